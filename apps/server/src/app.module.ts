@@ -1,0 +1,94 @@
+/** The application: one module per thing of the shop. */
+import { Controller, Get, Global, Module, RequestMethod, type DynamicModule } from '@nestjs/common';
+import { APP_FILTER, APP_GUARD, APP_PIPE } from '@nestjs/core';
+import { ServeStaticModule } from '@nestjs/serve-static';
+import { ApiTags } from '@nestjs/swagger';
+import { SkipThrottle, ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
+import { existsSync } from 'node:fs';
+import { LoggerModule } from 'nestjs-pino';
+import { ZodValidationPipe } from 'nestjs-zod';
+import type { ServerResponse } from 'node:http';
+import { CONFIG, type Config } from './config.ts';
+import { DbModule } from './db/db.module.ts';
+import { Tx } from './db/tx.ts';
+import { EventsModule } from './events/events.module.ts';
+import { FontsModule } from './fonts/fonts.module.ts';
+import { JobsModule } from './jobs/jobs.module.ts';
+import { MachinesModule } from './machines/machines.module.ts';
+import { ProblemFilter } from './problems/problem.filter.ts';
+import { QueueModule } from './queue/queue.module.ts';
+import { StockModule } from './stock/stock.module.ts';
+
+@ApiTags('health')
+@SkipThrottle()
+@Controller('api/health')
+class HealthController {
+  constructor(private readonly tx: Tx) {}
+
+  /** Answers when the database does. */
+  @Get()
+  async health(): Promise<{ status: 'ok' }> {
+    await this.tx.read((manager) => manager.query('SELECT 1'));
+    return { status: 'ok' };
+  }
+}
+
+@Global()
+@Module({})
+class ConfigModule {
+  static with(config: Config): DynamicModule {
+    return { module: ConfigModule, providers: [{ provide: CONFIG, useValue: config }], exports: [CONFIG] };
+  }
+}
+
+/** Built files carry a hash in their names and may be kept; the page itself may not. */
+function setCaching(response: ServerResponse, path: string): void {
+  response.setHeader('cache-control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache');
+}
+
+@Module({})
+export class AppModule {
+  static with(config: Config): DynamicModule {
+    const web = existsSync(config.webDir)
+      ? [
+          ServeStaticModule.forRoot({
+            rootPath: config.webDir,
+            renderPath: /^\/(?!api(\/|$)|assets\/).*/,
+            serveStaticOptions: { setHeaders: setCaching },
+          }),
+        ]
+      : [];
+    return {
+      module: AppModule,
+      imports: [
+        ConfigModule.with(config),
+        LoggerModule.forRoot({
+          pinoHttp: {
+            level: config.logLevel,
+            autoLogging: { ignore: (request) => !(request.url ?? '').startsWith('/api') || (request.url ?? '').startsWith('/api/health') },
+            serializers: {
+              req: (r: { method: string; url: string }) => ({ method: r.method, url: r.url }),
+              res: (r: { statusCode: number }) => ({ status: r.statusCode }),
+            },
+          },
+          forRoutes: [{ path: '{*splat}', method: RequestMethod.ALL }],
+        }),
+        ThrottlerModule.forRoot([{ ttl: 60_000, limit: config.rateLimit }]),
+        DbModule,
+        EventsModule,
+        FontsModule,
+        JobsModule,
+        StockModule,
+        MachinesModule,
+        QueueModule,
+        ...web,
+      ],
+      controllers: [HealthController],
+      providers: [
+        { provide: APP_FILTER, useClass: ProblemFilter },
+        { provide: APP_PIPE, useClass: ZodValidationPipe },
+        { provide: APP_GUARD, useClass: ThrottlerGuard },
+      ],
+    };
+  }
+}

@@ -1,0 +1,48 @@
+/** The compute pool: heavy work off the event loop, with a time limit. */
+import { Injectable, type OnModuleDestroy } from '@nestjs/common';
+import { availableParallelism } from 'node:os';
+import { Piscina } from 'piscina';
+import { AppError, LimitError } from '@lorvek/core';
+import { FontsService } from '../fonts/fonts.service.ts';
+import type { ComputeRequest, OpAnswers, WorkerAnswer } from './compute-ops.ts';
+
+const TIME_LIMIT_MS = 120_000;
+
+@Injectable()
+export class ComputeService implements OnModuleDestroy {
+  private pool: Piscina | undefined;
+
+  constructor(private readonly fonts: FontsService) {}
+
+  private open(): Piscina {
+    const fromSource = import.meta.url.endsWith('.ts');
+    this.pool ??= new Piscina({
+      filename: new URL(fromSource ? './compute.worker.ts' : './compute.worker.js', import.meta.url).href,
+      ...(fromSource ? { execArgv: ['--import', 'tsx', '--conditions', 'source'] } : {}),
+      minThreads: 0,
+      maxThreads: Math.max(1, Math.min(4, availableParallelism() - 1)),
+      maxQueue: 256,
+      idleTimeout: 30_000,
+      workerData: { fontsDir: this.fonts.dir, fonts: this.fonts.list() },
+    });
+    return this.pool;
+  }
+
+  /** @throws AppError with the code the computation failed with, LimitError `limit.time` */
+  async run<R extends ComputeRequest>(request: R): Promise<OpAnswers[R['op']]> {
+    let answer: WorkerAnswer<R['op']>;
+    try {
+      answer = (await this.open().run(request, { signal: AbortSignal.timeout(TIME_LIMIT_MS) })) as WorkerAnswer<R['op']>;
+    } catch (error) {
+      if (error instanceof Error && error.name === 'AbortError')
+        throw new LimitError('time', 'The computation took longer than two minutes and was stopped. Send less at once.');
+      throw error;
+    }
+    if (!answer.ok) throw AppError.fromWire(answer.error);
+    return answer.output;
+  }
+
+  async onModuleDestroy(): Promise<void> {
+    await this.pool?.destroy();
+  }
+}

@@ -1,0 +1,98 @@
+/** Tables. Ids are text made by the server; instants are ISO 8601 text; JSON is text. */
+import { Column, Entity, PrimaryColumn } from 'typeorm';
+import type { JobState, RunState, Patch, DocRecord, ToolSetup } from '@lorvek/model';
+
+@Entity('job')
+export class JobRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') name: string;
+  @Column('text') customer: string;
+  @Column('text', { name: 'due_on', nullable: true }) dueOn: string | null;
+  @Column('text') state: JobState;
+  @Column('boolean') archived: boolean;
+  @Column('integer') revision: number;
+  @Column('text', { name: 'created_at' }) createdAt: string;
+  @Column('text', { name: 'updated_at' }) updatedAt: string;
+}
+
+/** One change of a drawing; the log is the truth, snapshots shorten the way to the present. */
+@Entity('change')
+export class ChangeRow {
+  @PrimaryColumn('text', { name: 'job_id' }) jobId: string;
+  @PrimaryColumn('integer') revision: number;
+  @Column('text', { name: 'change_id' }) changeId: string;
+  @Column('text') kind: 'do' | 'undo' | 'redo';
+  @Column('text') origin: string;
+  @Column('text', { name: 'step_group' }) group: string;
+  @Column('simple-json') patch: Patch;
+  @Column('text', { name: 'made_at' }) madeAt: string;
+}
+
+@Entity('snapshot')
+export class SnapshotRow {
+  @PrimaryColumn('text', { name: 'job_id' }) jobId: string;
+  @PrimaryColumn('integer') revision: number;
+  @Column('simple-json') records: Record<string, DocRecord>;
+}
+
+@Entity('stock_film')
+export class StockFilmRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') series: string;
+  @Column('text') name: string;
+  @Column('text') hex: string;
+  @Column('boolean') transfer: boolean;
+  @Column('real', { name: 'price_per_metre' }) pricePerMetre: number;
+  @Column('simple-json', { nullable: true }) press: { heatC: number; seconds: number; pressure: string; peel: string } | null;
+  @Column('integer') position: number;
+}
+
+@Entity('roll')
+export class RollRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text', { name: 'film_id' }) filmId: string;
+  @Column('real', { name: 'width_mm' }) widthMm: number;
+  @Column('real', { name: 'length_left_mm' }) lengthLeftMm: number;
+  @Column('boolean', { name: 'is_offcut' }) isOffcut: boolean;
+}
+
+@Entity('machine')
+export class MachineRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') kind: 'cutter';
+  @Column('text') name: string;
+  @Column('text') host: string;
+  @Column('integer') port: number;
+  @Column('integer', { name: 'report_port', nullable: true }) reportPort: number | null;
+  @Column('real', { name: 'width_mm' }) widthMm: number;
+  @Column('simple-json') setups: ToolSetup[];
+  @Column('integer') position: number;
+}
+
+@Entity('run')
+export class RunRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text', { name: 'order_id' }) orderId: string;
+  @Column('text', { name: 'job_id' }) jobId: string;
+  @Column('text', { name: 'job_name' }) jobName: string;
+  @Column('text') title: string;
+  @Column('text', { name: 'film_hex' }) filmHex: string;
+  @Column('text', { name: 'machine_id' }) machineId: string;
+  @Column('text', { name: 'machine_name' }) machineName: string;
+  @Column('text', { name: 'roll_id', nullable: true }) rollId: string | null;
+  @Column('text') state: RunState;
+  @Column('real') progress: number;
+  @Column('text', { nullable: true }) reason: string | null;
+  @Column('real', { name: 'length_mm' }) lengthMm: number;
+  @Column('real', { name: 'width_mm' }) widthMm: number;
+  @Column('integer') copies: number;
+  @Column('real', { name: 'cut_mm' }) cutMm: number;
+  @Column('real', { name: 'estimated_s' }) estimatedS: number;
+  @Column('text', { name: 'cut_file' }) cutFile: string;
+  @Column('text', { name: 'sheet_file' }) sheetFile: string;
+  @Column('text', { name: 'picture_file', nullable: true }) pictureFile: string | null;
+  @Column('text', { name: 'created_at' }) createdAt: string;
+  @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
+}
+
+export const ENTITIES = [JobRow, ChangeRow, SnapshotRow, StockFilmRow, RollRow, MachineRow, RunRow];

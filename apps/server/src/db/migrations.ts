@@ -1,0 +1,37 @@
+/** The database's shape, step by step. Steps are never changed once they have landed. */
+import type { MigrationInterface, QueryRunner } from 'typeorm';
+
+export class First1700000000001 implements MigrationInterface {
+  name = 'First1700000000001';
+
+  async up(runner: QueryRunner): Promise<void> {
+    for (const statement of [
+      `CREATE TABLE job (id text PRIMARY KEY, name text NOT NULL, customer text NOT NULL, due_on text, state text NOT NULL,
+        archived boolean NOT NULL, revision integer NOT NULL, created_at text NOT NULL, updated_at text NOT NULL)`,
+      `CREATE TABLE change (job_id text NOT NULL REFERENCES job(id) ON DELETE CASCADE, revision integer NOT NULL, change_id text NOT NULL,
+        kind text NOT NULL, origin text NOT NULL, step_group text NOT NULL, patch text NOT NULL, made_at text NOT NULL, PRIMARY KEY (job_id, revision))`,
+      `CREATE UNIQUE INDEX change_once ON change (job_id, change_id)`,
+      `CREATE TABLE snapshot (job_id text NOT NULL REFERENCES job(id) ON DELETE CASCADE, revision integer NOT NULL, records text NOT NULL, PRIMARY KEY (job_id, revision))`,
+      `CREATE TABLE stock_film (id text PRIMARY KEY, series text NOT NULL, name text NOT NULL, hex text NOT NULL, transfer boolean NOT NULL,
+        price_per_metre real NOT NULL, press text, position integer NOT NULL)`,
+      `CREATE TABLE roll (id text PRIMARY KEY, film_id text NOT NULL REFERENCES stock_film(id) ON DELETE CASCADE, width_mm real NOT NULL,
+        length_left_mm real NOT NULL, is_offcut boolean NOT NULL)`,
+      `CREATE TABLE machine (id text PRIMARY KEY, kind text NOT NULL, name text NOT NULL, host text NOT NULL, port integer NOT NULL,
+        report_port integer, width_mm real NOT NULL, setups text NOT NULL, position integer NOT NULL)`,
+      `CREATE TABLE run (id text PRIMARY KEY, order_id text NOT NULL, job_id text NOT NULL REFERENCES job(id) ON DELETE CASCADE, job_name text NOT NULL,
+        title text NOT NULL, film_hex text NOT NULL, machine_id text NOT NULL, machine_name text NOT NULL, roll_id text, state text NOT NULL,
+        progress real NOT NULL, reason text, length_mm real NOT NULL, width_mm real NOT NULL, copies integer NOT NULL, cut_mm real NOT NULL,
+        estimated_s real NOT NULL, cut_file text NOT NULL, sheet_file text NOT NULL, picture_file text, created_at text NOT NULL, ended_at text)`,
+      `CREATE INDEX run_order ON run (order_id)`,
+      `CREATE INDEX run_machine ON run (machine_id, state)`,
+    ]) {
+      await runner.query(statement);
+    }
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    for (const table of ['run', 'machine', 'roll', 'stock_film', 'snapshot', 'change', 'job']) await runner.query(`DROP TABLE ${table}`);
+  }
+}
+
+export const MIGRATIONS = [First1700000000001];

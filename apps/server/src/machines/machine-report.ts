@@ -1,0 +1,56 @@
+/** What a machine tells of itself over HTTP, if it can: where its tool is, and a picture of what it cut. Hostile until parsed. */
+import { z } from 'zod';
+
+const reportSchema = z.object({
+  state: z.enum(['off', 'ready', 'cutting']),
+  x: z.number(),
+  y: z.number(),
+  down: z.boolean(),
+  sheet: z.number().int().min(0),
+  cutMm: z.number().min(0),
+});
+export type ReportedState = z.infer<typeof reportSchema>;
+
+const MOST_PICTURE_BYTES = 32 * 1024 * 1024;
+
+interface ReportAddress {
+  readonly host: string;
+  readonly reportPort: number | null;
+}
+
+async function fetchLimited(url: string, most: number): Promise<Buffer | undefined> {
+  try {
+    const response = await fetch(url, { signal: AbortSignal.timeout(2000), redirect: 'error' });
+    if (!response.ok || !response.body) return undefined;
+    const chunks: Uint8Array[] = [];
+    let size = 0;
+    for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+      size += chunk.length;
+      if (size > most) return undefined;
+      chunks.push(chunk);
+    }
+    return Buffer.concat(chunks);
+  } catch {
+    return undefined;
+  }
+}
+
+/** @returns undefined when the machine does not report or its answer makes no sense */
+export async function readReport(machine: ReportAddress): Promise<ReportedState | undefined> {
+  if (machine.reportPort === null) return undefined;
+  const bytes = await fetchLimited(`http://${machine.host}:${machine.reportPort}/report`, 64 * 1024);
+  if (!bytes) return undefined;
+  try {
+    const parsed = reportSchema.safeParse(JSON.parse(bytes.toString('utf8')));
+    return parsed.success ? parsed.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** The picture of a sheet as SVG bytes; undefined when there is none. */
+export async function readPicture(machine: ReportAddress, sheet: number): Promise<Buffer | undefined> {
+  if (machine.reportPort === null) return undefined;
+  const bytes = await fetchLimited(`http://${machine.host}:${machine.reportPort}/sheets/${sheet}.svg`, MOST_PICTURE_BYTES);
+  return bytes?.subarray(0, 200).toString('utf8').trimStart().startsWith('<svg') ? bytes : undefined;
+}

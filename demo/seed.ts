@@ -1,0 +1,33 @@
+/**
+ * Fills an empty data folder with Saltmarsh Harbour: stock, machines and jobs. A folder that has jobs is left alone.
+ * LORVEK_MACHINE_HOST and LORVEK_MACHINE_PORT say where the simulated machines listen.
+ */
+import { createApp } from '../apps/server/src/bootstrap.ts';
+import { readConfig } from '../apps/server/src/config.ts';
+import { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
+import { Tx } from '../apps/server/src/db/tx.ts';
+import { JobsService } from '../apps/server/src/jobs/jobs.service.ts';
+import { demoJobs } from './jobs.ts';
+import { demoMachines, demoStock } from './stock.ts';
+
+const app = await createApp({ ...readConfig(), logLevel: 'error' });
+await app.init();
+const tx = app.get(Tx);
+const jobs = app.get(JobsService);
+const isEmpty = (await jobs.list(false)).length + (await jobs.list(true)).length === 0;
+if (isEmpty) {
+  const { films, rolls } = demoStock();
+  const machines = demoMachines(process.env.LORVEK_MACHINE_HOST ?? '127.0.0.1', Number(process.env.LORVEK_MACHINE_PORT ?? 9410));
+  await tx.run(async (manager) => {
+    await manager.insert(StockFilmRow, films);
+    await manager.insert(RollRow, rolls);
+    await manager.insert(MachineRow, machines);
+  });
+  for (const { name, customer, dueInDays, drawing } of demoJobs(films)) {
+    const dueOn = new Date(Date.now() + dueInDays * 86_400_000).toISOString().slice(0, 10);
+    await jobs.create({ name, customer, dueOn }, drawing);
+  }
+}
+process.stdout.write(isEmpty ? 'Demo data made.\n' : 'The data folder has jobs already; they are kept.\n');
+await app.close();
+process.exit(0);

@@ -1,0 +1,124 @@
+/** Stock and machines of Tern Lane Signs, the made-up shop of the demo. */
+import type { ToolSetup } from '@lorvek/model';
+import type { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
+
+interface SeriesEntry {
+  series: string;
+  transfer: boolean;
+  price: number;
+  widthsMm: readonly number[];
+  colours: readonly (readonly [name: string, hex: string])[];
+}
+
+const SERIES: readonly SeriesEntry[] = [
+  {
+    series: 'Tidewater 3-year',
+    transfer: false,
+    price: 6.4,
+    widthsMm: [610, 1220],
+    colours: [
+      ['Gull white', '#f7f7f2'],
+      ['Harbour navy', '#15294b'],
+      ['Buoy red', '#c2271f'],
+      ['Samphire green', '#4d7c3a'],
+      ['Slate', '#4b545c'],
+    ],
+  },
+  {
+    series: 'Breakwater 7-year',
+    transfer: false,
+    price: 11.8,
+    widthsMm: [610, 1220],
+    colours: [
+      ['Chalk white', '#fbfbf8'],
+      ['Coal black', '#17181a'],
+      ['Marigold yellow', '#f2a900'],
+      ['Lantern orange', '#e2611c'],
+      ['Deep teal', '#0f5e66'],
+      ['Signal blue', '#1f4fa3'],
+      ['Burgundy', '#6d1a2d'],
+      ['Brass', '#b08d3c'],
+    ],
+  },
+  {
+    series: 'Deckhand transfer',
+    transfer: true,
+    price: 17.5,
+    widthsMm: [500],
+    colours: [
+      ['Sail white', '#f4f4ee'],
+      ['Rope sand', '#cfb58a'],
+      ['Anchor navy', '#1b2c4f'],
+    ],
+  },
+];
+
+const PRESS = { heatC: 155, seconds: 12, pressure: 'medium', peel: 'warm' };
+
+export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
+  const films: StockFilmRow[] = [];
+  const rolls: RollRow[] = [];
+  for (const { series, transfer, price, widthsMm, colours } of SERIES) {
+    for (const [name, hex] of colours) {
+      const slug = `${series.split(' ')[0]}-${name}`.toLowerCase().replace(/[^a-z0-9]+/g, '-');
+      const filmId = `stock-${slug}`;
+      films.push({ id: filmId, series, name, hex, transfer, pricePerMetre: price, press: transfer ? PRESS : null, position: films.length });
+      for (const widthMm of widthsMm)
+        rolls.push({
+          id: `roll-${slug}-${widthMm}`,
+          filmId,
+          widthMm,
+          lengthLeftMm: widthMm > 1000 ? 25_000 : 10_000 + 350 * films.length,
+          isOffcut: false,
+        });
+    }
+  }
+  rolls.push({ id: 'roll-offcut-1', filmId: 'stock-breakwater-marigold-yellow', widthMm: 300, lengthLeftMm: 820, isOffcut: true });
+  return { films, rolls };
+}
+
+const setup = (id: string, name: string, fields: Partial<ToolSetup> = {}): ToolSetup => ({
+  id,
+  name,
+  sends: 'values',
+  tool: 1,
+  speedMmPerS: 400,
+  forceGrams: 90,
+  passes: 1,
+  bladeOffsetMm: 0.25,
+  overcutMm: 0,
+  corners: 'machine',
+  ...fields,
+});
+
+export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
+  {
+    id: 'machine-bench-610',
+    kind: 'cutter',
+    name: 'Bench cutter 610',
+    host,
+    port: firstPort,
+    reportPort: firstPort + 1,
+    widthMm: 610,
+    setups: [
+      setup('film', 'Sign film'),
+      setup('transfer', 'Transfer film', { forceGrams: 70, speedMmPerS: 250 }),
+      setup('own', 'Setup 4 on the machine', { sends: 'stored', tool: 4 }),
+    ],
+    position: 0,
+  },
+  {
+    id: 'machine-camera-1400',
+    kind: 'cutter',
+    name: 'Camera cutter 1400',
+    host,
+    port: firstPort + 2,
+    reportPort: firstPort + 3,
+    widthMm: 1400,
+    setups: [
+      setup('film', 'Sign film', { speedMmPerS: 600 }),
+      setup('fine', 'Small lettering', { speedMmPerS: 200, forceGrams: 80, overcutMm: 0.3 }),
+    ],
+    position: 1,
+  },
+];

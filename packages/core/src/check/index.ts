@@ -1,0 +1,2 @@
+/** Cut check: findings with place and reason. */
+export { checkFilm, checkSheet, type CheckPart, type Finding, type FindingCode } from './cut-check.ts';

@@ -1,0 +1,57 @@
+/**
+ * SVG 1.1 at true size: width and height in mm, one user unit = 1 mm, y turned down by writing each
+ * coordinate as height - y, so that readers that ignore transforms still see it upright.
+ */
+import { strToU8 } from 'fflate';
+import type { Outline } from '../types/index.ts';
+import { mapOutline } from '../geometry/transform.ts';
+import { formatPath } from '../geometry/path.ts';
+
+export interface Artwork {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly items: readonly ArtworkItem[];
+}
+
+export interface ArtworkItem {
+  readonly outline: Outline;
+  readonly closed: boolean;
+  /** `#rrggbb` */
+  readonly fill?: string;
+  readonly stroke?: { readonly hex: string; readonly widthMm: number; readonly dashMm?: readonly number[] };
+  readonly layer?: string;
+  readonly name?: string;
+}
+
+const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
+const escapeText = (text: string): string =>
+  text.replace(/[&<>"]/g, (c) => ESCAPES[c] as string).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '');
+const number = (n: number): string => String(Math.round(n * 1e4) / 1e4 + 0);
+
+function itemText(item: ArtworkItem, heightMm: number): string {
+  const flipped = mapOutline([1, 0, 0, -1, 0, heightMm], item.outline);
+  const stroke = item.stroke
+    ? ` stroke="${item.stroke.hex}" stroke-width="${number(item.stroke.widthMm)}"${item.stroke.dashMm ? ` stroke-dasharray="${item.stroke.dashMm.map(number).join(' ')}"` : ''}`
+    : '';
+  const name = item.name ? `<title>${escapeText(item.name)}</title>` : '';
+  const open = `<path d="${formatPath(flipped, 4)}" fill="${item.fill ?? 'none'}"${stroke}`;
+  return name ? `${open}>${name}</path>` : `${open}/>`;
+}
+
+/** Writes artwork, one group a layer, in the order of the items. @returns UTF-8 bytes */
+export function writeSvg(artwork: Artwork): Uint8Array {
+  const groups: { layer: string | undefined; items: ArtworkItem[] }[] = [];
+  for (const item of artwork.items) {
+    const last = groups.at(-1);
+    if (last && last.layer === item.layer) last.items.push(item);
+    else groups.push({ layer: item.layer, items: [item] });
+  }
+  const body = groups.map(({ layer, items }, index) => {
+    const paths = items.map((item) => itemText(item, artwork.heightMm)).join('\n');
+    return layer === undefined ? paths : `<g id="layer-${index + 1}"><title>${escapeText(layer)}</title>\n${paths}\n</g>`;
+  });
+  const [w, h] = [number(artwork.widthMm), number(artwork.heightMm)];
+  return strToU8(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${w}mm" height="${h}mm" viewBox="0 0 ${w} ${h}">\n${body.join('\n')}\n</svg>\n`,
+  );
+}

@@ -1,0 +1,50 @@
+/** Where a point lies against an outline: inside by winding number, or how far from the line. */
+import type { Outline } from '../types/index.ts';
+import { flatten, type Polyline } from './flatten.ts';
+import { at } from './span.ts';
+
+/** Winding number of closed polylines round a point (D. Sunday, Inclusion of a Point in a Polygon, 2001). */
+export function windingNumber(lines: readonly Polyline[], x: number, y: number): number {
+  let winding = 0;
+  for (const { closed, xy } of lines) {
+    if (!closed) continue;
+    const n = xy.length;
+    let ax = at(xy, n - 2);
+    let ay = at(xy, n - 1);
+    for (let i = 0; i < n; i += 2) {
+      const bx = at(xy, i);
+      const by = at(xy, i + 1);
+      const side = (bx - ax) * (y - ay) - (x - ax) * (by - ay);
+      if (ay <= y && by > y && side > 0) winding++;
+      else if (ay > y && by <= y && side < 0) winding--;
+      ax = bx;
+      ay = by;
+    }
+  }
+  return winding;
+}
+
+/** Is the point within the filled shape (non-zero rule)? `tol` is the flattening used, mm. */
+export const isInside = (outline: Outline, x: number, y: number, tol = 0.01): boolean => windingNumber(flatten(outline, tol), x, y) !== 0;
+
+/** Distance from a point to the segment a-b. */
+export function segmentDistance(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
+  const dx = bx - ax;
+  const dy = by - ay;
+  const length2 = dx * dx + dy * dy;
+  const t = length2 === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length2));
+  return Math.hypot(x - ax - t * dx, y - ay - t * dy);
+}
+
+/** Distance from a point to the nearest of the polylines; Infinity for none. @complexity O(points) */
+export function lineDistance(lines: readonly Polyline[], x: number, y: number): number {
+  let best = Infinity;
+  for (const { closed, xy } of lines) {
+    const n = xy.length / 2;
+    for (let i = 0; i < (closed ? n : n - 1); i++) {
+      const j = (i + 1) % n;
+      best = Math.min(best, segmentDistance(x, y, at(xy, 2 * i), at(xy, 2 * i + 1), at(xy, 2 * j), at(xy, 2 * j + 1)));
+    }
+  }
+  return best;
+}

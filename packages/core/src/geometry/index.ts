@@ -1,0 +1,56 @@
+/** Geometry: outlines of lines and cubic Béziers in mm, y up; see the package README for the conventions. */
+export { parsePath, formatPath } from './path.ts';
+export {
+  area,
+  boxesMeet,
+  bounds,
+  contourArea,
+  contourBox,
+  contourEnd,
+  contourLength,
+  contourStart,
+  EMPTY_BOX,
+  EMPTY_OUTLINE,
+  growBox,
+  isEmptyBox,
+  joinBoxes,
+  joinOutlines,
+  nodeCount,
+  pathLength,
+  polygon,
+  reverseContour,
+} from './outline.ts';
+export { flatten, flattenContour, type Polyline } from './flatten.ts';
+export {
+  about,
+  compose,
+  determinant,
+  IDENTITY,
+  invert,
+  mapBox,
+  mapOutline,
+  mapPoint,
+  rotation,
+  scaling,
+  translation,
+} from './transform.ts';
+export { boxShape, ovalShape } from './shapes.ts';
+export { isInside, lineDistance, segmentDistance, windingNumber } from './hit.ts';
+export {
+  at,
+  endTangent,
+  endX,
+  endY,
+  evaluate,
+  derivative,
+  isLine,
+  quadraticSpan,
+  spanBox,
+  spanLength,
+  startX,
+  startY,
+  subSpan,
+} from './span.ts';
+export { dropOverlap, keepOverlap, knockOut, split, weld } from './weld/weld.ts';
+export { deviation } from './deviation.ts';
+export type { Box, Contour, Control, Matrix, Outline, Point, Span } from '../types/index.ts';

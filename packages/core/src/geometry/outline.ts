@@ -1,0 +1,93 @@
+/** Building, joining and turning outlines round; measuring them: area, box, length, nodes. All exact. */
+import type { Box, Contour, Outline, Span } from '../types/index.ts';
+import { endX, endY, reverseSpan, spanArea, spanBox, spanLength, startX, startY } from './span.ts';
+
+export const EMPTY_BOX: Box = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
+export const EMPTY_OUTLINE: Outline = { contours: [] };
+
+export const isEmptyBox = (box: Box): boolean => box.minX > box.maxX;
+
+/** Smallest box round both. */
+export function joinBoxes(a: Box, b: Box): Box {
+  return {
+    minX: Math.min(a.minX, b.minX),
+    minY: Math.min(a.minY, b.minY),
+    maxX: Math.max(a.maxX, b.maxX),
+    maxY: Math.max(a.maxY, b.maxY),
+  };
+}
+
+/** A box grown on all sides by `by` mm. */
+export const growBox = (box: Box, by: number): Box => ({
+  minX: box.minX - by,
+  minY: box.minY - by,
+  maxX: box.maxX + by,
+  maxY: box.maxY + by,
+});
+
+export const boxesMeet = (a: Box, b: Box): boolean => a.minX <= b.maxX && b.minX <= a.maxX && a.minY <= b.maxY && b.minY <= a.maxY;
+
+/** One outline with the contours of all. */
+export const joinOutlines = (outlines: readonly Outline[]): Outline => ({
+  contours: outlines.flatMap((outline) => outline.contours),
+});
+
+/** The same contour run the other way. */
+export const reverseContour = (contour: Contour): Contour => ({
+  closed: contour.closed,
+  spans: contour.spans.map(reverseSpan).reverse(),
+});
+
+/** Closed contour of straight spans through points [x0,y0,x1,y1,…], not repeating the first. */
+export function polygon(xy: ArrayLike<number>): Contour {
+  const spans: Span[] = [];
+  const n = xy.length / 2;
+  for (let i = 0; i < n; i++) {
+    const j = (i + 1) % n;
+    spans.push([xy[2 * i] as number, xy[2 * i + 1] as number, xy[2 * j] as number, xy[2 * j + 1] as number]);
+  }
+  return { closed: true, spans };
+}
+
+/** Signed area of a contour, mm², positive when counter-clockwise; 0 for an open one. */
+export function contourArea(contour: Contour): number {
+  const first = contour.spans[0];
+  if (!contour.closed || !first) return 0;
+  let sum = 0;
+  for (const span of contour.spans) sum += spanArea(span, startX(first), startY(first));
+  return sum;
+}
+
+/** Area of the closed contours, mm²: outer ones less holes. Law: unchanged by translation and start node. */
+export const area = (outline: Outline): number => outline.contours.reduce((sum, contour) => sum + contourArea(contour), 0);
+
+export function contourBox(contour: Contour): Box {
+  let box = EMPTY_BOX;
+  for (const span of contour.spans) box = joinBoxes(box, spanBox(span));
+  return box;
+}
+
+/** Exact box, mm; `EMPTY_BOX` (min above max) for an empty outline. */
+export const bounds = (outline: Outline): Box =>
+  outline.contours.reduce<Box>((box, contour) => joinBoxes(box, contourBox(contour)), EMPTY_BOX);
+
+export const contourLength = (contour: Contour): number => contour.spans.reduce((sum, span) => sum + spanLength(span), 0);
+
+/** Length of all contours, mm. */
+export const pathLength = (outline: Outline): number => outline.contours.reduce((sum, contour) => sum + contourLength(contour), 0);
+
+/** On-curve nodes: one per span of a closed contour, one more for an open one. */
+export const nodeCount = (outline: Outline): number =>
+  outline.contours.reduce((sum, contour) => sum + contour.spans.length + (contour.closed ? 0 : 1), 0);
+
+/** Where a contour begins. */
+export function contourStart(contour: Contour): { x: number; y: number } {
+  const first = contour.spans[0];
+  return first ? { x: startX(first), y: startY(first) } : { x: 0, y: 0 };
+}
+
+/** Where a contour ends: its start when closed. */
+export function contourEnd(contour: Contour): { x: number; y: number } {
+  const last = contour.spans.at(-1);
+  return last ? { x: endX(last), y: endY(last) } : { x: 0, y: 0 };
+}

@@ -1,0 +1,81 @@
+/** Affine maps on points, boxes and outlines; composition in the order of function application. */
+import type { Box, Matrix, Outline, Point, Span } from '../types/index.ts';
+import { at } from './span.ts';
+import { EMPTY_BOX, isEmptyBox, reverseContour } from './outline.ts';
+
+export const IDENTITY: Matrix = [1, 0, 0, 1, 0, 0];
+export const translation = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
+export const scaling = (x: number, y: number): Matrix => [x, 0, 0, y, 0, 0];
+
+/** Turn counter-clockwise about the origin. Quarter turns are exact. */
+export function rotation(angleDeg: number): Matrix {
+  const quarter = angleDeg / 90;
+  if (Number.isInteger(quarter)) {
+    const c = [1, 0, -1, 0][((quarter % 4) + 4) % 4] as number;
+    const s = [0, 1, 0, -1][((quarter % 4) + 4) % 4] as number;
+    return [c, s, -s, c, 0, 0];
+  }
+  const angle = (angleDeg * Math.PI) / 180;
+  return [Math.cos(angle), Math.sin(angle), -Math.sin(angle), Math.cos(angle), 0, 0];
+}
+
+/** The map that does `inner` first, then `outer`. */
+export function compose(outer: Matrix, inner: Matrix): Matrix {
+  const [a, b, c, d, e, f] = outer;
+  const [p, q, r, s, t, u] = inner;
+  return [a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f];
+}
+
+/** `map` done about a fixed point instead of the origin. */
+export const about = (map: Matrix, x: number, y: number): Matrix => compose(translation(x, y), compose(map, translation(-x, -y)));
+
+export const determinant = (m: Matrix): number => m[0] * m[3] - m[1] * m[2];
+
+/** The inverse map; undefined when the map flattens the plane. */
+export function invert(m: Matrix): Matrix | undefined {
+  const det = determinant(m);
+  if (!Number.isFinite(1 / det)) return undefined;
+  const [a, b, c, d, e, f] = m;
+  return [d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det];
+}
+
+export const mapPoint = (m: Matrix, p: Point): Point => ({
+  x: m[0] * p.x + m[2] * p.y + m[4],
+  y: m[1] * p.x + m[3] * p.y + m[5],
+});
+
+function mapSpan(m: Matrix, span: Span): Span {
+  const out = new Array<number>(span.length);
+  for (let i = 0; i < span.length; i += 2) {
+    const x = at(span, i);
+    const y = at(span, i + 1);
+    out[i] = m[0] * x + m[2] * y + m[4];
+    out[i + 1] = m[1] * x + m[3] * y + m[5];
+  }
+  return out;
+}
+
+/** The outline under the map; a mirroring map also reverses contours, so that outer ones stay counter-clockwise. */
+export function mapOutline(m: Matrix, outline: Outline): Outline {
+  const mirrored = determinant(m) < 0;
+  return {
+    contours: outline.contours.map((contour) => {
+      const mapped = { closed: contour.closed, spans: contour.spans.map((span) => mapSpan(m, span)) };
+      return mirrored && contour.closed ? reverseContour(mapped) : mapped;
+    }),
+  };
+}
+
+/** Box of the mapped box's corners. */
+export function mapBox(m: Matrix, box: Box): Box {
+  if (isEmptyBox(box)) return EMPTY_BOX;
+  const corners = [
+    mapPoint(m, { x: box.minX, y: box.minY }),
+    mapPoint(m, { x: box.maxX, y: box.minY }),
+    mapPoint(m, { x: box.minX, y: box.maxY }),
+    mapPoint(m, { x: box.maxX, y: box.maxY }),
+  ];
+  const xs = corners.map((c) => c.x);
+  const ys = corners.map((c) => c.y);
+  return { minX: Math.min(...xs), minY: Math.min(...ys), maxX: Math.max(...xs), maxY: Math.max(...ys) };
+}

@@ -1,0 +1,130 @@
+/**
+ * The weld family on outlines with true curves: Weld, Knock out, Keep overlap, Drop overlap, Split.
+ *
+ * Method: integer polygon clipping decides the topology (A. Johnson, Clipper2, after B. R. Vatti, A Generic
+ * Solution to Polygon Clipping, CACM 1992), provenance restores the geometry: each edge of the result is traced to
+ * the span it came from, so that untouched spans come back bit for bit and cut ones as exact sub-curves.
+ * Tolerances: 2 µm chords where curves meet, 1 µm coincidence; features thinner than 1 µm vanish.
+ * Results: outer contours counter-clockwise, holes clockwise, no crossings. Open contours are left out.
+ * Limits: near-tangent wedges may lose up to some tenths of a mm of their tip (the band stays under 5 µm).
+ * Law: area(weld(a,b)) + area(keepOverlap(a,b)) = area(a) + area(b) for simple a, b.
+ */
+import { Clipper, ClipType, FillRule } from 'clipper2-ts';
+import type { Contour, Outline } from '../../types/index.ts';
+import { EMPTY_OUTLINE, contourArea, reverseContour } from '../outline.ts';
+import { flattenContour } from '../flatten.ts';
+import { windingNumber } from '../hit.ts';
+import { at, startX, startY } from '../span.ts';
+import { makeCurveTable, makeVertices, type CurveTable, type Vertices } from './curve-table.ts';
+import { preSnap } from './pre-snap.ts';
+import { findRuns, SegmentIndex } from './provenance.ts';
+import { rebuildRing, toOutline } from './rebuild.ts';
+
+type Operation = 'union' | 'intersection' | 'difference' | 'xor';
+type Fill = 'nonzero' | 'positive';
+
+const CLIP_TYPE: Record<Operation, ClipType> = {
+  union: ClipType.Union,
+  intersection: ClipType.Intersection,
+  difference: ClipType.Difference,
+  xor: ClipType.Xor,
+};
+
+interface IntegerPoint {
+  x: number;
+  y: number;
+}
+
+function polygonsOf(table: CurveTable, vertices: Vertices, operand: 0 | 1): IntegerPoint[][] {
+  const out: IntegerPoint[][] = [];
+  table.rings.forEach((ring, r) => {
+    if (ring.operand !== operand) return;
+    const points: IntegerPoint[] = [];
+    for (let v = at(vertices.start, r); v < at(vertices.start, r + 1); v++) points.push({ x: at(vertices.x, v), y: at(vertices.y, v) });
+    out.push(points);
+  });
+  return out;
+}
+
+/** One clip of two sets of contours. @complexity O((n + k) log n), n flattened vertices, k crossings */
+export function clipContours(
+  operation: Operation,
+  subjects: readonly Contour[],
+  clips: readonly Contour[],
+  fill: Fill = 'nonzero',
+): Outline {
+  const table = makeCurveTable(subjects, clips);
+  if (table.rings.length === 0) return EMPTY_OUTLINE;
+  const vertices = preSnap(table, makeVertices(table));
+  const rule = fill === 'nonzero' ? FillRule.NonZero : FillRule.Positive;
+  const polygons = Clipper.booleanOp(CLIP_TYPE[operation], polygonsOf(table, vertices, 0), polygonsOf(table, vertices, 1), rule);
+  const index = new SegmentIndex(table, vertices);
+  return toOutline(polygons.map((ring) => rebuildRing(findRuns(ring, index), table, index)));
+}
+
+/** Does every contour wind the same way round whatever it encloses, so that windings never cancel? */
+function isConsistent(contours: readonly Contour[], areas: readonly number[]): boolean {
+  if (areas.every((a) => a >= 0)) return true;
+  const lines = contours.map((contour) => flattenContour(contour, 0.02));
+  return contours.every((contour, i) => {
+    const span = contour.spans[0];
+    if ((areas[i] as number) >= 0 || !span) return true;
+    const others = lines.filter((_, j) => j !== i);
+    return windingNumber(others, startX(span), startY(span)) > 0;
+  });
+}
+
+/** The outline with windings 0 and above only: turned round, or cleaned when its contours cross. */
+function normalise(outline: Outline): readonly Contour[] {
+  const closed = outline.contours.filter((contour) => contour.closed && contour.spans.length > 0);
+  const areas = closed.map(contourArea);
+  const total = areas.reduce((sum, a) => sum + a, 0);
+  const contours = total < 0 ? closed.map(reverseContour) : closed;
+  const signed = total < 0 ? areas.map((a) => -a) : areas;
+  const table = makeCurveTable(contours, []);
+  if (table.nearPairs.length === 0 && isConsistent(contours, signed)) return contours;
+  return clipContours('union', contours, []).contours;
+}
+
+/**
+ * One outline that covers what any of the items covers; no line crosses another.
+ * @returns an empty outline for no items.
+ */
+export function weld(items: readonly Outline[]): Outline {
+  if (items.length === 1) return clipContours('union', items[0]?.contours ?? [], []);
+  return clipContours('union', items.flatMap(normalise), [], 'positive');
+}
+
+/** What is left of `base` outside all cutters. */
+export const knockOut = (base: Outline, cutters: readonly Outline[]): Outline =>
+  clipContours('difference', base.contours, cutters.flatMap(normalise));
+
+/** What all items cover together; empty for none. */
+export function keepOverlap(items: readonly Outline[]): Outline {
+  const [first, ...rest] = items;
+  if (!first) return EMPTY_OUTLINE;
+  if (rest.length === 0) return weld([first]);
+  return rest.reduce((kept, item) => clipContours('intersection', kept.contours, item.contours), first);
+}
+
+/** What an odd number of the items covers. */
+export function dropOverlap(items: readonly Outline[]): Outline {
+  const [first, ...rest] = items;
+  if (!first) return EMPTY_OUTLINE;
+  if (rest.length === 0) return weld([first]);
+  return rest.reduce((kept, item) => clipContours('xor', kept.contours, item.contours), first);
+}
+
+/** The pieces into which the items divide one another, none overlapping; together they cover what the items cover. */
+export function split(items: readonly Outline[]): Outline[] {
+  let pieces: Outline[] = [];
+  for (const item of items) {
+    const next: Outline[] = [];
+    for (const piece of pieces) {
+      next.push(keepOverlap([piece, item]), knockOut(piece, [item]));
+    }
+    next.push(pieces.length > 0 ? knockOut(item, pieces) : weld([item]));
+    pieces = next.filter((piece) => piece.contours.length > 0);
+  }
+  return pieces;
+}

@@ -1,0 +1,226 @@
+/**
+ * Lettering: words, font and the height of the capitals to outlines in mm.
+ * Size is the height of a flat capital as cut, not a font size. Lines are aligned by their ink; the origin
+ * lies on the first baseline, at the left edge, centre or right edge of the ink according to `align`.
+ * Letters whose boxes meet are welded within their line, so that no line of a script word crosses another.
+ * Cost: shaping O(characters), weld only where boxes meet. Not handled: vertical setting, hyphenation.
+ */
+import type { Box, Matrix, Outline } from '../types/index.ts';
+import { InputError, LimitError } from '../errors/index.ts';
+import { bounds, boxesMeet, EMPTY_BOX, EMPTY_OUTLINE, isEmptyBox, joinBoxes, joinOutlines } from '../geometry/outline.ts';
+import { mapOutline, translation } from '../geometry/transform.ts';
+import { weld } from '../geometry/weld/weld.ts';
+import { glyphOutline, missingCharacters, type Font } from './font.ts';
+import { shapeLine, type PlacedGlyph } from './shape-line.ts';
+
+export type Align = 'left' | 'centre' | 'right';
+
+export interface LetteringSpec {
+  readonly text: string;
+  readonly font: Font;
+  /** Height of a flat capital as cut, mm, 0.5 to 20 000. */
+  readonly capHeightMm: number;
+  /** Added between letters, mm; may be negative. */
+  readonly letterSpaceMm?: number;
+  /** Baseline to baseline as a multiple of the capitals' height. */
+  readonly lineSpace?: number;
+  readonly align?: Align;
+  /** Width against the font's own, percent, 10 to 1000. */
+  readonly widthPct?: number;
+  /** Lean to the right against the font's own, degrees, -60 to 60. */
+  readonly slantDeg?: number;
+}
+
+export interface Letter {
+  /** The characters this letter stands for: several for a ligature. */
+  readonly char: string;
+  /** Index of the first of them in the text (UTF-16). */
+  readonly index: number;
+  /** Its own outline at its place, before the weld. */
+  readonly outline: Outline;
+  readonly x: number;
+  readonly y: number;
+}
+
+export interface LetteringLine {
+  readonly start: number;
+  readonly end: number;
+  readonly baselineY: number;
+  /** Pen position before each character and after the last, mm: end - start + 1 of them. */
+  readonly carets: readonly number[];
+}
+
+export interface SetLettering {
+  readonly outline: Outline;
+  readonly letters: readonly Letter[];
+  readonly lines: readonly LetteringLine[];
+  /** Size of the ink, mm. */
+  readonly widthMm: number;
+  readonly heightMm: number;
+  /** Characters that the font lacks, each once; they leave a gap. */
+  readonly missing: readonly string[];
+}
+
+const MOST_CHARACTERS = 20_000;
+
+function checkRange(name: string, value: number, low: number, high: number): void {
+  if (!(value >= low && value <= high)) {
+    throw new InputError('lettering', `${name} is ${value}; it must lie between ${low} and ${high}.`, { field: name });
+  }
+}
+
+function check(spec: LetteringSpec): void {
+  if (spec.text.length > MOST_CHARACTERS) {
+    throw new LimitError('lettering', `The text has ${spec.text.length} characters; one lettering takes ${MOST_CHARACTERS}. Split it.`);
+  }
+  checkRange('capHeightMm', spec.capHeightMm, 0.5, 20_000);
+  checkRange('letterSpaceMm', spec.letterSpaceMm ?? 0, -10_000, 10_000);
+  checkRange('lineSpace', spec.lineSpace ?? 1.6, 0, 20);
+  checkRange('widthPct', spec.widthPct ?? 100, 10, 1000);
+  checkRange('slantDeg', spec.slantDeg ?? 0, -60, 60);
+}
+
+interface Setting {
+  emMm: number;
+  stretch: number;
+  lean: number;
+}
+
+/** Map from a glyph's ems to the line's mm. */
+const glyphMap = (s: Setting, g: PlacedGlyph): Matrix => {
+  const x = s.emMm * s.stretch;
+  return [x, 0, s.emMm * s.lean, s.emMm, g.x * x + g.y * s.emMm * s.lean, g.y * s.emMm];
+};
+
+function lettersOf(glyphs: readonly PlacedGlyph[], line: string, s: Setting): Letter[] {
+  const starts = [...new Set(glyphs.map((g) => g.cluster))].sort((a, b) => a - b);
+  const byCluster = new Map<number, PlacedGlyph[]>();
+  for (const glyph of glyphs) byCluster.set(glyph.cluster, [...(byCluster.get(glyph.cluster) ?? []), glyph]);
+  return [...byCluster].map(([cluster, group]) => {
+    const end = starts[starts.indexOf(cluster) + 1] ?? line.length;
+    const outlines = group.map((g) => mapOutline(glyphMap(s, g), glyphOutline(g.file, g.glyph)));
+    const first = group[0] as PlacedGlyph;
+    return {
+      char: line.slice(cluster, end),
+      index: cluster,
+      outline: joinOutlines(outlines),
+      x: first.x * s.emMm * s.stretch,
+      y: first.y * s.emMm,
+    };
+  });
+}
+
+/** Pen positions by character; inside a ligature they are spread evenly. */
+function caretsOf(glyphs: readonly PlacedGlyph[], length: number, s: Setting): number[] {
+  const before = new Array<number>(length).fill(Number.NaN);
+  const after = new Array<number>(length).fill(Number.NaN);
+  const scale = s.emMm * s.stretch;
+  const spans = new Map<number, { left: number; right: number; rtl: boolean }>();
+  let pen = 0;
+  for (const g of glyphs) {
+    const known = spans.get(g.cluster);
+    spans.set(g.cluster, { left: known?.left ?? pen, right: pen + g.advance, rtl: g.rightToLeft });
+    pen += g.advance;
+  }
+  const starts = [...spans.keys()].sort((a, b) => a - b);
+  starts.forEach((start, k) => {
+    const end = starts[k + 1] ?? length;
+    const { left, right, rtl } = spans.get(start) as { left: number; right: number; rtl: boolean };
+    for (let i = start; i < end; i++) {
+      const a = (i - start) / (end - start);
+      const b = (i + 1 - start) / (end - start);
+      before[i] = (rtl ? right - (right - left) * a : left + (right - left) * a) * scale;
+      after[i] = (rtl ? right - (right - left) * b : left + (right - left) * b) * scale;
+    }
+  });
+  let last = 0;
+  const carets = before.map((x, i) => {
+    const caret = Number.isNaN(x) ? last : x;
+    last = Number.isNaN(x) ? last : (after[i] as number);
+    return caret;
+  });
+  return [...carets, last];
+}
+
+/** Groups of outlines whose boxes meet, welded; lone ones untouched. */
+function weldTouching(outlines: readonly Outline[]): Outline {
+  const groups: { box: Box; members: Outline[] }[] = [];
+  for (const outline of outlines) {
+    if (outline.contours.length === 0) continue;
+    const merged = { box: bounds(outline), members: [outline] };
+    for (let i = groups.length - 1; i >= 0; i--) {
+      const group = groups[i] as { box: Box; members: Outline[] };
+      if (!boxesMeet(group.box, merged.box)) continue;
+      merged.box = joinBoxes(group.box, merged.box);
+      merged.members = [...group.members, ...merged.members];
+      groups.splice(i, 1);
+    }
+    groups.push(merged);
+  }
+  return joinOutlines(groups.map((group) => (group.members.length === 1 ? (group.members[0] as Outline) : weld(group.members))));
+}
+
+function anchorX(box: Box, endX: number, align: Align): number {
+  const left = isEmptyBox(box) ? 0 : box.minX;
+  const right = isEmptyBox(box) ? endX : box.maxX;
+  if (align === 'left') return left;
+  return align === 'right' ? right : (left + right) / 2;
+}
+
+interface LineResult {
+  outline: Outline;
+  letters: Letter[];
+  line: LetteringLine;
+}
+
+function setLine(spec: LetteringSpec, line: string, start: number, baselineY: number, s: Setting): LineResult {
+  const { glyphs, endX } = shapeLine(spec.font, line, (spec.letterSpaceMm ?? 0) / (s.emMm * s.stretch));
+  const letters = lettersOf(glyphs, line, s);
+  const box = letters.reduce<Box>((sum, letter) => joinBoxes(sum, bounds(letter.outline)), EMPTY_BOX);
+  const shiftX = -anchorX(box, endX * s.emMm * s.stretch, spec.align ?? 'left');
+  const place = translation(shiftX, baselineY);
+  const placed = letters.map((letter) => ({
+    ...letter,
+    index: letter.index + start,
+    outline: mapOutline(place, letter.outline),
+    x: letter.x + shiftX,
+    y: letter.y + baselineY,
+  }));
+  const carets = caretsOf(glyphs, line.length, s).map((x) => x + shiftX);
+  return {
+    outline: weldTouching(placed.map((letter) => letter.outline)),
+    letters: placed,
+    line: { start, end: start + line.length, baselineY, carets },
+  };
+}
+
+/**
+ * Sets lettering at true size.
+ * @returns an empty outline for text without ink
+ * @throws InputError `input.lettering` for sizes out of range, LimitError `limit.lettering` above 20 000 characters
+ */
+export function setLettering(spec: LetteringSpec): SetLettering {
+  check(spec);
+  const setting: Setting = {
+    emMm: spec.capHeightMm / spec.font.capHeightEm,
+    stretch: (spec.widthPct ?? 100) / 100,
+    lean: Math.tan(((spec.slantDeg ?? 0) * Math.PI) / 180),
+  };
+  const pitch = (spec.lineSpace ?? 1.6) * spec.capHeightMm;
+  const results: LineResult[] = [];
+  let start = 0;
+  for (const line of spec.text.split('\n')) {
+    results.push(setLine(spec, line, start, -pitch * results.length, setting));
+    start += line.length + 1;
+  }
+  const outline = results.length === 1 ? (results[0]?.outline ?? EMPTY_OUTLINE) : weldTouching(results.map((r) => r.outline));
+  const box = bounds(outline);
+  return {
+    outline,
+    letters: results.flatMap((r) => r.letters),
+    lines: results.map((r) => r.line),
+    widthMm: isEmptyBox(box) ? 0 : box.maxX - box.minX,
+    heightMm: isEmptyBox(box) ? 0 : box.maxY - box.minY,
+    missing: missingCharacters(spec.font, spec.text),
+  };
+}

@@ -1,0 +1,40 @@
+/** The picture of a sheet after the blade: every stroke the tip made, true to size, as SVG in mm. */
+
+const MOST_POINTS = 2_000_000;
+
+export class CutPicture {
+  private readonly strokes: number[][] = [];
+  private points = 0;
+  cutMm = 0;
+
+  /** The tool goes down here. */
+  begin(x: number, y: number): void {
+    this.strokes.push([x, y]);
+    this.points++;
+  }
+
+  /** The tip goes on to here. */
+  add(x: number, y: number): void {
+    const stroke = this.strokes.at(-1);
+    if (!stroke || this.points >= MOST_POINTS) return;
+    this.cutMm += Math.hypot(x - (stroke.at(-2) as number), y - (stroke.at(-1) as number));
+    stroke.push(x, y);
+    this.points++;
+  }
+
+  /** @param widthMm material across; the length is what the strokes need */
+  toSvg(widthMm: number): string {
+    let length = 10;
+    for (const stroke of this.strokes) for (let i = 0; i < stroke.length; i += 2) length = Math.max(length, (stroke[i] as number) + 10);
+    const n = (v: number): string => String(Math.round(v * 1000) / 1000);
+    const paths = this.strokes
+      .filter((stroke) => stroke.length > 2)
+      .map((stroke) => {
+        let d = '';
+        for (let i = 0; i < stroke.length; i += 2)
+          d += `${i === 0 ? 'M' : 'L'}${n(stroke[i] as number)} ${n(widthMm - (stroke[i + 1] as number))}`;
+        return `<path d="${d}"/>`;
+      });
+    return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(length)}mm" height="${n(widthMm)}mm" viewBox="0 0 ${n(length)} ${n(widthMm)}"><rect width="100%" height="100%" fill="#faf8f3"/><g fill="none" stroke="#16202e" stroke-width="0.4" stroke-linejoin="round">${paths.join('')}</g></svg>`;
+  }
+}

@@ -1,0 +1,113 @@
+/** Stock, machines and fonts, as they cross HTTP. */
+import { z } from 'zod';
+
+const text = (most: number) => z.string().trim().max(most);
+
+export const pressRecipeSchema = z.object({
+  heatC: z.number().min(0).max(300),
+  seconds: z.number().min(0).max(600),
+  pressure: text(60),
+  peel: text(60),
+});
+
+export const rollSchema = z.object({
+  id: z.string(),
+  filmId: z.string(),
+  widthMm: z.number(),
+  lengthLeftMm: z.number(),
+  isOffcut: z.boolean(),
+});
+export type Roll = z.infer<typeof rollSchema>;
+
+export const stockFilmSchema = z.object({
+  id: z.string(),
+  series: z.string(),
+  name: z.string(),
+  hex: z.string(),
+  transfer: z.boolean(),
+  /** Of the shop's currency, per running metre of the widest roll. */
+  pricePerMetre: z.number(),
+  press: pressRecipeSchema.nullable(),
+  rolls: z.array(rollSchema),
+});
+export type StockFilm = z.infer<typeof stockFilmSchema>;
+
+export const newStockFilmSchema = z.object({
+  series: text(80).min(1, 'a series'),
+  name: text(80).min(1, 'a name'),
+  hex: z
+    .string()
+    .regex(/^#[0-9a-f]{6}$/i, 'a colour such as #1b4f72')
+    .transform((hex) => hex.toLowerCase()),
+  transfer: z.boolean().default(false),
+  pricePerMetre: z.number().min(0).max(100_000),
+  widthMm: z.number().min(10, 'a width of 10 mm or more').max(10_000),
+  lengthMm: z.number().min(10, 'a length of 10 mm or more').max(1_000_000),
+});
+export type NewStockFilm = z.input<typeof newStockFilmSchema>;
+
+export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
+
+export const toolSetupSchema = z.object({
+  id: text(40).min(1),
+  name: text(60).min(1, 'a name'),
+  /** Values are sent by us, or a setup stored on the machine is only selected. */
+  sends: z.enum(['values', 'stored']),
+  tool: z.number().int().min(1).max(8),
+  speedMmPerS: z.number().min(10).max(1500),
+  forceGrams: z.number().min(5).max(1000),
+  passes: z.number().int().min(1).max(5),
+  bladeOffsetMm: z.number().min(0).max(2),
+  overcutMm: z.number().min(0).max(5),
+  /** Who corrects for the blade offset. */
+  corners: z.enum(['machine', 'file']),
+});
+export type ToolSetup = z.infer<typeof toolSetupSchema>;
+
+const address = text(120).regex(/^[A-Za-z0-9.:-]+$/, 'a host name or an address');
+
+export const machineFieldsSchema = z.object({
+  name: text(80).min(1, 'a name'),
+  host: address,
+  port: z.number().int().min(1).max(65535),
+  /** Port at which the machine reports its state and shows what it cut, by HTTP; null when it cannot. */
+  reportPort: z.number().int().min(1).max(65535).nullable(),
+  widthMm: z.number().min(10).max(10_000),
+  setups: z.array(toolSetupSchema).min(1, 'one tool setup').max(20),
+});
+export const machineSchema = machineFieldsSchema.extend({ id: z.string(), kind: z.literal('cutter') });
+export type Machine = z.infer<typeof machineSchema>;
+export const machineChangeSchema = machineFieldsSchema.partial();
+export type MachineChange = z.infer<typeof machineChangeSchema>;
+
+/** What a machine answers when asked how it is. */
+export const machineReportSchema = z.object({
+  reachable: z.boolean(),
+  text: z.string(),
+});
+export type MachineReport = z.infer<typeof machineReportSchema>;
+
+export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world'] as const;
+export const fontEntrySchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(fontKinds),
+  weight: z.number(),
+  scripts: z.array(z.string()),
+  licence: z.string(),
+  files: z.array(z.string()),
+});
+export type FontEntry = z.infer<typeof fontEntrySchema>;
+
+/** A refusal or failure: what, where, and the way out (RFC 9457). */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  detail: z.string(),
+  /** The field concerned, dotted. */
+  field: z.string().optional(),
+  /** What to do. */
+  remedy: z.string().optional(),
+});
+export type Problem = z.infer<typeof problemSchema>;

@@ -1,0 +1,78 @@
+/** Commands on the film strip, the page and the sheets. */
+import {
+  PAGE_ID,
+  sheetIdOf,
+  sheetSchema,
+  surfaceSchema,
+  unitSchema,
+  type Drawing,
+  type Film,
+  type Page,
+  type Scope,
+  type Sheet,
+  type Surface,
+} from '../document.ts';
+import { filmOf, leavesOf, pageOf, sheetOf } from '../read.ts';
+import { planOf, refuse, type Command } from './plan.ts';
+
+const withPage = (drawing: Drawing, fields: Partial<Page>): Drawing => ({ ...drawing, [PAGE_ID]: { ...pageOf(drawing), ...fields } });
+
+/** Takes a film from Stock into the job, on top of the strip. */
+export const addFilm: Command<{ film: Film }> = (state, { film }) => {
+  const page = pageOf(state.drawing);
+  const same = page.films.map((id) => filmOf(state.drawing, id)).find((other) => other?.stockId === film.stockId);
+  if (same) return refuse(`${same.series} ${same.name} is in the strip already.`);
+  return planOf(state, () => withPage({ ...state.drawing, [film.id]: film }, { films: [...page.films, film.id] }));
+};
+
+/** Takes a film out of the job; refused while something is cut from it. */
+export const removeFilm: Command<{ id: string }> = (state, { id }) => {
+  const page = pageOf(state.drawing);
+  const users = leavesOf(state.drawing).filter((leaf) => leaf.film === id).length;
+  if (!filmOf(state.drawing, id)) return refuse('This film is no longer there.');
+  if (users > 0) return refuse(`${users} ${users === 1 ? 'item is' : 'items are'} cut from this film. Give them another film first.`);
+  return planOf(state, () => {
+    const { [id]: _film, [sheetIdOf(id)]: _sheet, ...rest } = state.drawing;
+    const scope: Scope = page.scope.kind === 'film' && page.scope.film === id ? { kind: 'everything' } : page.scope;
+    return withPage(rest, { films: page.films.filter((film) => film !== id), scope });
+  });
+};
+
+/** A new stacking order, bottom first. */
+export const restackFilms: Command<{ films: readonly string[] }> = (state, { films }) => {
+  const now = pageOf(state.drawing).films;
+  if (films.length !== now.length || !now.every((id) => films.includes(id))) return refuse('The strip has changed meanwhile.');
+  return planOf(state, () => withPage(state.drawing, { films: [...films] }));
+};
+
+export const setFilmFields: Command<{ id: string; fields: Partial<Pick<Film, 'visible' | 'locked'>> }> = (state, { id, fields }) => {
+  const film = filmOf(state.drawing, id);
+  return film ? planOf(state, () => ({ ...state.drawing, [id]: { ...film, ...fields } })) : refuse('This film is no longer there.');
+};
+
+export const setUnit: Command<{ unit: Page['unit'] }> = (state, { unit }) =>
+  unitSchema.safeParse(unit).success ? planOf(state, () => withPage(state.drawing, { unit })) : refuse('There is no such unit.');
+
+export const setSurface: Command<{ fields: Partial<Surface> }> = (state, { fields }) => {
+  const parsed = surfaceSchema.safeParse({ ...pageOf(state.drawing).surface, ...fields });
+  return parsed.success
+    ? planOf(state, () => withPage(state.drawing, { surface: parsed.data }))
+    : refuse(`The surface cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`);
+};
+
+/** What Lay up and Send take. */
+export const setScope: Command<{ scope: Scope }> = (state, { scope }) => {
+  if (scope.kind === 'selection' && scope.items.length === 0) return refuse('Select something on the drawing first.');
+  return planOf(state, () => withPage(state.drawing, { scope }));
+};
+
+/** How one film is laid up. */
+export const setSheet: Command<{ film: string; fields: Partial<Sheet> }> = (state, { film, fields }) => {
+  if (!filmOf(state.drawing, film)) return refuse('This film is no longer there.');
+  const parsed = sheetSchema.safeParse({ ...sheetOf(state.drawing, film), ...fields });
+  return parsed.success
+    ? planOf(state, () => ({ ...state.drawing, [sheetIdOf(film)]: parsed.data }))
+    : refuse(
+        `${String(parsed.error.issues[0]?.path[0] ?? 'This')} cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`,
+      );
+};

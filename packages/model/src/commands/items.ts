@@ -1,0 +1,245 @@
+/** Commands on items: add, remove, place, order, group, change fields. */
+import { produce, type Draft } from 'immer';
+import { compose, determinant, type Matrix } from '@lorvek/core/geometry';
+import { itemSchema, PAGE_ID, type DocRecord, type Drawing, type GroupItem, type Item, type Page } from '../document.ts';
+import { isOutOfReach, itemOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../read.ts';
+import { planOf, refuse, type Command } from './plan.ts';
+
+type Records = Draft<Record<string, DocRecord>>;
+
+const edit = (drawing: Drawing, change: (records: Records) => void): Drawing => produce(drawing as Record<string, DocRecord>, change);
+
+const draftPage = (records: Records): Draft<Page> => records[PAGE_ID] as Draft<Page>;
+
+/** The list that holds an item: its group's children or the page's root. */
+function siblings(records: Records, id: string): string[] {
+  for (const record of Object.values(records)) {
+    if (record.type === 'item' && record.kind === 'group' && record.children.includes(id)) return record.children;
+  }
+  return draftPage(records).root;
+}
+
+const round = (n: number): number => Math.round(n * 1e4) / 1e4;
+
+/** Places are kept to 0.1 µm, the linear part to twelve digits. */
+export const tidyMatrix = (m: Matrix): [number, number, number, number, number, number] => [
+  Math.round(m[0] * 1e12) / 1e12,
+  Math.round(m[1] * 1e12) / 1e12,
+  Math.round(m[2] * 1e12) / 1e12,
+  Math.round(m[3] * 1e12) / 1e12,
+  round(m[4]),
+  round(m[5]),
+];
+
+/**
+ * Scale that a map holds beyond a turn goes into the item's own sizes where it has some, so that
+ * "capitals 60 mm" stays true: x and y scale of a map that keeps the axes at right angles.
+ */
+export function absorbScale<T extends Item>(item: T): T {
+  const [a, b, c, d, e, f] = item.matrix;
+  const scaleX = Math.hypot(a, b);
+  const scaleY = Math.abs(determinant(item.matrix)) / scaleX;
+  const isSkewed = Math.abs(a * c + b * d) > 1e-9 * scaleX * scaleX;
+  if (isSkewed || (Math.abs(scaleX - 1) < 1e-12 && Math.abs(scaleY - 1) < 1e-12)) return item;
+  const matrix = tidyMatrix([a / scaleX, b / scaleX, c / scaleY, d / scaleY, e, f]);
+  switch (item.kind) {
+    case 'box':
+      return {
+        ...item,
+        matrix,
+        widthMm: round(item.widthMm * scaleX),
+        heightMm: round(item.heightMm * scaleY),
+        cornerMm: round(item.cornerMm * Math.min(scaleX, scaleY)),
+      };
+    case 'oval':
+      return { ...item, matrix, widthMm: round(item.widthMm * scaleX), heightMm: round(item.heightMm * scaleY) };
+    case 'lettering':
+      return {
+        ...item,
+        matrix,
+        capHeightMm: round(item.capHeightMm * scaleY),
+        widthPct: Math.round(((item.widthPct * scaleX) / scaleY) * 1e6) / 1e6,
+        letterSpaceMm: round(item.letterSpaceMm * scaleX),
+      };
+    default:
+      return item;
+  }
+}
+
+/** An item under a further map. */
+export const mapItem = <T extends Item>(item: T, map: Matrix): T => absorbScale({ ...item, matrix: tidyMatrix(compose(map, item.matrix)) });
+
+/** Puts new items (a group with its children, or single ones) at the top of the drawing. */
+export const addItems: Command<{ items: readonly Item[]; roots: readonly string[] }> = (state, { items, roots }) => {
+  const bad = items.find((item) => !itemSchema.safeParse(item).success);
+  if (bad) {
+    const issue = itemSchema.safeParse(bad).error?.issues[0];
+    return refuse(`“${bad.name}” cannot be added: ${issue?.path.join('.')} ${issue?.message}.`);
+  }
+  return planOf(
+    state,
+    () =>
+      edit(state.drawing, (records) => {
+        for (const item of items) records[item.id] = item as Draft<Item>;
+        draftPage(records).root.push(...roots);
+      }),
+    roots,
+  );
+};
+
+/** Takes items away, with what they hold; a group left empty goes as well. */
+export const removeItems: Command<{ ids: readonly string[] }> = (state, { ids }) => {
+  const present = ids.filter((id) => itemOf(state.drawing, id) && !isOutOfReach(state.drawing, id));
+  if (present.length === 0) return refuse('Nothing that can be deleted is selected.');
+  return planOf(
+    state,
+    () =>
+      edit(state.drawing, (records) => {
+        for (const id of present) removeOne(records, state.drawing, id);
+        const { scope } = draftPage(records);
+        if (scope.kind === 'selection') scope.items = scope.items.filter((id) => records[id] !== undefined);
+      }),
+    [],
+  );
+};
+
+function removeOne(records: Records, drawing: Drawing, id: string): void {
+  const list = siblings(records, id);
+  const index = list.indexOf(id);
+  if (index >= 0) list.splice(index, 1);
+  for (const item of withDescendants(drawing, id)) delete records[item.id];
+  for (const record of Object.values(records)) {
+    if (record.type === 'item' && record.kind === 'group' && record.children.length === 0) removeOne(records, drawing, record.id);
+  }
+}
+
+/** Moves, turns or sizes items: every leaf is mapped, sizes stay true where the shape allows it. */
+export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = (state, { ids, map }) => {
+  if (!(Math.abs(determinant(map)) > 1e-12) || !map.every(Number.isFinite)) return refuse('That would leave no size.');
+  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isOutOfReach(state.drawing, leaf.id));
+  if (leaves.length === 0) return refuse('Nothing that can be moved is selected.');
+  const mapped = leaves.map((leaf) => mapItem(leaf, map));
+  const bad = mapped.find((item) => !itemSchema.safeParse(item).success);
+  if (bad) return refuse(`“${bad.name}” cannot take that size: ${itemSchema.safeParse(bad).error?.issues[0]?.message ?? 'out of range'}.`);
+  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
+};
+
+/** Fields of one item, e.g. its text or its width. */
+export const setItemFields: Command<{ id: string; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
+  const item = itemOf(state.drawing, id);
+  if (!item) return refuse('This item is no longer there.');
+  if (isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
+  const parsed = itemSchema.safeParse({ ...item, ...fields });
+  if (!parsed.success) return refuse(parsed.error.issues[0]?.message ?? 'That value is out of range.');
+  return planOf(state, () => ({ ...state.drawing, [id]: parsed.data }));
+};
+
+/** The film that items are cut from. */
+export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | null }> = (state, { ids, film }) => {
+  const leaves = leavesOf(state.drawing, ids);
+  if (leaves.length === 0) return refuse('Select what is to be cut from this film first.');
+  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(leaves.map((leaf) => [leaf.id, { ...leaf, film }])) }));
+};
+
+/** Painting order: to the front or the back of the list that holds the items. */
+export const reorderItems: Command<{ ids: readonly string[]; to: 'front' | 'back' }> = (state, { ids, to }) => {
+  if (ids.length === 0) return refuse('Nothing is selected.');
+  return planOf(state, () =>
+    edit(state.drawing, (records) => {
+      const chosen = to === 'front' ? ids : [...ids].reverse();
+      for (const id of chosen) {
+        const list = siblings(records, id);
+        const index = list.indexOf(id);
+        if (index < 0) continue;
+        list.splice(index, 1);
+        if (to === 'front') list.push(id);
+        else list.unshift(id);
+      }
+    }),
+  );
+};
+
+export const groupItems: Command<{ ids: readonly string[]; groupId: string }> = (state, { ids, groupId }) => {
+  const tops = pageOf(state.drawing).root.filter((id) => ids.includes(id));
+  if (tops.length < 2) return refuse('Select two or more items to group them.');
+  return planOf(
+    state,
+    () =>
+      edit(state.drawing, (records) => {
+        const page = draftPage(records);
+        const last = page.root.indexOf(tops.at(-1) as string);
+        const group: GroupItem = {
+          type: 'item',
+          kind: 'group',
+          id: groupId,
+          name: `Group of ${tops.length}`,
+          film: null,
+          matrix: [1, 0, 0, 1, 0, 0],
+          children: tops,
+        };
+        page.root.splice(last, 1, groupId);
+        page.root = page.root.filter((id) => !tops.includes(id));
+        records[groupId] = group;
+      }),
+    [groupId],
+  );
+};
+
+export const ungroupItems: Command<{ ids: readonly string[] }> = (state, { ids }) => {
+  const groups = ids.flatMap((id) => {
+    const item = itemOf(state.drawing, id);
+    return item?.kind === 'group' ? [item] : [];
+  });
+  if (groups.length === 0) return refuse('No group is selected.');
+  return planOf(
+    state,
+    () =>
+      edit(state.drawing, (records) => {
+        for (const group of groups) {
+          const list = siblings(records, group.id);
+          list.splice(list.indexOf(group.id), 1, ...group.children);
+          delete records[group.id];
+        }
+      }),
+    groups.flatMap((group) => group.children),
+  );
+};
+
+/** Items by other items in their place, e.g. several by their weld; the new ones stand where the front one stood. */
+export const replaceItems: Command<{ ids: readonly string[]; items: readonly Item[] }> = (state, { ids, items }) => {
+  const tops = ids.filter((id) => itemOf(state.drawing, id));
+  if (tops.length === 0) return refuse('Nothing is selected.');
+  const bad = items.find((item) => !itemSchema.safeParse(item).success);
+  if (bad) return refuse(`“${bad.name}” has no valid outline.`);
+  return planOf(
+    state,
+    () =>
+      edit(state.drawing, (records) => {
+        const anchor = tops.at(-1) as string;
+        const list = siblings(records, anchor);
+        list.splice(list.indexOf(anchor) + 1, 0, ...items.map((item) => item.id));
+        for (const item of items) records[item.id] = item as Draft<Item>;
+        for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
+      }),
+    items.map((item) => item.id),
+  );
+};
+
+/** Copies with new ids: items with all they hold, their films kept. `newId` gives ids. */
+export function copyItems(drawing: Drawing, ids: readonly string[], newId: () => string): { items: Item[]; roots: string[] } {
+  const map = new Map<string, string>();
+  const originals = ids.flatMap((id) => withDescendants(drawing, id));
+  for (const item of originals) map.set(item.id, newId());
+  const items = originals.map((item): Item => {
+    const copy = { ...item, id: map.get(item.id) as string };
+    return copy.kind === 'group' ? { ...copy, children: copy.children.map((child) => map.get(child) as string) } : copy;
+  });
+  return { items, roots: ids.flatMap((id) => map.get(id) ?? []) };
+}
+
+/** Items that a click reaches: the outermost group, or the item within an entered group. */
+export const selectableOf = (drawing: Drawing, id: string, entered: string | undefined): string => {
+  let current = id;
+  for (let parent = parentOf(drawing, current); parent && parent.id !== entered; parent = parentOf(drawing, current)) current = parent.id;
+  return entered !== undefined && !parentOf(drawing, current) ? topOf(drawing, id) : current;
+};

@@ -1,0 +1,27 @@
+/** The shape of a command: asked whether it applies, and if so for the change it makes. Nothing happens here. */
+import type { Drawing } from '../document.ts';
+import { diff, type Patch } from '../patch.ts';
+
+/** What a command is given besides its arguments. */
+export interface EditorState {
+  readonly drawing: Drawing;
+  readonly selection: readonly string[];
+}
+
+export interface Change {
+  readonly patch: Patch;
+  readonly selection: readonly string[];
+}
+
+export type Plan = { readonly enabled: false; readonly why: string } | { readonly enabled: true; run(): Change };
+
+/** `Command(state, args)`: enablement and action are one function. */
+export type Command<Args> = (state: EditorState, args: Args) => Plan;
+
+export const refuse = (why: string): Plan => ({ enabled: false, why });
+
+/** A plan from a function that makes the new drawing. */
+export const planOf = (state: EditorState, make: () => Drawing, selection: readonly string[] = state.selection): Plan => ({
+  enabled: true,
+  run: () => ({ patch: diff(state.drawing, make()), selection }),
+});

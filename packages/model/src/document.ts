@@ -1,0 +1,179 @@
+/**
+ * A job's drawing: a map of plain records, each checked by its schema. All lengths mm, angles degrees
+ * counter-clockwise, y up from the drawing's lower left corner. Items keep their cause (words and font,
+ * width and height), results are derived (`derive.ts`).
+ *
+ * Records: one `page`, the `film`s (strip order in the page, bottom first), the `item`s (a tree: the page's
+ * root and groups hold children in painting order), one `sheet` a film for how it is laid up.
+ * What is seen: films in strip order, within a film the items in tree order.
+ */
+import { z } from 'zod';
+
+/** The version of this document's shape; older ones are upgraded when read (`upgrade.ts`). */
+export const DOCUMENT_VERSION = 1;
+
+export const PAGE_ID = 'page';
+const MOST_CHILDREN = 50_000;
+
+const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,40}$/, 'an id such as item-x1');
+const mm = z.number().min(-1e7).max(1e7);
+const sizeMm = z.number().min(0.01, 'a size above zero').max(1e6, 'a size below 1 km');
+const name = z.string().max(200);
+const hex = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour such as #1b4f72');
+
+/** Item space to drawing, [a,b,c,d,e,f]; the linear part must not flatten the plane. */
+export const matrixSchema = z
+  .tuple([z.number(), z.number(), z.number(), z.number(), mm, mm])
+  .refine(([a, b, c, d]) => Math.abs(a * d - b * c) > 1e-12 && Math.abs(a * d - b * c) < 1e12, 'a map that keeps an area');
+
+export const unitSchema = z.enum(['mm', 'cm', 'in', 'in-fraction']);
+
+export const surfaceSchema = z.object({
+  name,
+  hex,
+  widthMm: sizeMm,
+  heightMm: sizeMm,
+});
+
+export const pageSchema = z.object({
+  type: z.literal('page'),
+  id: z.literal(PAGE_ID),
+  version: z.literal(DOCUMENT_VERSION),
+  unit: unitSchema,
+  surface: surfaceSchema,
+  /** Items at the top of the tree, in painting order. */
+  root: z.array(id).max(MOST_CHILDREN),
+  /** Films in stacking order, the one nearest the surface first. */
+  films: z.array(id).max(500),
+  /** What Lay up and Send take: all films, one, or some items. */
+  scope: z.discriminatedUnion('kind', [
+    z.object({ kind: z.literal('everything') }),
+    z.object({ kind: z.literal('film'), film: id }),
+    z.object({ kind: z.literal('selection'), items: z.array(id).max(MOST_CHILDREN) }),
+  ]),
+});
+
+/** A film of the job: what Stock said of it when it was taken, so that the drawing does not change with Stock. */
+export const filmSchema = z.object({
+  type: z.literal('film'),
+  id,
+  stockId: z.string().max(60),
+  name,
+  series: name,
+  hex,
+  transfer: z.boolean(),
+  visible: z.boolean(),
+  locked: z.boolean(),
+});
+
+const itemBase = {
+  type: z.literal('item'),
+  id,
+  name,
+  /** Film it is cut from; null: not chosen yet, cannot be cut. */
+  film: id.nullable(),
+  matrix: matrixSchema,
+};
+
+export const letteringSchema = z.object({
+  ...itemBase,
+  kind: z.literal('lettering'),
+  text: z.string().max(20_000),
+  fontId: z.string().max(80),
+  /** Fonts that give the characters the first one lacks. */
+  substitutes: z.array(z.string().max(80)).max(8),
+  /** Height of a capital as cut, in item space. */
+  capHeightMm: z.number().min(0.5, 'capitals of 0.5 mm or more').max(20_000, 'capitals of 20 m or less'),
+  widthPct: z.number().min(10).max(1000),
+  slantDeg: z.number().min(-60).max(60),
+  letterSpaceMm: z.number().min(-10_000).max(10_000),
+  lineSpace: z.number().min(0).max(20),
+  align: z.enum(['left', 'centre', 'right']),
+});
+
+export const boxSchema = z.object({
+  ...itemBase,
+  kind: z.literal('box'),
+  widthMm: sizeMm,
+  heightMm: sizeMm,
+  cornerMm: z.number().min(0).max(1e6),
+});
+export const ovalSchema = z.object({ ...itemBase, kind: z.literal('oval'), widthMm: sizeMm, heightMm: sizeMm });
+export const shapeSchema = z.object({ ...itemBase, kind: z.literal('shape'), path: z.string().max(16_000_000) });
+export const groupSchema = z.object({
+  ...itemBase,
+  kind: z.literal('group'),
+  film: z.null(),
+  children: z.array(id).min(1).max(MOST_CHILDREN),
+});
+
+export const itemSchema = z.discriminatedUnion('kind', [letteringSchema, boxSchema, ovalSchema, shapeSchema, groupSchema]);
+
+/** How one film's work is laid on its roll. */
+export const sheetSchema = z.object({
+  type: z.literal('sheet'),
+  /** `sheet-` and the film's id without its prefix. */
+  id,
+  film: id,
+  rollId: z.string().max(60).nullable(),
+  marginMm: z.number().min(0).max(1000),
+  turnDeg: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+  /** null: as the film suggests (transfer film is cut reversed). */
+  mirror: z.boolean().nullable(),
+  copies: z.number().int().min(1).max(2000),
+  gapMm: z.number().min(0).max(10_000),
+  weedBoxMm: z.number().min(0).max(1000).nullable(),
+  offsetXMm: z.number().min(0).max(1e6),
+  offsetYMm: z.number().min(0).max(1e6),
+});
+
+export const recordSchema = z.union([pageSchema, filmSchema, itemSchema, sheetSchema]);
+
+export type Page = z.infer<typeof pageSchema>;
+export type Surface = z.infer<typeof surfaceSchema>;
+export type Film = z.infer<typeof filmSchema>;
+export type Item = z.infer<typeof itemSchema>;
+export type LetteringItem = z.infer<typeof letteringSchema>;
+export type BoxItem = z.infer<typeof boxSchema>;
+export type OvalItem = z.infer<typeof ovalSchema>;
+export type ShapeItem = z.infer<typeof shapeSchema>;
+export type GroupItem = z.infer<typeof groupSchema>;
+export type Sheet = z.infer<typeof sheetSchema>;
+export type DocRecord = z.infer<typeof recordSchema>;
+export type Scope = Page['scope'];
+
+/** The whole drawing. Never changed in place. */
+export type Drawing = Readonly<Record<string, DocRecord>>;
+
+/** A new, empty drawing. */
+export function emptyDrawing(surface: Surface = { name: 'White wall', hex: '#f4f1ea', widthMm: 1200, heightMm: 600 }): Drawing {
+  const page: Page = {
+    type: 'page',
+    id: PAGE_ID,
+    version: DOCUMENT_VERSION,
+    unit: 'mm',
+    surface,
+    root: [],
+    films: [],
+    scope: { kind: 'everything' },
+  };
+  return { [PAGE_ID]: page };
+}
+
+export const sheetIdOf = (filmId: string): string => `sheet-${filmId.replace(/^film-/, '')}`;
+
+/** How a film is laid up until the user says otherwise. */
+export const defaultSheet = (filmId: string): Sheet => ({
+  type: 'sheet',
+  id: sheetIdOf(filmId),
+  film: filmId,
+  rollId: null,
+  marginMm: 10,
+  turnDeg: 0,
+  mirror: null,
+  copies: 1,
+  gapMm: 5,
+  weedBoxMm: 5,
+  offsetXMm: 0,
+  offsetYMm: 0,
+});
