@@ -3,6 +3,7 @@ export * from './document.ts';
 export * from './read.ts';
 export * from './patch.ts';
 export * from './history.ts';
+export * from './outline.ts';
 export { validateChange, validateDrawing, validateRecord } from './validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
 export * from './commands/items.ts';

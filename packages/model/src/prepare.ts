@@ -10,7 +10,7 @@ import { estimateCut, planCut, type CutEstimate, type ToolPath } from '@lorvek/c
 import { writeHpgl, writeSvg, type ToolChoice } from '@lorvek/core/format';
 import type { Drawing, Film } from './document.ts';
 import { filmOf, filmsOf, leavesInScope, mirrorOf, sheetOf } from './read.ts';
-import type { LeafItem } from './derive.ts';
+import type { LeafItem } from './outline.ts';
 import type { ToolSetup } from './api/shop.ts';
 
 /** Outline of a leaf in its own space; undefined while it is not known. */

@@ -5,10 +5,10 @@ import { workerData } from 'node:worker_threads';
 import { errorToWire } from '@lorvek/core';
 import { joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import type { Outline } from '@lorvek/core/geometry';
-import { causeKey, deriveItem, type LeafItem } from '@lorvek/model/derive';
+import { deriveItem } from '@lorvek/model/derive';
 import { planSheet, prepareSheet } from '@lorvek/model/prepare';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import type { FontEntry } from '@lorvek/model';
+import { causeKey, type FontEntry, type LeafItem } from '@lorvek/model';
 import type { ComputeRequest, OpAnswers, PlanAnswer, PlanRequest, WorkerAnswer } from './compute-ops.ts';
 
 interface PoolData {

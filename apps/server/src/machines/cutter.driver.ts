@@ -106,7 +106,7 @@ async function pour(
  * Sends a cut file and waits until the machine has done it.
  * @throws DriverError with how many bytes had gone out
  */
-export async function sendToCutter(address: Address, bytes: Uint8Array, control: SendControl): Promise<void> {
+export async function deliverCut(address: Address, bytes: Uint8Array, control: SendControl): Promise<void> {
   const socket = await openLine(address);
   const progress = { sent: 0 };
   const { lost, answered } = listen(socket);

@@ -6,7 +6,7 @@ import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy }
 import type { Machine } from '@lorvek/model';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
-import { DriverError, sendToCutter } from '../machines/cutter.driver.ts';
+import { DriverError, deliverCut } from '../machines/cutter.driver.ts';
 import { readPicture, readReport } from '../machines/machine-report.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { StockService } from '../stock/stock.module.ts';
@@ -140,7 +140,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     let sent = 0;
     const watching = this.watch(row, machine, active, before?.sheet ?? 0, () => sent);
     try {
-      await sendToCutter(machine, bytes, {
+      await deliverCut(machine, bytes, {
         signal: active.stop.signal,
         mayGoOn: active.mayGoOn,
         onSent: (done, total) => {

@@ -94,11 +94,14 @@ const glyphMap = (s: Setting, g: PlacedGlyph): Matrix => {
 
 function lettersOf(glyphs: readonly PlacedGlyph[], line: string, s: Setting): Letter[] {
   const starts = [...new Set(glyphs.map((g) => g.cluster))].sort((a, b) => a - b);
+  const endOf = new Map(starts.map((start, k) => [start, starts[k + 1] ?? line.length]));
   const byCluster = new Map<number, PlacedGlyph[]>();
   for (const glyph of glyphs) byCluster.set(glyph.cluster, [...(byCluster.get(glyph.cluster) ?? []), glyph]);
-  return [...byCluster].map(([cluster, group]) => {
-    const end = starts[starts.indexOf(cluster) + 1] ?? line.length;
-    const outlines = group.map((g) => mapOutline(glyphMap(s, g), glyphOutline(g.file, g.glyph)));
+  return [...byCluster].flatMap(([cluster, group]) => {
+    const shown = group.flatMap((g) => (g.file ? [{ ...g, file: g.file }] : []));
+    if (shown.length === 0) return [];
+    const end = endOf.get(cluster) ?? line.length;
+    const outlines = shown.map((g) => mapOutline(glyphMap(s, g), glyphOutline(g.file, g.glyph)));
     const first = group[0] as PlacedGlyph;
     return {
       char: line.slice(cluster, end),

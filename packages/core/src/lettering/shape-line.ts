@@ -9,7 +9,8 @@ import * as hb from 'harfbuzzjs';
 import type { Font, FontFile } from './font.ts';
 
 export interface PlacedGlyph {
-  readonly file: FontFile;
+  /** Undefined for the gap left by a character that no file has. */
+  readonly file: FontFile | undefined;
   readonly glyph: number;
   /** Index of the first character of the text this glyph stands for (UTF-16, within the line). */
   readonly cluster: number;
@@ -120,7 +121,12 @@ export function shapeLine(font: Font, line: string, letterSpaceEm: number): { gl
   let x = 0;
   for (const piece of visualOrder(cutIntoPieces(font, line))) {
     if (!piece.file) {
-      for (const char of line.slice(piece.start, piece.end)) x += char ? MISSING_ADVANCE_EM : 0;
+      let cluster = piece.start;
+      for (const char of line.slice(piece.start, piece.end)) {
+        glyphs.push({ file: undefined, glyph: 0, cluster, x, y: 0, advance: MISSING_ADVANCE_EM, rightToLeft: piece.level % 2 === 1, joining: false });
+        x += MISSING_ADVANCE_EM;
+        cluster += char.length;
+      }
       continue;
     }
     for (const shaped of shapePiece(piece, piece.file, line, letterSpaceEm === 0)) {

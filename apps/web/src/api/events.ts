@@ -1,0 +1,39 @@
+/** One stream of events from the server for the whole page; reconnects by itself. */
+import type { Run } from '@lorvek/model';
+
+export interface JobEvent {
+  jobId: string;
+  revision: number;
+  changeId: string;
+}
+
+type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; open?: () => void };
+
+const listeners = new Set<Listener>();
+let source: EventSource | undefined;
+
+function open(): void {
+  source = new EventSource('/api/events');
+  source.addEventListener('open', () => listeners.forEach((l) => l.open?.()));
+  source.addEventListener('run', (event) => {
+    const { run } = JSON.parse((event as MessageEvent<string>).data) as { run: Run };
+    listeners.forEach((l) => l.run?.(run));
+  });
+  source.addEventListener('job', (event) => {
+    const change = JSON.parse((event as MessageEvent<string>).data) as JobEvent;
+    listeners.forEach((l) => l.job?.(change));
+  });
+}
+
+/** @returns a function that stops listening */
+export function listen(listener: Listener): () => void {
+  listeners.add(listener);
+  if (!source) open();
+  return () => {
+    listeners.delete(listener);
+    if (listeners.size === 0) {
+      source?.close();
+      source = undefined;
+    }
+  };
+}

@@ -1,0 +1,38 @@
+/** What the whole shop shares: stock, machines, fonts, runs. Loaded when first asked for, kept fresh by events. */
+import { create } from 'zustand';
+import type { FontEntry, Machine, Run, StockFilm } from '@lorvek/model';
+import { toast } from 'sonner';
+import { api, sentenceOf } from './client.ts';
+import { listen } from './events.ts';
+
+interface Shop {
+  stock: StockFilm[] | undefined;
+  machines: Machine[] | undefined;
+  fonts: FontEntry[] | undefined;
+  runs: Run[] | undefined;
+}
+
+export const useShop = create<Shop>(() => ({ stock: undefined, machines: undefined, fonts: undefined, runs: undefined }));
+
+async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable<Shop[K]>>): Promise<void> {
+  try {
+    useShop.setState({ [key]: await ask() } as Pick<Shop, K>);
+  } catch (error) {
+    toast.error(sentenceOf(error));
+  }
+}
+
+export const loadStock = () => load('stock', api.stock);
+export const loadMachines = () => load('machines', api.machines);
+export const loadFonts = () => load('fonts', api.fonts);
+export const loadRuns = () => load('runs', api.runs);
+
+/** Loads everything once and follows the runs. @returns a function that stops following */
+export function followShop(): () => void {
+  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadRuns()]);
+  return listen({
+    open: () => void loadRuns(),
+    run: (run) =>
+      useShop.setState(({ runs = [] }) => ({ runs: runs.some((r) => r.id === run.id) ? runs.map((r) => (r.id === run.id ? run : r)) : [run, ...runs] })),
+  });
+}

@@ -1,0 +1,68 @@
+/** Copy, cut, paste and duplicate, within a job and between jobs of this browser. */
+import { translation } from '@lorvek/core/geometry';
+import { addFilm, addItems, copyItems, filmOf, filmsOf, mapItem, removeItems, withDescendants, type Film, type Item } from '@lorvek/model';
+import { toast } from 'sonner';
+import { dispatch, newId, useDocument } from './store.ts';
+
+const KEY = 'lorvek.clipboard';
+/** Pasted and duplicated items land this far from where they were, mm. */
+const STEP_MM = 10;
+
+interface Clip {
+  jobId: string;
+  items: Item[];
+  roots: string[];
+  films: Film[];
+}
+
+export function copySelection(): boolean {
+  const { drawing, selection, job } = useDocument.getState();
+  if (selection.length === 0 || !job) return false;
+  const items = selection.flatMap((id) => withDescendants(drawing, id));
+  const films = [...new Set(items.map((item) => item.film))].flatMap((id) => filmOf(drawing, id) ?? []);
+  const clip: Clip = { jobId: job.id, items, roots: [...selection], films };
+  try {
+    localStorage.setItem(KEY, JSON.stringify(clip));
+  } catch {
+    toast.error('This is too much for the clipboard. Duplicate the job instead.');
+    return false;
+  }
+  return true;
+}
+
+export function cutSelection(): void {
+  if (copySelection()) dispatch(removeItems, { ids: useDocument.getState().selection }, { origin: 'item.cut' });
+}
+
+/** Adds copies of items, shifted, as one step. */
+function place(items: readonly Item[], roots: readonly string[], shiftMm: number, origin: string, group: string): void {
+  const shift = translation(shiftMm, -shiftMm);
+  const shifted = items.map((item) => (item.kind === 'group' ? item : mapItem(item, shift)));
+  dispatch(addItems, { items: shifted, roots }, { origin, group });
+}
+
+export function paste(): void {
+  const { drawing, job } = useDocument.getState();
+  const text = localStorage.getItem(KEY);
+  if (!text) return;
+  const clip = JSON.parse(text) as Clip;
+  const group = newId('paste');
+  const filmIds = new Map<string, string>();
+  for (const film of clip.films) {
+    const own = filmsOf(drawing).find((other) => other.stockId === film.stockId);
+    const id = own?.id ?? newId('film');
+    filmIds.set(film.id, id);
+    if (!own) dispatch(addFilm, { film: { ...film, id, visible: true, locked: false } }, { origin: 'film.add', group });
+  }
+  const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
+  const { items, roots } = copyItems(source, clip.roots, () => newId('item'));
+  const refilmed = items.map((item): Item => (item.kind === 'group' ? item : { ...item, film: item.film === null ? null : (filmIds.get(item.film) ?? null) }));
+  place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste', group);
+}
+
+export function duplicateSelection(): void {
+  const { drawing, selection } = useDocument.getState();
+  if (selection.length === 0) return;
+  const { items, roots } = copyItems(drawing, selection, () => newId('item'));
+  place(items, roots, STEP_MM, 'item.duplicate', '');
+}

@@ -1,0 +1,60 @@
+/** The sheets of the open job as they would be cut, and their findings; worked out in the worker a moment after each change. */
+import { create } from 'zustand';
+import { sheetOf, type Drawing, type StockFilm } from '@lorvek/model';
+import type { Finding } from '@lorvek/core/check';
+import type { Material, PreparedSheet } from '@lorvek/model/prepare';
+import { useEffect } from 'react';
+import { useShop } from '../api/shop.ts';
+import { ask } from '../worker/compute.ts';
+import { useDocument } from './store.ts';
+import { filmsOf, leavesInScope } from '@lorvek/model';
+
+interface Sheets {
+  sheets: readonly PreparedSheet[];
+  busy: boolean;
+  error: string | undefined;
+}
+
+export const useSheets = create<Sheets>(() => ({ sheets: [], busy: false, error: undefined }));
+
+const DELAY_MS = 180;
+const NO_ROLL: Material = { widthMm: 610, lengthMm: 1_000_000 };
+let sequence = 0;
+
+/** The roll a film is laid on, from stock. */
+export function materialOf(drawing: Drawing, film: string, stock: readonly StockFilm[] | undefined): Material {
+  const { rollId } = sheetOf(drawing, film);
+  const roll = stock?.flatMap((entry) => entry.rolls).find((r) => r.id === rollId);
+  return roll ? { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } : NO_ROLL;
+}
+
+async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined): Promise<void> {
+  const mine = ++sequence;
+  useSheets.setState({ busy: true });
+  const inScope = leavesInScope(drawing);
+  const films = filmsOf(drawing).filter((film) => inScope.has(film.id));
+  try {
+    const sheets = await Promise.all(films.map((film) => ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock) })));
+    if (mine === sequence) useSheets.setState({ sheets, busy: false, error: undefined });
+  } catch (error) {
+    if (mine === sequence) useSheets.setState({ sheets: [], busy: false, error: error instanceof Error ? error.message : String(error) });
+  }
+}
+
+/** Keeps the sheets up to date while a job is open. */
+export function useFollowSheets(): void {
+  const drawing = useDocument((state) => state.drawing);
+  const stock = useShop((state) => state.stock);
+  useEffect(() => {
+    if (!drawing['page']) return undefined;
+    const timer = setTimeout(() => void refresh(drawing, stock), DELAY_MS);
+    return () => clearTimeout(timer);
+  }, [drawing, stock]);
+}
+
+export interface LocatedFinding {
+  readonly finding: Finding;
+  readonly sheet: PreparedSheet;
+}
+
+export const findingsOf = (sheets: readonly PreparedSheet[]): LocatedFinding[] => sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet })));

@@ -1,0 +1,79 @@
+/** Blade view: nodes, where each contour starts, which way it runs, and in which order contours are cut. */
+import { mapOutline, startX, startY, endTangent, type Contour } from '@lorvek/core/geometry';
+import type { Drawing } from '@lorvek/model';
+import { ask } from '../worker/compute.ts';
+import { paintedOf, windowBox } from './paint.ts';
+import { toScreen, type Size, type View } from './view.ts';
+
+export interface BladeContour {
+  readonly contour: Contour;
+  /** Number in the cutting order of its film, from 1; its start node. */
+  order: number;
+  start: number;
+}
+
+const MOST_NODES_SHOWN = 6000;
+const MOST_ORDERED = 3000;
+
+/** Every visible contour with its place in the order; the order is asked from the worker. */
+export async function bladeContours(drawing: Drawing): Promise<BladeContour[]> {
+  const films = paintedOf(drawing, { moved: new Set(), preview: undefined });
+  const all: BladeContour[] = [];
+  for (const { painted } of films) {
+    const contours = painted.flatMap(({ outline, matrix }) => mapOutline(matrix, outline).contours);
+    if (contours.length === 0) continue;
+    const plan = contours.length <= MOST_ORDERED ? await ask('order', { contours }) : undefined;
+    contours.forEach((contour, i) => {
+      const position = plan ? plan.order.indexOf(i) : -1;
+      all.push({ contour, order: position + 1, start: position >= 0 ? (plan?.startIndex[position] ?? 0) : 0 });
+    });
+  }
+  return all;
+}
+
+export function paintBladeMarks(context: CanvasRenderingContext2D, contours: readonly BladeContour[], view: View, size: Size): void {
+  const seen = windowBox(view, size);
+  const inside = (x: number, y: number): boolean => x >= seen.minX && x <= seen.maxX && y >= seen.minY && y <= seen.maxY;
+  let nodes = 0;
+  context.save();
+  context.strokeStyle = '#16202e';
+  context.fillStyle = '#fdfbf6';
+  context.lineWidth = 1;
+  for (const { contour } of contours) {
+    for (const span of contour.spans) {
+      if (nodes > MOST_NODES_SHOWN || !inside(startX(span), startY(span))) continue;
+      const p = toScreen(view, { x: startX(span), y: startY(span) });
+      context.fillRect(p.x - 2, p.y - 2, 4, 4);
+      context.strokeRect(p.x - 2, p.y - 2, 4, 4);
+      nodes++;
+    }
+  }
+  context.font = '500 11px "Spline Sans Mono", monospace';
+  for (const { contour, order, start } of contours) {
+    const span = contour.spans[Math.min(start, contour.spans.length - 1)];
+    if (!span || !inside(startX(span), startY(span))) continue;
+    paintStart(context, toScreen(view, { x: startX(span), y: startY(span) }), endTangent(span, 0), order);
+  }
+  context.restore();
+}
+
+/** A round start mark with an arrow the way the blade goes, and the number in the order. */
+function paintStart(context: CanvasRenderingContext2D, p: { x: number; y: number }, [tx, ty]: [number, number], order: number): void {
+  const [dx, dy] = [tx, -ty];
+  context.strokeStyle = context.fillStyle = '#0d5c5f';
+  context.beginPath();
+  context.arc(p.x, p.y, 3.5, 0, 2 * Math.PI);
+  context.fill();
+  context.beginPath();
+  context.moveTo(p.x, p.y);
+  context.lineTo(p.x + 16 * dx, p.y + 16 * dy);
+  context.lineWidth = 1.5;
+  context.stroke();
+  context.beginPath();
+  context.moveTo(p.x + 20 * dx, p.y + 20 * dy);
+  context.lineTo(p.x + 13 * dx - 4 * dy, p.y + 13 * dy + 4 * dx);
+  context.lineTo(p.x + 13 * dx + 4 * dy, p.y + 13 * dy - 4 * dx);
+  context.fill();
+  if (order > 0) context.fillText(String(order), p.x + 6, p.y - 6);
+  context.fillStyle = '#fdfbf6';
+}

@@ -1,0 +1,123 @@
+/**
+ * Painting a drawing: the surface as ground, films in strip order, items of one film in tree order.
+ * Paths are made once an outline and kept with it. What lies outside of the window is not painted.
+ */
+import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
+import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
+import { filmsOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { outlineOf, placedBoxOf } from '../worker/derived.ts';
+import { toDrawing, type Size, type View } from './view.ts';
+
+const paths = new WeakMap<Outline, Path2D>();
+
+function addContour(path: Path2D, contour: Contour): void {
+  const first = contour.spans[0];
+  if (!first) return;
+  path.moveTo(startX(first), startY(first));
+  for (const s of contour.spans) {
+    if (isLine(s)) path.lineTo(endX(s), endY(s));
+    else path.bezierCurveTo(s[2] as number, s[3] as number, s[4] as number, s[5] as number, s[6] as number, s[7] as number);
+  }
+  if (contour.closed) path.closePath();
+}
+
+/** The outline as a canvas path, in its own mm. */
+export function pathOf(outline: Outline): Path2D {
+  let path = paths.get(outline);
+  if (!path) {
+    path = new Path2D();
+    for (const contour of outline.contours) addContour(path, contour);
+    paths.set(outline, path);
+  }
+  return path;
+}
+
+/** mm, y up, to px, y down. */
+export const viewMatrix = (view: View): Matrix => [view.scale, 0, 0, -view.scale, view.x, view.y];
+
+export function windowBox(view: View, size: Size): Box {
+  const a = toDrawing(view, { x: 0, y: size.height });
+  const b = toDrawing(view, { x: size.width, y: 0 });
+  return { minX: a.x, minY: a.y, maxX: b.x, maxY: b.y };
+}
+
+/** Runs `work` with the context in the item's own mm. */
+export function inItem(context: CanvasRenderingContext2D, matrix: Matrix, work: () => void): void {
+  context.save();
+  context.transform(...(matrix as [number, number, number, number, number, number]));
+  work();
+  context.restore();
+}
+
+export interface PaintOptions {
+  readonly blade: boolean;
+  /** Items that a drag under way moves, and how. */
+  readonly moved: ReadonlySet<string>;
+  readonly preview: Matrix | undefined;
+}
+
+export interface Painted {
+  readonly item: LeafItem;
+  readonly outline: Outline;
+  readonly matrix: Matrix;
+}
+
+/** What is painted, bottom first; hidden films left out. */
+export function paintedOf(drawing: Drawing, options: Pick<PaintOptions, 'moved' | 'preview'>): { hex: string | undefined; painted: Painted[] }[] {
+  const byFilm = new Map<string | null, Painted[]>();
+  for (const item of leavesOf(drawing)) {
+    const outline = outlineOf(item);
+    if (!outline) continue;
+    const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
+    const list = byFilm.get(item.film);
+    if (list) list.push({ item, outline, matrix });
+    else byFilm.set(item.film, [{ item, outline, matrix }]);
+  }
+  const films = filmsOf(drawing).map((film) => ({ hex: film.hex as string | undefined, painted: film.visible ? (byFilm.get(film.id) ?? []) : [] }));
+  return [...films, { hex: undefined, painted: byFilm.get(null) ?? [] }];
+}
+
+export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing, view: View, size: Size, options: PaintOptions): void {
+  const { surface } = pageOf(drawing);
+  context.fillStyle = '#e9e3d5';
+  context.fillRect(0, 0, size.width, size.height);
+  const seen = windowBox(view, size);
+  context.save();
+  context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
+  context.fillStyle = options.blade ? '#fdfbf6' : surface.hex;
+  context.fillRect(0, 0, surface.widthMm, surface.heightMm);
+  context.lineWidth = 1 / view.scale;
+  context.strokeStyle = '#9b9382';
+  context.strokeRect(0, 0, surface.widthMm, surface.heightMm);
+  for (const { hex, painted } of paintedOf(drawing, options)) {
+    for (const { outline, matrix } of painted) {
+      if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
+      inItem(context, matrix, () => paintOutline(context, outline, hex, options.blade, view.scale, matrix));
+    }
+  }
+  context.restore();
+}
+
+/** Stroke width that stays one pixel under the item's own scale. */
+const hairline = (scale: number, m: Matrix): number => 1 / (scale * Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2])));
+
+function paintOutline(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, blade: boolean, scale: number, matrix: Matrix): void {
+  const path = pathOf(outline);
+  if (hex !== undefined && !blade) {
+    context.fillStyle = hex;
+    context.fill(path, 'nonzero');
+    return;
+  }
+  context.lineWidth = hairline(scale, matrix) * (blade ? 1.1 : 1);
+  context.strokeStyle = blade && hex !== undefined ? darken(hex) : '#4a5565';
+  context.stroke(path);
+}
+
+/** A film's colour dark enough to be seen as a line on paper. */
+export function darken(hex: string): string {
+  const n = Number.parseInt(hex.slice(1), 16);
+  const [r, g, b] = [(n >> 16) & 255, (n >> 8) & 255, n & 255];
+  const light = (0.299 * r + 0.587 * g + 0.114 * b) / 255;
+  const k = light > 0.55 ? 0.55 / light : 1;
+  return `rgb(${Math.round(r * k)} ${Math.round(g * k)} ${Math.round(b * k)})`;
+}

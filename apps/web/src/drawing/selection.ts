@@ -1,0 +1,67 @@
+/** The frame of what is selected: one item in its own directions, several in the drawing's. */
+import { compose, invert, isEmptyBox, joinBoxes, mapPoint, EMPTY_BOX, rotation, scaling, translation, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
+import { leavesOf, itemOf, type Drawing } from '@lorvek/model';
+import { localBoxOf, outlineOf, placedBoxOf } from '../worker/derived.ts';
+import type { Anchor } from './view.ts';
+
+export interface Frame {
+  /** From the frame's own axes (mm, turned with the item) to the drawing: a turn, perhaps a mirror, and a shift. */
+  readonly matrix: Matrix;
+  readonly box: Box;
+  readonly turnDeg: number;
+}
+
+const decimals = (n: number): number => Math.round(n * 1e6) / 1e6 + 0;
+
+/** The frame of items; undefined when nothing of them has an extent. */
+export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matrix): Frame | undefined {
+  const [only] = ids;
+  const item = ids.length === 1 && only !== undefined ? itemOf(drawing, only) : undefined;
+  if (item && item.kind !== 'group') {
+    const outline = outlineOf(item);
+    if (!outline) return undefined;
+    const box = localBoxOf(outline);
+    if (isEmptyBox(box)) return undefined;
+    const [a, b, c, d, e, f] = preview ? compose(preview, item.matrix) : item.matrix;
+    const scaleX = Math.hypot(a, b);
+    const det = a * d - b * c;
+    const isSkewed = Math.abs(a * c + b * d) > 1e-6 * Math.abs(det);
+    if (!isSkewed) {
+      const scaleY = det / scaleX;
+      const axes: Matrix = [a / scaleX, b / scaleX, c / Math.abs(scaleY), d / Math.abs(scaleY), e, f];
+      const k = Math.abs(scaleY);
+      return { matrix: axes, box: { minX: box.minX * scaleX, maxX: box.maxX * scaleX, minY: box.minY * k, maxY: box.maxY * k }, turnDeg: decimals((Math.atan2(b, a) * 180) / Math.PI) };
+    }
+  }
+  let box: Box = EMPTY_BOX;
+  for (const leaf of leavesOf(drawing, ids)) {
+    const outline = outlineOf(leaf);
+    if (outline) box = joinBoxes(box, placedBoxOf(outline, preview ? compose(preview, leaf.matrix) : leaf.matrix));
+  }
+  return isEmptyBox(box) ? undefined : { matrix: [1, 0, 0, 1, 0, 0], box, turnDeg: 0 };
+}
+
+/** Box of everything on the drawing. */
+export function boxOfAll(drawing: Drawing): Box {
+  return frameOf(drawing, leavesOf(drawing).map((leaf) => leaf.id).concat(''))?.box ?? EMPTY_BOX;
+}
+
+export const boxPoint = (box: Box, anchor: Anchor): Point => ({
+  x: box.minX + anchor.x * (box.maxX - box.minX),
+  y: box.minY + anchor.y * (box.maxY - box.minY),
+});
+
+/** The anchor's place on the drawing. */
+export const anchorPlace = (frame: Frame, anchor: Anchor): Point => mapPoint(frame.matrix, boxPoint(frame.box, anchor));
+
+/** Scales along the frame's own axes about one of its points. */
+export function scaleInFrame(frame: Frame, anchor: Anchor, kx: number, ky: number): Matrix {
+  const back = invert(frame.matrix);
+  const p = boxPoint(frame.box, anchor);
+  if (!back) return [1, 0, 0, 1, 0, 0];
+  const local = compose(translation(p.x, p.y), compose(scaling(kx, ky), translation(-p.x, -p.y)));
+  return compose(frame.matrix, compose(local, back));
+}
+
+/** Turns about a point of the drawing. */
+export const turnAbout = (p: Point, angleDeg: number): Matrix => compose(translation(p.x, p.y), compose(rotation(angleDeg), translation(-p.x, -p.y)));

@@ -1,0 +1,170 @@
+/**
+ * A drawing surface: canvas, rulers, zoom at the pointer, pan with space, middle button or the wheel.
+ * What is painted and what pointers do comes from the station.
+ */
+import type { LengthUnit } from '@lorvek/core/units';
+import type { Point } from '@lorvek/core/geometry';
+import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { paintRuler, RULER_PX } from './rulers.ts';
+import { setView, toDrawing, useView, zoomAt, type Size, type View, type ViewName } from './view.ts';
+
+export interface PointerInfo {
+  /** mm on the drawing */
+  readonly at: Point;
+  /** px in the surface */
+  readonly screen: Point;
+  readonly event: PointerEvent;
+}
+
+interface ViewportProps {
+  name: ViewName;
+  unit: LengthUnit;
+  label: string;
+  cursor?: string;
+  /** Repaint when any of these changes. */
+  deps: readonly unknown[];
+  paint(context: CanvasRenderingContext2D, view: View, size: Size): void;
+  /** Called once the size is known and there is no view yet. */
+  onFirstSize(): void;
+  onDown?(info: PointerInfo): void;
+  onMove?(info: PointerInfo): void;
+  onUp?(info: PointerInfo): void;
+  onDoubleClick?(info: { at: Point; screen: Point }): void;
+  children?: ReactNode;
+}
+
+function useSize(name: ViewName, onFirstSize: () => void) {
+  const host = useRef<HTMLDivElement>(null);
+  const first = useRef(onFirstSize);
+  first.current = onFirstSize;
+  useLayoutEffect(() => {
+    const element = host.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => {
+      const size = { width: element.clientWidth, height: element.clientHeight };
+      useView.setState(({ sizes }) => ({ sizes: { ...sizes, [name]: size } }));
+      if (!useView.getState().views[name] && size.width > 0) first.current();
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [name]);
+  return host;
+}
+
+/** Is the space bar held while no field has the keyboard? */
+function useSpace(): boolean {
+  const [held, setHeld] = useState(false);
+  useEffect(() => {
+    const isTyping = (target: EventTarget | null): boolean => target instanceof HTMLElement && /^(INPUT|TEXTAREA|BUTTON|SELECT)$/.test(target.tagName);
+    const down = (event: KeyboardEvent): void => {
+      if (event.code !== 'Space' || isTyping(event.target)) return;
+      event.preventDefault();
+      setHeld(true);
+    };
+    const up = (event: KeyboardEvent): void => {
+      if (event.code === 'Space') setHeld(false);
+    };
+    window.addEventListener('keydown', down);
+    window.addEventListener('keyup', up);
+    return () => {
+      window.removeEventListener('keydown', down);
+      window.removeEventListener('keyup', up);
+    };
+  }, []);
+  return held;
+}
+
+function prepare(canvas: HTMLCanvasElement, size: Size): CanvasRenderingContext2D | null {
+  const ratio = window.devicePixelRatio || 1;
+  const [width, height] = [Math.round(size.width * ratio), Math.round(size.height * ratio)];
+  if (canvas.width !== width || canvas.height !== height) {
+    canvas.width = width;
+    canvas.height = height;
+  }
+  const context = canvas.getContext('2d');
+  context?.setTransform(ratio, 0, 0, ratio, 0, 0);
+  return context;
+}
+
+export function Viewport({ name, unit, label, cursor, deps, paint, onFirstSize, onDown, onMove, onUp, onDoubleClick, children }: ViewportProps) {
+  const host = useSize(name, onFirstSize);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const view = useView((state) => state.views[name]);
+  const size = useView((state) => state.sizes[name]);
+  const space = useSpace();
+  const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
+
+  useEffect(() => {
+    if (!canvas.current || !view || size.width === 0) return undefined;
+    const frame = requestAnimationFrame(() => {
+      const context = canvas.current && prepare(canvas.current, size);
+      if (!context) return;
+      paint(context, view, size);
+      paintRuler(context, view, size, unit);
+    });
+    return () => cancelAnimationFrame(frame);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the station names what its picture depends on
+  }, [view, size, unit, ...deps]);
+
+  useEffect(() => {
+    const element = host.current;
+    if (!element) return undefined;
+    const wheel = (event: WheelEvent): void => {
+      event.preventDefault();
+      const current = useView.getState().views[name];
+      if (!current) return;
+      const box = element.getBoundingClientRect();
+      if (event.shiftKey) setView(name, { ...current, x: current.x - (event.deltaX || event.deltaY) });
+      else zoomAt(name, Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0016)), { x: event.clientX - box.left, y: event.clientY - box.top });
+    };
+    element.addEventListener('wheel', wheel, { passive: false });
+    return () => element.removeEventListener('wheel', wheel);
+  }, [host, name]);
+
+  const place = (event: { clientX: number; clientY: number }): { at: Point; screen: Point } => {
+    const box = host.current?.getBoundingClientRect();
+    const screen = { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
+    return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
+  };
+
+  const down = (event: PointerEvent): void => {
+    if (!view) return;
+    host.current?.setPointerCapture(event.pointerId);
+    if (event.button === 1 || (space && event.button === 0)) {
+      event.preventDefault();
+      pan.current = { x: event.clientX, y: event.clientY, view };
+    } else if (event.button === 0) onDown?.({ ...place(event), event });
+  };
+  const move = (event: PointerEvent): void => {
+    const from = pan.current;
+    if (from) setView(name, { ...from.view, x: from.view.x + event.clientX - from.x, y: from.view.y + event.clientY - from.y });
+    else onMove?.({ ...place(event), event });
+  };
+  const up = (event: PointerEvent): void => {
+    if (pan.current) pan.current = undefined;
+    else onUp?.({ ...place(event), event });
+  };
+
+  return (
+    <div
+      ref={host}
+      role="application"
+      aria-label={label}
+      data-drawing={name}
+      className="relative h-full w-full touch-none overflow-hidden bg-desk outline-none select-none"
+      style={{ cursor: space ? 'grab' : (cursor ?? 'default') }}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={up}
+      onDoubleClick={(event) => onDoubleClick?.(place(event))}
+      onContextMenu={(event) => event.preventDefault()}
+    >
+      <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
+      {view ? children : null}
+      <div className="pointer-events-none absolute top-0 left-0 flex items-center justify-center border-r border-b bg-paper text-2xs text-ink-soft" style={{ width: RULER_PX, height: RULER_PX }}>
+        {unit === 'in-fraction' ? 'in' : unit}
+      </div>
+    </div>
+  );
+}

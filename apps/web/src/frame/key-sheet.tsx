@@ -1,0 +1,38 @@
+/** The key sheet: every key of the program, on `?`. */
+import { create } from 'zustand';
+import { Dialog } from '../ui/dialog.tsx';
+
+const useKeySheet = create<{ open: boolean }>(() => ({ open: false }));
+export const openKeySheet = (): void => useKeySheet.setState({ open: true });
+
+const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
+  ['Stations', [['1 … 5', 'Draw, Trace, Build, Lay up, Send'], ['/', 'Search everything'], ['?', 'This sheet']]],
+  ['Tools', [['S', 'Select'], ['L', 'Lettering'], ['B', 'Box'], ['O', 'Oval'], ['V', 'Blade view'], ['Esc', 'Back to Select, nothing selected']]],
+  ['Looking', [['Wheel', 'Zoom at the pointer'], ['Space + drag', 'Pan'], ['F', 'Fit'], ['0', 'True size']]],
+  ['Selection', [['Arrows', 'Move by the step; Shift ×10, Alt ÷10'], ['Tab', 'Next item'], ['Enter', 'Write in the lettering'], ['Delete', 'Delete'], ['Ctrl A', 'Select all'], ['Ctrl G', 'Group'], ['Ctrl Shift G', 'Ungroup'], [']  [', 'To the front, to the back']]],
+  ['Work', [['Ctrl Z', 'Undo'], ['Ctrl Y', 'Redo'], ['Ctrl C  X  V', 'Copy, cut, paste'], ['Ctrl D', 'Duplicate']]],
+  ['While dragging', [['Shift', 'Straight; free ratio; 15° steps; square'], ['Alt', 'Size from the middle']]],
+];
+
+export function KeySheet() {
+  const open = useKeySheet((state) => state.open);
+  return (
+    <Dialog open={open} title="Keys" width={720} onClose={() => useKeySheet.setState({ open: false })}>
+      <div className="grid grid-cols-2 gap-x-8 gap-y-4">
+        {KEYS.map(([title, keys]) => (
+          <section key={title}>
+            <h3 className="rule-label border-b pb-1">{title}</h3>
+            <dl>
+              {keys.map(([key, does]) => (
+                <div key={key} className="flex items-baseline gap-3 py-1">
+                  <dt className="numerals w-28 shrink-0 text-[13px] font-medium">{key}</dt>
+                  <dd>{does}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
+        ))}
+      </div>
+    </Dialog>
+  );
+}

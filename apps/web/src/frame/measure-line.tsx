@@ -1,0 +1,115 @@
+/** The measure line: place, size and turn of what is selected, exact and editable; the surface when nothing is. */
+import { pageOf, setSurface, transformItems, type Drawing } from '@lorvek/model';
+import { describeLength } from '@lorvek/core/units';
+import { translation } from '@lorvek/core/geometry';
+import { Lock, LockOpen } from 'lucide-react';
+import type { ReactNode } from 'react';
+import { dispatch, useDocument } from '../document/store.ts';
+import { anchorPlace, frameOf, scaleInFrame, turnAbout, type Frame } from '../drawing/selection.ts';
+import { useView, type Anchor } from '../drawing/view.ts';
+import { IconButton } from '../ui/button.tsx';
+import { LengthField, NumberField } from '../ui/fields.tsx';
+import { useDerivedVersion } from '../worker/derived.ts';
+
+const NINE: readonly Anchor[] = [1, 0.5, 0].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })));
+const NAMES = ['upper left', 'upper middle', 'upper right', 'middle left', 'middle', 'middle right', 'lower left', 'lower middle', 'lower right'];
+
+function AnchorPicker({ anchor }: { anchor: Anchor }) {
+  return (
+    <div role="radiogroup" aria-label="Anchor point" className="grid grid-cols-3 gap-px border border-line-strong bg-sheet p-px">
+      {NINE.map((one, i) => {
+        const on = one.x === anchor.x && one.y === anchor.y;
+        return (
+          <button
+            key={NAMES[i]}
+            type="button"
+            role="radio"
+            aria-checked={on}
+            aria-label={`Anchor ${NAMES[i]}`}
+            title={`X and Y are of the ${NAMES[i]}; it stays where it is`}
+            tabIndex={on ? 0 : -1}
+            onClick={() => useView.setState({ anchor: one })}
+            className={`size-[7px] ${on ? 'bg-teal' : 'bg-line hover:bg-line-strong'}`}
+          />
+        );
+      })}
+    </div>
+  );
+}
+
+function move(ids: readonly string[], dx: number, dy: number): void {
+  dispatch(transformItems, { ids, map: translation(dx, dy) }, { origin: 'item.place' });
+}
+
+function size(ids: readonly string[], frame: Frame, anchor: Anchor, kx: number, ky: number): void {
+  dispatch(transformItems, { ids, map: scaleInFrame(frame, anchor, kx, ky) }, { origin: 'item.size' });
+}
+
+function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; selection: readonly string[]; frame: Frame }) {
+  const { anchor, ratioLock } = useView();
+  const { unit } = pageOf(drawing);
+  const place = anchorPlace(frame, anchor);
+  const width = frame.box.maxX - frame.box.minX;
+  const height = frame.box.maxY - frame.box.minY;
+  return (
+    <>
+      <AnchorPicker anchor={anchor} />
+      <div className="w-[112px]">
+        <LengthField label="X" mm={place.x} unit={unit} onChange={(x) => move(selection, x - place.x, 0)} />
+      </div>
+      <div className="w-[112px]">
+        <LengthField label="Y" mm={place.y} unit={unit} onChange={(y) => move(selection, 0, y - place.y)} />
+      </div>
+      <div className="w-[116px]">
+        <LengthField label="Width" short="W" mm={width} unit={unit} minMm={0.01} onChange={(w) => size(selection, frame, anchor, w / width, ratioLock ? w / width : 1)} />
+      </div>
+      <IconButton label={ratioLock ? 'Ratio is kept' : 'Ratio is free'} pressed={ratioLock} onClick={() => useView.setState({ ratioLock: !ratioLock })}>
+        {ratioLock ? <Lock size={14} /> : <LockOpen size={14} />}
+      </IconButton>
+      <div className="w-[116px]">
+        <LengthField label="Height" short="H" mm={height} unit={unit} minMm={0.01} onChange={(h) => size(selection, frame, anchor, ratioLock ? h / height : 1, h / height)} />
+      </div>
+      <div className="w-[104px]">
+        <NumberField
+          label="Turn"
+          value={frame.turnDeg}
+          suffix="°"
+          onChange={(angle) => dispatch(transformItems, { ids: selection, map: turnAbout(anchorPlace(frame, { x: 0.5, y: 0.5 }), angle - frame.turnDeg) }, { origin: 'item.turn' })}
+        />
+      </div>
+    </>
+  );
+}
+
+export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
+  const drawing = useDocument((state) => state.drawing);
+  const selection = useDocument((state) => state.selection);
+  const { preview, stepMm } = useView();
+  useDerivedVersion();
+  const { unit, surface } = pageOf(drawing);
+  const frame = frameOf(drawing, selection, preview);
+  return (
+    <div role="toolbar" aria-label="Measure line" className="flex h-9 shrink-0 items-center gap-2.5 border-b bg-paper px-3">
+      {selection.length > 0 && frame ? (
+        <SelectionFields drawing={drawing} selection={selection} frame={frame} />
+      ) : (
+        <>
+          <span className="rule-label">Surface</span>
+          <span className="max-w-48 truncate">{surface.name}</span>
+          <div className="w-[120px]">
+            <LengthField label="Surface width" short="W" mm={surface.widthMm} unit={unit} minMm={1} onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })} />
+          </div>
+          <div className="w-[120px]">
+            <LengthField label="Surface height" short="H" mm={surface.heightMm} unit={unit} minMm={1} onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })} />
+          </div>
+        </>
+      )}
+      <div className="flex-1" />
+      {selection.length > 1 ? <span className="text-[13px] text-ink-soft">{selection.length} items</span> : null}
+      {zoom}
+      <div className="w-[104px]">
+        <LengthField label="Arrow step" short="Step" mm={stepMm} unit={unit} minMm={0.001} hint={`Arrow keys move by ${describeLength(stepMm, unit)}; Shift ×10, Alt ÷10`} onChange={(mm) => useView.setState({ stepMm: mm })} />
+      </div>
+    </div>
+  );
+}

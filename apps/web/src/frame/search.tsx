@@ -1,0 +1,100 @@
+/** Search everything: jobs, items of the open job, films in stock, stations and pages. */
+import { leavesOf, type Job } from '@lorvek/model';
+import { Dialog as RadixDialog } from 'radix-ui';
+import { useEffect, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { create } from 'zustand';
+import { api } from '../api/client.ts';
+import { useShop } from '../api/shop.ts';
+import { select, useDocument } from '../document/store.ts';
+import { frameOf } from '../drawing/selection.ts';
+import { fitBox, flashAt } from '../drawing/view.ts';
+
+const useSearch = create<{ open: boolean }>(() => ({ open: false }));
+export const openSearch = (): void => useSearch.setState({ open: true });
+const close = (): void => useSearch.setState({ open: false });
+
+interface Hit {
+  key: string;
+  name: string;
+  kind: string;
+  go(): void;
+}
+
+const MOST_HITS = 12;
+const PAGES = [['/jobs', 'Jobs'], ['/queue', 'Queue'], ['/stock', 'Stock'], ['/machines', 'Machines']] as const;
+
+function showItem(id: string): void {
+  select([id]);
+  const frame = frameOf(useDocument.getState().drawing, [id, '']);
+  if (!frame) return;
+  fitBox('drawing', frame.box, 140);
+  flashAt(frame.box);
+}
+
+export function SearchBox() {
+  const open = useSearch((state) => state.open);
+  const navigate = useNavigate();
+  const { job, drawing } = useDocument();
+  const stock = useShop((state) => state.stock);
+  const [jobs, setJobs] = useState<Job[]>([]);
+  const [wanted, setWanted] = useState('');
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    if (!open) return;
+    setWanted('');
+    setAt(0);
+    api.jobs(false).then(setJobs).catch(() => undefined);
+  }, [open]);
+
+  const goTo = (path: string): void => void navigate(path);
+  const all: Hit[] = [
+    ...(job && drawing['page'] ? leavesOf(drawing).map((leaf): Hit => ({ key: leaf.id, name: leaf.name, kind: 'on this drawing', go: () => { goTo(`/jobs/${job.id}/draw`); setTimeout(() => showItem(leaf.id), 60); } })) : []),
+    ...jobs.map((j): Hit => ({ key: j.id, name: j.name, kind: `job${j.customer ? ` · ${j.customer}` : ''}`, go: () => goTo(`/jobs/${j.id}/draw`) })),
+    ...PAGES.map(([path, name]): Hit => ({ key: path, name, kind: 'page', go: () => goTo(path) })),
+    ...(stock ?? []).map((film): Hit => ({ key: film.id, name: `${film.series} ${film.name}`, kind: 'film in Stock', go: () => goTo('/stock') })),
+  ];
+  const text = wanted.trim().toLowerCase();
+  const hits = all.filter((hit) => `${hit.name} ${hit.kind}`.toLowerCase().includes(text)).slice(0, MOST_HITS);
+  const choose = (hit: Hit | undefined): void => {
+    close();
+    hit?.go();
+  };
+  return (
+    <RadixDialog.Root open={open} onOpenChange={(next) => !next && close()}>
+      <RadixDialog.Portal>
+        <RadixDialog.Overlay className="fixed inset-0 z-40 bg-ink/25" />
+        <RadixDialog.Content aria-describedby={undefined} className="panel fixed top-20 left-1/2 z-50 w-[560px] -translate-x-1/2">
+          <RadixDialog.Title className="sr-only">Search everything</RadixDialog.Title>
+          <input
+            autoFocus
+            aria-label="Search everything"
+            placeholder="A job, an item on this drawing, a film, a page"
+            value={wanted}
+            onChange={(event) => {
+              setWanted(event.target.value);
+              setAt(0);
+            }}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter') choose(hits[at]);
+              if (event.key === 'ArrowDown') setAt(Math.min(hits.length - 1, at + 1));
+              if (event.key === 'ArrowUp') setAt(Math.max(0, at - 1));
+            }}
+            className="h-11 w-full border-b bg-transparent px-3 text-base outline-none"
+          />
+          <ul className="max-h-96 overflow-y-auto py-1">
+            {hits.map((hit, i) => (
+              <li key={hit.key}>
+                <button type="button" onClick={() => choose(hit)} className={`flex w-full items-baseline justify-between gap-4 px-3 py-1.5 text-left hover:bg-teal-wash ${i === at ? 'bg-teal-wash' : ''}`}>
+                  <span className="truncate">{hit.name}</span>
+                  <span className="shrink-0 text-xs text-ink-soft">{hit.kind}</span>
+                </button>
+              </li>
+            ))}
+            {hits.length === 0 ? <li className="px-3 py-3 text-ink-soft">Nothing is called “{wanted}”.</li> : null}
+          </ul>
+        </RadixDialog.Content>
+      </RadixDialog.Portal>
+    </RadixDialog.Root>
+  );
+}

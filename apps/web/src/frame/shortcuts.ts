@@ -1,0 +1,105 @@
+/** The keys that work everywhere in a job. Fields keep their own keys to themselves. */
+import { translation } from '@lorvek/core/geometry';
+import { groupItems, itemOf, pageOf, removeItems, reorderItems, transformItems, ungroupItems } from '@lorvek/model';
+import { useEffect } from 'react';
+import { useLocation, useNavigate } from 'react-router';
+import { copySelection, cutSelection, duplicateSelection, paste } from '../document/clipboard.ts';
+import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '../document/store.ts';
+import { showTrueSize, useView, type ToolName } from '../drawing/view.ts';
+import { openKeySheet } from './key-sheet.tsx';
+import { openSearch } from './search.tsx';
+import { STATIONS } from './top-bar.tsx';
+
+const isTyping = (target: EventTarget | null): boolean => target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
+const isDialogOpen = (): boolean => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
+
+const TOOL_KEYS: Record<string, ToolName> = { s: 'select', l: 'lettering', b: 'box', o: 'oval' };
+const ARROWS: Record<string, readonly [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+
+function withControl(event: KeyboardEvent): boolean {
+  const { selection, drawing } = useDocument.getState();
+  const key = event.key.toLowerCase();
+  const actions: Record<string, () => void> = {
+    z: event.shiftKey ? redo : undo,
+    y: redo,
+    c: () => void copySelection(),
+    x: cutSelection,
+    v: paste,
+    d: duplicateSelection,
+    a: () => select([...pageOf(drawing).root]),
+    g: () => (event.shiftKey ? dispatch(ungroupItems, { ids: selection }, { origin: 'item.ungroup' }) : dispatch(groupItems, { ids: selection, groupId: newId('item') }, { origin: 'item.group' })),
+  };
+  const action = actions[key];
+  action?.();
+  return action !== undefined;
+}
+
+let arrowGroup = { id: '', at: 0 };
+
+/** Arrow keys: several presses in a row are one step of the history. */
+function nudge(event: KeyboardEvent, [dx, dy]: readonly [number, number]): void {
+  const { selection } = useDocument.getState();
+  if (selection.length === 0) return;
+  const step = useView.getState().stepMm * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+  if (event.timeStamp - arrowGroup.at > 800) arrowGroup = { id: newId('nudge'), at: 0 };
+  arrowGroup.at = event.timeStamp;
+  dispatch(transformItems, { ids: selection, map: translation(dx * step, dy * step) }, { origin: 'item.nudge', group: arrowGroup.id });
+}
+
+function nextItem(backwards: boolean): void {
+  const { drawing, selection, entered } = useDocument.getState();
+  const group = entered ? itemOf(drawing, entered) : undefined;
+  const list = group?.kind === 'group' ? group.children : pageOf(drawing).root;
+  if (list.length === 0) return;
+  const at = list.indexOf(selection[0] ?? '');
+  const next = at < 0 ? (backwards ? list.length - 1 : 0) : (at + (backwards ? -1 : 1) + list.length) % list.length;
+  select([list[next] as string]);
+}
+
+function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
+  const { selection, drawing, entered } = useDocument.getState();
+  const arrow = ARROWS[event.key];
+  const tool = TOOL_KEYS[event.key.toLowerCase()];
+  if (arrow) nudge(event, arrow);
+  else if (tool) useView.setState({ tool });
+  else if (event.key.toLowerCase() === 'v') useView.setState(({ blade }) => ({ blade: !blade }));
+  else if (event.key.toLowerCase() === 'f') fit();
+  else if (event.key === '0') showTrueSize('drawing');
+  else if (event.key === 'Delete' || event.key === 'Backspace') dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
+  else if (event.key === ']' || event.key === '[') dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
+  else if (event.key === 'Tab' && document.activeElement === document.body) nextItem(event.shiftKey);
+  else if (event.key === 'Escape') {
+    if (useView.getState().tool !== 'select') useView.setState({ tool: 'select' });
+    else if (entered) enterGroup(undefined);
+    else select([]);
+  } else if (event.key === 'Enter' && selection.length === 1 && itemOf(drawing, selection[0] as string)?.kind === 'lettering' && document.activeElement === document.body) {
+    useView.setState({ writing: selection[0] });
+  } else return false;
+  return true;
+}
+
+/** Listens while a job is open. `fits` shows everything, by station. */
+export function useShortcuts(fits: Record<string, () => void>): void {
+  const navigate = useNavigate();
+  const { pathname } = useLocation();
+  useEffect(() => {
+    const station = pathname.split('/').at(-1) ?? '';
+    const down = (event: KeyboardEvent): void => {
+      if (isTyping(event.target) || isDialogOpen()) return;
+      let done = false;
+      const jobId = useDocument.getState().job?.id;
+      const target = STATIONS[Number(event.key) - 1];
+      if (event.ctrlKey || event.metaKey) done = withControl(event);
+      else if (event.key === '?') openKeySheet();
+      else if (event.key === '/') openSearch();
+      else if (target && jobId && event.key !== '0') {
+        if (target.ready) void navigate(`/jobs/${jobId}/${target.slug}`);
+      } else if (station === 'draw') done = onDrawing(event, fits['draw'] ?? (() => undefined));
+      else if (event.key.toLowerCase() === 'f') fits[station]?.();
+      else if (event.key === '0') showTrueSize('layup');
+      if (done || event.key === '?' || event.key === '/') event.preventDefault();
+    };
+    window.addEventListener('keydown', down);
+    return () => window.removeEventListener('keydown', down);
+  }, [navigate, pathname, fits]);
+}

@@ -1,0 +1,129 @@
+/** The top bar: mark, job, the five stations as one track, save state, undo and redo, search. */
+import { JOB_STATES, leavesOf, type Job } from '@lorvek/model';
+import { ArrowLeft, Check, CloudOff, HelpCircle, ListOrdered, Loader2, Redo2, Search, Undo2 } from 'lucide-react';
+import { Link, NavLink } from 'react-router';
+import { Hint, IconButton } from '../ui/button.tsx';
+import { Mark } from '../ui/mark.tsx';
+import { redo, undo, useDocument } from '../document/store.ts';
+import { findingsOf, useSheets } from '../document/sheets.ts';
+import { useShop } from '../api/shop.ts';
+import { openSearch } from './search.tsx';
+import { openKeySheet } from './key-sheet.tsx';
+
+export const STATIONS = [
+  { slug: 'draw', name: 'Draw', ready: true },
+  { slug: 'trace', name: 'Trace', ready: false },
+  { slug: 'build', name: 'Build', ready: false },
+  { slug: 'layup', name: 'Lay up', ready: true },
+  { slug: 'send', name: 'Send', ready: true },
+] as const;
+
+type Dot = 'empty' | 'work' | 'findings' | 'ready';
+
+const DOTS: Record<Dot, { look: string; text: string }> = {
+  empty: { look: 'border border-line-strong', text: 'empty' },
+  work: { look: 'bg-ink-soft', text: 'in work' },
+  findings: { look: 'bg-amber rotate-45', text: 'findings' },
+  ready: { look: 'bg-teal', text: 'ready' },
+};
+
+function useDots(): Partial<Record<string, Dot>> {
+  const drawing = useDocument((state) => state.drawing);
+  const sheets = useSheets((state) => state.sheets);
+  if (!drawing['page']) return {};
+  const hasItems = leavesOf(drawing).length > 0;
+  const found = findingsOf(sheets).length > 0;
+  const laid: Dot = sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
+  return { draw: hasItems ? 'work' : 'empty', layup: laid, send: laid };
+}
+
+function Track({ job }: { job: Job }) {
+  const dots = useDots();
+  return (
+    <nav aria-label="Stations" className="flex h-full items-stretch">
+      {STATIONS.map(({ slug, name, ready }, index) => {
+        const dot = DOTS[dots[slug] ?? 'empty'];
+        const inside = (
+          <>
+            <span className={`size-2 ${dot.look}`} aria-hidden />
+            <span>{name}</span>
+          </>
+        );
+        const shape = 'relative flex items-center gap-2 px-3.5 border-r border-line first:border-l';
+        return ready ? (
+          <NavLink key={slug} to={`/jobs/${job.id}/${slug}`} title={`${name}: ${dot.text}  (${index + 1})`} className={({ isActive }) => `${shape} ${isActive ? 'bg-sheet font-semibold after:absolute after:inset-x-0 after:bottom-0 after:h-[3px] after:bg-teal' : 'hover:bg-teal-wash'}`}>
+            {inside}
+          </NavLink>
+        ) : (
+          <Hint key={slug} text={`${name} is not part of this version yet.`}>
+            <span aria-disabled className={`${shape} text-ink-soft/60`}>
+              {name}
+            </span>
+          </Hint>
+        );
+      })}
+    </nav>
+  );
+}
+
+function SaveState() {
+  const save = useDocument((state) => state.save);
+  const looks = {
+    saved: { icon: <Check size={15} className="text-teal" />, text: 'Saved', why: 'Everything is kept on the server.' },
+    saving: { icon: <Loader2 size={15} className="animate-spin" />, text: 'Saving', why: 'Changes are on their way.' },
+    offline: { icon: <CloudOff size={15} className="text-brick" />, text: 'Not saved', why: 'The server does not answer. Your changes are kept in this browser and sent as soon as it is back.' },
+  }[save];
+  return (
+    <Hint text={looks.why}>
+      <span role="status" className="flex w-[88px] items-center gap-1.5 text-[13px] text-ink-soft" tabIndex={0}>
+        {looks.icon}
+        {looks.text}
+      </span>
+    </Hint>
+  );
+}
+
+/** The bar above everything when a job is open. */
+export function TopBar({ job }: { job: Job }) {
+  const history = useDocument((state) => state.history);
+  const active = useShop((state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length);
+  return (
+    <header className="flex h-12 shrink-0 items-stretch border-b bg-paper">
+      <Link to="/jobs" aria-label="Back to the jobs" title="Back to the jobs" className="flex items-center gap-1 border-r px-2.5 hover:bg-teal-wash">
+        <ArrowLeft size={15} aria-hidden />
+        <Mark />
+      </Link>
+      <div className="flex min-w-0 flex-1 flex-col justify-center px-3">
+        <span className="truncate leading-tight font-semibold" title={job.name}>
+          {job.name}
+        </span>
+        <span className="truncate text-xs leading-tight text-ink-soft">
+          {job.customer || 'No customer'}
+          {JOB_STATES.includes(job.state) && job.dueOn ? ` · due ${job.dueOn}` : ''}
+        </span>
+      </div>
+      <Track job={job} />
+      <div className="flex flex-1 items-center justify-end gap-1 pr-2 pl-3">
+        <SaveState />
+        <IconButton label="Undo" keys="Ctrl Z" onClick={undo} disabled={history.back.length === 0}>
+          <Undo2 size={16} />
+        </IconButton>
+        <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={history.forward.length === 0}>
+          <Redo2 size={16} />
+        </IconButton>
+        <IconButton label="Search everything" keys="/" onClick={openSearch}>
+          <Search size={16} />
+        </IconButton>
+        <Hint text="Queue">
+          <Link to="/queue" aria-label={`Queue, ${active} runs under way`} className="relative inline-flex size-7 items-center justify-center hover:bg-teal-wash">
+            <ListOrdered size={16} />
+            {active > 0 ? <span className="numerals absolute -top-1 -right-1 bg-teal px-1 text-[10px] leading-4 text-sheet">{active}</span> : null}
+          </Link>
+        </Hint>
+        <IconButton label="Keys" keys="?" onClick={openKeySheet}>
+          <HelpCircle size={16} />
+        </IconButton>
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,62 @@
+/** An open job: loads it, keeps its sheets and the events of others, and shows the station. */
+import { useEffect, useState } from 'react';
+import { Link, Navigate, useParams } from 'react-router';
+import { AppError } from '@lorvek/core';
+import { sentenceOf } from '../api/client.ts';
+import { listen } from '../api/events.ts';
+import { closeDocument, noticeRemoteChange, openDocument, useDocument } from '../document/store.ts';
+import { useFollowSheets } from '../document/sheets.ts';
+import { useView } from '../drawing/view.ts';
+import { TopBar } from '../frame/top-bar.tsx';
+import { useShortcuts } from '../frame/shortcuts.ts';
+import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
+import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
+import { SendStation } from '../stations/send/index.tsx';
+
+const FITS = { draw: fitDrawing, layup: fitLayUp };
+
+function Opened() {
+  const { station } = useParams();
+  const job = useDocument((state) => state.job);
+  useFollowSheets();
+  useShortcuts(FITS);
+  if (!job) return null;
+  return (
+    <div className="flex h-full flex-col overflow-hidden">
+      <TopBar job={job} />
+      {station === 'layup' ? <LayUpStation /> : station === 'send' ? <SendStation /> : station === 'draw' ? <DrawStation /> : <Navigate to={`/jobs/${job.id}/draw`} replace />}
+    </div>
+  );
+}
+
+export function JobPage() {
+  const { jobId = '' } = useParams();
+  const [problem, setProblem] = useState<{ text: string; missing: boolean }>();
+  const openId = useDocument((state) => state.job?.id);
+  useEffect(() => {
+    let current = true;
+    useView.setState({ views: { drawing: undefined, layup: undefined }, film: undefined, writing: undefined, blade: false, tool: 'select', flash: undefined });
+    setProblem(undefined);
+    openDocument(jobId).catch((error: unknown) => {
+      if (current) setProblem({ text: sentenceOf(error), missing: error instanceof AppError && error.code === 'input.missing' });
+    });
+    const stop = listen({ job: (event) => noticeRemoteChange(event.jobId, event.revision) });
+    return () => {
+      current = false;
+      stop();
+      closeDocument();
+    };
+  }, [jobId]);
+  if (problem) {
+    return (
+      <main className="flex h-full flex-col items-center justify-center gap-3">
+        <h1 className="text-xl font-semibold">{problem.missing ? 'This job is not here' : 'The job could not be opened'}</h1>
+        <p className="max-w-md text-center text-ink-soft">{problem.text}</p>
+        <Link to="/jobs" className="text-teal underline">
+          To the jobs
+        </Link>
+      </main>
+    );
+  }
+  return openId === jobId ? <Opened /> : <p className="p-6 text-ink-soft">Opening the job…</p>;
+}

@@ -1,0 +1,18 @@
+/** The Draw station. */
+import { DrawBench, ZoomGroup } from '../../frame/tool-bench.tsx';
+import { FindingsChip } from '../../frame/findings.tsx';
+import { StationFrame } from '../../frame/station-frame.tsx';
+import { DrawingSurface, fitDrawing } from './drawing-surface.tsx';
+import { DrawTicket } from './ticket.tsx';
+
+export { fitDrawing } from './drawing-surface.tsx';
+
+export function DrawStation() {
+  return (
+    <StationFrame ticket={<DrawTicket />} zoom={<ZoomGroup name="drawing" onFit={fitDrawing} />}>
+      <DrawingSurface />
+      <DrawBench />
+      <FindingsChip />
+    </StationFrame>
+  );
+}

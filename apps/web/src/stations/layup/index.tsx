@@ -1,0 +1,204 @@
+/** The Lay up station: what is cut, from which roll, how it lies there. */
+import { mirrorOf, pageOf, setScope, setSheet, sheetOf, type Roll, type Scope, type Sheet } from '@lorvek/model';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import type { PreparedSheet } from '@lorvek/model/prepare';
+import { FlipHorizontal2 } from 'lucide-react';
+import { useMemo } from 'react';
+import { useShop } from '../../api/shop.ts';
+import { useSheets } from '../../document/sheets.ts';
+import { dispatch, select, useDocument } from '../../document/store.ts';
+import { fitBox, useView } from '../../drawing/view.ts';
+import { Viewport } from '../../drawing/viewport.tsx';
+import { FindingsChip } from '../../frame/findings.tsx';
+import { StationFrame } from '../../frame/station-frame.tsx';
+import { ZoomGroup } from '../../frame/tool-bench.tsx';
+import { Card, Figure, Notice } from '../../ui/card.tsx';
+import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { boxOfLanes, lanesOf, paintLanes } from './lanes.ts';
+
+export const fitLayUp = (): void => fitBox('layup', boxOfLanes(lanesOf(useSheets.getState().sheets)), 64);
+
+const change = (film: string, fields: Partial<Sheet>): boolean => dispatch(setSheet, { film, fields }, { origin: 'sheet.set' });
+
+/** The film whose roll the ticket is about: the one chosen in the strip, if it is laid up, else the topmost. */
+function useActive(): PreparedSheet | undefined {
+  const sheets = useSheets((state) => state.sheets);
+  const film = useView((state) => state.film);
+  return sheets.find((sheet) => sheet.film.id === film) ?? sheets.at(-1);
+}
+
+/** In words what will be cut. */
+export function describeScope(scope: Scope, sheets: readonly PreparedSheet[]): string {
+  const films = sheets.map((sheet) => sheet.film.name).join(', ');
+  const items = sheets.reduce((sum, sheet) => sum + sheet.itemCount, 0);
+  if (sheets.length === 0) return 'Nothing: no item in this choice is cut from a film.';
+  const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? 'film' : 'films'} (${films})`;
+  if (scope.kind === 'everything') return `Everything: ${from}.`;
+  return scope.kind === 'film' ? `One film: ${from}.` : `The selection: ${from}.`;
+}
+
+function ScopeCard() {
+  const drawing = useDocument((state) => state.drawing);
+  const selection = useDocument((state) => state.selection);
+  const sheets = useSheets((state) => state.sheets);
+  const active = useActive();
+  const { scope, films } = pageOf(drawing);
+  const film = useView((state) => state.film);
+  const choose = (kind: Scope['kind']): void => {
+    const filmId = active?.film.id ?? film ?? films[0];
+    if (kind === 'film' && !filmId) return;
+    const next: Scope = kind === 'everything' ? { kind } : kind === 'film' ? { kind, film: filmId as string } : { kind, items: [...selection] };
+    dispatch(setScope, { scope: next }, { origin: 'page.scope' });
+  };
+  return (
+    <Card title="What is cut">
+      <PickRow
+        label="What is cut"
+        value={scope.kind}
+        options={[
+          { value: 'everything', label: 'Everything', content: 'Everything' },
+          { value: 'film', label: 'One film', content: 'One film' },
+          { value: 'selection', label: 'The selection', content: 'Selection' },
+        ]}
+        onChange={choose}
+      />
+      <p>{describeScope(scope, sheets)}</p>
+      {scope.kind === 'selection' ? (
+        <button type="button" className="self-start text-teal underline" onClick={() => select(scope.items)}>
+          Show this selection on the drawing
+        </button>
+      ) : null}
+    </Card>
+  );
+}
+
+const rollText = (roll: Roll, unit: LengthUnit): string => `${describeLength(roll.widthMm, unit)} wide · ${(roll.lengthLeftMm / 1000).toFixed(2)} m left${roll.isOffcut ? ' · offcut' : ''}`;
+
+function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet; unit: LengthUnit }) {
+  const stock = useShop((state) => state.stock);
+  const entry = stock?.find((film) => film.id === sheet.film.stockId);
+  const { laid, material } = sheet;
+  const over = [laid.overWidthMm > 0 ? `${describeLength(laid.overWidthMm, unit)} too wide` : '', laid.overLengthMm > 0 ? `${describeLength(laid.overLengthMm, unit)} too long` : ''].filter(Boolean);
+  return (
+    <Card title="Roll" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.film.hex }} />}>
+      <Pick
+        label={`${sheet.film.series} ${sheet.film.name}`}
+        value={record.rollId ?? undefined}
+        placeholder="Choose a roll from Stock"
+        options={(entry?.rolls ?? []).map((roll) => ({ value: roll.id, text: rollText(roll, unit) }))}
+        onChange={(rollId) => change(sheet.film.id, { rollId })}
+      />
+      {record.rollId === null ? <Notice level="note">No roll is chosen; a roll {describeLength(material.widthMm, unit)} wide is shown.</Notice> : null}
+      {over.length > 0 ? <Notice level="stop">The work is {over.join(' and ')} for this roll. Turn it, take fewer copies or a larger roll.</Notice> : null}
+      <LengthField wide label="Margin" mm={record.marginMm} unit={unit} minMm={0} onChange={(marginMm) => change(sheet.film.id, { marginMm })} />
+      <Figure name="Used length" strong>
+        {describeLength(Math.round(laid.usedLengthMm * 10) / 10, unit)}
+      </Figure>
+      {entry ? <Figure name="Film used">{((laid.usedLengthMm / 1000) * entry.pricePerMetre).toFixed(2)}</Figure> : null}
+      <Figure name="Length of cut">{(sheet.cutMm / 1000).toFixed(2)} m</Figure>
+    </Card>
+  );
+}
+
+function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet; unit: LengthUnit }) {
+  const { film, laid } = sheet;
+  const { mirror, suggested } = mirrorOf(record, film);
+  return (
+    <Card title="How it lies">
+      <div className="flex flex-col gap-1">
+        <span className="rule-label">Turn</span>
+        <PickRow
+          label="Turn"
+          value={String(record.turnDeg)}
+          options={(['0', '90', '180', '270'] as const).map((deg) => ({ value: deg, label: `${deg} degrees`, content: `${deg}°` }))}
+          onChange={(deg) => change(film.id, { turnDeg: Number(deg) as Sheet['turnDeg'] })}
+        />
+      </div>
+      <Switch label="Mirror" checked={mirror} onChange={(on) => change(film.id, { mirror: on })} />
+      {film.transfer ? (
+        <Notice level={mirror ? 'note' : 'warning'}>
+          <FlipHorizontal2 size={14} className="mr-1 inline" aria-hidden />
+          {mirror
+            ? `${suggested ? 'Mirrored, as suggested: t' : 'T'}ransfer film is cut reversed, liner side down, and reads right once pressed.`
+            : 'This is transfer film: it is cut reversed, or it reads backwards once pressed.'}
+          {mirror ? null : (
+            <button type="button" className="ml-1 text-teal underline" onClick={() => change(film.id, { mirror: null })}>
+              Mirror it
+            </button>
+          )}
+        </Notice>
+      ) : null}
+      <div className="grid grid-cols-2 gap-2">
+        <NumberField label="Copies" value={record.copies} decimals={0} min={1} max={2000} onChange={(copies) => change(film.id, { copies: Math.round(copies) })} />
+        <LengthField label="Gap between copies" short="Gap" mm={record.gapMm} unit={unit} minMm={0} onChange={(gapMm) => change(film.id, { gapMm })} />
+        <LengthField label="Along the roll" short="Along" mm={record.offsetXMm} unit={unit} minMm={0} hint="From the margin" onChange={(offsetXMm) => change(film.id, { offsetXMm })} />
+        <LengthField label="Across the roll" short="Across" mm={record.offsetYMm} unit={unit} minMm={0} hint="From the margin" onChange={(offsetYMm) => change(film.id, { offsetYMm })} />
+      </div>
+      {record.copies > 1 ? <Figure name="Side by side">{Math.min(laid.across, record.copies)}</Figure> : null}
+      <Switch label="Weed box" checked={record.weedBoxMm !== null} onChange={(on) => change(film.id, { weedBoxMm: on ? 5 : null })} />
+      {record.weedBoxMm !== null ? <LengthField wide label="Weed box distance" mm={record.weedBoxMm} unit={unit} minMm={0} onChange={(weedBoxMm) => change(film.id, { weedBoxMm })} /> : null}
+    </Card>
+  );
+}
+
+function LayUpSurface() {
+  const drawing = useDocument((state) => state.drawing);
+  const selection = useDocument((state) => state.selection);
+  const sheets = useSheets((state) => state.sheets);
+  const active = useActive();
+  const lanes = useMemo(() => lanesOf(sheets), [sheets]);
+  const { unit } = pageOf(drawing);
+  const chosen = useMemo(() => new Set(selection), [selection]);
+  return (
+    <Viewport
+      name="layup"
+      unit={unit}
+      label="Rolls with the work on them"
+      deps={[lanes, active, chosen, drawing]}
+      paint={(context, view, size) =>
+        paintLanes(context, view, size, {
+          lanes,
+          active: active?.film.id,
+          selection: chosen,
+          marginOf: (film) => sheetOf(drawing, film).marginMm,
+          describe: ({ film, material, laid }) => `${film.series} ${film.name}  ·  ${describeLength(material.widthMm, unit)} wide  ·  ${describeLength(Math.round(laid.usedLengthMm), unit)} used${mirrorOf(sheetOf(drawing, film.id), film).mirror ? '  ·  mirrored' : ''}`,
+        })
+      }
+      onFirstSize={fitLayUp}
+      onDown={({ at }) => {
+        const lane = lanes.find((l) => at.y >= l.y && at.y <= l.y + l.sheet.material.widthMm);
+        if (lane) useView.setState({ film: lane.sheet.film.id });
+      }}
+    />
+  );
+}
+
+export function LayUpStation() {
+  const drawing = useDocument((state) => state.drawing);
+  const active = useActive();
+  const busy = useSheets((state) => state.busy);
+  const { unit } = pageOf(drawing);
+  const record = active ? sheetOf(drawing, active.film.id) : undefined;
+  return (
+    <StationFrame
+      zoom={<ZoomGroup name="layup" onFit={fitLayUp} />}
+      ticket={
+        <>
+          <ScopeCard />
+          {active && record ? (
+            <>
+              <RollCard sheet={active} record={record} unit={unit} />
+              <PlaceCard sheet={active} record={record} unit={unit} />
+            </>
+          ) : busy ? null : (
+            <Notice level="note">Nothing to lay up yet. Draw something and give it a film.</Notice>
+          )}
+        </>
+      }
+    >
+      <LayUpSurface />
+      <FindingsChip />
+    </StationFrame>
+  );
+}

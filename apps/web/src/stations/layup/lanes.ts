@@ -1,0 +1,114 @@
+/** The rolls of a job as lanes below one another: where each lies on the Lay up drawing, and painting them. */
+import { isEmptyBox, translation, type Box } from '@lorvek/core/geometry';
+import type { PreparedSheet } from '@lorvek/model/prepare';
+import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
+import { toScreen, type Size, type View } from '../../drawing/view.ts';
+
+const BETWEEN_MM = 90;
+
+export interface Lane {
+  readonly sheet: PreparedSheet;
+  /** Lower edge of the roll on the Lay up drawing, mm. */
+  readonly y: number;
+  /** How much of the roll is shown, mm. */
+  readonly lengthMm: number;
+}
+
+/** The top film's roll on top; every lane shows its work and some roll beyond. */
+export function lanesOf(sheets: readonly PreparedSheet[]): Lane[] {
+  const longest = Math.max(600, ...sheets.map((sheet) => sheet.laid.usedLengthMm));
+  let y = 0;
+  return sheets.map((sheet) => {
+    const lane = { sheet, y, lengthMm: Math.min(sheet.material.lengthMm, longest * 1.25) };
+    y += sheet.material.widthMm + BETWEEN_MM;
+    return lane;
+  });
+}
+
+export function boxOfLanes(lanes: readonly Lane[]): Box {
+  const last = lanes.at(-1);
+  if (!last) return { minX: 0, minY: 0, maxX: 800, maxY: 610 };
+  return { minX: 0, minY: 0, maxX: Math.max(...lanes.map((lane) => lane.lengthMm)), maxY: last.y + last.sheet.material.widthMm };
+}
+
+/** Liner paper under the film's own colour where there is no work. */
+function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, marginMm: number, isActive: boolean): void {
+  const { material, laid, film } = lane.sheet;
+  const px = 1 / view.scale;
+  context.fillStyle = film.hex;
+  context.fillRect(0, 0, lane.lengthMm, material.widthMm);
+  context.fillStyle = '#fdfbf6b0';
+  context.fillRect(laid.usedLengthMm, 0, Math.max(0, lane.lengthMm - laid.usedLengthMm), material.widthMm);
+  context.lineWidth = (isActive ? 2 : 1) * px;
+  context.strokeStyle = isActive ? '#0d5c5f' : '#9b9382';
+  context.strokeRect(0, 0, lane.lengthMm, material.widthMm);
+  context.setLineDash([6 * px, 4 * px]);
+  context.lineWidth = px;
+  context.strokeStyle = contrast(film.hex, 0.55);
+  context.strokeRect(marginMm, marginMm, Math.max(0, lane.lengthMm - 2 * marginMm), Math.max(0, material.widthMm - 2 * marginMm));
+  context.setLineDash([]);
+  if (laid.usedLengthMm > 0) {
+    context.beginPath();
+    context.moveTo(laid.usedLengthMm, -18 * px);
+    context.lineTo(laid.usedLengthMm, material.widthMm + 6 * px);
+    context.strokeStyle = '#0d5c5f';
+    context.lineWidth = 1.5 * px;
+    context.stroke();
+  }
+}
+
+const isLight = (hex: string): boolean => {
+  const n = Number.parseInt(hex.slice(1), 16);
+  return 0.299 * ((n >> 16) & 255) + 0.587 * ((n >> 8) & 255) + 0.114 * (n & 255) > 140;
+};
+const contrast = (hex: string, alpha: number): string => (isLight(hex) ? `rgba(22,32,46,${alpha})` : `rgba(253,251,246,${alpha})`);
+
+function paintWork(context: CanvasRenderingContext2D, sheet: PreparedSheet, view: View, seen: ReadonlySet<string>): void {
+  const px = 1 / view.scale;
+  const ink = contrast(sheet.film.hex, 0.95);
+  for (const part of sheet.laid.parts) {
+    const path = pathOf(part.outline);
+    context.fillStyle = contrast(sheet.film.hex, seen.has(part.id) ? 0.28 : 0.1);
+    context.fill(path, 'nonzero');
+    context.lineWidth = 1.2 * px;
+    context.strokeStyle = ink;
+    context.stroke(path);
+  }
+  context.strokeStyle = isLight(sheet.film.hex) ? '#5c626d' : '#c5c8ce';
+  context.lineWidth = px;
+  for (const box of sheet.laid.weedBoxes) context.stroke(pathOf(box));
+  const { overWidthMm, overLengthMm, box } = sheet.laid;
+  if ((overWidthMm > 0 || overLengthMm > 0) && !isEmptyBox(box)) {
+    context.fillStyle = '#9c2f1d30';
+    context.strokeStyle = '#9c2f1d';
+    context.lineWidth = 2 * px;
+    context.fillRect(box.minX, box.minY, box.maxX - box.minX, box.maxY - box.minY);
+    context.strokeRect(box.minX, box.minY, box.maxX - box.minX, box.maxY - box.minY);
+  }
+}
+
+export interface LanesPicture {
+  readonly lanes: readonly Lane[];
+  readonly active: string | undefined;
+  readonly selection: ReadonlySet<string>;
+  readonly marginOf: (film: string) => number;
+  readonly describe: (sheet: PreparedSheet) => string;
+}
+
+export function paintLanes(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
+  context.fillStyle = '#e9e3d5';
+  context.fillRect(0, 0, size.width, size.height);
+  for (const lane of picture.lanes) {
+    context.save();
+    context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
+    inItem(context, translation(0, lane.y), () => {
+      paintRoll(context, lane, view, picture.marginOf(lane.sheet.film.id), lane.sheet.film.id === picture.active);
+      paintWork(context, lane.sheet, view, picture.selection);
+    });
+    context.restore();
+    const corner = toScreen(view, { x: 0, y: lane.y + lane.sheet.material.widthMm });
+    context.font = '600 12px Archivo, sans-serif';
+    context.fillStyle = '#16202e';
+    context.fillText(picture.describe(lane.sheet), Math.max(28, corner.x), corner.y - 8);
+  }
+}

@@ -1,0 +1,96 @@
+/** Choosing: a list that drops down, a row of which one is on, a switch. */
+import { Check, ChevronsUpDown } from 'lucide-react';
+import { Select, Switch as RadixSwitch, ToggleGroup } from 'radix-ui';
+import { useId, type ReactNode } from 'react';
+
+export interface Option<V extends string> {
+  value: V;
+  text: ReactNode;
+  disabled?: boolean;
+}
+
+interface PickProps<V extends string> {
+  label: string;
+  value: V | undefined;
+  options: readonly Option<V>[];
+  placeholder?: string;
+  hideLabel?: boolean;
+  onChange(value: V): void;
+}
+
+export function Pick<V extends string>({ label, value, options, placeholder, hideLabel, onChange }: PickProps<V>) {
+  const id = useId();
+  return (
+    <div className="flex min-w-0 flex-col gap-1">
+      <label htmlFor={id} className={hideLabel ? 'sr-only' : 'rule-label'}>
+        {label}
+      </label>
+      <Select.Root value={value ?? ''} onValueChange={(next) => onChange(next as V)}>
+        <Select.Trigger id={id} aria-label={label} className="flex h-8 w-full min-w-0 items-center gap-2 border border-line-strong bg-sheet px-2 text-left data-[placeholder]:text-ink-soft">
+          <span className="min-w-0 flex-1 truncate">
+            <Select.Value placeholder={placeholder ?? 'Choose'} />
+          </span>
+          <ChevronsUpDown size={13} className="shrink-0 text-ink-soft" aria-hidden />
+        </Select.Trigger>
+        <Select.Portal>
+          <Select.Content position="popper" sideOffset={3} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden border border-line-strong bg-sheet shadow-md">
+            <Select.Viewport>
+              {options.map((option) => (
+                <Select.Item
+                  key={option.value}
+                  value={option.value}
+                  disabled={option.disabled ?? false}
+                  className="flex min-h-8 items-center gap-2 py-1 pr-3 pl-2 outline-none select-none data-[disabled]:opacity-40 data-[highlighted]:bg-teal-wash"
+                >
+                  <span className="w-4 shrink-0">
+                    <Select.ItemIndicator>
+                      <Check size={14} />
+                    </Select.ItemIndicator>
+                  </span>
+                  <Select.ItemText>{option.text}</Select.ItemText>
+                </Select.Item>
+              ))}
+            </Select.Viewport>
+          </Select.Content>
+        </Select.Portal>
+      </Select.Root>
+    </div>
+  );
+}
+
+export interface RowOption<V extends string> {
+  value: V;
+  label: string;
+  content: ReactNode;
+}
+
+/** One of a few, side by side. */
+export function PickRow<V extends string>({ label, value, options, onChange }: { label: string; value: V; options: readonly RowOption<V>[]; onChange(value: V): void }) {
+  return (
+    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => next && onChange(next as V)} className="flex">
+      {options.map((option) => (
+        <ToggleGroup.Item
+          key={option.value}
+          value={option.value}
+          aria-label={option.label}
+          title={option.label}
+          className="-ml-px flex h-7 min-w-8 flex-1 items-center justify-center border border-line-strong bg-sheet px-2 text-[13px] whitespace-nowrap first:ml-0 hover:bg-teal-wash data-[state=on]:relative data-[state=on]:border-teal data-[state=on]:bg-teal-wash data-[state=on]:font-semibold"
+        >
+          {option.content}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}
+
+export function Switch({ label, checked, onChange }: { label: string; checked: boolean; onChange(checked: boolean): void }) {
+  const id = useId();
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <label htmlFor={id}>{label}</label>
+      <RadixSwitch.Root id={id} checked={checked} onCheckedChange={onChange} className="h-5 w-9 shrink-0 border border-line-strong bg-desk p-px data-[state=checked]:border-teal data-[state=checked]:bg-teal">
+        <RadixSwitch.Thumb className="block size-4 bg-sheet shadow-sm transition-transform data-[state=checked]:translate-x-4" />
+      </RadixSwitch.Root>
+    </div>
+  );
+}

@@ -1,0 +1,170 @@
+/**
+ * Fields: lengths with units and arithmetic, plain numbers, texts. They show what is so until the user has
+ * finished (Enter or leaving the field), then say what was typed; Escape takes it back; arrow keys step.
+ */
+import { describeLength, formatLength, parseLength, parseNumber, unitLabel, unitMm, type LengthUnit } from '@lorvek/core/units';
+import { useEffect, useId, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { toast } from 'sonner';
+import { sentenceOf } from '../api/client.ts';
+
+interface EntryProps {
+  label: string;
+  /** Shown before the box; the label is used when absent. */
+  short?: ReactNode;
+  text: string;
+  suffix?: string | undefined;
+  disabled?: boolean | undefined;
+  hint?: string | undefined;
+  /** @throws when the text makes no sense */
+  onEnter(text: string): void;
+  onStep?(direction: 1 | -1, event: KeyboardEvent): void;
+  wide?: boolean | undefined;
+}
+
+/** The common part of all typed fields. */
+function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide }: EntryProps) {
+  const [draft, setDraft] = useState<string>();
+  const [problem, setProblem] = useState<string>();
+  const box = useRef<HTMLInputElement>(null);
+  const id = useId();
+  useEffect(() => {
+    if (document.activeElement !== box.current) setDraft(undefined);
+  }, [text]);
+  const finish = (): void => {
+    if (draft === undefined || draft === text) {
+      setDraft(undefined);
+      return setProblem(undefined);
+    }
+    try {
+      onEnter(draft);
+      setProblem(undefined);
+      setDraft(undefined);
+    } catch (error) {
+      setProblem(sentenceOf(error));
+      toast.warning(sentenceOf(error));
+    }
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>): void => {
+    if (event.key === 'Enter') {
+      finish();
+      box.current?.select();
+    } else if (event.key === 'Escape') {
+      setDraft(undefined);
+      setProblem(undefined);
+      event.currentTarget.blur();
+    } else if (onStep && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      event.preventDefault();
+      setDraft(undefined);
+      onStep(event.key === 'ArrowUp' ? 1 : -1, event);
+    }
+    event.stopPropagation();
+  };
+  return (
+    <div className={`flex min-w-0 items-center gap-1.5 ${wide ? 'w-full' : ''}`} title={hint}>
+      <label htmlFor={id} className="rule-label shrink-0 whitespace-nowrap">
+        {short ?? label}
+      </label>
+      <div className={`flex h-7 min-w-0 flex-1 items-center border bg-sheet px-1.5 focus-within:outline-2 focus-within:outline-teal ${problem ? 'border-brick' : 'border-line-strong'} ${disabled ? 'opacity-50' : ''}`}>
+        <input
+          ref={box}
+          id={id}
+          aria-label={label}
+          aria-invalid={problem !== undefined}
+          disabled={disabled}
+          value={draft ?? text}
+          onChange={(event) => setDraft(event.target.value)}
+          onFocus={(event) => event.target.select()}
+          onBlur={finish}
+          onKeyDown={onKeyDown}
+          spellCheck={false}
+          autoComplete="off"
+          className="numerals w-full min-w-0 bg-transparent text-right text-[13px] outline-none"
+        />
+        {suffix ? <span className="ml-1 shrink-0 text-2xs text-ink-soft">{suffix}</span> : null}
+      </div>
+    </div>
+  );
+}
+
+interface LengthFieldProps {
+  label: string;
+  short?: ReactNode;
+  mm: number;
+  unit: LengthUnit;
+  disabled?: boolean;
+  hint?: string;
+  wide?: boolean;
+  minMm?: number;
+  onChange(mm: number): void;
+}
+
+export function LengthField({ mm, unit, onChange, minMm, ...rest }: LengthFieldProps) {
+  const step = unit === 'mm' ? 1 : unitMm(unit) / 10;
+  return (
+    <Entry
+      {...rest}
+      text={formatLength(mm, unit)}
+      suffix={unitLabel(unit)}
+      onEnter={(text) => {
+        const value = parseLength(text, unit);
+        if (minMm !== undefined && value < minMm) throw new Error(`${rest.label} must be ${describeLength(minMm, unit)} or more.`);
+        onChange(value);
+      }}
+      onStep={(direction, event) => onChange(Math.max(minMm ?? -Infinity, mm + direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)))}
+    />
+  );
+}
+
+interface NumberFieldProps {
+  label: string;
+  short?: ReactNode;
+  value: number;
+  suffix?: string;
+  decimals?: number;
+  step?: number;
+  min?: number;
+  max?: number;
+  disabled?: boolean;
+  hint?: string;
+  wide?: boolean;
+  onChange(value: number): void;
+}
+
+export function NumberField({ value, decimals = 2, step = 1, min = -Infinity, max = Infinity, onChange, ...rest }: NumberFieldProps) {
+  const tidy = (n: number): number => Math.round(n * 10 ** decimals) / 10 ** decimals + 0;
+  const clamp = (n: number): number => Math.min(max, Math.max(min, n));
+  return (
+    <Entry
+      {...rest}
+      text={String(tidy(value))}
+      onEnter={(text) => {
+        const entered = parseNumber(text);
+        if (entered < min || entered > max) throw new Error(`${rest.label} must lie between ${min} and ${max}.`);
+        onChange(entered);
+      }}
+      onStep={(direction, event) => onChange(clamp(tidy(value + direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1))))}
+    />
+  );
+}
+
+interface TextFieldProps {
+  label: string;
+  value: string;
+  placeholder?: string;
+  type?: 'text' | 'date' | 'color';
+  autoFocus?: boolean;
+  onChange(text: string): void;
+}
+
+/** A text that is taken letter by letter (dialogs). */
+export function TextField({ label, value, onChange, type = 'text', ...rest }: TextFieldProps) {
+  const id = useId();
+  return (
+    <div className="flex flex-col gap-1">
+      <label htmlFor={id} className="rule-label">
+        {label}
+      </label>
+      <input id={id} type={type} value={value} onChange={(event) => onChange(event.target.value)} className="h-8 border border-line-strong bg-sheet px-2" {...rest} />
+    </div>
+  );
+}

@@ -1,0 +1,84 @@
+/**
+ * Results by cause, for the screen. Plain shapes at once; lettering comes from the worker, and until it is there the
+ * item's last outline stays on screen, so that typing never flickers.
+ */
+import { bounds, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { causeKey, plainOutline, type LeafItem, type LetteringItem } from '@lorvek/model';
+import type { Derived } from '@lorvek/model/derive';
+import { create } from 'zustand';
+import { sentenceOf } from '../api/client.ts';
+import { ask } from './compute.ts';
+
+/** Grows with every new result: something to redraw for. */
+export const useDerivedVersion = create<{ version: number }>(() => ({ version: 0 }));
+const bump = (): void => useDerivedVersion.setState(({ version }) => ({ version: version + 1 }));
+
+export type Result = (Derived & { error?: undefined }) | { error: string };
+
+const results = new Map<string, Result>();
+const lastOutline = new Map<string, Outline>();
+const asked = new Set<string>();
+const MOST_RESULTS = 20_000;
+
+function request(item: LetteringItem, key: string): void {
+  if (asked.has(key)) return;
+  asked.add(key);
+  ask('derive', { item })
+    .then((derived) => results.set(key, derived))
+    .catch((error: unknown) => results.set(key, { error: sentenceOf(error) }))
+    .finally(() => {
+      asked.delete(key);
+      bump();
+    });
+}
+
+/** What is known of an item; undefined while it is being worked out. */
+export function resultOf(item: LeafItem): Result | undefined {
+  const key = causeKey(item);
+  const known = results.get(key);
+  if (known) return known;
+  if (item.kind === 'lettering') {
+    request(item, key);
+    return undefined;
+  }
+  if (results.size > MOST_RESULTS) results.clear();
+  let result: Result;
+  try {
+    result = { outline: plainOutline(item), lines: [], missing: [] };
+  } catch (error) {
+    result = { error: sentenceOf(error) };
+  }
+  results.set(key, result);
+  return result;
+}
+
+/** The outline to show for an item, in its own space: the newest that is known. */
+export function outlineOf(item: LeafItem): Outline | undefined {
+  const result = resultOf(item);
+  if (result?.error === undefined && result) {
+    lastOutline.set(item.id, result.outline);
+    return result.outline;
+  }
+  return result ? undefined : lastOutline.get(item.id);
+}
+
+const localBoxes = new WeakMap<Outline, Box>();
+
+/** Exact box in the item's own space. */
+export function localBoxOf(outline: Outline): Box {
+  let box = localBoxes.get(outline);
+  if (!box) localBoxes.set(outline, (box = bounds(outline)));
+  return box;
+}
+
+const placedBoxes = new WeakMap<Outline, { matrix: Matrix; box: Box }[]>();
+
+/** Exact box on the drawing. */
+export function placedBoxOf(outline: Outline, matrix: Matrix): Box {
+  const list = placedBoxes.get(outline) ?? [];
+  const known = list.find((entry) => entry.matrix.every((n, i) => n === matrix[i]));
+  if (known) return known.box;
+  const box = bounds(mapOutline(matrix, outline));
+  placedBoxes.set(outline, [{ matrix, box }, ...list].slice(0, 8));
+  return box;
+}

@@ -1,0 +1,85 @@
+/** What the page's worker computes: shaping, outlines, sheets, checks. Fonts are fetched from the server when first needed. */
+import { orderCuts, estimateCut, planCut } from '@lorvek/core/cut';
+import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
+import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
+import { deriveItem, type Derived } from '@lorvek/model/derive';
+import { prepareSheet, type OutlineOf } from '@lorvek/model/prepare';
+import type { Asked, Requests } from './wire.ts';
+
+const shelf = new Map<string, Promise<Font | undefined>>();
+const ready = new Map<string, Font>();
+const results = new Map<string, Derived>();
+const MOST_RESULTS = 4000;
+let catalogue: Promise<FontEntry[]> | undefined;
+
+const entries = (): Promise<FontEntry[]> =>
+  (catalogue ??= fetch('/api/fonts').then((response) => response.json() as Promise<FontEntry[]>));
+
+async function fetchFont(id: string): Promise<Font | undefined> {
+  const entry = (await entries()).find((font) => font.id === id);
+  if (!entry) return undefined;
+  const files = await Promise.all(entry.files.map(async (_, index) => new Uint8Array(await (await fetch(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer())));
+  const font = joinFonts(files.map(loadFont) as [Font, ...Font[]]);
+  ready.set(id, font);
+  return font;
+}
+
+function fontById(id: string): Promise<Font | undefined> {
+  let font = shelf.get(id);
+  if (!font) {
+    font = fetchFont(id).catch((error: unknown) => {
+      shelf.delete(id);
+      throw error;
+    });
+    shelf.set(id, font);
+  }
+  return font;
+}
+
+async function derive(item: LeafItem): Promise<Derived> {
+  const key = causeKey(item);
+  const known = results.get(key);
+  if (known) return known;
+  await Promise.all(fontsOf(item).map(fontById));
+  const result = deriveItem(item, (id) => ready.get(id));
+  if (results.size > MOST_RESULTS) results.clear();
+  results.set(key, result);
+  return result;
+}
+
+/** Outlines of everything on the drawing; what cannot be had is left out. */
+async function outlines(drawing: Drawing): Promise<OutlineOf> {
+  await Promise.all(leavesOf(drawing).map((leaf) => derive(leaf).catch(() => undefined)));
+  return (item) => results.get(causeKey(item))?.outline;
+}
+
+async function covering(text: string): Promise<string[]> {
+  const fonts = await entries();
+  const missing = await Promise.all(
+    fonts.map(async ({ id }) => {
+      const font = await fontById(id).catch(() => undefined);
+      return font ? missingCharacters(font, text).length : Infinity;
+    }),
+  );
+  return fonts.flatMap(({ id }, i) => (missing[i] === 0 ? [id] : []));
+}
+
+/** @throws whatever the computation fails with */
+export async function answer(asked: Asked): Promise<Requests[keyof Requests]['output']> {
+  switch (asked.op) {
+    case 'derive':
+      return derive(asked.input.item);
+    case 'sheet':
+      return prepareSheet(asked.input.drawing, asked.input.film, asked.input.material, await outlines(asked.input.drawing));
+    case 'estimate': {
+      const { drawing, film, material, setup } = asked.input;
+      const sheet = prepareSheet(drawing, film, material, await outlines(drawing));
+      const { paths } = planCut(sheet.cut, sheet.weed, { bladeOffsetMm: setup.bladeOffsetMm, overcutMm: setup.overcutMm, cornerDeg: 15, compensate: false });
+      return estimateCut(paths, { speedMmPerS: setup.speedMmPerS, passes: setup.passes });
+    }
+    case 'order':
+      return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
+    case 'covering':
+      return covering(asked.input.text);
+  }
+}

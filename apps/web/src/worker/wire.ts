@@ -1,0 +1,18 @@
+/** What the page asks its worker and what it answers. */
+import type { WireError } from '@lorvek/core';
+import type { Contour } from '@lorvek/core/geometry';
+import type { Drawing, LeafItem, ToolSetup } from '@lorvek/model';
+import type { Derived } from '@lorvek/model/derive';
+import type { Material, PreparedSheet } from '@lorvek/model/prepare';
+
+export interface Requests {
+  derive: { input: { item: LeafItem }; output: Derived };
+  sheet: { input: { drawing: Drawing; film: string; material: Material }; output: PreparedSheet };
+  estimate: { input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup }; output: { seconds: number; cutMm: number; travelMm: number } };
+  order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
+  covering: { input: { text: string }; output: string[] };
+}
+
+export type Op = keyof Requests;
+export type Asked = { [K in Op]: { id: number; op: K; input: Requests[K]['input'] } }[Op];
+export type Answered = { id: number; ok: true; output: unknown } | { id: number; ok: false; error: WireError };

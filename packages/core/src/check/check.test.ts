@@ -1,0 +1,47 @@
+import { describe, expect, test } from '@jest/globals';
+import { boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
+import { checkFilm, checkSheet, type CheckPart } from './index.ts';
+
+const part = (id: string, outline: Outline): CheckPart => ({ id, name: id, outline });
+const codes = (parts: CheckPart[]): string[] => checkFilm(parts).map((f) => f.code);
+
+describe('Cut check of a film', () => {
+  test('sound work has no findings', () => {
+    expect(codes([part('a', ovalShape(30, 20)), part('b', mapOutline(translation(40, 0), boxShape(10, 10)))])).toEqual([]);
+    expect(codes([part('weld', weld([ovalShape(30, 20), boxShape(20, 20)]))])).toEqual([]);
+  });
+
+  test('nothing to cut', () => expect(codes([])).toEqual(['nothing-to-cut']));
+
+  test('crossing outlines are found once a pair, at a place that lies on both', () => {
+    const found = checkFilm([part('a', boxShape(20, 20)), part('b', mapOutline(translation(10, 10), boxShape(20, 20)))]);
+    expect(found.map((f) => [f.code, f.parts])).toEqual([['crossing', ['a', 'b']]]);
+    const place = found[0]?.place ?? { x: 0, y: 0 };
+    expect([[20, 10], [10, 20]]).toContainEqual([Math.round(place.x), Math.round(place.y)]);
+  });
+
+  test('an outline that crosses itself', () => expect(codes([part('bow', parsePath('M0 0L40 30L40 0L0 30Z'))])).toEqual(['crossing']));
+
+  test('the same outline twice, and a shared side, are cut twice', () => {
+    expect(codes([part('a', ovalShape(30, 20)), part('b', ovalShape(30, 20))])).toEqual(['doubled']);
+    const [shared] = checkFilm([part('a', boxShape(20, 20)), part('b', mapOutline(translation(20, 0), boxShape(20, 20)))]);
+    expect(shared?.code).toBe('doubled');
+    expect(shared?.text).toContain('20 mm');
+  });
+
+  test('boxes that only touch at a corner are left in peace', () => {
+    expect(codes([part('a', boxShape(20, 20)), part('b', mapOutline(translation(20, 20), boxShape(20, 20)))])).toEqual([]);
+  });
+
+  test('an open outline, with its gap', () => {
+    const [open] = checkFilm([part('a', parsePath('M0 0L30 0L30 30L0.5 0.5'))]);
+    expect(open?.code).toBe('open-outline');
+    expect(open?.text).toContain('0.71 mm');
+  });
+});
+
+test('work beyond the material stops it and says by how much', () => {
+  const findings = checkSheet([part('a', mapOutline(translation(95, 0), boxShape(20, 20))), part('b', boxShape(5, 5))], 100, 50);
+  expect(findings.map((f) => [f.code, f.level, f.parts])).toEqual([['off-material', 'stop', ['a']]]);
+  expect(findings[0]?.text).toContain('15.0 mm');
+});

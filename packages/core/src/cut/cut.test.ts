@@ -1,0 +1,140 @@
+import { afterAll, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { boxShape, evaluate, lineDistance, mapOutline, ovalShape, translation, weld, type Contour, type Outline, type Polyline } from '../geometry/index.ts';
+import { writeHpgl } from '../format/index.ts';
+import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
+import { containment, estimateCut, orderCuts, planBlade, planCut, startContourAt } from './index.ts';
+
+const work = mkdtempSync(join(tmpdir(), 'lorvek-cut-'));
+afterAll(() => rmSync(work, { recursive: true, force: true }));
+
+const PLAIN = { bladeOffsetMm: 0.25, overcutMm: 0, cornerDeg: 15, compensate: false };
+const VALUES = { sends: 'values', tool: 1, speedMmPerS: 300, forceGrams: 80, passes: 1 } as const;
+const fontOf = (...files: string[]): Font => joinFonts(files.map((file) => loadFont(readFileSync(`assets/fonts/${file}`))) as [Font, ...Font[]]);
+
+const word = mapOutline(translation(20, 40), setLettering({ text: 'Marigold 8&é', font: fontOf('lobster-latin-400-normal.woff'), capHeightMm: 60 }).outline);
+
+/** The pen-down strokes of a file, read back by hand. */
+function strokesOf(text: string): number[][] {
+  const strokes: number[][] = [];
+  let [x, y] = [0, 0];
+  for (const command of text.split(';').map((c) => c.trim())) {
+    const numbers = command.slice(2).split(',').filter(Boolean).map((n) => Number(n) / 40);
+    if (command.startsWith('PU')) {
+      if (numbers.length === 2) [x, y] = numbers as [number, number];
+      if (numbers.length === 2) strokes.push([x, y]);
+    } else if (command.startsWith('PD')) strokes.at(-1)?.push(...numbers);
+  }
+  return strokes.filter((stroke) => stroke.length > 2);
+}
+
+/** The wanted lines, sampled from the Béziers by a way of its own: 400 points a span. */
+const fine = (outline: Outline): Polyline[] =>
+  outline.contours.map(({ closed, spans }) => ({
+    closed,
+    xy: Float64Array.from(spans.flatMap((s) => (s.length === 4 ? [evaluate(s, 0, 0), evaluate(s, 0, 1)] : Array.from({ length: 400 }, (_, k) => [evaluate(s, k / 400, 0), evaluate(s, k / 400, 1)]).flat()))),
+  }));
+
+describe('the cut file', () => {
+  const { paths } = planCut(word, { contours: boxShape(400, 200).contours }, PLAIN);
+  const bytes = writeHpgl(paths, VALUES);
+  const text = new TextDecoder().decode(bytes);
+
+  test('the independent checker finds nothing wrong, and inner contours come before outer ones', () => {
+    const file = join(work, 'word.plt');
+    const expect_ = join(work, 'expect.json');
+    writeFileSync(file, bytes);
+    writeFileSync(expect_, JSON.stringify({ pens: [1], contours: word.contours.length + 1, order: 'inner-first', max_uncut: 0.03, max_tip_error: 0.03, nominal: fine(word).concat(fine(boxShape(400, 200))).map(({ xy }) => ({ closed: true, pts: Array.from({ length: xy.length / 2 }, (_, i) => [xy[2 * i], xy[2 * i + 1]]).filter((__, i) => i % 20 === 0 || xy.length < 20) })) }));
+    const out = execFileSync('python3', ['tests/checkers/check_hpgl.py', file, '--media', '1000,610', '--expect', expect_, '-q'], { encoding: 'utf8' });
+    expect(out).toContain('OK (0 errors');
+  });
+
+  test('every line lies within 0.03 mm of the true outline', () => {
+    const truth = fine(word).concat(fine(boxShape(400, 200)));
+    let worst = 0;
+    for (const stroke of strokesOf(text)) {
+      for (let i = 2; i < stroke.length; i += 2) {
+        const [ax, ay, bx, by] = [stroke[i - 2], stroke[i - 1], stroke[i], stroke[i + 1]] as [number, number, number, number];
+        for (const t of [0.25, 0.5, 1]) worst = Math.max(worst, lineDistance(truth, ax + (bx - ax) * t, ay + (by - ay) * t));
+      }
+    }
+    expect(worst).toBeLessThan(0.03);
+  });
+
+  test('contours are closed, the tool is up between them and at the end, and numbers are whole', () => {
+    for (const stroke of strokesOf(text)) {
+      expect(stroke.slice(0, 2)).toEqual(stroke.slice(-2));
+    }
+    expect(text.trimEnd().endsWith('PU;\nPU0,0;SP0;')).toBe(true);
+    expect(text).not.toMatch(/[.eE]\d/);
+    expect(strokesOf(text).length).toBe(word.contours.length + 1);
+  });
+
+  test('a stored setup is selected and no values are sent over it', () => {
+    const stored = new TextDecoder().decode(writeHpgl(paths, { sends: 'stored', tool: 4, passes: 1 }));
+    expect(stored).toMatch(/^IN;PA;SP4;\n/);
+    expect(stored).not.toMatch(/VS|FS/);
+  });
+
+  test('two passes go round twice without lifting', () => {
+    const twice = strokesOf(new TextDecoder().decode(writeHpgl(planBlade(boxShape(40, 20), PLAIN), { ...VALUES, passes: 2 })));
+    expect(twice.length).toBe(1);
+    expect(twice[0]?.length).toBe(18);
+  });
+
+  test.each(['square', 'lettering'])('the tip of a trailing blade follows the outline when the file turns the corners: %s', (kind) => {
+    const outline = kind === 'square' ? mapOutline(translation(20, 20), boxShape(40, 40)) : mapOutline(translation(20, 20), setLettering({ text: 'K', font: fontOf('anton-latin-400-normal.woff'), capHeightMm: 40 }).outline);
+    const file = join(work, `${kind}.plt`);
+    writeFileSync(file, writeHpgl(planBlade(outline, { ...PLAIN, compensate: true, overcutMm: 1 }), VALUES));
+    writeFileSync(join(work, 'nominal.json'), JSON.stringify({ contours: fine(outline).map(({ xy }) => ({ closed: true, pts: Array.from({ length: xy.length / 2 }, (_, i) => [xy[2 * i], xy[2 * i + 1]]) })) }));
+    writeFileSync(join(work, 'limits.json'), JSON.stringify({ max_uncut: 0.06, max_corner_error: 0.06, max_tip_error: 0.06 }));
+    const out = execFileSync('python3', ['tests/checkers/check_hpgl.py', file, '--knife', '0.25', '--nominal', join(work, 'nominal.json'), '--skip-start', '1', '--expect', join(work, 'limits.json')], { encoding: 'utf8' });
+    expect(out).toContain('OK (0 errors');
+  });
+});
+
+describe('order', () => {
+  const contour = (outline: Outline): Contour => outline.contours[0] as Contour;
+  const anyBox = fc.record({ x: fc.integer({ min: 0, max: 400 }), y: fc.integer({ min: 0, max: 400 }), w: fc.integer({ min: 2, max: 200 }) }).map(({ x, y, w }) => mapOutline(translation(x, y), ovalShape(w, w)));
+
+  test('every contour comes once and after all that it holds', () => {
+    fc.assert(
+      fc.property(fc.array(anyBox, { minLength: 1, maxLength: 40 }), (shapes) => {
+        const { order } = orderCuts(shapes);
+        expect([...order].sort((a, b) => a - b)).toEqual(shapes.map((_, i) => i));
+        containment(shapes.map(contour)).forEach((parent, i) => {
+          if (parent >= 0) expect(order.indexOf(i)).toBeLessThan(order.indexOf(parent));
+        });
+      }),
+      { numRuns: 60, seed: 21 },
+    );
+  });
+
+  test('the way between is far shorter than in the order in which they were drawn', () => {
+    const rng = (seed: number) => () => ((seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648);
+    const random = rng(7);
+    const shapes = Array.from({ length: 200 }, () => mapOutline(translation(1000 * random(), 600 * random()), ovalShape(5, 5)));
+    const drawn = shapes.slice(1).reduce((sum, shape, i) => {
+      const [a, b] = [contour(shapes[i] as Outline).spans[0] as number[], contour(shape).spans[0] as number[]];
+      return sum + Math.hypot((a[0] as number) - (b[0] as number), (a[1] as number) - (b[1] as number));
+    }, 0);
+    expect(orderCuts(shapes).travelMm).toBeLessThan(0.15 * drawn);
+  });
+
+  test('starting at another node does not change the line', () => {
+    const turned = startContourAt(contour(ovalShape(30, 20)), 2);
+    expect(turned.spans.length).toBe(4);
+    expect(turned.spans.at(-1)?.slice(-2)).toEqual(turned.spans[0]?.slice(0, 2));
+  });
+
+  test('time grows with length, corners and passes', () => {
+    const time = (outline: Outline, passes = 1): number => estimateCut(planBlade(outline, PLAIN), { speedMmPerS: 300, passes }).seconds;
+    expect(time(ovalShape(400, 400))).toBeGreaterThan(time(ovalShape(200, 200)));
+    expect(time(boxShape(200, 200), 2)).toBeGreaterThan(1.6 * time(boxShape(200, 200)));
+    expect(estimateCut(planBlade(weld([boxShape(100, 100)]), PLAIN), { speedMmPerS: 300 }).cutMm).toBeCloseTo(400, 6);
+  });
+});
