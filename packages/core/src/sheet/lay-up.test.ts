@@ -60,6 +60,6 @@ describe('laying up', () => {
 
   test('a place on the roll leads back to the drawing', () => {
     const { placing } = layUp(problem({ turnDeg: 90, mirror: true }));
-    expect(mapPoint(placing, { x: -500, y: 900 })).toEqual({ x: 10, y: 70 });
+    expect(mapPoint(placing, { x: -500, y: 900 })).toEqual({ x: 50, y: 70 });
   });
 });

@@ -154,12 +154,12 @@ const trim = (n: number, decimals: number): string => {
   return (text.includes('.') ? text.replace(/\.?0+$/, '') : text).replace(/^-0$/, '0');
 };
 
-/** Inches as a whole number and a fraction of at most 1/64 when that is exact to 0.0005 in, else as decimals. */
+/** Inches as a whole number and a fraction of at most 1/64 when that is exact to 0.0001 in, else as decimals. */
 function inchFraction(inches: number): string {
   const size = Math.abs(inches);
   for (const below of [1, 2, 4, 8, 16, 32, 64]) {
     const parts = Math.round(size * below);
-    if (Math.abs(parts / below - size) > 0.0005) continue;
+    if (Math.abs(parts / below - size) > 0.0001) continue;
     const whole = Math.floor(parts / below);
     const rest = parts - whole * below;
     const sign = inches < 0 && parts > 0 ? '-' : '';

@@ -1,7 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { area, boxShape, deviation, dropOverlap, formatPath, keepOverlap, knockOut, mapOutline, nodeCount, ovalShape, parsePath, rotation, split, translation, weld, compose, type Outline } from '../index.ts';
+import { pathLength, area, boxShape, deviation, dropOverlap, formatPath, keepOverlap, knockOut, mapOutline, nodeCount, ovalShape, parsePath, rotation, split, translation, weld, compose, type Outline } from '../index.ts';
 import { checkFilm } from '../../check/index.ts';
+
+fc.configureGlobal({ endOnFailure: true });
+/** Where curves touch, the boundary may lie this far off on average; a result is wrong at ten times that. */
+const BAND_MM = 0.001;
 
 /** A box or an oval somewhere, turned somehow. */
 const shape = fc
@@ -15,18 +19,19 @@ describe('laws of the weld family', () => {
     fc.assert(
       fc.property(shape, shape, (a, b) => {
         const sum = area(weld([a, b])) + area(keepOverlap([a, b]));
-        expect(Math.abs(sum - area(a) - area(b))).toBeLessThan(0.02);
-        expect(Math.abs(area(knockOut(a, [b])) + area(keepOverlap([a, b])) - area(a))).toBeLessThan(0.02);
-        expect(Math.abs(area(dropOverlap([a, b])) - (area(weld([a, b])) - area(keepOverlap([a, b]))))).toBeLessThan(0.02);
+        const band = BAND_MM * (pathLength(a) + pathLength(b));
+        expect(Math.abs(sum - area(a) - area(b))).toBeLessThan(band);
+        expect(Math.abs(area(knockOut(a, [b])) + area(keepOverlap([a, b])) - area(a))).toBeLessThan(band);
+        expect(Math.abs(area(dropOverlap([a, b])) - (area(weld([a, b])) - area(keepOverlap([a, b]))))).toBeLessThan(band);
       }),
-      { numRuns: 150, seed: 11 },
+      { numRuns: 100, seed: 11 },
     );
   });
 
   test('no line of a weld crosses another', () => {
     fc.assert(
       fc.property(fc.array(shape, { minLength: 2, maxLength: 6 }), (shapes) => expect(crossings(weld(shapes))).toBe(0)),
-      { numRuns: 80, seed: 12 },
+      { numRuns: 50, seed: 12 },
     );
   });
 
@@ -37,7 +42,7 @@ describe('laws of the weld family', () => {
         const mirrored = (o: Outline): Outline => ({ contours: o.contours.map((k) => ({ closed: true, spans: [...k.spans].reverse().map((s) => (s.length === 4 ? [s[2], s[3], s[0], s[1]] : [s[6], s[7], s[4], s[5], s[2], s[3], s[0], s[1]]) as number[]) })) });
         expect(Math.abs(area(weld([c, mirrored(b), a])) - area(there))).toBeLessThan(0.02);
       }),
-      { numRuns: 60, seed: 13 },
+      { numRuns: 40, seed: 13 },
     );
   });
 
@@ -46,9 +51,9 @@ describe('laws of the weld family', () => {
       fc.property(fc.array(shape, { minLength: 2, maxLength: 4 }), (shapes) => {
         const pieces = split(shapes);
         const sum = pieces.reduce((total, piece) => total + area(piece), 0);
-        expect(Math.abs(sum - area(weld(shapes)))).toBeLessThan(0.05);
+        expect(Math.abs(sum - area(weld(shapes)))).toBeLessThan(BAND_MM * shapes.reduce((total, one) => total + pathLength(one), 0));
       }),
-      { numRuns: 40, seed: 14 },
+      { numRuns: 25, seed: 14 },
     );
   });
 });
