@@ -8,7 +8,12 @@ import { ensureBuilt, ensureInstalled, root, run, say, start } from './lib.mjs';
 
 const port = Number(process.env.LORVEK_PORT ?? 7410);
 const data = process.env.LORVEK_DATA ?? join(root, '.demo');
-const env = { LORVEK_PORT: String(port), LORVEK_DATA: data, LORVEK_MACHINE_PORT: process.env.LORVEK_MACHINE_PORT ?? '9410', LORVEK_LOG: process.env.LORVEK_LOG ?? 'warn' };
+const env = {
+  LORVEK_PORT: String(port),
+  LORVEK_DATA: data,
+  LORVEK_MACHINE_PORT: process.env.LORVEK_MACHINE_PORT ?? '9410',
+  LORVEK_LOG: process.env.LORVEK_LOG ?? 'warn',
+};
 
 ensureInstalled();
 ensureBuilt();
@@ -27,7 +32,9 @@ function stop(code) {
   stopping = true;
   for (const child of children) child.kill('SIGTERM');
   setTimeout(() => process.exit(code), 3000).unref();
-  void Promise.all(children.map((child) => (child.exitCode === null ? new Promise((resolve) => child.once('exit', resolve)) : undefined))).then(() => process.exit(code));
+  void Promise.all(
+    children.map((child) => (child.exitCode === null ? new Promise((resolve) => child.once('exit', resolve)) : undefined)),
+  ).then(() => process.exit(code));
 }
 
 function launch(name, args) {
@@ -40,7 +47,9 @@ function launch(name, args) {
   });
   child.once('exit', (code) => {
     if (stopping) return;
-    const taken = tail.includes('EADDRINUSE') ? ' Its port is taken: is the demo running already? Set LORVEK_PORT or LORVEK_MACHINE_PORT to other ports.' : '';
+    const taken = tail.includes('EADDRINUSE')
+      ? ' Its port is taken: is the demo running already? Set LORVEK_PORT or LORVEK_MACHINE_PORT to other ports.'
+      : '';
     process.stderr.write(`\n${name} ended by itself (${code}).${taken}\n`);
     stop(1);
   });

@@ -12,7 +12,10 @@ export const say = (text) => process.stdout.write(`— ${text}\n`);
 
 /** Native parts are built against this Node's own headers when they are there, so that nothing is downloaded. */
 const headers = join(dirname(process.execPath), '..', 'include', 'node', 'node.h');
-const buildEnv = { ...process.env, ...(existsSync(headers) && !process.env.npm_config_nodedir ? { npm_config_nodedir: join(dirname(process.execPath), '..') } : {}) };
+const buildEnv = {
+  ...process.env,
+  ...(existsSync(headers) && !process.env.npm_config_nodedir ? { npm_config_nodedir: join(dirname(process.execPath), '..') } : {}),
+};
 
 /** Runs a command with its output shown; a failure ends the script with the command's name. */
 export function run(command, args, options = {}) {
@@ -24,7 +27,11 @@ export function run(command, args, options = {}) {
   }
 }
 
-const hash = (parts) => parts.reduce((sum, part) => sum.update(part), createHash('sha256')).digest('hex').slice(0, 24);
+const hash = (parts) =>
+  parts
+    .reduce((sum, part) => sum.update(part), createHash('sha256'))
+    .digest('hex')
+    .slice(0, 24);
 const readIf = (path) => (existsSync(path) ? readFileSync(path, 'utf8') : '');
 
 function ensureDependencies() {
@@ -41,7 +48,12 @@ function ensureDatabaseDriver() {
   const folder = join(root, 'node_modules', 'better-sqlite3');
   const built = join(folder, 'build', 'Release', 'better_sqlite3.node');
   const { version } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8'));
-  const kept = join(homedir(), '.cache', 'lorvek', `better-sqlite3-${version}-${process.versions.modules}-${process.platform}-${process.arch}.node`);
+  const kept = join(
+    homedir(),
+    '.cache',
+    'lorvek',
+    `better-sqlite3-${version}-${process.versions.modules}-${process.platform}-${process.arch}.node`,
+  );
   const works = () => {
     try {
       execFileSync(process.execPath, ['-e', "new (require('better-sqlite3'))(':memory:').close()"], { cwd: root, stdio: 'ignore' });
@@ -89,7 +101,10 @@ export function ensureBuilt() {
   for (const { name, folder, from } of PARTS) {
     const stamp = join(root, folder, 'dist', '.stamp');
     const files = from.flatMap((part) => [...filesIn(join(root, part))]).sort();
-    const wanted = hash([readFileSync(join(root, 'package-lock.json')), ...files.flatMap((file) => [file.slice(root.length), readFileSync(file)])]);
+    const wanted = hash([
+      readFileSync(join(root, 'package-lock.json')),
+      ...files.flatMap((file) => [file.slice(root.length), readFileSync(file)]),
+    ]);
     if (readIf(stamp) === wanted) continue;
     say(`Building ${name}`);
     run(process.execPath, [vite(), 'build', '--logLevel', 'warn'], { cwd: join(root, folder) });
@@ -101,7 +116,11 @@ export function ensureBuilt() {
 export function buildPackages() {
   for (const name of ['core', 'model']) {
     say(`Building packages/${name}`);
-    run(process.execPath, [createRequire(import.meta.url).resolve('typescript/bin/tsc'), '-p', join('packages', name, 'tsconfig.build.json')]);
+    run(process.execPath, [
+      createRequire(import.meta.url).resolve('typescript/bin/tsc'),
+      '-p',
+      join('packages', name, 'tsconfig.build.json'),
+    ]);
   }
 }
 
@@ -111,17 +130,21 @@ export const CHROMIUM = process.env.LORVEK_CHROMIUM ?? '/usr/bin/chromium';
 export function ensureChromium() {
   if (existsSync(CHROMIUM)) return;
   if (process.getuid?.() !== 0) {
-    process.stderr.write(`The browser tests need Chromium at ${CHROMIUM}. Install it (Debian: sudo apt-get install chromium) or set LORVEK_CHROMIUM.\n`);
+    process.stderr.write(
+      `The browser tests need Chromium at ${CHROMIUM}. Install it (Debian: sudo apt-get install chromium) or set LORVEK_CHROMIUM.\n`,
+    );
     process.exit(1);
   }
   say('Installing Chromium for the browser tests');
   const wait = ['-o', 'DPkg::Lock::Timeout=600'];
   run('apt-get', [...wait, 'update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'] });
-  run('apt-get', [...wait, 'install', '-y', '-qq', '--no-install-recommends', 'chromium'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } });
+  run('apt-get', [...wait, 'install', '-y', '-qq', '--no-install-recommends', 'chromium'], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+  });
 }
 
 /** Starts a Node program that ends with this one. */
 export function start(args, env) {
   return spawn(process.execPath, args, { cwd: root, env: { ...process.env, ...env }, stdio: ['ignore', 'pipe', 'pipe'] });
 }
-

@@ -44,16 +44,26 @@ check('Lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']);
 check('Format', [bin('prettier/bin/prettier.cjs'), '--check', '.', '--log-level', 'warn']);
 check('Types', ['scripts/typecheck.mjs']);
 ensureBuilt();
-tests('Unit tests', ['--experimental-vm-modules', '--no-warnings', bin('jest/bin/jest.js'), '--json', `--outputFile=${join(out, 'unit.json')}`, '--silent'], {}, () => {
-  const result = json('unit.json');
-  return [result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites];
-});
+tests(
+  'Unit tests',
+  ['--experimental-vm-modules', '--no-warnings', bin('jest/bin/jest.js'), '--json', `--outputFile=${join(out, 'unit.json')}`, '--silent'],
+  {},
+  () => {
+    const result = json('unit.json');
+    return [result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites];
+  },
+);
 if (!quick) {
   ensureChromium();
-  tests('Browser tests', [bin('@playwright/test/cli.js'), 'test', '-c', 'tests/e2e/playwright.config.ts', '--reporter=line,json'], { PLAYWRIGHT_JSON_OUTPUT_NAME: join(out, 'browser.json') }, () => {
-    const { stats } = json('browser.json');
-    return [stats.expected + stats.flaky, stats.unexpected];
-  });
+  tests(
+    'Browser tests',
+    [bin('@playwright/test/cli.js'), 'test', '-c', 'tests/e2e/playwright.config.ts', '--reporter=line,json'],
+    { PLAYWRIGHT_JSON_OUTPUT_NAME: join(out, 'browser.json') },
+    () => {
+      const { stats } = json('browser.json');
+      return [stats.expected + stats.flaky, stats.unexpected];
+    },
+  );
 }
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exit(failed === 0 ? 0 : 1);

@@ -19,7 +19,20 @@ function Root() {
       <Outlet />
       <KeySheet />
       <SearchBox />
-      <Toaster position="bottom-left" offset={{ left: 208, bottom: 60 }} toastOptions={{ style: { borderRadius: 0, background: 'var(--color-ink)', color: 'var(--color-sheet)', border: 'none', fontFamily: 'var(--font-sans)', fontSize: 14 } }} />
+      <Toaster
+        position="bottom-left"
+        offset={{ left: 208, bottom: 60 }}
+        toastOptions={{
+          style: {
+            borderRadius: 0,
+            background: 'var(--color-ink)',
+            color: 'var(--color-sheet)',
+            border: 'none',
+            fontFamily: 'var(--font-sans)',
+            fontSize: 14,
+          },
+        }}
+      />
     </>
   );
 }

@@ -14,7 +14,7 @@ export interface CutterOptions {
   readonly host?: string;
   readonly widthMm: number;
   /** How many times faster than the real thing. */
-  readonly timeScale: number;
+  timeScale: number;
   readonly bladeOffsetMm?: number;
   /** Does its firmware correct for the blade offset (as set on its own panel)? */
   readonly corrects?: boolean;

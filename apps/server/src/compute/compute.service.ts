@@ -6,6 +6,8 @@ import { AppError, LimitError } from '@lorvek/core';
 import { FontsService } from '../fonts/fonts.service.ts';
 import type { ComputeRequest, OpAnswers, WorkerAnswer } from './compute-ops.ts';
 
+/** Where the built worker lies when the server itself runs from source, as in tests. */
+const BUILT_WORKER = '../../dist/compute.worker.js';
 const TIME_LIMIT_MS = 120_000;
 
 @Injectable()
@@ -15,10 +17,8 @@ export class ComputeService implements OnModuleDestroy {
   constructor(private readonly fonts: FontsService) {}
 
   private open(): Piscina {
-    const fromSource = import.meta.url.endsWith('.ts');
     this.pool ??= new Piscina({
-      filename: new URL(fromSource ? './compute.worker.ts' : './compute.worker.js', import.meta.url).href,
-      ...(fromSource ? { execArgv: ['--import', 'tsx', '--conditions', 'source'] } : {}),
+      filename: new URL(import.meta.url.endsWith('.ts') ? BUILT_WORKER : './compute.worker.js', import.meta.url).href,
       minThreads: 0,
       maxThreads: Math.max(1, Math.min(4, availableParallelism() - 1)),
       maxQueue: 256,

@@ -44,9 +44,15 @@ export class RunsStore {
     return rows.map((row) => this.toRun(row));
   }
 
-  async add(rows: readonly RunRow[]): Promise<void> {
-    await this.tx.run((manager) => manager.insert(RunRow, [...rows]));
-    for (const row of rows) this.events.emit({ type: 'run', run: this.toRun(row) });
+  /** Adds an order's runs, unless the order was taken before: then the runs it made. */
+  async add(orderId: string, rows: readonly RunRow[]): Promise<RunRow[]> {
+    const { known, fresh } = await this.tx.run(async (manager) => {
+      const before = await manager.find(RunRow, { where: { orderId }, order: { createdAt: 'ASC' } });
+      if (before.length === 0) await manager.insert(RunRow, [...rows]);
+      return before.length === 0 ? { known: [...rows], fresh: true } : { known: before, fresh: false };
+    });
+    if (fresh) for (const row of rows) this.events.emit({ type: 'run', run: this.toRun(row) });
+    return known;
   }
 
   /**

@@ -114,9 +114,9 @@ export class SendService {
         endedAt: null,
       });
     }
-    await this.store.add(rows);
+    const taken = await this.store.add(order.orderId, rows);
     this.runner.wake(machine.id);
-    return rows.map((row) => this.store.toRun(row));
+    return taken.map((row) => this.store.toRun(row));
   }
 
   private refuseStops(plans: readonly Planned[], drawing: Drawing): void {
@@ -141,7 +141,7 @@ export class SendService {
       createdAt: new Date().toISOString(),
       endedAt: null,
     };
-    await this.store.add([again]);
+    await this.store.add(again.orderId, [again]);
     this.runner.wake(row.machineId);
     return this.store.toRun(again);
   }

@@ -1,6 +1,24 @@
 /** The server, as typed calls. Refusals come as AppError with the server's code, sentence and remedy. */
 import { AppError } from '@lorvek/core';
-import { problemSchema, type FontEntry, type Job, type JobChange, type LoggedChange, type Machine, type MachineChange, type MachineReport, type NewJob, type NewStockFilm, type OpenJob, type PostChange, type Roll, type Run, type RunAction, type SendOrder, type StockFilm } from '@lorvek/model';
+import {
+  problemSchema,
+  type FontEntry,
+  type Job,
+  type JobChange,
+  type LoggedChange,
+  type Machine,
+  type MachineChange,
+  type MachineReport,
+  type NewJob,
+  type NewStockFilm,
+  type OpenJob,
+  type PostChange,
+  type Roll,
+  type Run,
+  type RunAction,
+  type SendOrder,
+  type StockFilm,
+} from '@lorvek/model';
 
 async function toError(response: Response): Promise<AppError> {
   const body: unknown = await response.json().catch(() => undefined);
@@ -13,7 +31,10 @@ async function toError(response: Response): Promise<AppError> {
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, { method, ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }) });
+    response = await fetch(`/api${path}`, {
+      method,
+      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+    });
   } catch {
     throw new AppError('offline', 'The server does not answer. What you made is kept here and sent when it is back.');
   }
@@ -41,7 +62,8 @@ export const api = {
   runs: () => call<Run[]>('GET', '/runs'),
   send: (jobId: string, order: SendOrder) => call<Run[]>('POST', `/jobs/${enc(jobId)}/send`, order),
   act: (runId: string, action: RunAction) => call<Run>('POST', `/runs/${enc(runId)}/actions`, { action }),
-  sheetFileUrl: (jobId: string, film: string, kind: 'plt' | 'svg', machine: string, setup: string) => `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?machine=${enc(machine)}&setup=${enc(setup)}`,
+  sheetFileUrl: (jobId: string, film: string, kind: 'plt' | 'svg', machine: string, setup: string) =>
+    `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?machine=${enc(machine)}&setup=${enc(setup)}`,
 };
 
 /** The sentence to show for any failure. */

@@ -33,6 +33,8 @@ export function followShop(): () => void {
   return listen({
     open: () => void loadRuns(),
     run: (run) =>
-      useShop.setState(({ runs = [] }) => ({ runs: runs.some((r) => r.id === run.id) ? runs.map((r) => (r.id === run.id ? run : r)) : [run, ...runs] })),
+      useShop.setState(({ runs = [] }) => ({
+        runs: runs.some((r) => r.id === run.id) ? runs.map((r) => (r.id === run.id ? run : r)) : [run, ...runs],
+      })),
   });
 }

@@ -56,7 +56,9 @@ export function paste(): void {
   }
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
   const { items, roots } = copyItems(source, clip.roots, () => newId('item'));
-  const refilmed = items.map((item): Item => (item.kind === 'group' ? item : { ...item, film: item.film === null ? null : (filmIds.get(item.film) ?? null) }));
+  const refilmed = items.map((item): Item =>
+    item.kind === 'group' ? item : { ...item, film: item.film === null ? null : (filmIds.get(item.film) ?? null) },
+  );
   place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste', group);
 }
 

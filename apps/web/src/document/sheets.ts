@@ -34,7 +34,9 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined
   const inScope = leavesInScope(drawing);
   const films = filmsOf(drawing).filter((film) => inScope.has(film.id));
   try {
-    const sheets = await Promise.all(films.map((film) => ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock) })));
+    const sheets = await Promise.all(
+      films.map((film) => ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock) })),
+    );
     if (mine === sequence) useSheets.setState({ sheets, busy: false, error: undefined });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ sheets: [], busy: false, error: error instanceof Error ? error.message : String(error) });
@@ -57,4 +59,5 @@ export interface LocatedFinding {
   readonly sheet: PreparedSheet;
 }
 
-export const findingsOf = (sheets: readonly PreparedSheet[]): LocatedFinding[] => sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet })));
+export const findingsOf = (sheets: readonly PreparedSheet[]): LocatedFinding[] =>
+  sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet })));

@@ -4,7 +4,23 @@
  * is rebased on what changed meanwhile. Pending changes also lie in the browser's storage until confirmed.
  */
 import { AppError } from '@lorvek/core';
-import { applyPatch, composePatches, EMPTY_HISTORY, historyOf, invertPatch, isEmptyPatch, rebasePatch, remember, type ChangeKind, type Command, type Drawing, type History, type Job, type LoggedChange, type Patch } from '@lorvek/model';
+import {
+  applyPatch,
+  composePatches,
+  EMPTY_HISTORY,
+  historyOf,
+  invertPatch,
+  isEmptyPatch,
+  rebasePatch,
+  remember,
+  type ChangeKind,
+  type Command,
+  type Drawing,
+  type History,
+  type Job,
+  type LoggedChange,
+  type Patch,
+} from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, sentenceOf } from '../api/client.ts';
@@ -32,7 +48,17 @@ interface OpenDocument {
   save: SaveState;
 }
 
-const CLOSED: OpenDocument = { job: undefined, drawing: {}, base: {}, revision: 0, history: EMPTY_HISTORY, selection: [], entered: undefined, pending: [], save: 'saved' };
+const CLOSED: OpenDocument = {
+  job: undefined,
+  drawing: {},
+  base: {},
+  revision: 0,
+  history: EMPTY_HISTORY,
+  selection: [],
+  entered: undefined,
+  pending: [],
+  save: 'saved',
+};
 
 export const useDocument = create<OpenDocument>(() => CLOSED);
 const { getState: get, setState: set } = useDocument;
@@ -71,9 +97,23 @@ function commit(change: Pending, selection: readonly string[]): void {
   const state = get();
   const drawing = applyPatch(state.drawing, change.patch);
   const last = state.pending.at(-1);
-  const joins = last && !(inFlight && state.pending.length === 1) && last.kind === 'do' && change.kind === 'do' && change.group !== '' && last.group === change.group;
-  const pending = joins ? [...state.pending.slice(0, -1), { ...last, patch: composePatches(last.patch, change.patch) }] : [...state.pending, change];
-  set({ drawing, pending: pending.filter((p) => !isEmptyPatch(p.patch)), history: remember(state.history, change), selection: surviving(selection, drawing), save: state.save === 'offline' ? 'offline' : 'saving' });
+  const joins =
+    last &&
+    !(inFlight && state.pending.length === 1) &&
+    last.kind === 'do' &&
+    change.kind === 'do' &&
+    change.group !== '' &&
+    last.group === change.group;
+  const pending = joins
+    ? [...state.pending.slice(0, -1), { ...last, patch: composePatches(last.patch, change.patch) }]
+    : [...state.pending, change];
+  set({
+    drawing,
+    pending: pending.filter((p) => !isEmptyPatch(p.patch)),
+    history: remember(state.history, change),
+    selection: surviving(selection, drawing),
+    save: state.save === 'offline' ? 'offline' : 'saving',
+  });
   keepPending();
   void flush();
 }
@@ -116,11 +156,16 @@ function step(kind: 'undo' | 'redo'): void {
   const { patch, lost } = rebasePatch(drawing, wanted);
   if (lost.length > 0) toast.info('Part of this step was changed elsewhere since; that part is left as it is.');
   if (isEmptyPatch(patch)) {
-    set({ history: kind === 'undo' ? { ...history, back: history.back.slice(0, -1) } : { ...history, forward: history.forward.slice(0, -1) } });
+    set({
+      history: kind === 'undo' ? { ...history, back: history.back.slice(0, -1) } : { ...history, forward: history.forward.slice(0, -1) },
+    });
     return;
   }
   const touched = Object.keys(patch).filter((id) => patch[id]?.after?.type === 'item');
-  commit({ changeId: newId('change'), kind, origin: entry.origin, group: entry.group, patch }, touched.length > 0 && touched.length <= 50 ? touched : get().selection);
+  commit(
+    { changeId: newId('change'), kind, origin: entry.origin, group: entry.group, patch },
+    touched.length > 0 && touched.length <= 50 ? touched : get().selection,
+  );
 }
 
 export const undo = (): void => step('undo');
@@ -139,7 +184,12 @@ async function flush(): Promise<void> {
     const answer = await api.postChange(job.id, { ...next, baseRevision: revision });
     if (get().job?.id !== job.id) return;
     const state = get();
-    set({ base: applyPatch(state.base, next.patch), revision: answer.revision, pending: state.pending.slice(1), save: state.pending.length > 1 ? 'saving' : 'saved' });
+    set({
+      base: applyPatch(state.base, next.patch),
+      revision: answer.revision,
+      pending: state.pending.slice(1),
+      save: state.pending.length > 1 ? 'saving' : 'saved',
+    });
   } catch (error) {
     if (get().job?.id === job.id) await recover(job.id, next, error);
   } finally {
@@ -177,8 +227,16 @@ function replay(base: Drawing, revision: number, pending: readonly Pending[]): v
     drawing = applyPatch(drawing, rebased.patch);
     kept.push({ ...change, patch: rebased.patch });
   }
-  set({ base, drawing, revision, pending: kept, selection: surviving(get().selection, drawing), save: kept.length > 0 ? 'saving' : 'saved' });
-  if (lost > 0) toast.warning('Someone else changed the same thing meanwhile. Their version stands; make your change again if it is still wanted.');
+  set({
+    base,
+    drawing,
+    revision,
+    pending: kept,
+    selection: surviving(get().selection, drawing),
+    save: kept.length > 0 ? 'saving' : 'saved',
+  });
+  if (lost > 0)
+    toast.warning('Someone else changed the same thing meanwhile. Their version stands; make your change again if it is still wanted.');
 }
 
 /** Fetches what changed on the server and puts the pending changes on top. */
@@ -188,7 +246,11 @@ async function catchUp(jobId: string): Promise<void> {
   if (get().job?.id !== jobId) return;
   const own = new Set(missed.map((change) => change.changeId));
   const newest = missed.reduce<Drawing>((sum, change) => applyPatch(sum, change.patch), base);
-  replay(newest, missed.at(-1)?.revision ?? revision, pending.filter((p) => !own.has(p.changeId)));
+  replay(
+    newest,
+    missed.at(-1)?.revision ?? revision,
+    pending.filter((p) => !own.has(p.changeId)),
+  );
 }
 
 /** The server says that a job moved on. */
@@ -203,7 +265,14 @@ export async function openDocument(jobId: string): Promise<void> {
   const opened = await api.openJob(jobId);
   const known = new Set(opened.recent.map((change: LoggedChange) => change.changeId));
   const waiting = storedPending(jobId).filter((change) => !known.has(change.changeId));
-  set({ ...CLOSED, job: opened.job, base: opened.records, drawing: opened.records, revision: opened.revision, history: historyOf(opened.recent) });
+  set({
+    ...CLOSED,
+    job: opened.job,
+    base: opened.records,
+    drawing: opened.records,
+    revision: opened.revision,
+    history: historyOf(opened.recent),
+  });
   if (waiting.length > 0) {
     replay(opened.records, opened.revision, waiting);
     set({ history: waiting.reduce(remember, get().history) });

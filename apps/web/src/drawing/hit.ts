@@ -43,7 +43,14 @@ export function itemsWithin(drawing: Drawing, box: Box): string[] {
     .flatMap(({ painted }) => painted)
     .filter(({ outline, matrix, item }) => {
       const own = placedBoxOf(outline, matrix);
-      return boxesMeet(own, box) && own.minX >= box.minX && own.maxX <= box.maxX && own.minY >= box.minY && own.maxY <= box.maxY && !isOutOfReach(drawing, item.id);
+      return (
+        boxesMeet(own, box) &&
+        own.minX >= box.minX &&
+        own.maxX <= box.maxX &&
+        own.minY >= box.minY &&
+        own.maxY <= box.maxY &&
+        !isOutOfReach(drawing, item.id)
+      );
     })
     .map(({ item }) => item.id);
 }
@@ -51,15 +58,22 @@ export function itemsWithin(drawing: Drawing, box: Box): string[] {
 export type Handle = { kind: 'size'; anchor: Anchor } | { kind: 'turn' };
 
 export const SIZE_HANDLES: readonly Anchor[] = [
-  { x: 0, y: 0 }, { x: 0.5, y: 0 }, { x: 1, y: 0 }, { x: 1, y: 0.5 },
-  { x: 1, y: 1 }, { x: 0.5, y: 1 }, { x: 0, y: 1 }, { x: 0, y: 0.5 },
+  { x: 0, y: 0 },
+  { x: 0.5, y: 0 },
+  { x: 1, y: 0 },
+  { x: 1, y: 0.5 },
+  { x: 1, y: 1 },
+  { x: 0.5, y: 1 },
+  { x: 0, y: 1 },
+  { x: 0, y: 0.5 },
 ];
 
 const HANDLE_PX = 8;
 /** The turn handle stands this far above the frame, px. */
 const TURN_PX = 26;
 
-export const handlePlace = (frame: Frame, view: View, anchor: Anchor): Point => toScreen(view, mapPoint(frame.matrix, boxPoint(frame.box, anchor)));
+export const handlePlace = (frame: Frame, view: View, anchor: Anchor): Point =>
+  toScreen(view, mapPoint(frame.matrix, boxPoint(frame.box, anchor)));
 
 export function turnHandlePlace(frame: Frame, view: View): Point {
   const top = handlePlace(frame, view, { x: 0.5, y: 1 });
@@ -72,6 +86,8 @@ export function turnHandlePlace(frame: Frame, view: View): Point {
 export function handleAt(frame: Frame, view: View, screen: Point): Handle | undefined {
   const near = (p: Point): boolean => Math.hypot(p.x - screen.x, p.y - screen.y) <= HANDLE_PX;
   if (near(turnHandlePlace(frame, view))) return { kind: 'turn' };
-  const corner = [...SIZE_HANDLES].sort((a, b) => Number(a.x === 0.5 || a.y === 0.5) - Number(b.x === 0.5 || b.y === 0.5)).find((anchor) => near(handlePlace(frame, view, anchor)));
+  const corner = [...SIZE_HANDLES]
+    .sort((a, b) => Number(a.x === 0.5 || a.y === 0.5) - Number(b.x === 0.5 || b.y === 0.5))
+    .find((anchor) => near(handlePlace(frame, view, anchor)));
   return corner ? { kind: 'size', anchor: corner } : undefined;
 }

@@ -63,7 +63,10 @@ export interface Painted {
 }
 
 /** What is painted, bottom first; hidden films left out. */
-export function paintedOf(drawing: Drawing, options: Pick<PaintOptions, 'moved' | 'preview'>): { hex: string | undefined; painted: Painted[] }[] {
+export function paintedOf(
+  drawing: Drawing,
+  options: Pick<PaintOptions, 'moved' | 'preview'>,
+): { hex: string | undefined; painted: Painted[] }[] {
   const byFilm = new Map<string | null, Painted[]>();
   for (const item of leavesOf(drawing)) {
     const outline = outlineOf(item);
@@ -73,7 +76,10 @@ export function paintedOf(drawing: Drawing, options: Pick<PaintOptions, 'moved' 
     if (list) list.push({ item, outline, matrix });
     else byFilm.set(item.film, [{ item, outline, matrix }]);
   }
-  const films = filmsOf(drawing).map((film) => ({ hex: film.hex as string | undefined, painted: film.visible ? (byFilm.get(film.id) ?? []) : [] }));
+  const films = filmsOf(drawing).map((film) => ({
+    hex: film.hex as string | undefined,
+    painted: film.visible ? (byFilm.get(film.id) ?? []) : [],
+  }));
   return [...films, { hex: undefined, painted: byFilm.get(null) ?? [] }];
 }
 
@@ -101,7 +107,14 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
 /** Stroke width that stays one pixel under the item's own scale. */
 const hairline = (scale: number, m: Matrix): number => 1 / (scale * Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2])));
 
-function paintOutline(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, blade: boolean, scale: number, matrix: Matrix): void {
+function paintOutline(
+  context: CanvasRenderingContext2D,
+  outline: Outline,
+  hex: string | undefined,
+  blade: boolean,
+  scale: number,
+  matrix: Matrix,
+): void {
   const path = pathOf(outline);
   if (hex !== undefined && !blade) {
     context.fillStyle = hex;

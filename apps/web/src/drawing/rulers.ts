@@ -26,7 +26,14 @@ const labelOf = (value: number, major: number): string => {
   return value.toFixed(Math.min(4, decimals)).replace('-', '−');
 };
 
-function paintTicks(context: CanvasRenderingContext2D, from: number, to: number, major: number, minor: number, tick: (value: number, length: number, label?: string) => void): void {
+function paintTicks(
+  context: CanvasRenderingContext2D,
+  from: number,
+  to: number,
+  major: number,
+  minor: number,
+  tick: (value: number, length: number, label?: string) => void,
+): void {
   const first = Math.floor(from / minor);
   const last = Math.ceil(to / minor);
   if (last - first > 3000) return;

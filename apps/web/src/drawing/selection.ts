@@ -1,5 +1,18 @@
 /** The frame of what is selected: one item in its own directions, several in the drawing's. */
-import { compose, invert, isEmptyBox, joinBoxes, mapPoint, EMPTY_BOX, rotation, scaling, translation, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
+import {
+  compose,
+  invert,
+  isEmptyBox,
+  joinBoxes,
+  mapPoint,
+  EMPTY_BOX,
+  rotation,
+  scaling,
+  translation,
+  type Box,
+  type Matrix,
+  type Point,
+} from '@lorvek/core/geometry';
 import { leavesOf, itemOf, type Drawing } from '@lorvek/model';
 import { localBoxOf, outlineOf, placedBoxOf } from '../worker/derived.ts';
 import type { Anchor } from './view.ts';
@@ -30,7 +43,11 @@ export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matr
       const scaleY = det / scaleX;
       const axes: Matrix = [a / scaleX, b / scaleX, c / Math.abs(scaleY), d / Math.abs(scaleY), e, f];
       const k = Math.abs(scaleY);
-      return { matrix: axes, box: { minX: box.minX * scaleX, maxX: box.maxX * scaleX, minY: box.minY * k, maxY: box.maxY * k }, turnDeg: decimals((Math.atan2(b, a) * 180) / Math.PI) };
+      return {
+        matrix: axes,
+        box: { minX: box.minX * scaleX, maxX: box.maxX * scaleX, minY: box.minY * k, maxY: box.maxY * k },
+        turnDeg: decimals((Math.atan2(b, a) * 180) / Math.PI),
+      };
     }
   }
   let box: Box = EMPTY_BOX;
@@ -43,7 +60,14 @@ export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matr
 
 /** Box of everything on the drawing. */
 export function boxOfAll(drawing: Drawing): Box {
-  return frameOf(drawing, leavesOf(drawing).map((leaf) => leaf.id).concat(''))?.box ?? EMPTY_BOX;
+  return (
+    frameOf(
+      drawing,
+      leavesOf(drawing)
+        .map((leaf) => leaf.id)
+        .concat(''),
+    )?.box ?? EMPTY_BOX
+  );
 }
 
 export const boxPoint = (box: Box, anchor: Anchor): Point => ({
@@ -64,4 +88,5 @@ export function scaleInFrame(frame: Frame, anchor: Anchor, kx: number, ky: numbe
 }
 
 /** Turns about a point of the drawing. */
-export const turnAbout = (p: Point, angleDeg: number): Matrix => compose(translation(p.x, p.y), compose(rotation(angleDeg), translation(-p.x, -p.y)));
+export const turnAbout = (p: Point, angleDeg: number): Matrix =>
+  compose(translation(p.x, p.y), compose(rotation(angleDeg), translation(-p.x, -p.y)));

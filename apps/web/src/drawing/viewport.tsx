@@ -55,7 +55,8 @@ function useSize(name: ViewName, onFirstSize: () => void) {
 function useSpace(): boolean {
   const [held, setHeld] = useState(false);
   useEffect(() => {
-    const isTyping = (target: EventTarget | null): boolean => target instanceof HTMLElement && /^(INPUT|TEXTAREA|BUTTON|SELECT)$/.test(target.tagName);
+    const isTyping = (target: EventTarget | null): boolean =>
+      target instanceof HTMLElement && /^(INPUT|TEXTAREA|BUTTON|SELECT)$/.test(target.tagName);
     const down = (event: KeyboardEvent): void => {
       if (event.code !== 'Space' || isTyping(event.target)) return;
       event.preventDefault();
@@ -86,7 +87,20 @@ function prepare(canvas: HTMLCanvasElement, size: Size): CanvasRenderingContext2
   return context;
 }
 
-export function Viewport({ name, unit, label, cursor, deps, paint, onFirstSize, onDown, onMove, onUp, onDoubleClick, children }: ViewportProps) {
+export function Viewport({
+  name,
+  unit,
+  label,
+  cursor,
+  deps,
+  paint,
+  onFirstSize,
+  onDown,
+  onMove,
+  onUp,
+  onDoubleClick,
+  children,
+}: ViewportProps) {
   const host = useSize(name, onFirstSize);
   const canvas = useRef<HTMLCanvasElement>(null);
   const view = useView((state) => state.views[name]);
@@ -115,7 +129,11 @@ export function Viewport({ name, unit, label, cursor, deps, paint, onFirstSize, 
       if (!current) return;
       const box = element.getBoundingClientRect();
       if (event.shiftKey) setView(name, { ...current, x: current.x - (event.deltaX || event.deltaY) });
-      else zoomAt(name, Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0016)), { x: event.clientX - box.left, y: event.clientY - box.top });
+      else
+        zoomAt(name, Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0016)), {
+          x: event.clientX - box.left,
+          y: event.clientY - box.top,
+        });
     };
     element.addEventListener('wheel', wheel, { passive: false });
     return () => element.removeEventListener('wheel', wheel);
@@ -162,7 +180,10 @@ export function Viewport({ name, unit, label, cursor, deps, paint, onFirstSize, 
     >
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" />
       {view ? children : null}
-      <div className="pointer-events-none absolute top-0 left-0 flex items-center justify-center border-r border-b bg-paper text-2xs text-ink-soft" style={{ width: RULER_PX, height: RULER_PX }}>
+      <div
+        className="pointer-events-none absolute top-0 left-0 flex items-center justify-center border-r border-b bg-paper text-2xs text-ink-soft"
+        style={{ width: RULER_PX, height: RULER_PX }}
+      >
         {unit === 'in-fraction' ? 'in' : unit}
       </div>
     </div>

@@ -2,7 +2,19 @@
  * The film strip: a cross-section of the sign. The top film stands at the top, the surface at the bottom.
  * A bar is dragged within the strip to restack and onto an item to give it that film.
  */
-import { addFilm, filmsOf, leavesOf, pageOf, removeFilm, restackFilms, setFilmFields, setFilmOfItems, type Drawing, type Film, type StockFilm } from '@lorvek/model';
+import {
+  addFilm,
+  filmsOf,
+  leavesOf,
+  pageOf,
+  removeFilm,
+  restackFilms,
+  setFilmFields,
+  setFilmOfItems,
+  type Drawing,
+  type Film,
+  type StockFilm,
+} from '@lorvek/model';
 import { area, pathLength, type Outline } from '@lorvek/core/geometry';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
@@ -46,8 +58,10 @@ function figuresOf(drawing: Drawing): Map<string, FilmFigures> {
   return out;
 }
 
-const squareMetres = (mm2: number): string => (mm2 >= 1e5 ? `${(mm2 / 1e6).toFixed(2)} m²` : `${(mm2 / 100).toFixed(mm2 > 1e4 ? 0 : 1)} cm²`);
-const metres = (mm: number, unit: LengthUnit): string => (unit === 'mm' || unit === 'cm' ? `${(mm / 1000).toFixed(2)} m` : describeLength(mm, 'in'));
+const squareMetres = (mm2: number): string =>
+  mm2 >= 1e5 ? `${(mm2 / 1e6).toFixed(2)} m²` : `${(mm2 / 100).toFixed(mm2 > 1e4 ? 0 : 1)} cm²`;
+const metres = (mm: number, unit: LengthUnit): string =>
+  unit === 'mm' || unit === 'cm' ? `${(mm / 1000).toFixed(2)} m` : describeLength(mm, 'in');
 
 /** Ink on a film of this colour: dark on light, light on dark. */
 export function inkOn(hex: string): string {
@@ -61,8 +75,21 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
   const ink = inkOn(film.hex);
   const name = `${film.series} ${film.name}`;
   return (
-    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition, opacity: isDragging ? 0.75 : 1, zIndex: isDragging ? 30 : undefined }} className="relative list-none" data-film={film.id}>
-      <div className={`flex flex-col ${active ? 'outline-2 -outline-offset-2 outline-teal' : ''}`} style={{ background: film.hex, color: ink, borderTop: `1px solid ${ink}33`, opacity: film.visible ? 1 : 0.45 }}>
+    <li
+      ref={setNodeRef}
+      style={{
+        transform: CSS.Translate.toString(transform),
+        transition,
+        opacity: isDragging ? 0.75 : 1,
+        zIndex: isDragging ? 30 : undefined,
+      }}
+      className="relative list-none"
+      data-film={film.id}
+    >
+      <div
+        className={`flex flex-col ${active ? 'outline-2 -outline-offset-2 outline-teal' : ''}`}
+        style={{ background: film.hex, color: ink, borderTop: `1px solid ${ink}33`, opacity: film.visible ? 1 : 0.45 }}
+      >
         <div className="flex items-start pr-0.5 pl-2.5">
           <button
             type="button"
@@ -79,10 +106,20 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
             <span className="block truncate text-2xs opacity-85">{film.series}</span>
           </button>
           <div className="flex pt-0.5" style={{ color: ink }}>
-            <IconButton side="right" label={film.visible ? `Hide ${film.name}` : `Show ${film.name}`} className="size-6! hover:bg-white/25!" onClick={() => dispatch(setFilmFields, { id: film.id, fields: { visible: !film.visible } }, { origin: 'film.see' })}>
+            <IconButton
+              side="right"
+              label={film.visible ? `Hide ${film.name}` : `Show ${film.name}`}
+              className="size-6! hover:bg-white/25!"
+              onClick={() => dispatch(setFilmFields, { id: film.id, fields: { visible: !film.visible } }, { origin: 'film.see' })}
+            >
               {film.visible ? <Eye size={13} /> : <EyeOff size={13} />}
             </IconButton>
-            <IconButton side="right" label={film.locked ? `Unlock ${film.name}` : `Lock ${film.name}`} className="size-6! hover:bg-white/25!" onClick={() => dispatch(setFilmFields, { id: film.id, fields: { locked: !film.locked } }, { origin: 'film.lock' })}>
+            <IconButton
+              side="right"
+              label={film.locked ? `Unlock ${film.name}` : `Lock ${film.name}`}
+              className="size-6! hover:bg-white/25!"
+              onClick={() => dispatch(setFilmFields, { id: film.id, fields: { locked: !film.locked } }, { origin: 'film.lock' })}
+            >
               {film.locked ? <Lock size={13} /> : <LockOpen size={13} className="opacity-60" />}
             </IconButton>
             <FilmMenu film={film} selection={selection} />
@@ -105,13 +142,21 @@ function FilmMenu({ film, selection }: { film: Film; selection: readonly string[
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button type="button" aria-label={`More for ${film.name}`} className="inline-flex size-6 items-center justify-center hover:bg-white/25">
+        <button
+          type="button"
+          aria-label={`More for ${film.name}`}
+          className="inline-flex size-6 items-center justify-center hover:bg-white/25"
+        >
           <MoreHorizontal size={14} />
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="start" className="z-50 min-w-52 border border-line-strong bg-sheet py-1 shadow-md">
-          <DropdownMenu.Item className={MENU_ITEM} disabled={selection.length === 0} onSelect={() => dispatch(setFilmOfItems, { ids: selection, film: film.id }, { origin: 'item.film' })}>
+          <DropdownMenu.Item
+            className={MENU_ITEM}
+            disabled={selection.length === 0}
+            onSelect={() => dispatch(setFilmOfItems, { ids: selection, film: film.id }, { origin: 'item.film' })}
+          >
             Cut the selection from this film
           </DropdownMenu.Item>
           <DropdownMenu.Item className={MENU_ITEM} disabled={own.length === 0} onSelect={() => select(own.map((leaf) => leaf.id))}>
@@ -127,7 +172,17 @@ function FilmMenu({ film, selection }: { film: Film; selection: readonly string[
   );
 }
 
-const newFilm = (stock: StockFilm): Film => ({ type: 'film', id: newId('film'), stockId: stock.id, name: stock.name, series: stock.series, hex: stock.hex, transfer: stock.transfer, visible: true, locked: false });
+const newFilm = (stock: StockFilm): Film => ({
+  type: 'film',
+  id: newId('film'),
+  stockId: stock.id,
+  name: stock.name,
+  series: stock.series,
+  hex: stock.hex,
+  transfer: stock.transfer,
+  visible: true,
+  locked: false,
+});
 
 function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
   const stock = useShop((state) => state.stock);
@@ -145,12 +200,29 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
         <Plus size={14} /> Film from Stock
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="right" align="start" sideOffset={4} className="z-50 flex max-h-[420px] w-80 flex-col border border-line-strong bg-sheet shadow-md" onKeyDown={(event) => event.stopPropagation()}>
-          <input aria-label="Find a film" placeholder="Find a film" value={wanted} onChange={(event) => setWanted(event.target.value)} className="m-2 h-8 border border-line-strong px-2" />
+        <Popover.Content
+          side="right"
+          align="start"
+          sideOffset={4}
+          className="z-50 flex max-h-[420px] w-80 flex-col border border-line-strong bg-sheet shadow-md"
+          onKeyDown={(event) => event.stopPropagation()}
+        >
+          <input
+            aria-label="Find a film"
+            placeholder="Find a film"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+            className="m-2 h-8 border border-line-strong px-2"
+          />
           <ul className="overflow-y-auto pb-1">
             {found.map((film) => (
               <li key={film.id}>
-                <button type="button" disabled={taken.has(film.id)} onClick={() => take(film)} className="flex w-full items-center gap-2.5 px-2 py-1.5 text-left hover:bg-teal-wash disabled:opacity-45">
+                <button
+                  type="button"
+                  disabled={taken.has(film.id)}
+                  onClick={() => take(film)}
+                  className="flex w-full items-center gap-2.5 px-2 py-1.5 text-left hover:bg-teal-wash disabled:opacity-45"
+                >
                   <span className="h-8 w-10 shrink-0 border border-line-strong" style={{ background: film.hex }} />
                   <span className="min-w-0 flex-1">
                     <span className="block truncate font-medium">{film.name}</span>
@@ -162,7 +234,9 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
                 </button>
               </li>
             ))}
-            {found.length === 0 ? <li className="px-3 py-4 text-ink-soft">{stock ? 'No film like that in Stock.' : 'Looking in Stock…'}</li> : null}
+            {found.length === 0 ? (
+              <li className="px-3 py-4 text-ink-soft">{stock ? 'No film like that in Stock.' : 'Looking in Stock…'}</li>
+            ) : null}
           </ul>
         </Popover.Content>
       </Popover.Portal>
@@ -189,7 +263,10 @@ export function FilmStrip() {
   const drawing = useDocument((state) => state.drawing);
   const version = useDerivedVersion((state) => state.version);
   const activeFilm = useView((state) => state.film);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 5 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 5 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const figures = useMemo(() => figuresOf(drawing), [drawing, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the figures
   const { surface, unit } = pageOf(drawing);
   const films = [...filmsOf(drawing)].reverse();
@@ -209,7 +286,11 @@ export function FilmStrip() {
     <aside aria-label="Film strip" className="z-20 flex w-[196px] shrink-0 flex-col border-r bg-paper">
       <StockPicker taken={new Set(films.map((film) => film.stockId))} />
       <div className="flex min-h-0 flex-1 flex-col justify-end">
-        {films.length === 0 ? <p className="m-auto px-4 text-center text-[13px] text-ink-soft">No film yet. Take one from Stock; what you draw is cut from it.</p> : null}
+        {films.length === 0 ? (
+          <p className="m-auto px-4 text-center text-[13px] text-ink-soft">
+            No film yet. Take one from Stock; what you draw is cut from it.
+          </p>
+        ) : null}
         <DndContext sensors={sensors} onDragEnd={onDragEnd}>
           <SortableContext items={films.map((film) => film.id)} strategy={verticalListSortingStrategy}>
             <ul className={`flex flex-col ${films.length > 8 ? 'overflow-y-auto' : ''}`} aria-label="Films, the top one first">
@@ -222,7 +303,11 @@ export function FilmStrip() {
       </div>
       {loose.length > 0 ? (
         <Hint side="right" text="Outlines without a film are not cut. Drag a film onto them.">
-          <button type="button" onClick={() => select(loose.map((leaf) => leaf.id))} className="border-t border-dashed border-amber bg-amber-wash px-2.5 py-1.5 text-left text-[13px]">
+          <button
+            type="button"
+            onClick={() => select(loose.map((leaf) => leaf.id))}
+            className="border-t border-dashed border-amber bg-amber-wash px-2.5 py-1.5 text-left text-[13px]"
+          >
             {loose.length} {loose.length === 1 ? 'item' : 'items'} without a film
           </button>
         </Hint>

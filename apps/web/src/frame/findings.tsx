@@ -43,7 +43,8 @@ async function weldFinding(located: LocatedFinding): Promise<void> {
   const ids = located.finding.parts.filter((id) => itemOf(drawing, id));
   try {
     const item: ShapeItem = { ...weldItems(drawing, ids), id: newId('item') };
-    if (dispatch(replaceItems, { ids, items: [item] }, { origin: 'item.weld' })) toast.success('Welded into one shape. Undo gives the items back.');
+    if (dispatch(replaceItems, { ids, items: [item] }, { origin: 'item.weld' }))
+      toast.success('Welded into one shape. Undo gives the items back.');
   } catch (error) {
     toast.error(sentenceOf(error));
   }
@@ -57,7 +58,11 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
   const Icon = finding.level === 'stop' ? OctagonAlert : TriangleAlert;
   return (
     <li className="flex items-start gap-2 border-b px-2.5 py-2 last:border-b-0">
-      <Icon size={16} className={`mt-0.5 shrink-0 ${finding.level === 'stop' ? 'text-brick' : 'text-amber'}`} aria-label={finding.level === 'stop' ? 'Stop' : 'Warning'} />
+      <Icon
+        size={16}
+        className={`mt-0.5 shrink-0 ${finding.level === 'stop' ? 'text-brick' : 'text-amber'}`}
+        aria-label={finding.level === 'stop' ? 'Stop' : 'Warning'}
+      />
       <div className="min-w-0 flex-1">
         <p>{finding.text}</p>
         <p className="text-xs text-ink-soft">
@@ -89,7 +94,12 @@ export function FindingsChip() {
   const [open, setOpen] = useState(false);
   const found = findingsOf(sheets);
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
-  const look = stops > 0 ? 'border-brick text-brick bg-brick-wash' : found.length > 0 ? 'border-amber text-amber bg-amber-wash' : 'border-line-strong bg-sheet';
+  const look =
+    stops > 0
+      ? 'border-brick text-brick bg-brick-wash'
+      : found.length > 0
+        ? 'border-amber text-amber bg-amber-wash'
+        : 'border-line-strong bg-sheet';
   const go = (located: LocatedFinding): void => {
     setOpen(false);
     void navigate(`/jobs/${job?.id ?? ''}/draw`);
@@ -97,15 +107,29 @@ export function FindingsChip() {
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className={`absolute right-3 bottom-3 z-10 flex h-10 items-center gap-2 border px-3 ${look} ${busy ? 'opacity-80' : ''}`} aria-label={`Cut check: ${found.length} findings`}>
+      <Popover.Trigger
+        className={`absolute right-3 bottom-3 z-10 flex h-10 items-center gap-2 border px-3 ${look} ${busy ? 'opacity-80' : ''}`}
+        aria-label={`Cut check: ${found.length} findings`}
+      >
         {found.length > 0 ? <TriangleAlert size={16} aria-hidden /> : <CheckCircle2 size={16} className="text-teal" aria-hidden />}
-        <span className="numerals text-[13px]">{found.length === 0 ? 'Cut check' : `${found.length} ${found.length === 1 ? 'finding' : 'findings'}`}</span>
+        <span className="numerals text-[13px]">
+          {found.length === 0 ? 'Cut check' : `${found.length} ${found.length === 1 ? 'finding' : 'findings'}`}
+        </span>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="top" align="end" sideOffset={6} className="z-50 max-h-[440px] w-[380px] overflow-y-auto border border-line-strong bg-sheet shadow-md">
+        <Popover.Content
+          side="top"
+          align="end"
+          sideOffset={6}
+          className="z-50 max-h-[440px] w-[380px] overflow-y-auto border border-line-strong bg-sheet shadow-md"
+        >
           <h2 className="border-b px-2.5 py-2 font-semibold">Cut check</h2>
           {error ? <p className="p-2.5 text-brick">{error}</p> : null}
-          {found.length === 0 && !error ? <p className="p-2.5 text-ink-soft">{sheets.length === 0 ? 'Nothing on the drawing is cut from a film yet.' : 'Nothing was found that would go wrong.'}</p> : null}
+          {found.length === 0 && !error ? (
+            <p className="p-2.5 text-ink-soft">
+              {sheets.length === 0 ? 'Nothing on the drawing is cut from a film yet.' : 'Nothing was found that would go wrong.'}
+            </p>
+          ) : null}
           <ul>
             {found.map((located, i) => (
               <FindingRow key={i} located={located} onGo={() => go(located)} />

@@ -6,12 +6,63 @@ const useKeySheet = create<{ open: boolean }>(() => ({ open: false }));
 export const openKeySheet = (): void => useKeySheet.setState({ open: true });
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
-  ['Stations', [['1 … 5', 'Draw, Trace, Build, Lay up, Send'], ['/', 'Search everything'], ['?', 'This sheet']]],
-  ['Tools', [['S', 'Select'], ['L', 'Lettering'], ['B', 'Box'], ['O', 'Oval'], ['V', 'Blade view'], ['Esc', 'Back to Select, nothing selected']]],
-  ['Looking', [['Wheel', 'Zoom at the pointer'], ['Space + drag', 'Pan'], ['F', 'Fit'], ['0', 'True size']]],
-  ['Selection', [['Arrows', 'Move by the step; Shift ×10, Alt ÷10'], ['Tab', 'Next item'], ['Enter', 'Write in the lettering'], ['Delete', 'Delete'], ['Ctrl A', 'Select all'], ['Ctrl G', 'Group'], ['Ctrl Shift G', 'Ungroup'], [']  [', 'To the front, to the back']]],
-  ['Work', [['Ctrl Z', 'Undo'], ['Ctrl Y', 'Redo'], ['Ctrl C  X  V', 'Copy, cut, paste'], ['Ctrl D', 'Duplicate']]],
-  ['While dragging', [['Shift', 'Straight; free ratio; 15° steps; square'], ['Alt', 'Size from the middle']]],
+  [
+    'Stations',
+    [
+      ['1 … 5', 'Draw, Trace, Build, Lay up, Send'],
+      ['/', 'Search everything'],
+      ['?', 'This sheet'],
+    ],
+  ],
+  [
+    'Tools',
+    [
+      ['S', 'Select'],
+      ['L', 'Lettering'],
+      ['B', 'Box'],
+      ['O', 'Oval'],
+      ['V', 'Blade view'],
+      ['Esc', 'Back to Select, nothing selected'],
+    ],
+  ],
+  [
+    'Looking',
+    [
+      ['Wheel', 'Zoom at the pointer'],
+      ['Space + drag', 'Pan'],
+      ['F', 'Fit'],
+      ['0', 'True size'],
+    ],
+  ],
+  [
+    'Selection',
+    [
+      ['Arrows', 'Move by the step; Shift ×10, Alt ÷10'],
+      ['Tab', 'Next item'],
+      ['Enter', 'Write in the lettering'],
+      ['Delete', 'Delete'],
+      ['Ctrl A', 'Select all'],
+      ['Ctrl G', 'Group'],
+      ['Ctrl Shift G', 'Ungroup'],
+      [']  [', 'To the front, to the back'],
+    ],
+  ],
+  [
+    'Work',
+    [
+      ['Ctrl Z', 'Undo'],
+      ['Ctrl Y', 'Redo'],
+      ['Ctrl C  X  V', 'Copy, cut, paste'],
+      ['Ctrl D', 'Duplicate'],
+    ],
+  ],
+  [
+    'While dragging',
+    [
+      ['Shift', 'Straight; free ratio; 15° steps; square'],
+      ['Alt', 'Size from the middle'],
+    ],
+  ],
 ];
 
 export function KeySheet() {

@@ -12,7 +12,17 @@ import { LengthField, NumberField } from '../ui/fields.tsx';
 import { useDerivedVersion } from '../worker/derived.ts';
 
 const NINE: readonly Anchor[] = [1, 0.5, 0].flatMap((y) => [0, 0.5, 1].map((x) => ({ x, y })));
-const NAMES = ['upper left', 'upper middle', 'upper right', 'middle left', 'middle', 'middle right', 'lower left', 'lower middle', 'lower right'];
+const NAMES = [
+  'upper left',
+  'upper middle',
+  'upper right',
+  'middle left',
+  'middle',
+  'middle right',
+  'lower left',
+  'lower middle',
+  'lower right',
+];
 
 function AnchorPicker({ anchor }: { anchor: Anchor }) {
   return (
@@ -61,20 +71,44 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
         <LengthField label="Y" mm={place.y} unit={unit} onChange={(y) => move(selection, 0, y - place.y)} />
       </div>
       <div className="w-[116px]">
-        <LengthField label="Width" short="W" mm={width} unit={unit} minMm={0.01} onChange={(w) => size(selection, frame, anchor, w / width, ratioLock ? w / width : 1)} />
+        <LengthField
+          label="Width"
+          short="W"
+          mm={width}
+          unit={unit}
+          minMm={0.01}
+          onChange={(w) => size(selection, frame, anchor, w / width, ratioLock ? w / width : 1)}
+        />
       </div>
-      <IconButton label={ratioLock ? 'Ratio is kept' : 'Ratio is free'} pressed={ratioLock} onClick={() => useView.setState({ ratioLock: !ratioLock })}>
+      <IconButton
+        label={ratioLock ? 'Ratio is kept' : 'Ratio is free'}
+        pressed={ratioLock}
+        onClick={() => useView.setState({ ratioLock: !ratioLock })}
+      >
         {ratioLock ? <Lock size={14} /> : <LockOpen size={14} />}
       </IconButton>
       <div className="w-[116px]">
-        <LengthField label="Height" short="H" mm={height} unit={unit} minMm={0.01} onChange={(h) => size(selection, frame, anchor, ratioLock ? h / height : 1, h / height)} />
+        <LengthField
+          label="Height"
+          short="H"
+          mm={height}
+          unit={unit}
+          minMm={0.01}
+          onChange={(h) => size(selection, frame, anchor, ratioLock ? h / height : 1, h / height)}
+        />
       </div>
       <div className="w-[104px]">
         <NumberField
           label="Turn"
           value={frame.turnDeg}
           suffix="°"
-          onChange={(angle) => dispatch(transformItems, { ids: selection, map: turnAbout(anchorPlace(frame, { x: 0.5, y: 0.5 }), angle - frame.turnDeg) }, { origin: 'item.turn' })}
+          onChange={(angle) =>
+            dispatch(
+              transformItems,
+              { ids: selection, map: turnAbout(anchorPlace(frame, { x: 0.5, y: 0.5 }), angle - frame.turnDeg) },
+              { origin: 'item.turn' },
+            )
+          }
         />
       </div>
     </>
@@ -97,10 +131,24 @@ export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
           <span className="rule-label">Surface</span>
           <span className="max-w-48 truncate">{surface.name}</span>
           <div className="w-[120px]">
-            <LengthField label="Surface width" short="W" mm={surface.widthMm} unit={unit} minMm={1} onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })} />
+            <LengthField
+              label="Surface width"
+              short="W"
+              mm={surface.widthMm}
+              unit={unit}
+              minMm={1}
+              onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })}
+            />
           </div>
           <div className="w-[120px]">
-            <LengthField label="Surface height" short="H" mm={surface.heightMm} unit={unit} minMm={1} onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })} />
+            <LengthField
+              label="Surface height"
+              short="H"
+              mm={surface.heightMm}
+              unit={unit}
+              minMm={1}
+              onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
+            />
           </div>
         </>
       )}
@@ -108,7 +156,15 @@ export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
       {selection.length > 1 ? <span className="text-[13px] text-ink-soft">{selection.length} items</span> : null}
       {zoom}
       <div className="w-[104px]">
-        <LengthField label="Arrow step" short="Step" mm={stepMm} unit={unit} minMm={0.001} hint={`Arrow keys move by ${describeLength(stepMm, unit)}; Shift ×10, Alt ÷10`} onChange={(mm) => useView.setState({ stepMm: mm })} />
+        <LengthField
+          label="Arrow step"
+          short="Step"
+          mm={stepMm}
+          unit={unit}
+          minMm={0.001}
+          hint={`Arrow keys move by ${describeLength(stepMm, unit)}; Shift ×10, Alt ÷10`}
+          onChange={(mm) => useView.setState({ stepMm: mm })}
+        />
       </div>
     </div>
   );

@@ -22,7 +22,12 @@ interface Hit {
 }
 
 const MOST_HITS = 12;
-const PAGES = [['/jobs', 'Jobs'], ['/queue', 'Queue'], ['/stock', 'Stock'], ['/machines', 'Machines']] as const;
+const PAGES = [
+  ['/jobs', 'Jobs'],
+  ['/queue', 'Queue'],
+  ['/stock', 'Stock'],
+  ['/machines', 'Machines'],
+] as const;
 
 function showItem(id: string): void {
   select([id]);
@@ -44,15 +49,38 @@ export function SearchBox() {
     if (!open) return;
     setWanted('');
     setAt(0);
-    api.jobs(false).then(setJobs).catch(() => undefined);
+    api
+      .jobs(false)
+      .then(setJobs)
+      .catch(() => undefined);
   }, [open]);
 
   const goTo = (path: string): void => void navigate(path);
   const all: Hit[] = [
-    ...(job && drawing['page'] ? leavesOf(drawing).map((leaf): Hit => ({ key: leaf.id, name: leaf.name, kind: 'on this drawing', go: () => { goTo(`/jobs/${job.id}/draw`); setTimeout(() => showItem(leaf.id), 60); } })) : []),
-    ...jobs.map((j): Hit => ({ key: j.id, name: j.name, kind: `job${j.customer ? ` · ${j.customer}` : ''}`, go: () => goTo(`/jobs/${j.id}/draw`) })),
+    ...(job && drawing['page']
+      ? leavesOf(drawing).map((leaf): Hit => ({
+          key: leaf.id,
+          name: leaf.name,
+          kind: 'on this drawing',
+          go: () => {
+            goTo(`/jobs/${job.id}/draw`);
+            setTimeout(() => showItem(leaf.id), 60);
+          },
+        }))
+      : []),
+    ...jobs.map((j): Hit => ({
+      key: j.id,
+      name: j.name,
+      kind: `job${j.customer ? ` · ${j.customer}` : ''}`,
+      go: () => goTo(`/jobs/${j.id}/draw`),
+    })),
     ...PAGES.map(([path, name]): Hit => ({ key: path, name, kind: 'page', go: () => goTo(path) })),
-    ...(stock ?? []).map((film): Hit => ({ key: film.id, name: `${film.series} ${film.name}`, kind: 'film in Stock', go: () => goTo('/stock') })),
+    ...(stock ?? []).map((film): Hit => ({
+      key: film.id,
+      name: `${film.series} ${film.name}`,
+      kind: 'film in Stock',
+      go: () => goTo('/stock'),
+    })),
   ];
   const text = wanted.trim().toLowerCase();
   const hits = all.filter((hit) => `${hit.name} ${hit.kind}`.toLowerCase().includes(text)).slice(0, MOST_HITS);
@@ -85,7 +113,11 @@ export function SearchBox() {
           <ul className="max-h-96 overflow-y-auto py-1">
             {hits.map((hit, i) => (
               <li key={hit.key}>
-                <button type="button" onClick={() => choose(hit)} className={`flex w-full items-baseline justify-between gap-4 px-3 py-1.5 text-left hover:bg-teal-wash ${i === at ? 'bg-teal-wash' : ''}`}>
+                <button
+                  type="button"
+                  onClick={() => choose(hit)}
+                  className={`flex w-full items-baseline justify-between gap-4 px-3 py-1.5 text-left hover:bg-teal-wash ${i === at ? 'bg-teal-wash' : ''}`}
+                >
                   <span className="truncate">{hit.name}</span>
                   <span className="shrink-0 text-xs text-ink-soft">{hit.kind}</span>
                 </button>

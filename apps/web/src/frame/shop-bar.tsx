@@ -23,7 +23,13 @@ export function ShopBar() {
       </Link>
       <nav aria-label="Shop" className="flex items-stretch">
         {PAGES.map(([to, name]) => (
-          <NavLink key={to} to={to} className={({ isActive }) => `relative flex items-center gap-2 border-r px-4 first:border-l ${isActive ? 'bg-sheet font-semibold after:absolute after:inset-x-0 after:bottom-0 after:h-[3px] after:bg-teal' : 'hover:bg-teal-wash'}`}>
+          <NavLink
+            key={to}
+            to={to}
+            className={({ isActive }) =>
+              `relative flex items-center gap-2 border-r px-4 first:border-l ${isActive ? 'bg-sheet font-semibold after:absolute after:inset-x-0 after:bottom-0 after:h-[3px] after:bg-teal' : 'hover:bg-teal-wash'}`
+            }
+          >
             {name}
             {to === '/queue' && needs > 0 ? <span className="bg-amber px-1.5 text-xs text-sheet">{needs} needs you</span> : null}
           </NavLink>

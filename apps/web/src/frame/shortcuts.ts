@@ -10,7 +10,8 @@ import { openKeySheet } from './key-sheet.tsx';
 import { openSearch } from './search.tsx';
 import { STATIONS } from './top-bar.tsx';
 
-const isTyping = (target: EventTarget | null): boolean => target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
+const isTyping = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
 const isDialogOpen = (): boolean => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
 
 const TOOL_KEYS: Record<string, ToolName> = { s: 'select', l: 'lettering', b: 'box', o: 'oval' };
@@ -27,7 +28,10 @@ function withControl(event: KeyboardEvent): boolean {
     v: paste,
     d: duplicateSelection,
     a: () => select([...pageOf(drawing).root]),
-    g: () => (event.shiftKey ? dispatch(ungroupItems, { ids: selection }, { origin: 'item.ungroup' }) : dispatch(groupItems, { ids: selection, groupId: newId('item') }, { origin: 'item.group' })),
+    g: () =>
+      event.shiftKey
+        ? dispatch(ungroupItems, { ids: selection }, { origin: 'item.ungroup' })
+        : dispatch(groupItems, { ids: selection, groupId: newId('item') }, { origin: 'item.group' }),
   };
   const action = actions[key];
   action?.();
@@ -66,13 +70,19 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
   else if (event.key.toLowerCase() === 'f') fit();
   else if (event.key === '0') showTrueSize('drawing');
   else if (event.key === 'Delete' || event.key === 'Backspace') dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
-  else if (event.key === ']' || event.key === '[') dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
+  else if (event.key === ']' || event.key === '[')
+    dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
   else if (event.key === 'Tab' && document.activeElement === document.body) nextItem(event.shiftKey);
   else if (event.key === 'Escape') {
     if (useView.getState().tool !== 'select') useView.setState({ tool: 'select' });
     else if (entered) enterGroup(undefined);
     else select([]);
-  } else if (event.key === 'Enter' && selection.length === 1 && itemOf(drawing, selection[0] as string)?.kind === 'lettering' && document.activeElement === document.body) {
+  } else if (
+    event.key === 'Enter' &&
+    selection.length === 1 &&
+    itemOf(drawing, selection[0] as string)?.kind === 'lettering' &&
+    document.activeElement === document.body
+  ) {
     useView.setState({ writing: selection[0] });
   } else return false;
   return true;

@@ -5,7 +5,13 @@ import { showTrueSize, TRUE_SCALE, useView, zoomMiddle, type ToolName, type View
 import { Hint, IconButton } from '../ui/button.tsx';
 
 const TOOLS: readonly { tool: ToolName; name: string; key: string; icon: ReactNode; says: string }[] = [
-  { tool: 'select', name: 'Select', key: 'S', icon: <SquareDashed size={15} />, says: 'Click takes, drag moves or marks out, double click goes in' },
+  {
+    tool: 'select',
+    name: 'Select',
+    key: 'S',
+    icon: <SquareDashed size={15} />,
+    says: 'Click takes, drag moves or marks out, double click goes in',
+  },
   { tool: 'lettering', name: 'Lettering', key: 'L', icon: <Type size={15} />, says: 'Click where the first letter stands, then write' },
   { tool: 'box', name: 'Box', key: 'B', icon: <Square size={15} />, says: 'Drag from corner to corner; Shift makes it square' },
   { tool: 'oval', name: 'Oval', key: 'O', icon: <Circle size={15} />, says: 'Drag from corner to corner; Shift makes it round' },
@@ -20,7 +26,12 @@ export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
         <Minus size={15} />
       </IconButton>
       <Hint text="Show at true size (0)">
-        <button type="button" aria-label={`Zoom ${Math.round(percent)} percent; show at true size`} className="numerals h-7 w-14 text-center text-xs hover:bg-teal-wash" onClick={() => showTrueSize(name)}>
+        <button
+          type="button"
+          aria-label={`Zoom ${Math.round(percent)} percent; show at true size`}
+          className="numerals h-7 w-14 text-center text-xs hover:bg-teal-wash"
+          onClick={() => showTrueSize(name)}
+        >
           {percent >= 10 ? Math.round(percent) : percent.toFixed(1)} %
         </button>
       </Hint>
@@ -67,7 +78,12 @@ export function DrawBench() {
       ))}
       <BenchRule />
       <Hint side="top" text="The drawing as the blade follows it: lines, nodes, starts, direction, order">
-        <button type="button" aria-pressed={blade} onClick={() => useView.setState({ blade: !blade })} className="flex h-8 items-center gap-1.5 border border-transparent px-2.5 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash aria-pressed:font-semibold">
+        <button
+          type="button"
+          aria-pressed={blade}
+          onClick={() => useView.setState({ blade: !blade })}
+          className="flex h-8 items-center gap-1.5 border border-transparent px-2.5 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash aria-pressed:font-semibold"
+        >
           <Spline size={15} /> Blade view <kbd className="text-2xs opacity-60">V</kbd>
         </button>
       </Hint>

@@ -51,7 +51,14 @@ function Track({ job }: { job: Job }) {
         );
         const shape = 'relative flex items-center gap-2 px-3.5 border-r border-line first:border-l';
         return ready ? (
-          <NavLink key={slug} to={`/jobs/${job.id}/${slug}`} title={`${name}: ${dot.text}  (${index + 1})`} className={({ isActive }) => `${shape} ${isActive ? 'bg-sheet font-semibold after:absolute after:inset-x-0 after:bottom-0 after:h-[3px] after:bg-teal' : 'hover:bg-teal-wash'}`}>
+          <NavLink
+            key={slug}
+            to={`/jobs/${job.id}/${slug}`}
+            title={`${name}: ${dot.text}  (${index + 1})`}
+            className={({ isActive }) =>
+              `${shape} ${isActive ? 'bg-sheet font-semibold after:absolute after:inset-x-0 after:bottom-0 after:h-[3px] after:bg-teal' : 'hover:bg-teal-wash'}`
+            }
+          >
             {inside}
           </NavLink>
         ) : (
@@ -71,7 +78,11 @@ function SaveState() {
   const looks = {
     saved: { icon: <Check size={15} className="text-teal" />, text: 'Saved', why: 'Everything is kept on the server.' },
     saving: { icon: <Loader2 size={15} className="animate-spin" />, text: 'Saving', why: 'Changes are on their way.' },
-    offline: { icon: <CloudOff size={15} className="text-brick" />, text: 'Not saved', why: 'The server does not answer. Your changes are kept in this browser and sent as soon as it is back.' },
+    offline: {
+      icon: <CloudOff size={15} className="text-brick" />,
+      text: 'Not saved',
+      why: 'The server does not answer. Your changes are kept in this browser and sent as soon as it is back.',
+    },
   }[save];
   return (
     <Hint text={looks.why}>
@@ -86,10 +97,17 @@ function SaveState() {
 /** The bar above everything when a job is open. */
 export function TopBar({ job }: { job: Job }) {
   const history = useDocument((state) => state.history);
-  const active = useShop((state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length);
+  const active = useShop(
+    (state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length,
+  );
   return (
     <header className="flex h-12 shrink-0 items-stretch border-b bg-paper">
-      <Link to="/jobs" aria-label="Back to the jobs" title="Back to the jobs" className="flex items-center gap-1 border-r px-2.5 hover:bg-teal-wash">
+      <Link
+        to="/jobs"
+        aria-label="Back to the jobs"
+        title="Back to the jobs"
+        className="flex items-center gap-1 border-r px-2.5 hover:bg-teal-wash"
+      >
         <ArrowLeft size={15} aria-hidden />
         <Mark />
       </Link>
@@ -115,9 +133,15 @@ export function TopBar({ job }: { job: Job }) {
           <Search size={16} />
         </IconButton>
         <Hint text="Queue">
-          <Link to="/queue" aria-label={`Queue, ${active} runs under way`} className="relative inline-flex size-7 items-center justify-center hover:bg-teal-wash">
+          <Link
+            to="/queue"
+            aria-label={`Queue, ${active} runs under way`}
+            className="relative inline-flex size-7 items-center justify-center hover:bg-teal-wash"
+          >
             <ListOrdered size={16} />
-            {active > 0 ? <span className="numerals absolute -top-1 -right-1 bg-teal px-1 text-[10px] leading-4 text-sheet">{active}</span> : null}
+            {active > 0 ? (
+              <span className="numerals absolute -top-1 -right-1 bg-teal px-1 text-[10px] leading-4 text-sheet">{active}</span>
+            ) : null}
           </Link>
         </Hint>
         <IconButton label="Keys" keys="?" onClick={openKeySheet}>

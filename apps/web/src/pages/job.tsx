@@ -24,7 +24,15 @@ function Opened() {
   return (
     <div className="flex h-full flex-col overflow-hidden">
       <TopBar job={job} />
-      {station === 'layup' ? <LayUpStation /> : station === 'send' ? <SendStation /> : station === 'draw' ? <DrawStation /> : <Navigate to={`/jobs/${job.id}/draw`} replace />}
+      {station === 'layup' ? (
+        <LayUpStation />
+      ) : station === 'send' ? (
+        <SendStation />
+      ) : station === 'draw' ? (
+        <DrawStation />
+      ) : (
+        <Navigate to={`/jobs/${job.id}/draw`} replace />
+      )}
     </div>
   );
 }
@@ -35,7 +43,14 @@ export function JobPage() {
   const openId = useDocument((state) => state.job?.id);
   useEffect(() => {
     let current = true;
-    useView.setState({ views: { drawing: undefined, layup: undefined }, film: undefined, writing: undefined, blade: false, tool: 'select', flash: undefined });
+    useView.setState({
+      views: { drawing: undefined, layup: undefined },
+      film: undefined,
+      writing: undefined,
+      blade: false,
+      tool: 'select',
+      flash: undefined,
+    });
     setProblem(undefined);
     openDocument(jobId).catch((error: unknown) => {
       if (current) setProblem({ text: sentenceOf(error), missing: error instanceof AppError && error.code === 'input.missing' });

@@ -15,7 +15,12 @@ import { Pick } from '../ui/choices.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
 const STATE_NAMES: Record<JobState, string> = { todo: 'To do', working: 'In work', ready: 'Ready to cut', done: 'Done' };
-const STATE_LOOKS: Record<JobState, string> = { todo: 'border-line-strong', working: 'border-ink bg-ink text-sheet', ready: 'border-teal bg-teal text-sheet', done: 'border-teal text-teal' };
+const STATE_LOOKS: Record<JobState, string> = {
+  todo: 'border-line-strong',
+  working: 'border-ink bg-ink text-sheet',
+  ready: 'border-teal bg-teal text-sheet',
+  done: 'border-teal text-teal',
+};
 
 interface Fields {
   name: string;
@@ -23,7 +28,19 @@ interface Fields {
   dueOn: string;
 }
 
-function JobForm({ title, action, start, onDone, onClose }: { title: string; action: string; start: Fields; onDone(fields: Fields): Promise<void>; onClose(): void }) {
+function JobForm({
+  title,
+  action,
+  start,
+  onDone,
+  onClose,
+}: {
+  title: string;
+  action: string;
+  start: Fields;
+  onDone(fields: Fields): Promise<void>;
+  onClose(): void;
+}) {
   const [fields, setFields] = useState(start);
   const [busy, setBusy] = useState(false);
   const submit = (event: FormEvent): void => {
@@ -37,7 +54,13 @@ function JobForm({ title, action, start, onDone, onClose }: { title: string; act
   return (
     <Dialog open title={title} onClose={onClose}>
       <form onSubmit={submit} className="flex flex-col gap-3">
-        <TextField label="Name of the job" value={fields.name} autoFocus placeholder="Berth plates, east pier" onChange={(name) => setFields({ ...fields, name })} />
+        <TextField
+          label="Name of the job"
+          value={fields.name}
+          autoFocus
+          placeholder="Berth plates, east pier"
+          onChange={(name) => setFields({ ...fields, name })}
+        />
         <TextField label="Customer" value={fields.customer} onChange={(customer) => setFields({ ...fields, customer })} />
         <TextField label="Due" type="date" value={fields.dueOn} onChange={(dueOn) => setFields({ ...fields, dueOn })} />
         <div className="flex justify-end gap-2 pt-1">
@@ -55,7 +78,8 @@ function Due({ job }: { job: Job }) {
   if (!job.dueOn) return <span className="text-ink-soft">No date</span>;
   const days = differenceInCalendarDays(parseISO(job.dueOn), new Date());
   const late = days < 0 && job.state !== 'done';
-  const words = days === 0 ? 'today' : days === 1 ? 'tomorrow' : days < 0 ? `${-days} ${days === -1 ? 'day' : 'days'} late` : `in ${days} days`;
+  const words =
+    days === 0 ? 'today' : days === 1 ? 'tomorrow' : days < 0 ? `${-days} ${days === -1 ? 'day' : 'days'} late` : `in ${days} days`;
   return (
     <span className={late ? 'font-semibold text-brick' : days <= 2 && job.state !== 'done' ? 'font-semibold text-amber' : 'text-ink-soft'}>
       {format(parseISO(job.dueOn), 'd MMM')} · {words}
@@ -91,13 +115,20 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
           <Due job={job} />
         </span>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className={`h-6 border px-2 text-xs ${STATE_LOOKS[job.state]}`} aria-label={`State of ${job.name}: ${STATE_NAMES[job.state]}. Change it`}>
+          <DropdownMenu.Trigger
+            className={`h-6 border px-2 text-xs ${STATE_LOOKS[job.state]}`}
+            aria-label={`State of ${job.name}: ${STATE_NAMES[job.state]}. Change it`}
+          >
             {STATE_NAMES[job.state]}
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
             <DropdownMenu.Content align="end" className="z-50 min-w-40 border border-line-strong bg-sheet py-1 shadow-md">
               {JOB_STATES.map((state) => (
-                <DropdownMenu.Item key={state} className={MENU_ITEM} onSelect={() => act(api.changeJob(job.id, { state }), `${job.name}: ${STATE_NAMES[state].toLowerCase()}.`)}>
+                <DropdownMenu.Item
+                  key={state}
+                  className={MENU_ITEM}
+                  onSelect={() => act(api.changeJob(job.id, { state }), `${job.name}: ${STATE_NAMES[state].toLowerCase()}.`)}
+                >
                   {STATE_NAMES[state]}
                 </DropdownMenu.Item>
               ))}
@@ -105,7 +136,10 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
         <DropdownMenu.Root>
-          <DropdownMenu.Trigger className="inline-flex size-6 items-center justify-center hover:bg-teal-wash" aria-label={`More for ${job.name}`}>
+          <DropdownMenu.Trigger
+            className="inline-flex size-6 items-center justify-center hover:bg-teal-wash"
+            aria-label={`More for ${job.name}`}
+          >
             <MoreHorizontal size={15} />
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
@@ -116,7 +150,15 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => act(api.duplicateJob(job.id), 'Job duplicated.')}>
                 <Copy size={14} /> Duplicate
               </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => act(api.changeJob(job.id, { archived: !job.archived }), job.archived ? 'Job is back on the board.' : 'Job archived. Find it under Archived.')}>
+              <DropdownMenu.Item
+                className={MENU_ITEM}
+                onSelect={() =>
+                  act(
+                    api.changeJob(job.id, { archived: !job.archived }),
+                    job.archived ? 'Job is back on the board.' : 'Job archived. Find it under Archived.',
+                  )
+                }
+              >
                 {job.archived ? <ArchiveRestore size={14} /> : <Archive size={14} />} {job.archived ? 'Back to the board' : 'Archive'}
               </DropdownMenu.Item>
             </DropdownMenu.Content>
@@ -135,7 +177,11 @@ export function JobsPage() {
   const [making, setMaking] = useState(false);
   const [editing, setEditing] = useState<Job>();
   const navigate = useNavigate();
-  const load = (): void => void api.jobs(shown === 'archived').then(setJobs).catch((error: unknown) => toast.error(sentenceOf(error)));
+  const load = (): void =>
+    void api
+      .jobs(shown === 'archived')
+      .then(setJobs)
+      .catch((error: unknown) => toast.error(sentenceOf(error)));
   useEffect(() => {
     load();
     return listen({ job: load });
@@ -156,7 +202,16 @@ export function JobsPage() {
       actions={
         <>
           <div className="w-40">
-            <Pick label="Shown" hideLabel value={shown} options={[{ value: 'board', text: 'On the board' }, { value: 'archived', text: 'Archived' }]} onChange={(next) => setShown(next)} />
+            <Pick
+              label="Shown"
+              hideLabel
+              value={shown}
+              options={[
+                { value: 'board', text: 'On the board' },
+                { value: 'archived', text: 'Archived' },
+              ]}
+              onChange={(next) => setShown(next)}
+            />
           </div>
           <Button look="main" onClick={() => setMaking(true)}>
             <Plus size={15} /> New job
@@ -184,8 +239,24 @@ export function JobsPage() {
           ))}
         </ul>
       )}
-      {making ? <JobForm title="New job" action="Begin" start={{ name: '', customer: '', dueOn: '' }} onDone={create} onClose={() => setMaking(false)} /> : null}
-      {editing ? <JobForm title="Job" action="Keep" start={{ name: editing.name, customer: editing.customer, dueOn: editing.dueOn ?? '' }} onDone={edit} onClose={() => setEditing(undefined)} /> : null}
+      {making ? (
+        <JobForm
+          title="New job"
+          action="Begin"
+          start={{ name: '', customer: '', dueOn: '' }}
+          onDone={create}
+          onClose={() => setMaking(false)}
+        />
+      ) : null}
+      {editing ? (
+        <JobForm
+          title="Job"
+          action="Keep"
+          start={{ name: editing.name, customer: editing.customer, dueOn: editing.dueOn ?? '' }}
+          onDone={edit}
+          onClose={() => setEditing(undefined)}
+        />
+      ) : null}
     </ShopPage>
   );
 }

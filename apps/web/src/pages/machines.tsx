@@ -31,7 +31,8 @@ function TextCell({ label, value, onChange }: { label: string; value: string; on
 }
 
 function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
-  const set = (fields: Partial<ToolSetup>): void => change(machine.id, { setups: machine.setups.map((s) => (s.id === setup.id ? { ...s, ...fields } : s)) });
+  const set = (fields: Partial<ToolSetup>): void =>
+    change(machine.id, { setups: machine.setups.map((s) => (s.id === setup.id ? { ...s, ...fields } : s)) });
   const stored = setup.sends === 'stored';
   return (
     <tr className="border-b last:border-b-0">
@@ -39,31 +40,80 @@ function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
         <TextCell label="Name of the setup" value={setup.name} onChange={(name) => set({ name })} />
       </td>
       <td className="w-44 p-1.5">
-        <Pick label="Sends" hideLabel value={setup.sends} options={[{ value: 'values', text: 'Our values' }, { value: 'stored', text: 'Stored on machine' }]} onChange={(sends) => set({ sends })} />
+        <Pick
+          label="Sends"
+          hideLabel
+          value={setup.sends}
+          options={[
+            { value: 'values', text: 'Our values' },
+            { value: 'stored', text: 'Stored on machine' },
+          ]}
+          onChange={(sends) => set({ sends })}
+        />
       </td>
       <td className="w-20 p-1.5">
         <NumberField label="Tool number" short="" value={setup.tool} decimals={0} min={1} max={8} onChange={(tool) => set({ tool })} />
       </td>
       <td className="w-32 p-1.5">
-        <NumberField label="Speed" short="" value={setup.speedMmPerS} suffix="mm/s" min={10} max={1500} step={10} disabled={stored} onChange={(speedMmPerS) => set({ speedMmPerS })} />
+        <NumberField
+          label="Speed"
+          short=""
+          value={setup.speedMmPerS}
+          suffix="mm/s"
+          min={10}
+          max={1500}
+          step={10}
+          disabled={stored}
+          onChange={(speedMmPerS) => set({ speedMmPerS })}
+        />
       </td>
       <td className="w-24 p-1.5">
-        <NumberField label="Force" short="" value={setup.forceGrams} suffix="g" min={5} max={1000} step={5} disabled={stored} onChange={(forceGrams) => set({ forceGrams })} />
+        <NumberField
+          label="Force"
+          short=""
+          value={setup.forceGrams}
+          suffix="g"
+          min={5}
+          max={1000}
+          step={5}
+          disabled={stored}
+          onChange={(forceGrams) => set({ forceGrams })}
+        />
       </td>
       <td className="w-16 p-1.5">
         <NumberField label="Passes" short="" value={setup.passes} decimals={0} min={1} max={5} onChange={(passes) => set({ passes })} />
       </td>
       <td className="w-28 p-1.5">
-        <LengthField label="Blade offset" short="" mm={setup.bladeOffsetMm} unit="mm" minMm={0} onChange={(bladeOffsetMm) => set({ bladeOffsetMm })} />
+        <LengthField
+          label="Blade offset"
+          short=""
+          mm={setup.bladeOffsetMm}
+          unit="mm"
+          minMm={0}
+          onChange={(bladeOffsetMm) => set({ bladeOffsetMm })}
+        />
       </td>
       <td className="w-28 p-1.5">
         <LengthField label="Overcut" short="" mm={setup.overcutMm} unit="mm" minMm={0} onChange={(overcutMm) => set({ overcutMm })} />
       </td>
       <td className="w-36 p-1.5">
-        <Pick label="Corners are turned by" hideLabel value={setup.corners} options={[{ value: 'machine', text: 'the machine' }, { value: 'file', text: 'the file' }]} onChange={(corners) => set({ corners })} />
+        <Pick
+          label="Corners are turned by"
+          hideLabel
+          value={setup.corners}
+          options={[
+            { value: 'machine', text: 'the machine' },
+            { value: 'file', text: 'the file' },
+          ]}
+          onChange={(corners) => set({ corners })}
+        />
       </td>
       <td className="p-1.5">
-        <IconButton label={`Remove ${setup.name}`} disabled={machine.setups.length < 2} onClick={() => change(machine.id, { setups: machine.setups.filter((s) => s.id !== setup.id) })}>
+        <IconButton
+          label={`Remove ${setup.name}`}
+          disabled={machine.setups.length < 2}
+          onClick={() => change(machine.id, { setups: machine.setups.filter((s) => s.id !== setup.id) })}
+        >
           <Trash2 size={15} />
         </IconButton>
       </td>
@@ -75,7 +125,11 @@ function MachinePanel({ machine }: { machine: Machine }) {
   const [report, setReport] = useState<MachineReport>();
   useEffect(() => {
     let current = true;
-    const look = (): void => void api.askMachine(machine.id).then((r) => current && setReport(r)).catch(() => undefined);
+    const look = (): void =>
+      void api
+        .askMachine(machine.id)
+        .then((r) => current && setReport(r))
+        .catch(() => undefined);
     look();
     const timer = setInterval(look, 5000);
     return () => {
@@ -88,7 +142,10 @@ function MachinePanel({ machine }: { machine: Machine }) {
     <section className="panel">
       <div className="flex items-center gap-3 border-b px-3 py-2">
         <h2 className="text-base font-semibold">{machine.name}</h2>
-        <span className={`border px-2 text-xs leading-5 ${report?.reachable ? 'border-teal text-teal' : 'border-amber text-amber'}`} role="status">
+        <span
+          className={`border px-2 text-xs leading-5 ${report?.reachable ? 'border-teal text-teal' : 'border-amber text-amber'}`}
+          role="status"
+        >
           {report ? (report.reachable ? 'Ready' : 'No answer') : 'Asking…'}
         </span>
         <span className="text-[13px] text-ink-soft">{report && !report.reachable ? report.text : ''}</span>
@@ -99,10 +156,23 @@ function MachinePanel({ machine }: { machine: Machine }) {
           <TextCell label="Address" value={machine.host} onChange={(host) => change(machine.id, { host })} />
         </label>
         <div className="w-32">
-          <NumberField label="Port" value={machine.port} decimals={0} min={1} max={65535} onChange={(port) => change(machine.id, { port })} />
+          <NumberField
+            label="Port"
+            value={machine.port}
+            decimals={0}
+            min={1}
+            max={65535}
+            onChange={(port) => change(machine.id, { port })}
+          />
         </div>
         <div className="w-44">
-          <LengthField label="Cutting width" mm={machine.widthMm} unit="mm" minMm={10} onChange={(widthMm) => change(machine.id, { widthMm })} />
+          <LengthField
+            label="Cutting width"
+            mm={machine.widthMm}
+            unit="mm"
+            minMm={10}
+            onChange={(widthMm) => change(machine.id, { widthMm })}
+          />
         </div>
       </div>
       <table className="w-full">
@@ -122,7 +192,13 @@ function MachinePanel({ machine }: { machine: Machine }) {
         </tbody>
       </table>
       <div className="px-2 py-2">
-        <Button size="small" onClick={() => last && change(machine.id, { setups: [...machine.setups, { ...last, id: newId('setup'), name: `${last.name}, another`.slice(0, 60) }] })}>
+        <Button
+          size="small"
+          onClick={() =>
+            last &&
+            change(machine.id, { setups: [...machine.setups, { ...last, id: newId('setup'), name: `${last.name}, another`.slice(0, 60) }] })
+          }
+        >
           <Plus size={13} /> Tool setup
         </Button>
       </div>

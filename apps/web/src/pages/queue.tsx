@@ -13,7 +13,16 @@ import { Notice } from '../ui/card.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
-const NAMES: Record<RunState, string> = { held: 'Held', waiting: 'Waiting', working: 'Working', paused: 'Paused', 'needs-you': 'Needs you', done: 'Done', failed: 'Failed', cancelled: 'Cancelled' };
+const NAMES: Record<RunState, string> = {
+  held: 'Held',
+  waiting: 'Waiting',
+  working: 'Working',
+  paused: 'Paused',
+  'needs-you': 'Needs you',
+  done: 'Done',
+  failed: 'Failed',
+  cancelled: 'Cancelled',
+};
 const LOOKS: Record<RunState, string> = {
   held: 'border-line-strong',
   waiting: 'border-line-strong',
@@ -50,12 +59,41 @@ const BUTTONS: Record<RunAction, { text: string; icon: typeof Pause }> = {
 function RunPicture({ run, className }: { run: Run; className: string }) {
   const source = run.hasPicture ? `/api/runs/${run.id}/picture.svg` : `/api/runs/${run.id}/sheet.svg`;
   return (
-    <div className={`relative overflow-hidden border border-line-strong bg-white ${className}`} style={{ aspectRatio: `${Math.max(60, run.lengthMm)} / ${run.widthMm}` }}>
-      <img src={source} alt={run.hasPicture ? 'What the blade cut' : 'The sheet to be cut'} className={`absolute inset-0 h-full w-full ${run.hasPicture ? 'object-contain object-left' : ''}`} />
+    <div
+      className={`relative overflow-hidden border border-line-strong bg-white ${className}`}
+      style={{ aspectRatio: `${Math.max(60, run.lengthMm)} / ${run.widthMm}` }}
+    >
+      <img
+        src={source}
+        alt={run.hasPicture ? 'What the blade cut' : 'The sheet to be cut'}
+        className={`absolute inset-0 h-full w-full ${run.hasPicture ? 'object-contain object-left' : ''}`}
+      />
       {run.carriage ? (
-        <svg viewBox={`0 0 ${Math.max(1, run.lengthMm)} ${run.widthMm}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full" aria-hidden data-testid="carriage">
-          <line x1={run.carriage.x} x2={run.carriage.x} y1={0} y2={run.widthMm} stroke="#0d5c5f" strokeWidth={2} vectorEffect="non-scaling-stroke" />
-          <ellipse cx={run.carriage.x} cy={run.widthMm - run.carriage.y} rx={run.widthMm / 60} ry={run.widthMm / 60} fill={run.carriage.down ? '#9c2f1d' : '#fdfbf6'} stroke="#16202e" vectorEffect="non-scaling-stroke" />
+        <svg
+          viewBox={`0 0 ${Math.max(1, run.lengthMm)} ${run.widthMm}`}
+          preserveAspectRatio="none"
+          className="absolute inset-0 h-full w-full"
+          aria-hidden
+          data-testid="carriage"
+        >
+          <line
+            x1={run.carriage.x}
+            x2={run.carriage.x}
+            y1={0}
+            y2={run.widthMm}
+            stroke="#0d5c5f"
+            strokeWidth={2}
+            vectorEffect="non-scaling-stroke"
+          />
+          <ellipse
+            cx={run.carriage.x}
+            cy={run.widthMm - run.carriage.y}
+            rx={run.widthMm / 60}
+            ry={run.widthMm / 60}
+            fill={run.carriage.down ? '#9c2f1d' : '#fdfbf6'}
+            stroke="#16202e"
+            vectorEffect="non-scaling-stroke"
+          />
         </svg>
       ) : null}
     </div>
@@ -66,8 +104,17 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
   const act = (action: RunAction): void => void api.act(run.id, action).catch((error: unknown) => toast.error(sentenceOf(error)));
   const underWay = run.state === 'working' || run.state === 'paused';
   return (
-    <li className={`panel flex gap-4 p-3 ${run.state === 'needs-you' ? '[--panel-line:var(--color-amber)]' : ''}`} data-run={run.id} data-state={run.state}>
-      <button type="button" onClick={onLook} className="flex h-24 w-44 shrink-0 items-center justify-center bg-desk p-1" aria-label={`Look at ${run.title} of ${run.jobName} large`}>
+    <li
+      className={`panel flex gap-4 p-3 ${run.state === 'needs-you' ? '[--panel-line:var(--color-amber)]' : ''}`}
+      data-run={run.id}
+      data-state={run.state}
+    >
+      <button
+        type="button"
+        onClick={onLook}
+        className="flex h-24 w-44 shrink-0 items-center justify-center bg-desk p-1"
+        aria-label={`Look at ${run.title} of ${run.jobName} large`}
+      >
         <RunPicture run={run} className="max-h-full max-w-full h-full" />
       </button>
       <div className="flex min-w-0 flex-1 flex-col gap-1">
@@ -75,24 +122,40 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
           <Link to={`/jobs/${run.jobId}/draw`} className="truncate font-semibold hover:underline">
             {run.jobName}
           </Link>
-          <span className="shrink-0 border border-line-strong px-1.5 text-xs" style={{ background: run.filmHex, color: inkOn(run.filmHex) }}>
+          <span
+            className="shrink-0 border border-line-strong px-1.5 text-xs"
+            style={{ background: run.filmHex, color: inkOn(run.filmHex) }}
+          >
             {run.title}
           </span>
         </div>
         <p className="text-[13px] text-ink-soft">
-          {run.machineName} · <span className="numerals">{Math.round(run.lengthMm)} × {Math.round(run.widthMm)} mm</span> · <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
+          {run.machineName} ·{' '}
+          <span className="numerals">
+            {Math.round(run.lengthMm)} × {Math.round(run.widthMm)} mm
+          </span>{' '}
+          · <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
           {run.copies > 1 ? ` · ${run.copies} copies` : ''} · sent {format(parseISO(run.createdAt), 'd MMM HH:mm')}
         </p>
         {run.reason ? <Notice level={run.state === 'needs-you' ? 'warning' : 'note'}>{run.reason}</Notice> : null}
         {underWay || run.state === 'waiting' ? (
           <div className="mt-auto flex items-center gap-3">
-            <div role="progressbar" aria-label={`Progress of ${run.title}`} aria-valuenow={Math.round(run.progress * 100)} aria-valuemin={0} aria-valuemax={100} className="h-2 flex-1 border border-line-strong bg-desk">
+            <div
+              role="progressbar"
+              aria-label={`Progress of ${run.title}`}
+              aria-valuenow={Math.round(run.progress * 100)}
+              aria-valuemin={0}
+              aria-valuemax={100}
+              className="h-2 flex-1 border border-line-strong bg-desk"
+            >
               <div className="h-full bg-teal transition-[width] duration-200" style={{ width: `${100 * run.progress}%` }} />
             </div>
             <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * run.progress)} %</span>
           </div>
         ) : null}
-        {run.state === 'done' && run.hasPicture ? <p className="mt-auto text-[13px] text-teal">Cut. The picture shows what the blade did.</p> : null}
+        {run.state === 'done' && run.hasPicture ? (
+          <p className="mt-auto text-[13px] text-teal">Cut. The picture shows what the blade did.</p>
+        ) : null}
       </div>
       <div className="flex w-36 shrink-0 flex-col items-end gap-1.5">
         <span className={`border px-2 text-xs leading-5 ${LOOKS[run.state]}`} role="status">
@@ -102,7 +165,12 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
           {ACTIONS[run.state].map((action) => {
             const { text, icon: Icon } = BUTTONS[action];
             return (
-              <Button key={action} size="small" look={action === 'cancel' ? 'stop' : action === 'retry' ? 'main' : 'plain'} onClick={() => act(action)}>
+              <Button
+                key={action}
+                size="small"
+                look={action === 'cancel' ? 'stop' : action === 'retry' ? 'main' : 'plain'}
+                onClick={() => act(action)}
+              >
                 <Icon size={13} /> {text}
               </Button>
             );
@@ -134,7 +202,13 @@ export function QueuePage() {
         </ul>
       )}
       {looked ? (
-        <Dialog open title={looked.jobName} text={`${looked.title} on ${looked.machineName}: ${NAMES[looked.state].toLowerCase()}`} width={860} onClose={() => setLooking(undefined)}>
+        <Dialog
+          open
+          title={looked.jobName}
+          text={`${looked.title} on ${looked.machineName}: ${NAMES[looked.state].toLowerCase()}`}
+          width={860}
+          onClose={() => setLooking(undefined)}
+        >
           <div className="flex max-h-[62vh] justify-center">
             <RunPicture run={looked} className="h-[56vh] max-w-full" />
           </div>

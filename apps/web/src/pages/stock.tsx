@@ -13,12 +13,28 @@ import { NumberField, TextField } from '../ui/fields.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
 function NewFilm({ onClose }: { onClose(): void }) {
-  const [fields, setFields] = useState({ series: '', name: '', hex: '#0f5e66', transfer: false, price: '8', width: '610 mm', length: '10 m' });
+  const [fields, setFields] = useState({
+    series: '',
+    name: '',
+    hex: '#0f5e66',
+    transfer: false,
+    price: '8',
+    width: '610 mm',
+    length: '10 m',
+  });
   const set = (change: Partial<typeof fields>): void => setFields({ ...fields, ...change });
   const submit = (event: FormEvent): void => {
     event.preventDefault();
     const add = async (): Promise<void> => {
-      await api.addStock({ series: fields.series, name: fields.name, hex: fields.hex, transfer: fields.transfer, pricePerMetre: Number(fields.price.replace(',', '.')), widthMm: parseLength(fields.width, 'mm'), lengthMm: parseLength(fields.length, 'mm') });
+      await api.addStock({
+        series: fields.series,
+        name: fields.name,
+        hex: fields.hex,
+        transfer: fields.transfer,
+        pricePerMetre: Number(fields.price.replace(',', '.')),
+        widthMm: parseLength(fields.width, 'mm'),
+        lengthMm: parseLength(fields.length, 'mm'),
+      });
       await loadStock();
       onClose();
     };
@@ -28,14 +44,24 @@ function NewFilm({ onClose }: { onClose(): void }) {
     <Dialog open title="Film into Stock" onClose={onClose}>
       <form onSubmit={submit} className="flex flex-col gap-3">
         <div className="grid grid-cols-2 gap-3">
-          <TextField label="Series" value={fields.series} autoFocus placeholder="Breakwater 7-year" onChange={(series) => set({ series })} />
+          <TextField
+            label="Series"
+            value={fields.series}
+            autoFocus
+            placeholder="Breakwater 7-year"
+            onChange={(series) => set({ series })}
+          />
           <TextField label="Colour name" value={fields.name} placeholder="Deep teal" onChange={(name) => set({ name })} />
           <TextField label="Colour" type="color" value={fields.hex} onChange={(hex) => set({ hex })} />
           <TextField label="Price per metre" value={fields.price} onChange={(price) => set({ price })} />
           <TextField label="Roll width" value={fields.width} onChange={(width) => set({ width })} />
           <TextField label="Length on the roll" value={fields.length} onChange={(length) => set({ length })} />
         </div>
-        <Switch label="Transfer film, pressed with heat and cut reversed" checked={fields.transfer} onChange={(transfer) => set({ transfer })} />
+        <Switch
+          label="Transfer film, pressed with heat and cut reversed"
+          checked={fields.transfer}
+          onChange={(transfer) => set({ transfer })}
+        />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" look="main">
@@ -73,7 +99,15 @@ function FilmRow({ film }: { film: StockFilm }) {
               {roll.isOffcut ? <span className="border border-line-strong px-1.5 text-xs">offcut</span> : null}
               <span className="numerals w-20 text-right">{roll.widthMm} mm</span>
               <div className="w-36">
-                <NumberField label={`Length left on the ${roll.widthMm} mm roll`} short="left" value={roll.lengthLeftMm / 1000} suffix="m" min={0} max={1000} onChange={(metres) => setLength(roll.id, metres)} />
+                <NumberField
+                  label={`Length left on the ${roll.widthMm} mm roll`}
+                  short="left"
+                  value={roll.lengthLeftMm / 1000}
+                  suffix="m"
+                  min={0}
+                  max={1000}
+                  onChange={(metres) => setLength(roll.id, metres)}
+                />
               </div>
             </li>
           ))}
@@ -116,9 +150,11 @@ export function StockPage() {
                 </tr>
               </thead>
               <tbody>
-                {(stock ?? []).filter((film) => film.series === name).map((film) => (
-                  <FilmRow key={film.id} film={film} />
-                ))}
+                {(stock ?? [])
+                  .filter((film) => film.series === name)
+                  .map((film) => (
+                    <FilmRow key={film.id} film={film} />
+                  ))}
               </tbody>
             </table>
           </section>

@@ -28,7 +28,15 @@ export function Button({ look = 'plain', size = 'normal', className = '', type =
 }
 
 /** A short explanation on hover and focus. */
-export function Hint({ text, children, side = 'bottom' }: { text: ReactNode; children: ReactNode; side?: 'top' | 'right' | 'bottom' | 'left' }) {
+export function Hint({
+  text,
+  children,
+  side = 'bottom',
+}: {
+  text: ReactNode;
+  children: ReactNode;
+  side?: 'top' | 'right' | 'bottom' | 'left';
+}) {
   return (
     <Tooltip.Root delayDuration={350}>
       <Tooltip.Trigger asChild>{children}</Tooltip.Trigger>

@@ -3,7 +3,17 @@ import { ChevronDown } from 'lucide-react';
 import { Collapsible } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 
-export function Card({ title, children, aside, startsOpen = true }: { title: string; children: ReactNode; aside?: ReactNode; startsOpen?: boolean }) {
+export function Card({
+  title,
+  children,
+  aside,
+  startsOpen = true,
+}: {
+  title: string;
+  children: ReactNode;
+  aside?: ReactNode;
+  startsOpen?: boolean;
+}) {
   const key = `lorvek.card.${title}`;
   const [open, setOpen] = useState(() => (localStorage.getItem(key) ?? String(startsOpen)) === 'true');
   const change = (next: boolean): void => {

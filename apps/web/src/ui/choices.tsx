@@ -26,14 +26,22 @@ export function Pick<V extends string>({ label, value, options, placeholder, hid
         {label}
       </label>
       <Select.Root value={value ?? ''} onValueChange={(next) => onChange(next as V)}>
-        <Select.Trigger id={id} aria-label={label} className="flex h-8 w-full min-w-0 items-center gap-2 border border-line-strong bg-sheet px-2 text-left data-[placeholder]:text-ink-soft">
+        <Select.Trigger
+          id={id}
+          aria-label={label}
+          className="flex h-8 w-full min-w-0 items-center gap-2 border border-line-strong bg-sheet px-2 text-left data-[placeholder]:text-ink-soft"
+        >
           <span className="min-w-0 flex-1 truncate">
             <Select.Value placeholder={placeholder ?? 'Choose'} />
           </span>
           <ChevronsUpDown size={13} className="shrink-0 text-ink-soft" aria-hidden />
         </Select.Trigger>
         <Select.Portal>
-          <Select.Content position="popper" sideOffset={3} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden border border-line-strong bg-sheet shadow-md">
+          <Select.Content
+            position="popper"
+            sideOffset={3}
+            className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden border border-line-strong bg-sheet shadow-md"
+          >
             <Select.Viewport>
               {options.map((option) => (
                 <Select.Item
@@ -65,7 +73,17 @@ export interface RowOption<V extends string> {
 }
 
 /** One of a few, side by side. */
-export function PickRow<V extends string>({ label, value, options, onChange }: { label: string; value: V; options: readonly RowOption<V>[]; onChange(value: V): void }) {
+export function PickRow<V extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: V;
+  options: readonly RowOption<V>[];
+  onChange(value: V): void;
+}) {
   return (
     <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(next) => next && onChange(next as V)} className="flex">
       {options.map((option) => (
@@ -88,7 +106,12 @@ export function Switch({ label, checked, onChange }: { label: string; checked: b
   return (
     <div className="flex items-center justify-between gap-2">
       <label htmlFor={id}>{label}</label>
-      <RadixSwitch.Root id={id} checked={checked} onCheckedChange={onChange} className="h-5 w-9 shrink-0 border border-line-strong bg-desk p-px data-[state=checked]:border-teal data-[state=checked]:bg-teal">
+      <RadixSwitch.Root
+        id={id}
+        checked={checked}
+        onCheckedChange={onChange}
+        className="h-5 w-9 shrink-0 border border-line-strong bg-desk p-px data-[state=checked]:border-teal data-[state=checked]:bg-teal"
+      >
         <RadixSwitch.Thumb className="block size-4 bg-sheet shadow-sm transition-transform data-[state=checked]:translate-x-4" />
       </RadixSwitch.Root>
     </div>

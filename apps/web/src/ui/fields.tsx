@@ -64,7 +64,9 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
       <label htmlFor={id} className="rule-label shrink-0 whitespace-nowrap">
         {short ?? label}
       </label>
-      <div className={`flex h-7 min-w-0 flex-1 items-center border bg-sheet px-1.5 focus-within:outline-2 focus-within:outline-teal ${problem ? 'border-brick' : 'border-line-strong'} ${disabled ? 'opacity-50' : ''}`}>
+      <div
+        className={`flex h-7 min-w-0 flex-1 items-center border bg-sheet px-1.5 focus-within:outline-2 focus-within:outline-teal ${problem ? 'border-brick' : 'border-line-strong'} ${disabled ? 'opacity-50' : ''}`}
+      >
         <input
           ref={box}
           id={id}
@@ -110,7 +112,9 @@ export function LengthField({ mm, unit, onChange, minMm, ...rest }: LengthFieldP
         if (minMm !== undefined && value < minMm) throw new Error(`${rest.label} must be ${describeLength(minMm, unit)} or more.`);
         onChange(value);
       }}
-      onStep={(direction, event) => onChange(Math.max(minMm ?? -Infinity, mm + direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)))}
+      onStep={(direction, event) =>
+        onChange(Math.max(minMm ?? -Infinity, mm + direction * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1)))
+      }
     />
   );
 }
@@ -164,7 +168,14 @@ export function TextField({ label, value, onChange, type = 'text', ...rest }: Te
       <label htmlFor={id} className="rule-label">
         {label}
       </label>
-      <input id={id} type={type} value={value} onChange={(event) => onChange(event.target.value)} className="h-8 border border-line-strong bg-sheet px-2" {...rest} />
+      <input
+        id={id}
+        type={type}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className="h-8 border border-line-strong bg-sheet px-2"
+        {...rest}
+      />
     </div>
   );
 }

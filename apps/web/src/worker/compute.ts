@@ -16,7 +16,8 @@ function open(): Worker {
     else asked?.reject(AppError.fromWire(answer.error));
   };
   w.onerror = (): void => {
-    for (const { reject } of waiting.values()) reject(new AppError('worker', 'The computation broke off. Undo the last step or reload the page; nothing is lost.'));
+    for (const { reject } of waiting.values())
+      reject(new AppError('worker', 'The computation broke off. Undo the last step or reload the page; nothing is lost.'));
     waiting.clear();
     worker = undefined;
   };

@@ -12,13 +12,16 @@ const results = new Map<string, Derived>();
 const MOST_RESULTS = 4000;
 let catalogue: Promise<FontEntry[]> | undefined;
 
-const entries = (): Promise<FontEntry[]> =>
-  (catalogue ??= fetch('/api/fonts').then((response) => response.json() as Promise<FontEntry[]>));
+const entries = (): Promise<FontEntry[]> => (catalogue ??= fetch('/api/fonts').then((response) => response.json() as Promise<FontEntry[]>));
 
 async function fetchFont(id: string): Promise<Font | undefined> {
   const entry = (await entries()).find((font) => font.id === id);
   if (!entry) return undefined;
-  const files = await Promise.all(entry.files.map(async (_, index) => new Uint8Array(await (await fetch(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer())));
+  const files = await Promise.all(
+    entry.files.map(
+      async (_, index) => new Uint8Array(await (await fetch(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer()),
+    ),
+  );
   const font = joinFonts(files.map(loadFont) as [Font, ...Font[]]);
   ready.set(id, font);
   return font;
@@ -74,7 +77,12 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
     case 'estimate': {
       const { drawing, film, material, setup } = asked.input;
       const sheet = prepareSheet(drawing, film, material, await outlines(drawing));
-      const { paths } = planCut(sheet.cut, sheet.weed, { bladeOffsetMm: setup.bladeOffsetMm, overcutMm: setup.overcutMm, cornerDeg: 15, compensate: false });
+      const { paths } = planCut(sheet.cut, sheet.weed, {
+        bladeOffsetMm: setup.bladeOffsetMm,
+        overcutMm: setup.overcutMm,
+        cornerDeg: 15,
+        compensate: false,
+      });
       return estimateCut(paths, { speedMmPerS: setup.speedMmPerS, passes: setup.passes });
     }
     case 'order':

@@ -8,7 +8,10 @@ import type { Material, PreparedSheet } from '@lorvek/model/prepare';
 export interface Requests {
   derive: { input: { item: LeafItem }; output: Derived };
   sheet: { input: { drawing: Drawing; film: string; material: Material }; output: PreparedSheet };
-  estimate: { input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup }; output: { seconds: number; cutMm: number; travelMm: number } };
+  estimate: {
+    input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };
+    output: { seconds: number; cutMm: number; travelMm: number };
+  };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   covering: { input: { text: string }; output: string[] };
 }

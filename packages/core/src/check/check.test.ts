@@ -17,7 +17,10 @@ describe('Cut check of a film', () => {
     const found = checkFilm([part('a', boxShape(20, 20)), part('b', mapOutline(translation(10, 10), boxShape(20, 20)))]);
     expect(found.map((f) => [f.code, f.parts])).toEqual([['crossing', ['a', 'b']]]);
     const place = found[0]?.place ?? { x: 0, y: 0 };
-    expect([[20, 10], [10, 20]]).toContainEqual([Math.round(place.x), Math.round(place.y)]);
+    expect([
+      [20, 10],
+      [10, 20],
+    ]).toContainEqual([Math.round(place.x), Math.round(place.y)]);
   });
 
   test('an outline that crosses itself', () => expect(codes([part('bow', parsePath('M0 0L40 30L40 0L0 30Z'))])).toEqual(['crossing']));

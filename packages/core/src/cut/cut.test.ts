@@ -5,7 +5,18 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { boxShape, evaluate, mapOutline, ovalShape, segmentDistance, translation, weld, type Contour, type Outline, type Polyline } from '../geometry/index.ts';
+import {
+  boxShape,
+  evaluate,
+  mapOutline,
+  ovalShape,
+  segmentDistance,
+  translation,
+  weld,
+  type Contour,
+  type Outline,
+  type Polyline,
+} from '../geometry/index.ts';
 import { writeHpgl } from '../format/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
 import { containment, estimateCut, orderCuts, planBlade, planCut, startContourAt } from './index.ts';
@@ -15,16 +26,24 @@ afterAll(() => rmSync(work, { recursive: true, force: true }));
 
 const PLAIN = { bladeOffsetMm: 0.25, overcutMm: 0, cornerDeg: 15, compensate: false };
 const VALUES = { sends: 'values', tool: 1, speedMmPerS: 300, forceGrams: 80, passes: 1 } as const;
-const fontOf = (...files: string[]): Font => joinFonts(files.map((file) => loadFont(readFileSync(`assets/fonts/${file}`))) as [Font, ...Font[]]);
+const fontOf = (...files: string[]): Font =>
+  joinFonts(files.map((file) => loadFont(readFileSync(`assets/fonts/${file}`))) as [Font, ...Font[]]);
 
-const word = mapOutline(translation(20, 40), setLettering({ text: 'Marigold 8&é', font: fontOf('lobster-latin-400-normal.woff'), capHeightMm: 60 }).outline);
+const word = mapOutline(
+  translation(20, 40),
+  setLettering({ text: 'Marigold 8&é', font: fontOf('lobster-latin-400-normal.woff'), capHeightMm: 60 }).outline,
+);
 
 /** The pen-down strokes of a file, read back by hand. */
 function strokesOf(text: string): number[][] {
   const strokes: number[][] = [];
   let [x, y] = [0, 0];
   for (const command of text.split(';').map((c) => c.trim())) {
-    const numbers = command.slice(2).split(',').filter(Boolean).map((n) => Number(n) / 40);
+    const numbers = command
+      .slice(2)
+      .split(',')
+      .filter(Boolean)
+      .map((n) => Number(n) / 40);
     if (command.startsWith('PU')) {
       if (numbers.length === 2) [x, y] = numbers as [number, number];
       if (numbers.length === 2) strokes.push([x, y]);
@@ -37,19 +56,34 @@ function strokesOf(text: string): number[][] {
 const fine = (outline: Outline, each = 100): Polyline[] =>
   outline.contours.map(({ closed, spans }) => ({
     closed,
-    xy: Float64Array.from(spans.flatMap((s) => (s.length === 4 ? [evaluate(s, 0, 0), evaluate(s, 0, 1)] : Array.from({ length: each }, (_, k) => [evaluate(s, k / each, 0), evaluate(s, k / each, 1)]).flat()))),
+    xy: Float64Array.from(
+      spans.flatMap((s) =>
+        s.length === 4
+          ? [evaluate(s, 0, 0), evaluate(s, 0, 1)]
+          : Array.from({ length: each }, (_, k) => [evaluate(s, k / each, 0), evaluate(s, k / each, 1)]).flat(),
+      ),
+    ),
   }));
 
 /** As the checker wants them. */
-const nominalOf = (lines: Polyline[]) => lines.map(({ xy }) => ({ closed: true, pts: Array.from({ length: xy.length / 2 }, (_, i) => [xy[2 * i], xy[2 * i + 1]]) }));
+const nominalOf = (lines: Polyline[]) =>
+  lines.map(({ xy }) => ({ closed: true, pts: Array.from({ length: xy.length / 2 }, (_, i) => [xy[2 * i], xy[2 * i + 1]]) }));
 
 /** Distance from any point to the nearest of the lines, by a spatial index. */
 function distanceTo(lines: Polyline[]): (x: number, y: number) => number {
-  const segments = lines.flatMap(({ xy }) => Array.from({ length: xy.length / 2 }, (_, i) => [xy[2 * i], xy[2 * i + 1], xy[(2 * i + 2) % xy.length], xy[(2 * i + 3) % xy.length]] as [number, number, number, number]));
+  const segments = lines.flatMap(({ xy }) =>
+    Array.from(
+      { length: xy.length / 2 },
+      (_, i) => [xy[2 * i], xy[2 * i + 1], xy[(2 * i + 2) % xy.length], xy[(2 * i + 3) % xy.length]] as [number, number, number, number],
+    ),
+  );
   const tree = new Flatbush(segments.length);
   for (const [ax, ay, bx, by] of segments) tree.add(Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by));
   tree.finish();
-  return (x, y) => tree.neighbors(x, y, 6, 1).reduce((best, i) => Math.min(best, segmentDistance(x, y, ...(segments[i] as [number, number, number, number]))), Infinity);
+  return (x, y) =>
+    tree
+      .neighbors(x, y, 6, 1)
+      .reduce((best, i) => Math.min(best, segmentDistance(x, y, ...(segments[i] as [number, number, number, number]))), Infinity);
 }
 
 describe('the cut file', () => {
@@ -61,8 +95,20 @@ describe('the cut file', () => {
     const file = join(work, 'word.plt');
     const wanted = join(work, 'expect.json');
     writeFileSync(file, bytes);
-    writeFileSync(wanted, JSON.stringify({ pens: [1], contours: word.contours.length + 1, order: 'inner-first', max_uncut: 0.03, max_tip_error: 0.03, nominal: nominalOf(fine(word, 24).concat(fine(boxShape(400, 200)))) }));
-    const out = execFileSync('python3', ['tests/checkers/check_hpgl.py', file, '--media', '1000,610', '--expect', wanted, '-q'], { encoding: 'utf8' });
+    writeFileSync(
+      wanted,
+      JSON.stringify({
+        pens: [1],
+        contours: word.contours.length + 1,
+        order: 'inner-first',
+        max_uncut: 0.03,
+        max_tip_error: 0.03,
+        nominal: nominalOf(fine(word, 24).concat(fine(boxShape(400, 200)))),
+      }),
+    );
+    const out = execFileSync('python3', ['tests/checkers/check_hpgl.py', file, '--media', '1000,610', '--expect', wanted, '-q'], {
+      encoding: 'utf8',
+    });
     expect(out).toContain('OK (0 errors');
   });
 
@@ -100,19 +146,42 @@ describe('the cut file', () => {
   });
 
   test.each(['square', 'lettering'])('the tip of a trailing blade follows the outline when the file turns the corners: %s', (kind) => {
-    const outline = kind === 'square' ? mapOutline(translation(20, 20), boxShape(40, 40)) : mapOutline(translation(20, 20), setLettering({ text: 'K', font: fontOf('anton-latin-400-normal.woff'), capHeightMm: 40 }).outline);
+    const outline =
+      kind === 'square'
+        ? mapOutline(translation(20, 20), boxShape(40, 40))
+        : mapOutline(
+            translation(20, 20),
+            setLettering({ text: 'K', font: fontOf('anton-latin-400-normal.woff'), capHeightMm: 40 }).outline,
+          );
     const file = join(work, `${kind}.plt`);
     writeFileSync(file, writeHpgl(planBlade(outline, { ...PLAIN, compensate: true, overcutMm: 1 }), VALUES));
     writeFileSync(join(work, 'nominal.json'), JSON.stringify({ contours: nominalOf(fine(outline, 24)) }));
     writeFileSync(join(work, 'limits.json'), JSON.stringify({ max_uncut: 0.06, max_corner_error: 0.06, max_tip_error: 0.06 }));
-    const out = execFileSync('python3', ['tests/checkers/check_hpgl.py', file, '--knife', '0.25', '--nominal', join(work, 'nominal.json'), '--skip-start', '1', '--expect', join(work, 'limits.json')], { encoding: 'utf8' });
+    const out = execFileSync(
+      'python3',
+      [
+        'tests/checkers/check_hpgl.py',
+        file,
+        '--knife',
+        '0.25',
+        '--nominal',
+        join(work, 'nominal.json'),
+        '--skip-start',
+        '1',
+        '--expect',
+        join(work, 'limits.json'),
+      ],
+      { encoding: 'utf8' },
+    );
     expect(out).toContain('OK (0 errors');
   });
 });
 
 describe('order', () => {
   const contour = (outline: Outline): Contour => outline.contours[0] as Contour;
-  const anyBox = fc.record({ x: fc.integer({ min: 0, max: 400 }), y: fc.integer({ min: 0, max: 400 }), w: fc.integer({ min: 2, max: 200 }) }).map(({ x, y, w }) => mapOutline(translation(x, y), ovalShape(w, w)));
+  const anyBox = fc
+    .record({ x: fc.integer({ min: 0, max: 400 }), y: fc.integer({ min: 0, max: 400 }), w: fc.integer({ min: 2, max: 200 }) })
+    .map(({ x, y, w }) => mapOutline(translation(x, y), ovalShape(w, w)));
 
   test('every contour comes once and after all that it holds', () => {
     fc.assert(
@@ -128,7 +197,7 @@ describe('order', () => {
   });
 
   test('the way between is far shorter than in the order in which they were drawn', () => {
-    const rng = (seed: number) => () => ((seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648);
+    const rng = (seed: number) => () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
     const random = rng(7);
     const shapes = Array.from({ length: 200 }, () => mapOutline(translation(1000 * random(), 600 * random()), ovalShape(5, 5)));
     const drawn = shapes.slice(1).reduce((sum, shape, i) => {

@@ -24,8 +24,9 @@ export interface ArtworkItem {
 }
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
-const escapeText = (text: string): string =>
-  text.replace(/[&<>"]/g, (c) => ESCAPES[c] as string).replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '');
+/** Characters that XML 1.0 does not allow at all. */
+const isForbidden = (char: string): boolean => (char < ' ' && !'\t\n\r'.includes(char)) || char === '\ufffe' || char === '\uffff';
+const escapeText = (text: string): string => Array.from(text, (char) => (isForbidden(char) ? '' : (ESCAPES[char] ?? char))).join('');
 const number = (n: number): string => String(Math.round(n * 1e4) / 1e4 + 0);
 
 function itemText(item: ArtworkItem, heightMm: number): string {

@@ -2,7 +2,30 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { AppError } from '../index.ts';
 import { lineDistance } from './hit.ts';
-import { area, bounds, boxShape, compose, deviation, evaluate, flatten, formatPath, invert, isInside, mapOutline, mapPoint, ovalShape, parsePath, pathLength, rotation, spanBox, subSpan, translation, type Matrix, type Outline, type Span } from './index.ts';
+import {
+  area,
+  bounds,
+  boxShape,
+  compose,
+  deviation,
+  evaluate,
+  flatten,
+  formatPath,
+  invert,
+  isInside,
+  mapOutline,
+  mapPoint,
+  ovalShape,
+  parsePath,
+  pathLength,
+  rotation,
+  spanBox,
+  subSpan,
+  translation,
+  type Matrix,
+  type Outline,
+  type Span,
+} from './index.ts';
 
 const coordinate = fc.double({ min: -1e4, max: 1e4, noNaN: true });
 const span = fc.oneof(fc.array(coordinate, { minLength: 4, maxLength: 4 }), fc.array(coordinate, { minLength: 8, maxLength: 8 }));
@@ -27,16 +50,25 @@ const codeOf = (work: () => unknown): string => {
 
 describe('path strings', () => {
   test('reading what was written gives the same numbers', () => {
-    fc.assert(fc.property(outline, (o) => expect(formatPath(parsePath(formatPath(o)))).toBe(formatPath(o))), { seed: 1 });
+    fc.assert(
+      fc.property(outline, (o) => expect(formatPath(parsePath(formatPath(o)))).toBe(formatPath(o))),
+      { seed: 1 },
+    );
   });
 
-  test.each(['M0 0L1 1 2', 'M0 0L1', 'Q1 1 2 2', 'M0 0A5 5 0 0 0 9 9', 'M0 0L1e999 2', 'L', 'M0 0 NaN 1', 'M1 2;L3 4'])('%s is refused', (path) => {
-    expect(codeOf(() => parsePath(path))).toBe('input.path');
-  });
+  test.each(['M0 0L1 1 2', 'M0 0L1', 'Q1 1 2 2', 'M0 0A5 5 0 0 0 9 9', 'M0 0L1e999 2', 'L', 'M0 0 NaN 1', 'M1 2;L3 4'])(
+    '%s is refused',
+    (path) => {
+      expect(codeOf(() => parsePath(path))).toBe('input.path');
+    },
+  );
 
   test('an open contour stays open and a closed one gets its way back', () => {
     const read = parsePath('M0 0L10 0L10 10 M20 20L30 20L30 30Z');
-    expect(read.contours.map((c) => [c.closed, c.spans.length])).toEqual([[false, 2], [true, 3]]);
+    expect(read.contours.map((c) => [c.closed, c.spans.length])).toEqual([
+      [false, 2],
+      [true, 3],
+    ]);
   });
 });
 
@@ -85,7 +117,10 @@ describe('flattening and splitting', () => {
     fc.assert(
       fc.property(outline, fc.constantFrom(0.1, 1, 10), (o, tol) => {
         const lines = flatten(o, tol);
-        for (const contour of o.contours) for (const s of contour.spans) for (let k = 0; k < 12; k++) expect(lineDistance(lines, evaluate(s, k / 12, 0), evaluate(s, k / 12, 1))).toBeLessThan(tol * 1.001 + 1e-7);
+        for (const contour of o.contours)
+          for (const s of contour.spans)
+            for (let k = 0; k < 12; k++)
+              expect(lineDistance(lines, evaluate(s, k / 12, 0), evaluate(s, k / 12, 1))).toBeLessThan(tol * 1.001 + 1e-7);
       }),
       { numRuns: 25, seed: 4 },
     );

@@ -143,7 +143,7 @@ export function joinFonts(fonts: readonly [Font, ...Font[]]): Font {
 }
 
 /** Characters that need no glyph of their own. */
-const SILENT = /[\s\u200b-\u200f\u202a-\u202e\u2060-\u2069\ufe00-\ufe0f]/u;
+const SILENT = /\s|\p{Default_Ignorable_Code_Point}|\p{Cc}/u;
 
 /** Characters of the text that no file of the font has, each once. */
 export function missingCharacters(font: Font, text: string): string[] {

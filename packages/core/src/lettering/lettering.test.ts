@@ -5,7 +5,8 @@ import { area, bounds } from '../geometry/index.ts';
 import { checkFilm } from '../check/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from './index.ts';
 
-const load = (...files: string[]): Font => joinFonts(files.map((file) => loadFont(readFileSync(`assets/fonts/${file}`))) as [Font, ...Font[]]);
+const load = (...files: string[]): Font =>
+  joinFonts(files.map((file) => loadFont(readFileSync(`assets/fonts/${file}`))) as [Font, ...Font[]]);
 const anton = load('anton-latin-400-normal.woff', 'anton-latin-ext-400-normal.woff');
 const pacifico = load('pacifico-latin-400-normal.woff');
 const cairo = load('cairo-latin-700-normal.woff', 'cairo-arabic-700-normal.woff');
@@ -38,7 +39,9 @@ describe('size', () => {
     const [first, second] = set.lines;
     expect((first?.baselineY ?? 0) - (second?.baselineY ?? 0)).toBeCloseTo(60, 9);
     const inkOf = (start: number, end: number): number => {
-      const boxes = set.letters.filter((l) => l.index >= start && l.index < end && l.outline.contours.length > 0).map((l) => bounds(l.outline));
+      const boxes = set.letters
+        .filter((l) => l.index >= start && l.index < end && l.outline.contours.length > 0)
+        .map((l) => bounds(l.outline));
       return Math.min(...boxes.map((b) => b.minX)) + Math.max(...boxes.map((b) => b.maxX));
     };
     expect(inkOf(0, 4)).toBeCloseTo(0, 6);
@@ -50,7 +53,8 @@ describe('shaping', () => {
   test('kerning draws A and V together', () => {
     const pair = setLettering({ text: 'AV', font: cairo, capHeightMm: 50 });
     const apart = ['A', 'V'].map((text) => setLettering({ text, font: cairo, capHeightMm: 50 }));
-    const gap = (bounds(pair.letters[1]?.outline ?? { contours: [] }).minX ?? 0) - bounds(pair.letters[0]?.outline ?? { contours: [] }).maxX;
+    const gap =
+      (bounds(pair.letters[1]?.outline ?? { contours: [] }).minX ?? 0) - bounds(pair.letters[0]?.outline ?? { contours: [] }).maxX;
     expect(apart.every((set) => set.widthMm > 0)).toBe(true);
     expect(gap).toBeLessThan(0);
   });
@@ -99,7 +103,12 @@ describe('bad input', () => {
     const good = readFileSync('assets/fonts/anton-latin-400-normal.woff');
     const lying = Uint8Array.from(good);
     new DataView(lying.buffer).setUint32(48, 0xffffff00);
-    for (const bytes of [new TextEncoder().encode('this is only text, of some length, but no font'), new Uint8Array(0), good.subarray(0, 300), lying]) {
+    for (const bytes of [
+      new TextEncoder().encode('this is only text, of some length, but no font'),
+      new Uint8Array(0),
+      good.subarray(0, 300),
+      lying,
+    ]) {
       expect(code(() => loadFont(bytes))).toBe('input.font');
     }
   });

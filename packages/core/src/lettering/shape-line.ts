@@ -123,7 +123,16 @@ export function shapeLine(font: Font, line: string, letterSpaceEm: number): { gl
     if (!piece.file) {
       let cluster = piece.start;
       for (const char of line.slice(piece.start, piece.end)) {
-        glyphs.push({ file: undefined, glyph: 0, cluster, x, y: 0, advance: MISSING_ADVANCE_EM, rightToLeft: piece.level % 2 === 1, joining: false });
+        glyphs.push({
+          file: undefined,
+          glyph: 0,
+          cluster,
+          x,
+          y: 0,
+          advance: MISSING_ADVANCE_EM,
+          rightToLeft: piece.level % 2 === 1,
+          joining: false,
+        });
         x += MISSING_ADVANCE_EM;
         cluster += char.length;
       }

@@ -4,7 +4,17 @@ import { area, bounds, boxShape, joinOutlines, mapOutline, mapPoint, parsePath, 
 import { layUp, type LayUpProblem } from './index.ts';
 
 const flag = parsePath('M0 0L60 0L60 10L10 10L10 40L0 40Z');
-const problem = (fields: Partial<LayUpProblem> = {}): LayUpProblem => ({ parts: [{ id: 'a', outline: mapOutline(translation(-500, 900), flag) }], materialWidthMm: 610, materialLengthMm: 5000, marginMm: 10, turnDeg: 0, mirror: false, copies: 1, gapMm: 5, ...fields });
+const problem = (fields: Partial<LayUpProblem> = {}): LayUpProblem => ({
+  parts: [{ id: 'a', outline: mapOutline(translation(-500, 900), flag) }],
+  materialWidthMm: 610,
+  materialLengthMm: 5000,
+  marginMm: 10,
+  turnDeg: 0,
+  mirror: false,
+  copies: 1,
+  gapMm: 5,
+  ...fields,
+});
 
 describe('laying up', () => {
   test('the work sits in the corner of the margin, whatever its place on the drawing', () => {
@@ -29,19 +39,27 @@ describe('laying up', () => {
 
   test('copies keep their gap, fill the width first and never overlap', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 0, max: 30 }), fc.constantFrom(0, 90, 180, 270), fc.integer({ min: 100, max: 900 }), (copies, gapMm, turn, width) => {
-        const { parts, overWidthMm, across } = layUp(problem({ copies, gapMm, turnDeg: turn as 0, materialWidthMm: width, materialLengthMm: 1e6 }));
-        expect(parts.length).toBe(copies);
-        expect(overWidthMm).toBe(0);
-        expect(across).toBe(Math.min(copies, Math.floor((width - 20 + gapMm) / ((turn % 180 === 0 ? 40 : 60) + gapMm))));
-        const boxes = parts.map((p) => bounds(p.outline));
-        boxes.forEach((a, i) => {
-          for (const b of boxes.slice(i + 1)) {
-            const apart = Math.max(b.minX - a.maxX, a.minX - b.maxX, b.minY - a.maxY, a.minY - b.maxY);
-            expect(apart).toBeGreaterThanOrEqual(gapMm - 1e-6);
-          }
-        });
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 60 }),
+        fc.integer({ min: 0, max: 30 }),
+        fc.constantFrom(0, 90, 180, 270),
+        fc.integer({ min: 100, max: 900 }),
+        (copies, gapMm, turn, width) => {
+          const { parts, overWidthMm, across } = layUp(
+            problem({ copies, gapMm, turnDeg: turn as 0, materialWidthMm: width, materialLengthMm: 1e6 }),
+          );
+          expect(parts.length).toBe(copies);
+          expect(overWidthMm).toBe(0);
+          expect(across).toBe(Math.min(copies, Math.floor((width - 20 + gapMm) / ((turn % 180 === 0 ? 40 : 60) + gapMm))));
+          const boxes = parts.map((p) => bounds(p.outline));
+          boxes.forEach((a, i) => {
+            for (const b of boxes.slice(i + 1)) {
+              const apart = Math.max(b.minX - a.maxX, a.minX - b.maxX, b.minY - a.maxY, a.minY - b.maxY);
+              expect(apart).toBeGreaterThanOrEqual(gapMm - 1e-6);
+            }
+          });
+        },
+      ),
       { numRuns: 60, seed: 31 },
     );
   });

@@ -36,7 +36,8 @@ export function sizeBy(drag: Extract<Drag, { kind: 'size' }>, to: Point, keys: K
   const fixed = keys.altKey ? { x: 0.5, y: 0.5 } : { x: 1 - handle.anchor.x, y: 1 - handle.anchor.y };
   const { box } = frame;
   const at = { x: box.minX + fixed.x * (box.maxX - box.minX), y: box.minY + fixed.y * (box.maxY - box.minY) };
-  const along = (now: number, was: number, origin: number): number => (Math.abs(was - origin) < 1e-9 ? 1 : Math.max(SMALLEST, (now - origin) / (was - origin)));
+  const along = (now: number, was: number, origin: number): number =>
+    Math.abs(was - origin) < 1e-9 ? 1 : Math.max(SMALLEST, (now - origin) / (was - origin));
   const kx = handle.anchor.x === 0.5 ? 1 : along(p.x, grip.x, at.x);
   const ky = handle.anchor.y === 0.5 ? 1 : along(p.y, grip.y, at.y);
   const isCorner = handle.anchor.x !== 0.5 && handle.anchor.y !== 0.5;

@@ -45,7 +45,12 @@ export function fitDrawing(): void {
   const { drawing } = useDocument.getState();
   const { surface } = pageOf(drawing);
   const all = boxOfAll(drawing);
-  fitBox('drawing', { minX: Math.min(0, all.minX), minY: Math.min(0, all.minY), maxX: Math.max(surface.widthMm, all.maxX), maxY: Math.max(surface.heightMm, all.maxY) });
+  fitBox('drawing', {
+    minX: Math.min(0, all.minX),
+    minY: Math.min(0, all.minY),
+    maxX: Math.max(surface.widthMm, all.maxX),
+    maxY: Math.max(surface.heightMm, all.maxY),
+  });
 }
 
 function describeDrag(drag: Drag, preview: Matrix | undefined, frame: Frame | undefined, unit: LengthUnit): string {
@@ -74,7 +79,10 @@ export function DrawingSurface() {
   const group = useRef('');
   const { unit } = pageOf(drawing);
   const frame = useMemo(() => frameOf(drawing, selection, preview), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the frame
-  const members = useMemo(() => (selection.length > 1 && selection.length <= 60 && !preview ? selection.flatMap((id) => frameOf(drawing, [id]) ?? []) : []), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- as above
+  const members = useMemo(
+    () => (selection.length > 1 && selection.length <= 60 && !preview ? selection.flatMap((id) => frameOf(drawing, [id]) ?? []) : []),
+    [drawing, selection, preview, version], // eslint-disable-line react-hooks/exhaustive-deps -- as above
+  );
   const moved = useMemo(() => new Set(preview ? leavesOf(drawing, selection).map((leaf) => leaf.id) : []), [drawing, selection, preview]);
 
   const letDown = ({ at }: PointerInfo): void => {
@@ -87,7 +95,8 @@ export function DrawingSurface() {
   const pick = ({ at, screen, event }: PointerInfo): void => {
     if (!view) return;
     const handle = frame && !writing ? handleAt(frame, view, screen) : undefined;
-    if (handle && frame) return setDrag(handle.kind === 'turn' ? { kind: 'turn', from: at, frame } : { kind: 'size', from: at, frame, handle });
+    if (handle && frame)
+      return setDrag(handle.kind === 'turn' ? { kind: 'turn', from: at, frame } : { kind: 'size', from: at, frame, handle });
     const hit = itemAt(drawing, at, view);
     if (hit === undefined) {
       if (!event.shiftKey) select([]);
@@ -119,7 +128,8 @@ export function DrawingSurface() {
       if (hit !== undefined && itemOf(drawing, hit)?.kind === 'lettering') return startWriting(hit);
       return letDown(info);
     }
-    if (tool === 'box' || tool === 'oval') return setDrag({ kind: 'make', from: info.at, to: info.at, shape: tool, square: info.event.shiftKey });
+    if (tool === 'box' || tool === 'oval')
+      return setDrag({ kind: 'make', from: info.at, to: info.at, shape: tool, square: info.event.shiftKey });
     pick(info);
   };
 
@@ -155,7 +165,12 @@ export function DrawingSurface() {
     const map = useView.getState().preview;
     useView.setState({ preview: undefined });
     if (drag.kind === 'mark') {
-      const box: Box = { minX: Math.min(drag.from.x, drag.to.x), maxX: Math.max(drag.from.x, drag.to.x), minY: Math.min(drag.from.y, drag.to.y), maxY: Math.max(drag.from.y, drag.to.y) };
+      const box: Box = {
+        minX: Math.min(drag.from.x, drag.to.x),
+        maxX: Math.max(drag.from.x, drag.to.x),
+        minY: Math.min(drag.from.y, drag.to.y),
+        maxY: Math.max(drag.from.y, drag.to.y),
+      };
       const found = [...new Set(itemsWithin(drawing, box).map((id) => selectableOf(drawing, id, entered)))];
       if (found.length > 0) select(drag.add ? [...new Set([...selection, ...found])] : found);
     } else if (drag.kind === 'make') finishMake(drag);
@@ -204,7 +219,13 @@ export function DrawingSurface() {
   );
 }
 
-function MadeBox({ view, drag }: { view: NonNullable<ReturnType<typeof useView.getState>['views']['drawing']>; drag: Extract<Drag, { kind: 'make' }> }) {
+function MadeBox({
+  view,
+  drag,
+}: {
+  view: NonNullable<ReturnType<typeof useView.getState>['views']['drawing']>;
+  drag: Extract<Drag, { kind: 'make' }>;
+}) {
   const r = boxBetween(drag.from, drag.to, drag.square);
   return <MarkBox view={view} from={{ x: r.x, y: r.y }} to={{ x: r.x + r.width, y: r.y + r.height }} round={drag.shape === 'oval'} />;
 }

@@ -22,7 +22,9 @@ const loaded = new Map<string, Promise<unknown>>();
 function loadPreview(font: FontEntry): Promise<unknown> {
   let promise = loaded.get(font.id);
   if (!promise) {
-    const faces = font.files.map((_, index) => new FontFace(`preview-${font.id}`, `url(/api/fonts/${encodeURIComponent(font.id)}/files/${index})`));
+    const faces = font.files.map(
+      (_, index) => new FontFace(`preview-${font.id}`, `url(/api/fonts/${encodeURIComponent(font.id)}/files/${index})`),
+    );
     promise = Promise.all(faces.map(async (face) => document.fonts.add(await face.load())));
     loaded.set(font.id, promise);
   }
@@ -37,14 +39,22 @@ function Preview({ font, sample }: { font: FontEntry; sample: string }) {
   useEffect(() => {
     if (!place.current) return undefined;
     const observer = new IntersectionObserver(([entry]) => {
-      if (entry?.isIntersecting) loadPreview(font).then(() => setReady(true), () => undefined);
+      if (entry?.isIntersecting)
+        loadPreview(font).then(
+          () => setReady(true),
+          () => undefined,
+        );
     });
     observer.observe(place.current);
     return () => observer.disconnect();
   }, [font]);
   const script = font.scripts.find((s) => s !== 'latin');
   return (
-    <span ref={place} className="block truncate text-[22px] leading-8" style={{ fontFamily: `"preview-${font.id}"`, visibility: ready ? 'visible' : 'hidden' }}>
+    <span
+      ref={place}
+      className="block truncate text-[22px] leading-8"
+      style={{ fontFamily: `"preview-${font.id}"`, visibility: ready ? 'visible' : 'hidden' }}
+    >
       {sample} {script ? SAMPLES[script] : ''}
     </span>
   );
@@ -55,17 +65,37 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
   const [open, setOpen] = useState(false);
   const [wanted, setWanted] = useState('');
   const current = fonts?.find((font) => font.id === value);
-  const found = (fonts ?? []).filter((font) => `${font.name} ${KIND_NAMES[font.kind]} ${font.scripts.join(' ')}`.toLowerCase().includes(wanted.trim().toLowerCase()));
+  const found = (fonts ?? []).filter((font) =>
+    `${font.name} ${KIND_NAMES[font.kind]} ${font.scripts.join(' ')}`.toLowerCase().includes(wanted.trim().toLowerCase()),
+  );
   const words = sample.split('\n')[0]?.trim().slice(0, 18) || 'Saltmarsh';
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger aria-label={`Font: ${current?.name ?? value}`} className="flex h-10 w-full items-center gap-2 border border-line-strong bg-sheet px-2 text-left">
-        <span className="min-w-0 flex-1">{current ? <Preview font={current} sample={current.name} /> : <span className="text-brick">{value} (not in this shop)</span>}</span>
+      <Popover.Trigger
+        aria-label={`Font: ${current?.name ?? value}`}
+        className="flex h-10 w-full items-center gap-2 border border-line-strong bg-sheet px-2 text-left"
+      >
+        <span className="min-w-0 flex-1">
+          {current ? <Preview font={current} sample={current.name} /> : <span className="text-brick">{value} (not in this shop)</span>}
+        </span>
         <ChevronsUpDown size={14} className="shrink-0 text-ink-soft" aria-hidden />
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="left" align="start" sideOffset={8} collisionPadding={8} onKeyDown={(event) => event.stopPropagation()} className="z-50 flex max-h-[560px] w-80 flex-col border border-line-strong bg-sheet shadow-md">
-          <input aria-label="Find a font" placeholder="Find a font, a kind or a script" value={wanted} onChange={(event) => setWanted(event.target.value)} className="m-2 h-8 border border-line-strong px-2" />
+        <Popover.Content
+          side="left"
+          align="start"
+          sideOffset={8}
+          collisionPadding={8}
+          onKeyDown={(event) => event.stopPropagation()}
+          className="z-50 flex max-h-[560px] w-80 flex-col border border-line-strong bg-sheet shadow-md"
+        >
+          <input
+            aria-label="Find a font"
+            placeholder="Find a font, a kind or a script"
+            value={wanted}
+            onChange={(event) => setWanted(event.target.value)}
+            className="m-2 h-8 border border-line-strong px-2"
+          />
           <div className="overflow-y-auto pb-2">
             {fontKinds.map((kind) => {
               const group = found.filter((font) => font.kind === kind);
@@ -94,7 +124,12 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
             {found.length === 0 ? <p className="px-3 py-4 text-ink-soft">No font like that.</p> : null}
           </div>
           {current ? (
-            <a href={`/api/fonts/${current.id}/licence`} target="_blank" rel="noreferrer" className="border-t px-2 py-1.5 text-xs text-teal underline">
+            <a
+              href={`/api/fonts/${current.id}/licence`}
+              target="_blank"
+              rel="noreferrer"
+              className="border-t px-2 py-1.5 text-xs text-teal underline"
+            >
               Licence of {current.name} ({current.licence})
             </a>
           ) : null}

@@ -13,7 +13,8 @@ import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { FontPicker } from './font-picker.tsx';
 import { rememberFont } from './new-items.ts';
 
-const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set', group = ''): boolean => dispatch(setItemFields, { id, fields }, { origin, group });
+const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set', group = ''): boolean =>
+  dispatch(setItemFields, { id, fields }, { origin, group });
 
 /** Names the characters that the font lacks and offers fonts that have them. */
 function Missing({ item, missing }: { item: LetteringItem; missing: readonly string[] }) {
@@ -38,7 +39,13 @@ function Missing({ item, missing }: { item: LetteringItem; missing: readonly str
       {offers && offers.length === 0 ? <span className="block">No font in this shop has it.</span> : null}
       <span className="mt-1 flex flex-wrap gap-1">
         {(offers ?? []).slice(0, 4).map((id) => (
-          <Button key={id} size="small" onClick={() => set(item.id, { substitutes: [...item.substitutes.filter((s) => s !== id), id].slice(-8) }, 'lettering.substitute')}>
+          <Button
+            key={id}
+            size="small"
+            onClick={() =>
+              set(item.id, { substitutes: [...item.substitutes.filter((s) => s !== id), id].slice(-8) }, 'lettering.substitute')
+            }
+          >
             Take it from {fonts?.find((f) => f.id === id)?.name ?? id}
           </Button>
         ))}
@@ -85,12 +92,54 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
       />
       {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
       {result && result.error === undefined && result.missing.length > 0 ? <Missing item={item} missing={result.missing} /> : null}
-      <LengthField wide label="Height of capitals" mm={item.capHeightMm} unit={unit} minMm={0.5} hint="A capital H measures this when it is cut" onChange={(capHeightMm) => set(item.id, { capHeightMm })} />
+      <LengthField
+        wide
+        label="Height of capitals"
+        mm={item.capHeightMm}
+        unit={unit}
+        minMm={0.5}
+        hint="A capital H measures this when it is cut"
+        onChange={(capHeightMm) => set(item.id, { capHeightMm })}
+      />
       <div className="grid grid-cols-2 gap-2">
-        <LengthField label="Letter space" short="Letters" mm={item.letterSpaceMm} unit={unit} hint="Added between letters; may be below zero" onChange={(letterSpaceMm) => set(item.id, { letterSpaceMm })} />
-        <NumberField label="Line space" short="Lines" value={item.lineSpace} suffix="× H" step={0.1} min={0} max={20} hint="From baseline to baseline, in heights of the capitals" onChange={(lineSpace) => set(item.id, { lineSpace })} />
-        <NumberField label="Letter width" short="Width" value={item.widthPct} suffix="%" decimals={1} min={10} max={1000} onChange={(widthPct) => set(item.id, { widthPct })} />
-        <NumberField label="Slant" value={item.slantDeg} suffix="°" decimals={1} min={-60} max={60} onChange={(slantDeg) => set(item.id, { slantDeg })} />
+        <LengthField
+          label="Letter space"
+          short="Letters"
+          mm={item.letterSpaceMm}
+          unit={unit}
+          hint="Added between letters; may be below zero"
+          onChange={(letterSpaceMm) => set(item.id, { letterSpaceMm })}
+        />
+        <NumberField
+          label="Line space"
+          short="Lines"
+          value={item.lineSpace}
+          suffix="× H"
+          step={0.1}
+          min={0}
+          max={20}
+          hint="From baseline to baseline, in heights of the capitals"
+          onChange={(lineSpace) => set(item.id, { lineSpace })}
+        />
+        <NumberField
+          label="Letter width"
+          short="Width"
+          value={item.widthPct}
+          suffix="%"
+          decimals={1}
+          min={10}
+          max={1000}
+          onChange={(widthPct) => set(item.id, { widthPct })}
+        />
+        <NumberField
+          label="Slant"
+          value={item.slantDeg}
+          suffix="°"
+          decimals={1}
+          min={-60}
+          max={60}
+          onChange={(slantDeg) => set(item.id, { slantDeg })}
+        />
       </div>
       {stretched ? (
         <Notice level="note">

@@ -39,7 +39,11 @@ export function newLettering(drawing: Drawing, at: Point): LetteringItem {
   };
 }
 
-export function newShape(drawing: Drawing, kind: 'box' | 'oval', rect: { x: number; y: number; width: number; height: number }): BoxItem | OvalItem {
+export function newShape(
+  drawing: Drawing,
+  kind: 'box' | 'oval',
+  rect: { x: number; y: number; width: number; height: number },
+): BoxItem | OvalItem {
   const base = {
     type: 'item' as const,
     id: newId('item'),

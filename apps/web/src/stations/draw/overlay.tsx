@@ -17,7 +17,17 @@ const points = (view: View, frame: Frame): string =>
     .map((p) => `${p.x.toFixed(1)},${p.y.toFixed(1)}`)
     .join(' ');
 
-export function SelectionOverlay({ frame, view, handles, members }: { frame: Frame; view: View; handles: boolean; members: readonly Frame[] }) {
+export function SelectionOverlay({
+  frame,
+  view,
+  handles,
+  members,
+}: {
+  frame: Frame;
+  view: View;
+  handles: boolean;
+  members: readonly Frame[];
+}) {
   const turn = turnHandlePlace(frame, view);
   const top = handlePlace(frame, view, { x: 0.5, y: 1 });
   return (
@@ -33,7 +43,15 @@ export function SelectionOverlay({ frame, view, handles, members }: { frame: Fra
           <circle cx={turn.x} cy={turn.y} r={5} fill="#fdfbf6" stroke="#0d5c5f" strokeWidth={1.5} />
           {SIZE_HANDLES.map((anchor) => {
             const p = handlePlace(frame, view, anchor);
-            return <path key={`${anchor.x}${anchor.y}`} d={`M${p.x - 4} ${p.y - 4}h5.5l2.5 2.5v5.5h-8z`} fill="#fdfbf6" stroke="#0d5c5f" strokeWidth={1.25} />;
+            return (
+              <path
+                key={`${anchor.x}${anchor.y}`}
+                d={`M${p.x - 4} ${p.y - 4}h5.5l2.5 2.5v5.5h-8z`}
+                fill="#fdfbf6"
+                stroke="#0d5c5f"
+                strokeWidth={1.25}
+              />
+            );
           })}
         </>
       ) : null}
@@ -59,7 +77,10 @@ export function MarkBox({ view, from, to, round }: { view: View; from: Point; to
 /** Numbers that travel with the pointer. */
 export function PointerNote({ at, text }: { at: Point; text: string }) {
   return (
-    <div className="numerals pointer-events-none absolute z-10 bg-ink px-1.5 py-0.5 text-2xs whitespace-nowrap text-sheet" style={{ left: at.x + 14, top: at.y + 14 }}>
+    <div
+      className="numerals pointer-events-none absolute z-10 bg-ink px-1.5 py-0.5 text-2xs whitespace-nowrap text-sheet"
+      style={{ left: at.x + 14, top: at.y + 14 }}
+    >
       {text}
     </div>
   );

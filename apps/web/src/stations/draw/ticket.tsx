@@ -1,5 +1,21 @@
 /** The Draw station's ticket: the cards of what is selected, or of the drawing when nothing is. */
-import { filmsOf, groupItems, itemOf, leavesOf, pageOf, removeItems, reorderItems, setFilmOfItems, setItemFields, setSurface, setUnit, ungroupItems, type BoxItem, type Item, type OvalItem } from '@lorvek/model';
+import {
+  filmsOf,
+  groupItems,
+  itemOf,
+  leavesOf,
+  pageOf,
+  removeItems,
+  reorderItems,
+  setFilmOfItems,
+  setItemFields,
+  setSurface,
+  setUnit,
+  ungroupItems,
+  type BoxItem,
+  type Item,
+  type OvalItem,
+} from '@lorvek/model';
 import { nodeCount } from '@lorvek/core/geometry';
 import { BringToFront, Copy, Group, SendToBack, Trash2, Ungroup } from 'lucide-react';
 import { duplicateSelection } from '../../document/clipboard.ts';
@@ -27,7 +43,10 @@ function FilmPick({ ids, value }: { ids: readonly string[]; value: string | unde
       label="Cut from"
       value={value}
       placeholder="Several films"
-      options={[...films.map((film) => ({ value: film.id, text: swatch(film.hex, `${film.name} · ${film.series}`) })), { value: NO_FILM, text: swatch('transparent', 'No film: not cut') }]}
+      options={[
+        ...films.map((film) => ({ value: film.id, text: swatch(film.hex, `${film.name} · ${film.series}`) })),
+        { value: NO_FILM, text: swatch('transparent', 'No film: not cut') },
+      ]}
       onChange={(film) => dispatch(setFilmOfItems, { ids, film: film === NO_FILM ? null : film }, { origin: 'item.film' })}
     />
   );
@@ -35,14 +54,24 @@ function FilmPick({ ids, value }: { ids: readonly string[]; value: string | unde
 
 function ShapeCard({ item }: { item: BoxItem | OvalItem }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
-  const set = (fields: Record<string, number>): void => void dispatch(setItemFields, { id: item.id, fields }, { origin: `${item.kind}.set` });
+  const set = (fields: Record<string, number>): void =>
+    void dispatch(setItemFields, { id: item.id, fields }, { origin: `${item.kind}.set` });
   return (
     <Card title={item.kind === 'box' ? 'Box' : 'Oval'}>
       <div className="grid grid-cols-2 gap-2">
         <LengthField label="Shape width" short="W" mm={item.widthMm} unit={unit} minMm={0.01} onChange={(widthMm) => set({ widthMm })} />
-        <LengthField label="Shape height" short="H" mm={item.heightMm} unit={unit} minMm={0.01} onChange={(heightMm) => set({ heightMm })} />
+        <LengthField
+          label="Shape height"
+          short="H"
+          mm={item.heightMm}
+          unit={unit}
+          minMm={0.01}
+          onChange={(heightMm) => set({ heightMm })}
+        />
       </div>
-      {item.kind === 'box' ? <LengthField wide label="Rounded corners" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} /> : null}
+      {item.kind === 'box' ? (
+        <LengthField wide label="Rounded corners" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
+      ) : null}
     </Card>
   );
 }
@@ -65,29 +94,55 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
             event.stopPropagation();
             if (event.key === 'Enter') event.currentTarget.blur();
           }}
-          onBlur={(event) => event.target.value !== only.name && dispatch(setItemFields, { id: only.id, fields: { name: event.target.value } }, { origin: 'item.name' })}
+          onBlur={(event) =>
+            event.target.value !== only.name &&
+            dispatch(setItemFields, { id: only.id, fields: { name: event.target.value } }, { origin: 'item.name' })
+          }
           className="h-7 border border-line-strong bg-sheet px-2"
         />
       ) : null}
       <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} />
       <Figure name="Nodes">{nodes}</Figure>
       <div className="-mx-1 flex justify-between">
-        <IconButton label="To the front of its film" keys="]" onClick={() => dispatch(reorderItems, { ids, to: 'front' }, { origin: 'item.front' })}>
+        <IconButton
+          label="To the front of its film"
+          keys="]"
+          onClick={() => dispatch(reorderItems, { ids, to: 'front' }, { origin: 'item.front' })}
+        >
           <BringToFront size={16} />
         </IconButton>
-        <IconButton label="To the back of its film" keys="[" onClick={() => dispatch(reorderItems, { ids, to: 'back' }, { origin: 'item.back' })}>
+        <IconButton
+          label="To the back of its film"
+          keys="["
+          onClick={() => dispatch(reorderItems, { ids, to: 'back' }, { origin: 'item.back' })}
+        >
           <SendToBack size={16} />
         </IconButton>
-        <IconButton label="Group" keys="Ctrl G" disabled={items.length < 2} onClick={() => dispatch(groupItems, { ids, groupId: newId('item') }, { origin: 'item.group' })}>
+        <IconButton
+          label="Group"
+          keys="Ctrl G"
+          disabled={items.length < 2}
+          onClick={() => dispatch(groupItems, { ids, groupId: newId('item') }, { origin: 'item.group' })}
+        >
           <Group size={16} />
         </IconButton>
-        <IconButton label="Ungroup" keys="Ctrl Shift G" disabled={!items.some((item) => item.kind === 'group')} onClick={() => dispatch(ungroupItems, { ids }, { origin: 'item.ungroup' })}>
+        <IconButton
+          label="Ungroup"
+          keys="Ctrl Shift G"
+          disabled={!items.some((item) => item.kind === 'group')}
+          onClick={() => dispatch(ungroupItems, { ids }, { origin: 'item.ungroup' })}
+        >
           <Ungroup size={16} />
         </IconButton>
         <IconButton label="Duplicate" keys="Ctrl D" onClick={duplicateSelection}>
           <Copy size={16} />
         </IconButton>
-        <IconButton label="Delete" keys="Del" className="text-brick" onClick={() => dispatch(removeItems, { ids }, { origin: 'item.remove' })}>
+        <IconButton
+          label="Delete"
+          keys="Del"
+          className="text-brick"
+          onClick={() => dispatch(removeItems, { ids }, { origin: 'item.remove' })}
+        >
           <Trash2 size={16} />
         </IconButton>
       </div>
@@ -118,16 +173,40 @@ function DrawingCards() {
             event.stopPropagation();
             if (event.key === 'Enter') event.currentTarget.blur();
           }}
-          onBlur={(event) => event.target.value !== surface.name && dispatch(setSurface, { fields: { name: event.target.value } }, { origin: 'page.surface' })}
+          onBlur={(event) =>
+            event.target.value !== surface.name &&
+            dispatch(setSurface, { fields: { name: event.target.value } }, { origin: 'page.surface' })
+          }
           className="h-7 border border-line-strong bg-sheet px-2"
         />
         <div className="grid grid-cols-2 gap-2">
-          <LengthField label="Width of the surface" short="W" mm={surface.widthMm} unit={unit} minMm={1} onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })} />
-          <LengthField label="Height of the surface" short="H" mm={surface.heightMm} unit={unit} minMm={1} onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })} />
+          <LengthField
+            label="Width of the surface"
+            short="W"
+            mm={surface.widthMm}
+            unit={unit}
+            minMm={1}
+            onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })}
+          />
+          <LengthField
+            label="Height of the surface"
+            short="H"
+            mm={surface.heightMm}
+            unit={unit}
+            minMm={1}
+            onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
+          />
         </div>
         <label className="flex items-center justify-between">
           Colour
-          <input type="color" value={surface.hex} onChange={(event) => dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: 'surface-colour' })} className="h-7 w-14 border border-line-strong bg-sheet p-0.5" />
+          <input
+            type="color"
+            value={surface.hex}
+            onChange={(event) =>
+              dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: 'surface-colour' })
+            }
+            className="h-7 w-14 border border-line-strong bg-sheet p-0.5"
+          />
         </label>
       </Card>
       <Card title="Units">
@@ -161,7 +240,9 @@ export function DrawTicket() {
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
       {items.length === 1 && (only?.kind === 'box' || only?.kind === 'oval') ? <ShapeCard item={only} /> : null}
       <ItemCard items={items} ids={selection} />
-      {items.length === 1 && only?.kind === 'group' ? <Notice level="note">Double click goes into the group; Esc comes out again.</Notice> : null}
+      {items.length === 1 && only?.kind === 'group' ? (
+        <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>
+      ) : null}
     </>
   );
 }

@@ -27,7 +27,9 @@ export function indexAt(item: LetteringItem, at: Point): number {
   const back = invert(item.matrix);
   if (!result || result.error !== undefined || !back) return item.text.length;
   const p = mapPoint(back, at);
-  const line = [...result.lines].sort((a, b) => Math.abs(a.baselineY + item.capHeightMm / 2 - p.y) - Math.abs(b.baselineY + item.capHeightMm / 2 - p.y))[0];
+  const line = [...result.lines].sort(
+    (a, b) => Math.abs(a.baselineY + item.capHeightMm / 2 - p.y) - Math.abs(b.baselineY + item.capHeightMm / 2 - p.y),
+  )[0];
   if (!line) return 0;
   let best = 0;
   line.carets.forEach((x, i) => {
@@ -38,7 +40,12 @@ export function indexAt(item: LetteringItem, at: Point): number {
 
 /** The corners of a stretch of one line, on the screen. */
 function stretch(view: View, matrix: Matrix, x0: number, x1: number, y0: number, y1: number): string {
-  return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
+  return [
+    [x0, y0],
+    [x1, y0],
+    [x1, y1],
+    [x0, y1],
+  ]
     .map(([x, y]) => toScreen(view, mapPoint(matrix, { x: x as number, y: y as number })))
     .map((p) => `${p.x},${p.y}`)
     .join(' ');
@@ -95,7 +102,21 @@ export function Writer({ id, view, group }: { id: string; view: View; group: str
           ? lines.map((line) => {
               const [a, b] = [Math.max(range.from, line.start), Math.min(range.to, line.end)];
               if (a >= b) return null;
-              return <polygon key={line.start} points={stretch(view, item.matrix, caretAt([line], a).x, caretAt([line], b).x, line.baselineY + low, line.baselineY + high)} fill="#3fa39f" opacity={0.35} />;
+              return (
+                <polygon
+                  key={line.start}
+                  points={stretch(
+                    view,
+                    item.matrix,
+                    caretAt([line], a).x,
+                    caretAt([line], b).x,
+                    line.baselineY + low,
+                    line.baselineY + high,
+                  )}
+                  fill="#3fa39f"
+                  opacity={0.35}
+                />
+              );
             })
           : null}
         <line x1={foot.x} y1={foot.y} x2={head.x} y2={head.y} stroke="#fdfbf6" strokeWidth={4} opacity={0.9} />

@@ -48,7 +48,8 @@ function ScopeCard() {
   const choose = (kind: Scope['kind']): void => {
     const filmId = active?.film.id ?? film ?? films[0];
     if (kind === 'film' && !filmId) return;
-    const next: Scope = kind === 'everything' ? { kind } : kind === 'film' ? { kind, film: filmId as string } : { kind, items: [...selection] };
+    const next: Scope =
+      kind === 'everything' ? { kind } : kind === 'film' ? { kind, film: filmId as string } : { kind, items: [...selection] };
     dispatch(setScope, { scope: next }, { origin: 'page.scope' });
   };
   return (
@@ -73,13 +74,17 @@ function ScopeCard() {
   );
 }
 
-const rollText = (roll: Roll, unit: LengthUnit): string => `${describeLength(roll.widthMm, unit)} wide · ${(roll.lengthLeftMm / 1000).toFixed(2)} m left${roll.isOffcut ? ' · offcut' : ''}`;
+const rollText = (roll: Roll, unit: LengthUnit): string =>
+  `${describeLength(roll.widthMm, unit)} wide · ${(roll.lengthLeftMm / 1000).toFixed(2)} m left${roll.isOffcut ? ' · offcut' : ''}`;
 
 function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet; unit: LengthUnit }) {
   const stock = useShop((state) => state.stock);
   const entry = stock?.find((film) => film.id === sheet.film.stockId);
   const { laid, material } = sheet;
-  const over = [laid.overWidthMm > 0 ? `${describeLength(laid.overWidthMm, unit)} too wide` : '', laid.overLengthMm > 0 ? `${describeLength(laid.overLengthMm, unit)} too long` : ''].filter(Boolean);
+  const over = (byMm: number, word: string): string[] =>
+    byMm > record.marginMm ? [`${describeLength(byMm - record.marginMm, unit)} too ${word}`] : [];
+  const beyond = [...over(laid.overWidthMm, 'wide'), ...over(laid.overLengthMm, 'long')];
+  const intoMargin = Math.max(laid.overWidthMm, laid.overLengthMm);
   return (
     <Card title="Roll" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.film.hex }} />}>
       <Pick
@@ -89,9 +94,22 @@ function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet
         options={(entry?.rolls ?? []).map((roll) => ({ value: roll.id, text: rollText(roll, unit) }))}
         onChange={(rollId) => change(sheet.film.id, { rollId })}
       />
-      {record.rollId === null ? <Notice level="note">No roll is chosen; a roll {describeLength(material.widthMm, unit)} wide is shown.</Notice> : null}
-      {over.length > 0 ? <Notice level="stop">The work is {over.join(' and ')} for this roll. Turn it, take fewer copies or a larger roll.</Notice> : null}
-      <LengthField wide label="Margin" mm={record.marginMm} unit={unit} minMm={0} onChange={(marginMm) => change(sheet.film.id, { marginMm })} />
+      {record.rollId === null ? (
+        <Notice level="note">No roll is chosen; a roll {describeLength(material.widthMm, unit)} wide is shown.</Notice>
+      ) : null}
+      {beyond.length > 0 ? (
+        <Notice level="stop">The work is {beyond.join(' and ')} for this roll. Turn it, take fewer copies or a wider roll.</Notice>
+      ) : intoMargin > 0.005 ? (
+        <Notice level="warning">The work reaches {describeLength(Math.round(intoMargin * 100) / 100, unit)} into the margin.</Notice>
+      ) : null}
+      <LengthField
+        wide
+        label="Margin"
+        mm={record.marginMm}
+        unit={unit}
+        minMm={0}
+        onChange={(marginMm) => change(sheet.film.id, { marginMm })}
+      />
       <Figure name="Used length" strong>
         {describeLength(Math.round(laid.usedLengthMm * 10) / 10, unit)}
       </Figure>
@@ -130,14 +148,53 @@ function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Shee
         </Notice>
       ) : null}
       <div className="grid grid-cols-2 gap-2">
-        <NumberField label="Copies" value={record.copies} decimals={0} min={1} max={2000} onChange={(copies) => change(film.id, { copies: Math.round(copies) })} />
-        <LengthField label="Gap between copies" short="Gap" mm={record.gapMm} unit={unit} minMm={0} onChange={(gapMm) => change(film.id, { gapMm })} />
-        <LengthField label="Along the roll" short="Along" mm={record.offsetXMm} unit={unit} minMm={0} hint="From the margin" onChange={(offsetXMm) => change(film.id, { offsetXMm })} />
-        <LengthField label="Across the roll" short="Across" mm={record.offsetYMm} unit={unit} minMm={0} hint="From the margin" onChange={(offsetYMm) => change(film.id, { offsetYMm })} />
+        <NumberField
+          label="Copies"
+          value={record.copies}
+          decimals={0}
+          min={1}
+          max={2000}
+          onChange={(copies) => change(film.id, { copies: Math.round(copies) })}
+        />
+        <LengthField
+          label="Gap between copies"
+          short="Gap"
+          mm={record.gapMm}
+          unit={unit}
+          minMm={0}
+          onChange={(gapMm) => change(film.id, { gapMm })}
+        />
+        <LengthField
+          label="Along the roll"
+          short="Along"
+          mm={record.offsetXMm}
+          unit={unit}
+          minMm={0}
+          hint="From the margin"
+          onChange={(offsetXMm) => change(film.id, { offsetXMm })}
+        />
+        <LengthField
+          label="Across the roll"
+          short="Across"
+          mm={record.offsetYMm}
+          unit={unit}
+          minMm={0}
+          hint="From the margin"
+          onChange={(offsetYMm) => change(film.id, { offsetYMm })}
+        />
       </div>
       {record.copies > 1 ? <Figure name="Side by side">{Math.min(laid.across, record.copies)}</Figure> : null}
       <Switch label="Weed box" checked={record.weedBoxMm !== null} onChange={(on) => change(film.id, { weedBoxMm: on ? 5 : null })} />
-      {record.weedBoxMm !== null ? <LengthField wide label="Weed box distance" mm={record.weedBoxMm} unit={unit} minMm={0} onChange={(weedBoxMm) => change(film.id, { weedBoxMm })} /> : null}
+      {record.weedBoxMm !== null ? (
+        <LengthField
+          wide
+          label="Weed box distance"
+          mm={record.weedBoxMm}
+          unit={unit}
+          minMm={0}
+          onChange={(weedBoxMm) => change(film.id, { weedBoxMm })}
+        />
+      ) : null}
     </Card>
   );
 }
@@ -162,7 +219,8 @@ function LayUpSurface() {
           active: active?.film.id,
           selection: chosen,
           marginOf: (film) => sheetOf(drawing, film).marginMm,
-          describe: ({ film, material, laid }) => `${film.series} ${film.name}  ·  ${describeLength(material.widthMm, unit)} wide  ·  ${describeLength(Math.round(laid.usedLengthMm), unit)} used${mirrorOf(sheetOf(drawing, film.id), film).mirror ? '  ·  mirrored' : ''}`,
+          describe: ({ film, material, laid }) =>
+            `${film.series} ${film.name}  ·  ${describeLength(material.widthMm, unit)} wide  ·  ${describeLength(Math.round(laid.usedLengthMm), unit)} used${mirrorOf(sheetOf(drawing, film.id), film).mirror ? '  ·  mirrored' : ''}`,
         })
       }
       onFirstSize={fitLayUp}

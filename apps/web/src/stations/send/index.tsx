@@ -44,7 +44,9 @@ function Checks() {
           <CheckCircle2 size={17} className="text-teal" /> {busy ? 'Checking again…' : 'Nothing was found that would go wrong.'}
         </p>
       ) : null}
-      {sheets.length === 0 && !busy ? <Notice level="note">There is nothing to cut: no item of the choice has a film. Choose on Lay up what is cut.</Notice> : null}
+      {sheets.length === 0 && !busy ? (
+        <Notice level="note">There is nothing to cut: no item of the choice has a film. Choose on Lay up what is cut.</Notice>
+      ) : null}
       <ul className="-mx-3">
         {found.map((located, i) => (
           <FindingRow
@@ -78,7 +80,12 @@ function MachineState({ machine }: { machine: Machine }) {
       clearInterval(timer);
     };
   }, [machine.id]);
-  if (!report) return <p className="flex items-center gap-2 text-ink-soft"><Loader2 size={15} className="animate-spin" /> Asking the machine…</p>;
+  if (!report)
+    return (
+      <p className="flex items-center gap-2 text-ink-soft">
+        <Loader2 size={15} className="animate-spin" /> Asking the machine…
+      </p>
+    );
   return report.reachable ? (
     <p className="flex items-center gap-2">
       <PlugZap size={16} className="text-teal" /> {report.text}
@@ -90,14 +97,19 @@ function MachineState({ machine }: { machine: Machine }) {
 
 function SetupFigures({ setup }: { setup: ToolSetup }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
-  if (setup.sends === 'stored') return <p className="text-[13px]">The machine uses its own stored setup {setup.tool}; no values are sent.</p>;
+  if (setup.sends === 'stored')
+    return <p className="text-[13px]">The machine uses its own stored setup {setup.tool}; no values are sent.</p>;
   return (
     <>
       <Figure name="Speed">{setup.speedMmPerS} mm/s</Figure>
       <Figure name="Force">{setup.forceGrams} g</Figure>
       <Figure name="Passes">{setup.passes}</Figure>
       <Figure name="Blade offset">{describeLength(setup.bladeOffsetMm, unit)}</Figure>
-      <p className="text-[13px] text-ink-soft">{setup.corners === 'machine' ? 'The machine corrects the corners for the blade offset.' : 'The file turns the corners for the blade offset; set the machine’s own offset to 0.'}</p>
+      <p className="text-[13px] text-ink-soft">
+        {setup.corners === 'machine'
+          ? 'The machine corrects the corners for the blade offset.'
+          : 'The file turns the corners for the blade offset; set the machine’s own offset to 0.'}
+      </p>
     </>
   );
 }
@@ -107,7 +119,8 @@ const CHOICE_KEY = 'lorvek.machine';
 function useChoice(machines: readonly Machine[] | undefined, sheets: readonly PreparedSheet[]) {
   const [choice, setChoice] = useState(() => localStorage.getItem(CHOICE_KEY)?.split('/') ?? []);
   const machine = machines?.find((m) => m.id === choice[0]) ?? machines?.[0];
-  const suggested = sheets.length > 0 && sheets.every((sheet) => sheet.film.transfer) ? machine?.setups.find((s) => s.id === 'transfer') : undefined;
+  const suggested =
+    sheets.length > 0 && sheets.every((sheet) => sheet.film.transfer) ? machine?.setups.find((s) => s.id === 'transfer') : undefined;
   const setup = machine?.setups.find((s) => s.id === choice[1]) ?? suggested ?? machine?.setups[0];
   const choose = (machineId: string, setupId: string): void => {
     setChoice([machineId, setupId]);
@@ -126,7 +139,9 @@ function useMinutes(sheets: readonly PreparedSheet[], setup: ToolSetup | undefin
     if (!setup) return undefined;
     void Promise.all(
       sheets.map(async ({ film }) => {
-        const estimate = await ask('estimate', { drawing, film: film.id, material: materialOf(drawing, film.id, stock), setup }).catch(() => undefined);
+        const estimate = await ask('estimate', { drawing, film: film.id, material: materialOf(drawing, film.id, stock), setup }).catch(
+          () => undefined,
+        );
         return [film.id, estimate?.seconds ?? 0] as const;
       }),
     ).then((entries) => current && setSeconds(Object.fromEntries(entries)));
@@ -137,7 +152,8 @@ function useMinutes(sheets: readonly PreparedSheet[], setup: ToolSetup | undefin
   return seconds;
 }
 
-const timeText = (seconds: number): string => (seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`);
+const timeText = (seconds: number): string =>
+  seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
 
 function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: ToolSetup | undefined }) {
   const { sheets } = useSheets();
@@ -149,15 +165,35 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
   const navigate = useNavigate();
   const stops = findingsOf(sheets).filter(({ finding }) => finding.level === 'stop');
   const total = sheets.reduce((sum, { film }) => sum + (seconds[film.id] ?? 0), 0);
-  const cost = sheets.reduce((sum, { film, laid }) => sum + (laid.usedLengthMm / 1000) * (stock?.find((s) => s.id === film.stockId)?.pricePerMetre ?? 0), 0);
-  const why = !machine ? 'No machine is set up.' : sheets.length === 0 ? 'There is nothing to cut.' : stops.length > 0 ? 'Something found by the Cut check must be put right first.' : save !== 'saved' ? 'The last changes are still being saved.' : undefined;
+  const cost = sheets.reduce(
+    (sum, { film, laid }) => sum + (laid.usedLengthMm / 1000) * (stock?.find((s) => s.id === film.stockId)?.pricePerMetre ?? 0),
+    0,
+  );
+  const why = !machine
+    ? 'No machine is set up.'
+    : sheets.length === 0
+      ? 'There is nothing to cut.'
+      : stops.length > 0
+        ? 'Something found by the Cut check must be put right first.'
+        : save !== 'saved'
+          ? 'The last changes are still being saved.'
+          : undefined;
 
   const send = async (hold: boolean): Promise<void> => {
     if (!job || !machine || !setup) return;
     setSending(true);
     try {
-      const runs = await api.send(job.id, { orderId: newId('order'), revision, films: sheets.map((sheet) => sheet.film.id), machineId: machine.id, setupId: setup.id, hold });
-      toast.success(`${runs.length} ${runs.length === 1 ? 'run' : 'runs'} for ${machine.name} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
+      const runs = await api.send(job.id, {
+        orderId: newId('order'),
+        revision,
+        films: sheets.map((sheet) => sheet.film.id),
+        machineId: machine.id,
+        setupId: setup.id,
+        hold,
+      });
+      toast.success(
+        `${runs.length} ${runs.length === 1 ? 'run' : 'runs'} for ${machine.name} ${hold ? 'held in the Queue' : 'in the Queue'}.`,
+      );
       void navigate('/queue');
     } catch (error) {
       toast.error(sentenceOf(error));
@@ -179,14 +215,23 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
           </div>
           <div className="flex items-center justify-between text-[13px] text-ink-soft">
             <span className="numerals">
-              {(sheet.cutMm / 1000).toFixed(2)} m of cut · {seconds[sheet.film.id] === undefined ? '…' : timeText(seconds[sheet.film.id] ?? 0)}
+              {(sheet.cutMm / 1000).toFixed(2)} m of cut ·{' '}
+              {seconds[sheet.film.id] === undefined ? '…' : timeText(seconds[sheet.film.id] ?? 0)}
             </span>
             {job && machine && setup ? (
               <span className="flex gap-2">
-                <a className="inline-flex items-center gap-1 text-teal underline" href={api.sheetFileUrl(job.id, sheet.film.id, 'plt', machine.id, setup.id)} download>
+                <a
+                  className="inline-flex items-center gap-1 text-teal underline"
+                  href={api.sheetFileUrl(job.id, sheet.film.id, 'plt', machine.id, setup.id)}
+                  download
+                >
                   <Download size={13} /> HPGL
                 </a>
-                <a className="inline-flex items-center gap-1 text-teal underline" href={api.sheetFileUrl(job.id, sheet.film.id, 'svg', machine.id, setup.id)} download>
+                <a
+                  className="inline-flex items-center gap-1 text-teal underline"
+                  href={api.sheetFileUrl(job.id, sheet.film.id, 'svg', machine.id, setup.id)}
+                  download
+                >
                   <Download size={13} /> SVG
                 </a>
               </span>
@@ -226,22 +271,42 @@ export function SendStation() {
           <Column step={2} title="Tool setup">
             {machine && setup ? (
               <>
-                <Pick label="Setup" value={setup.id} options={machine.setups.map((s) => ({ value: s.id, text: s.name }))} onChange={(id) => choose(machine.id, id)} />
+                <Pick
+                  label="Setup"
+                  value={setup.id}
+                  options={machine.setups.map((s) => ({ value: s.id, text: s.name }))}
+                  onChange={(id) => choose(machine.id, id)}
+                />
                 <SetupFigures setup={setup} />
-                <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">Order: inner contours before the ones that hold them, weed boxes last, short ways between.</p>
+                <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">
+                  Order: inner contours before the ones that hold them, weed boxes last, short ways between.
+                </p>
               </>
             ) : (
               <Notice level="warning">
-                There is no machine. <Link to="/machines" className="underline">See Machines</Link>.
+                There is no machine.{' '}
+                <Link to="/machines" className="underline">
+                  See Machines
+                </Link>
+                .
               </Notice>
             )}
           </Column>
           <Column step={3} title="Machine">
             {machine ? (
               <>
-                <Pick label="Machine" value={machine.id} options={(machines ?? []).map((m) => ({ value: m.id, text: m.name }))} onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')} />
+                <Pick
+                  label="Machine"
+                  value={machine.id}
+                  options={(machines ?? []).map((m) => ({ value: m.id, text: m.name }))}
+                  onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')}
+                />
                 <MachineState machine={machine} />
-                {sheets.some((sheet) => sheet.material.widthMm > machine.widthMm) ? <Notice level="warning">A roll is wider than the {machine.widthMm} mm that {machine.name} takes.</Notice> : null}
+                {sheets.some((sheet) => sheet.material.widthMm > machine.widthMm) ? (
+                  <Notice level="warning">
+                    A roll is wider than the {machine.widthMm} mm that {machine.name} takes.
+                  </Notice>
+                ) : null}
               </>
             ) : null}
           </Column>

@@ -12,7 +12,13 @@ export function SheetPicture({ sheet }: { sheet: PreparedSheet }) {
     return [flip(sheet.cut), flip(sheet.weed)];
   }, [sheet, material.widthMm]);
   return (
-    <svg viewBox={`0 0 ${length} ${material.widthMm}`} className="h-28 w-full border border-line-strong bg-desk" role="img" aria-label={`Sheet of ${film.name}`} preserveAspectRatio="xMidYMid meet">
+    <svg
+      viewBox={`0 0 ${length} ${material.widthMm}`}
+      className="h-28 w-full border border-line-strong bg-desk"
+      role="img"
+      aria-label={`Sheet of ${film.name}`}
+      preserveAspectRatio="xMidYMid meet"
+    >
       <rect width={length} height={material.widthMm} fill={film.hex} />
       <path d={cut} fill={`${inkOn(film.hex)}1f`} stroke={inkOn(film.hex)} strokeWidth={1.2} vectorEffect="non-scaling-stroke" />
       <path d={weed} fill="none" stroke={inkOn(film.hex)} opacity={0.5} vectorEffect="non-scaling-stroke" />

@@ -1,6 +1,25 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { pathLength, area, boxShape, deviation, dropOverlap, formatPath, keepOverlap, knockOut, mapOutline, nodeCount, ovalShape, parsePath, rotation, split, translation, weld, compose, type Outline } from '../index.ts';
+import {
+  pathLength,
+  area,
+  boxShape,
+  deviation,
+  dropOverlap,
+  formatPath,
+  keepOverlap,
+  knockOut,
+  mapOutline,
+  nodeCount,
+  ovalShape,
+  parsePath,
+  rotation,
+  split,
+  translation,
+  weld,
+  compose,
+  type Outline,
+} from '../index.ts';
 import { checkFilm } from '../../check/index.ts';
 
 fc.configureGlobal({ endOnFailure: true });
@@ -9,7 +28,14 @@ const BAND_MM = 0.001;
 
 /** A box or an oval somewhere, turned somehow. */
 const shape = fc
-  .record({ oval: fc.boolean(), w: fc.double({ min: 5, max: 60, noNaN: true }), h: fc.double({ min: 5, max: 60, noNaN: true }), x: fc.double({ min: -30, max: 30, noNaN: true }), y: fc.double({ min: -30, max: 30, noNaN: true }), turn: fc.double({ min: 0, max: 360, noNaN: true }) })
+  .record({
+    oval: fc.boolean(),
+    w: fc.double({ min: 5, max: 60, noNaN: true }),
+    h: fc.double({ min: 5, max: 60, noNaN: true }),
+    x: fc.double({ min: -30, max: 30, noNaN: true }),
+    y: fc.double({ min: -30, max: 30, noNaN: true }),
+    turn: fc.double({ min: 0, max: 360, noNaN: true }),
+  })
   .map(({ oval, w, h, x, y, turn }) => mapOutline(compose(translation(x, y), rotation(turn)), oval ? ovalShape(w, h) : boxShape(w, h)));
 
 const crossings = (outline: Outline): number => checkFilm([{ id: 'a', name: 'a', outline }]).filter((f) => f.code === 'crossing').length;
@@ -39,7 +65,14 @@ describe('laws of the weld family', () => {
     fc.assert(
       fc.property(shape, shape, shape, (a, b, c) => {
         const there = weld([a, b, c]);
-        const mirrored = (o: Outline): Outline => ({ contours: o.contours.map((k) => ({ closed: true, spans: [...k.spans].reverse().map((s) => (s.length === 4 ? [s[2], s[3], s[0], s[1]] : [s[6], s[7], s[4], s[5], s[2], s[3], s[0], s[1]]) as number[]) })) });
+        const mirrored = (o: Outline): Outline => ({
+          contours: o.contours.map((k) => ({
+            closed: true,
+            spans: [...k.spans]
+              .reverse()
+              .map((s) => (s.length === 4 ? [s[2], s[3], s[0], s[1]] : [s[6], s[7], s[4], s[5], s[2], s[3], s[0], s[1]]) as number[]),
+          })),
+        });
         expect(Math.abs(area(weld([c, mirrored(b), a])) - area(there))).toBeLessThan(0.02);
       }),
       { numRuns: 40, seed: 13 },

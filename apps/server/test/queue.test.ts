@@ -1,0 +1,142 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import type { Run } from '@lorvek/model';
+import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
+import type { Server } from 'node:http';
+import { createServer } from 'node:net';
+import { setTimeout as wait } from 'node:timers/promises';
+import { addMachines, change, firstPatch, startServer, type TestServer } from './support.ts';
+
+let server: TestServer;
+let cutter: SimulatedCutter;
+let panel: Server;
+let jobId: string;
+
+const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => resolve(port));
+    });
+  });
+
+beforeAll(async () => {
+  const port = await freePort();
+  server = await startServer();
+  await addMachines(server, port);
+  cutter = new SimulatedCutter({ name: 'Test cutter', port, widthMm: 610, timeScale: 20 });
+  panel = await startFrontPanel(cutter, port + 1);
+  await cutter.switchOn();
+  jobId = ((await server.http.post('/api/jobs').send({ name: 'To be cut' })).body as { id: string }).id;
+  await server.http
+    .post(`/api/jobs/${jobId}/changes`)
+    .send(change(firstPatch(['item-1', 'item-2']), 0))
+    .expect(200);
+});
+afterAll(async () => {
+  panel.close();
+  await cutter.switchOff();
+  await server.close();
+});
+
+let orders = 0;
+const order = (fields: object = {}) => ({
+  orderId: `order-${++orders}-${process.pid}`,
+  revision: 1,
+  films: ['film-a'],
+  machineId: 'machine-bench-610',
+  setupId: 'film',
+  ...fields,
+});
+const send = async (fields: object = {}): Promise<Run> =>
+  ((await server.http.post(`/api/jobs/${jobId}/send`).send(order(fields)).expect(201)).body as Run[])[0]!;
+const runOf = async (id: string): Promise<Run> =>
+  ((await server.http.get('/api/runs').expect(200)).body as Run[]).find((run) => run.id === id)!;
+const act = (id: string, action: string) => server.http.post(`/api/runs/${id}/actions`).send({ action });
+
+async function until(id: string, state: Run['state']): Promise<Run> {
+  for (let k = 0; k < 400; k++) {
+    const run = await runOf(id);
+    if (run.state === state) return run;
+    await wait(50);
+  }
+  throw new Error(`never ${state}: ${JSON.stringify(await runOf(id))}`);
+}
+
+describe('the queue', () => {
+  test('cuts a sheet and keeps the picture that the machine left', async () => {
+    const run = await until((await send()).id, 'done');
+    expect([run.progress, run.hasPicture, run.reason]).toEqual([1, true, null]);
+    const picture = (await server.http.get(`/api/runs/${run.id}/picture.svg`).expect(200)).body as Buffer;
+    // the same box twice, and the weed box
+    expect(String(picture).match(/<path/g)?.length).toBe(3);
+    const file = await server.http.get(`/api/runs/${run.id}/cut.plt`).responseType('blob').expect(200);
+    expect((file.body as Buffer).toString('latin1')).toMatch(/^IN;PA;SP1;VS40;FS90;/);
+  });
+
+  test('takes the same order once, refuses one for another state of the drawing, and what has nothing to cut', async () => {
+    const twice = order({ hold: true });
+    const [a, b] = await Promise.all([
+      server.http.post(`/api/jobs/${jobId}/send`).send(twice),
+      server.http.post(`/api/jobs/${jobId}/send`).send(twice),
+    ]);
+    const again = await server.http.post(`/api/jobs/${jobId}/send`).send(twice);
+    expect((again.body as Run[]).map((run) => run.id)).toEqual((a.body as Run[]).map((run) => run.id));
+    expect((b.body as Run[]).map((run) => run.id)).toEqual((a.body as Run[]).map((run) => run.id));
+    expect([a.status, b.status]).toEqual([201, 201]);
+    await server.http
+      .post(`/api/jobs/${jobId}/send`)
+      .send(order({ revision: 0 }))
+      .expect(409);
+    await server.http
+      .post(`/api/jobs/${jobId}/send`)
+      .send(order({ films: ['film-z'] }))
+      .expect(422);
+    await server.http
+      .post(`/api/jobs/${jobId}/send`)
+      .send(order({ machineId: 'nobody' }))
+      .expect(404);
+  });
+
+  test('holds, releases, pauses, resumes, cancels and repeats, and refuses what makes no sense', async () => {
+    cutter.options.timeScale = 1;
+    const held = await send({ hold: true });
+    expect(held.state).toBe('held');
+    await act(held.id, 'pause').expect(409);
+    await act(held.id, 'release').expect(200);
+    await until(held.id, 'working');
+    await act(held.id, 'pause').expect(200);
+    expect((await runOf(held.id)).state).toBe('paused');
+    await act(held.id, 'resume').expect(200);
+    await act(held.id, 'cancel').expect(200);
+    expect((await runOf(held.id)).state).toBe('cancelled');
+    cutter.options.timeScale = 40;
+    const again = (await act(held.id, 'repeat').expect(200)).body as Run;
+    await until(again.id, 'done');
+  });
+
+  test('a machine that is off, and a line that breaks, need a person and are cut on retry', async () => {
+    await cutter.switchOff();
+    const run = await send();
+    expect((await until(run.id, 'needs-you')).reason).toMatch(/does not answer/);
+    await cutter.switchOn();
+    await act(run.id, 'retry').expect(200);
+    await until(run.id, 'done');
+    cutter.options.timeScale = 0.5;
+    const broken = await send();
+    while (cutter.report().state !== 'cutting') await wait(20);
+    cutter.dropConnections();
+    expect((await until(broken.id, 'needs-you')).reason).toMatch(/broke after/);
+    cutter.options.timeScale = 40;
+    await act(broken.id, 'cancel').expect(200);
+  });
+
+  test('a run under way when the server stops is not sent again by itself', async () => {
+    cutter.options.timeScale = 0.2;
+    const run = await send();
+    await until(run.id, 'working');
+    server = await server.restart();
+    const after = await until(run.id, 'needs-you');
+    expect(after.reason).toMatch(/server stopped|broke after/);
+    cutter.options.timeScale = 40;
+  });
+});

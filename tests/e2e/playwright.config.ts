@@ -1,0 +1,49 @@
+import { defineConfig } from '@playwright/test';
+import { rmSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** The real application on the demo data, in Debian's Chromium; machines run sixty times faster than real ones. */
+const root = join(import.meta.dirname, '..', '..');
+const data = join(root, 'test-results', 'data');
+const env = { LORVEK_PORT: '7491', LORVEK_MACHINE_PORT: '9491', LORVEK_TIME_SCALE: '25', LORVEK_DATA: data, LORVEK_LOG: 'warn' };
+if (!process.env.TEST_WORKER_INDEX) rmSync(data, { recursive: true, force: true });
+
+export default defineConfig({
+  testDir: '.',
+  outputDir: join(root, 'test-results', 'browser'),
+  workers: 1,
+  timeout: 60_000,
+  expect: { timeout: 8_000 },
+  use: {
+    baseURL: `http://127.0.0.1:${env.LORVEK_PORT}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: process.env.LORVEK_CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
+  },
+  webServer: [
+    {
+      command: 'node packages/machines/dist/main.js',
+      cwd: root,
+      env,
+      url: `http://127.0.0.1:${Number(env.LORVEK_MACHINE_PORT) + 1}/report`,
+      stdout: 'ignore',
+    },
+    {
+      command: 'node apps/server/dist/seed.js && exec node apps/server/dist/main.js',
+      cwd: root,
+      env,
+      url: `http://127.0.0.1:${env.LORVEK_PORT}/api/health`,
+      timeout: 60_000,
+    },
+  ],
+});

@@ -1,0 +1,97 @@
+/** Jobs, Lay up, the Cut check and the helps. */
+import { expect, test } from '@playwright/test';
+import { newJob, saved, setField, takeFilm, write } from './support.ts';
+
+test('a job is made, changed, duplicated, archived and brought back', async ({ page }) => {
+  await newJob(page, 'Ice store door');
+  await page.getByRole('link', { name: 'Back to the jobs' }).click();
+  await page.getByRole('button', { name: 'State of Ice store door: To do. Change it' }).click();
+  await page.getByRole('menuitem', { name: 'Ready to cut' }).click();
+  await expect(page.getByRole('button', { name: /State of Ice store door: Ready to cut/ })).toBeVisible();
+  await page.getByRole('button', { name: 'More for Ice store door' }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+  await expect(page.getByText('Ice store door – copy')).toBeVisible();
+  await page.getByRole('button', { name: 'More for Ice store door – copy' }).click();
+  await page.getByRole('menuitem', { name: 'Archive' }).click();
+  await expect(page.getByText('Ice store door – copy')).toBeHidden();
+  await page.getByRole('combobox', { name: 'Shown' }).click();
+  await page.getByRole('option', { name: 'Archived' }).click();
+  await page.getByRole('button', { name: 'More for Ice store door – copy' }).click();
+  await page.getByRole('menuitem', { name: 'Back to the board' }).click();
+  await expect(page.getByText('Nothing is archived')).toBeVisible();
+});
+
+test('transfer film is mirrored by itself and says why; too large is said and cannot be sent', async ({ page }) => {
+  await newJob(page, 'Caps');
+  await takeFilm(page, 'Rope sand');
+  await write(page, 'FERRY');
+  await saved(page);
+  await page.keyboard.press('4');
+  await expect(page.getByText(/Mirrored, as suggested: transfer film is cut reversed/)).toBeVisible();
+  await page.getByRole('switch', { name: 'Mirror' }).click();
+  await expect(page.getByText(/it reads backwards once pressed/)).toBeVisible();
+  await page.getByRole('button', { name: 'Mirror it' }).click();
+  await page.getByRole('combobox', { name: /Rope sand/ }).click();
+  await page.getByRole('option', { name: /500 mm wide/ }).click();
+  await setField(page, 'Copies', '3');
+  await expect(page.getByText('Side by side')).toBeVisible();
+  await setField(page, 'Across the roll', '485');
+  await expect(page.getByText(/too wide for this roll/)).toBeVisible();
+  await saved(page);
+  await page.keyboard.press('5');
+  await expect(page.getByText(/reaches .* beyond the material/).first()).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Cut 1 sheet' })).toBeDisabled();
+});
+
+test('crossing outlines are found, shown and welded', async ({ page }) => {
+  await newJob(page, 'Crossing');
+  await takeFilm(page, 'Gull white');
+  await write(page, 'OO', 0.35, 0.5);
+  await page.keyboard.press('Control+d');
+  await page.getByRole('button', { name: /Cut check: [1-9]/ }).click();
+  await expect(page.getByText(/cross in the same film/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Weld' }).first().click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Weld of 2');
+  await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
+});
+
+test('a character that the font lacks is named and taken from another font', async ({ page }) => {
+  await newJob(page, 'Two scripts');
+  await takeFilm(page, 'Harbour navy');
+  await write(page, 'Mole مرفأ');
+  await expect(page.getByText(/has no “م”/)).toBeVisible();
+  await page
+    .getByRole('button', { name: /Take it from/ })
+    .first()
+    .click();
+  await expect(page.getByText(/has no “م”/)).toBeHidden();
+  await saved(page);
+});
+
+test('impossible numbers are refused in words and change nothing', async ({ page }) => {
+  await newJob(page, 'Impossible');
+  await takeFilm(page, 'Slate');
+  await write(page, 'NO');
+  await setField(page, 'Height of capitals', '0');
+  await expect(page.getByText('Height of capitals must be 0.5 mm or more.')).toBeVisible();
+  await setField(page, 'Height of capitals', 'three');
+  await expect(page.getByText(/"three" is not a length/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.goto('/jobs/job-that-is-not/draw');
+  await expect(page.getByRole('heading', { name: 'This job is not here' })).toBeVisible();
+});
+
+test('the key sheet, the search and the blade view open by key', async ({ page }) => {
+  await page.goto('/jobs');
+  await page.getByRole('link', { name: /Open Transom/ }).click();
+  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('/');
+  await page.getByRole('textbox', { name: 'Search everything' }).fill('saltmarsh harbour');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('selection')).toBeVisible();
+  await page.keyboard.press('v');
+  await expect(page.getByRole('button', { name: /Blade view/ })).toHaveAttribute('aria-pressed', 'true');
+});

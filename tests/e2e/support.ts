@@ -1,0 +1,54 @@
+/** What the journeys share. */
+import { expect, type Page } from '@playwright/test';
+
+export const PANEL = 'http://127.0.0.1:9492';
+
+/** Makes a job and opens it on Draw. */
+export async function newJob(page: Page, name: string): Promise<void> {
+  await page.goto('/jobs');
+  await page.getByRole('button', { name: 'New job' }).click();
+  await page.getByLabel('Name of the job').fill(name);
+  await page.getByRole('button', { name: 'Begin', exact: true }).click();
+  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
+}
+
+export async function takeFilm(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: 'Film from Stock' }).click();
+  await page.getByLabel('Find a film').fill(name);
+  await page
+    .getByRole('button', { name: new RegExp(name) })
+    .last()
+    .click();
+  await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText(name)).toBeVisible();
+}
+
+/** A point of the drawing, 0..1 each way of the visible area. */
+export async function at(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
+  const box = await page.getByRole('application', { name: 'Drawing' }).boundingBox();
+  if (!box) throw new Error('no drawing');
+  return { x: box.x + box.width * x, y: box.y + box.height * y };
+}
+
+/** Writes words on the drawing with the lettering tool. */
+export async function write(page: Page, text: string, x = 0.3, y = 0.5): Promise<void> {
+  await page.keyboard.press('l');
+  const p = await at(page, x, y);
+  await page.mouse.click(p.x, p.y);
+  await expect(page.getByTestId('caret')).toBeAttached();
+  await page.keyboard.type(text);
+  await page.keyboard.press('Escape');
+  await expect(page.getByTestId('selection')).toBeVisible();
+}
+
+export async function setField(page: Page, label: string, value: string): Promise<void> {
+  const field = page.getByRole('textbox', { name: label, exact: true });
+  await field.fill(value);
+  await field.press('Enter');
+}
+
+/** The number in a field, without its unit. */
+export async function fieldValue(page: Page, label: string): Promise<number> {
+  return Number(await page.getByRole('textbox', { name: label, exact: true }).inputValue());
+}
+
+export const saved = (page: Page): Promise<void> => expect(page.getByRole('status').filter({ hasText: /^Saved$/ })).toBeVisible();

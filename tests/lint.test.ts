@@ -1,0 +1,64 @@
+/** Each layer rule finds a planted violation. */
+import { describe, expect, test } from '@jest/globals';
+import { ESLint } from 'eslint';
+import { rmSync, writeFileSync, mkdirSync } from 'node:fs';
+import { dirname } from 'node:path';
+
+const PLANTED: [string, string, string, string][] = [
+  [
+    'the core imports the model',
+    'packages/core/src/geometry/planted.ts',
+    "import '../../../model/src/index.ts';",
+    'import-x/no-restricted-paths',
+  ],
+  [
+    'a lower folder of the core imports a higher one',
+    'packages/core/src/geometry/planted.ts',
+    "import '../check/index.ts';",
+    'import-x/no-restricted-paths',
+  ],
+  ['the core uses the platform', 'packages/core/src/geometry/planted.ts', 'export const title = document.title;', 'no-restricted-globals'],
+  ['the core imports Node', 'packages/core/src/geometry/planted.ts', "import 'node:fs';", 'no-restricted-imports'],
+  [
+    'the core takes chance from nowhere',
+    'packages/core/src/geometry/planted.ts',
+    'export const n = Math.random();',
+    'no-restricted-syntax',
+  ],
+  ['the page imports the server', 'apps/web/src/ui/planted.ts', "import '../../../server/src/config.ts';", 'import-x/no-restricted-paths'],
+  ['the server imports the page', 'apps/server/src/planted.ts', "import '../../web/src/app.tsx';", 'import-x/no-restricted-paths'],
+  ['a station imports another', 'apps/web/src/stations/draw/planted.ts', "import '../layup/lanes.ts';", 'import-x/no-restricted-paths'],
+  [
+    'shared code imports a station',
+    'apps/web/src/document/planted.ts',
+    "import '../stations/draw/drag.ts';",
+    'import-x/no-restricted-paths',
+  ],
+  [
+    'two files import each other',
+    'packages/core/src/geometry/planted.ts',
+    "import { twin } from './planted-twin.ts';\nexport const planted = () => twin;",
+    'import-x/no-cycle',
+  ],
+  ['anything goes', 'packages/core/src/geometry/planted.ts', 'export const x: any = 1;', '@typescript-eslint/no-explicit-any'],
+];
+
+describe('lint', () => {
+  test('every layer rule finds what is planted', async () => {
+    const eslint = new ESLint();
+    const twin = 'packages/core/src/geometry/planted-twin.ts';
+    for (const [, path, code, rule] of PLANTED) {
+      mkdirSync(dirname(path), { recursive: true });
+      writeFileSync(path, `${code}\n`);
+      if (rule === 'import-x/no-cycle')
+        writeFileSync(twin, "import { planted } from './planted.ts';\nexport const twin = () => planted;\n");
+      try {
+        const [result] = await eslint.lintFiles([path]);
+        expect([path, result?.messages.map((m) => m.ruleId)]).toEqual([path, expect.arrayContaining([rule])]);
+      } finally {
+        rmSync(path, { force: true });
+        rmSync(twin, { force: true });
+      }
+    }
+  }, 120_000);
+});
