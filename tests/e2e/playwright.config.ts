@@ -2,10 +2,10 @@ import { defineConfig } from '@playwright/test';
 import { rmSync } from 'node:fs';
 import { join } from 'node:path';
 
-/** The real application on the demo data, in Debian's Chromium; machines run sixty times faster than real ones. */
+/** The real application on the demo data, in Debian's Chromium; machines run nine times faster than real ones. */
 const root = join(import.meta.dirname, '..', '..');
 const data = join(root, 'test-results', 'data');
-const env = { LORVEK_PORT: '7491', LORVEK_MACHINE_PORT: '9491', LORVEK_TIME_SCALE: '25', LORVEK_DATA: data, LORVEK_LOG: 'warn' };
+const env = { LORVEK_PORT: '7491', LORVEK_MACHINE_PORT: '9491', LORVEK_TIME_SCALE: '9', LORVEK_DATA: data, LORVEK_LOG: 'warn' };
 if (!process.env.TEST_WORKER_INDEX) rmSync(data, { recursive: true, force: true });
 
 export default defineConfig({

@@ -38,7 +38,7 @@ test('transfer film is mirrored by itself and says why; too large is said and ca
   await setField(page, 'Across the roll', '485');
   await expect(page.getByText(/too wide for this roll/)).toBeVisible();
   await saved(page);
-  await page.keyboard.press('5');
+  await page.getByRole('link', { name: /Send/ }).click();
   await expect(page.getByText(/reaches .* beyond the material/).first()).toBeVisible();
   await expect(page.getByRole('button', { name: 'Cut 1 sheet' })).toBeDisabled();
 });

@@ -35,6 +35,6 @@ export class CutPicture {
           d += `${i === 0 ? 'M' : 'L'}${n(stroke[i] as number)} ${n(widthMm - (stroke[i + 1] as number))}`;
         return `<path d="${d}"/>`;
       });
-    return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(length)}mm" height="${n(widthMm)}mm" viewBox="0 0 ${n(length)} ${n(widthMm)}"><rect width="100%" height="100%" fill="#faf8f3"/><g fill="none" stroke="#16202e" stroke-width="0.4" stroke-linejoin="round">${paths.join('')}</g></svg>`;
+    return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(length)}mm" height="${n(widthMm)}mm" viewBox="0 0 ${n(length)} ${n(widthMm)}"><style>path{vector-effect:non-scaling-stroke}</style><rect width="100%" height="100%" fill="#faf8f3"/><g fill="none" stroke="#16202e" stroke-width="1.2" stroke-linejoin="round">${paths.join('')}</g></svg>`;
   }
 }

@@ -3,7 +3,7 @@
  * The page shows with the same code what the server sends.
  */
 import { InputError, type Control } from '@lorvek/core';
-import { area, mapOutline, pathLength, type Outline } from '@lorvek/core/geometry';
+import { area, formatPath, mapOutline, pathLength, type Outline } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type Finding } from '@lorvek/core/check';
 import { layUp, type LaidUp } from '@lorvek/core/sheet';
 import { estimateCut, planCut, type CutEstimate, type ToolPath } from '@lorvek/core/cut';
@@ -115,6 +115,15 @@ export function sheetToSvg(sheet: PreparedSheet): Uint8Array {
         : []),
     ],
   });
+}
+
+/** The sheet to look at: the film in its colour, lines that keep their width at any size. For screens, not for machines. */
+export function sheetToPicture({ laid, material, film, cut, weed }: PreparedSheet): string {
+  const [length, width] = [Math.max(60, laid.usedLengthMm).toFixed(2), material.widthMm.toFixed(2)];
+  const flip = (outline: Outline): string => formatPath(mapOutline([1, 0, 0, -1, 0, material.widthMm], outline), 2);
+  const channel = (at: number): number => Number.parseInt(film.hex.slice(at, at + 2), 16);
+  const ink = 0.299 * channel(1) + 0.587 * channel(3) + 0.114 * channel(5) > 140 ? '#16202e' : '#fdfbf6';
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${length} ${width}"><style>path{vector-effect:non-scaling-stroke}</style><rect width="${length}" height="${width}" fill="${film.hex}"/><path d="${flip(cut)}" fill="${ink}" fill-opacity="0.15" stroke="${ink}"/><path d="${flip(weed)}" fill="none" stroke="${ink}" stroke-opacity="0.5"/></svg>`;
 }
 
 /** Orders the cut and writes the files. @throws CancelledError, LimitError */

@@ -20,6 +20,8 @@ export interface ThumbnailRequest {
 export interface PlanAnswer {
   readonly hpgl: Uint8Array;
   readonly svg: Uint8Array;
+  /** The sheet to look at, SVG text. */
+  readonly picture: string;
   readonly findings: readonly Finding[];
   readonly lengthMm: number;
   readonly widthMm: number;

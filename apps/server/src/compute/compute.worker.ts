@@ -6,7 +6,7 @@ import { errorToWire } from '@lorvek/core';
 import { joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import type { Outline } from '@lorvek/core/geometry';
 import { deriveItem } from '@lorvek/model/derive';
-import { planSheet, prepareSheet } from '@lorvek/model/prepare';
+import { planSheet, prepareSheet, sheetToPicture } from '@lorvek/model/prepare';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
 import { causeKey, type FontEntry, type LeafItem } from '@lorvek/model';
 import type { ComputeRequest, OpAnswers, PlanAnswer, PlanRequest, WorkerAnswer } from './compute-ops.ts';
@@ -54,6 +54,7 @@ function plan(request: PlanRequest): PlanAnswer {
   return {
     hpgl: planned.hpgl,
     svg: planned.svg,
+    picture: sheetToPicture(sheet),
     findings: sheet.findings,
     lengthMm: sheet.laid.usedLengthMm,
     widthMm: request.material.widthMm,

@@ -108,7 +108,7 @@ export class SendService {
         cutMm: answer.cutMm,
         estimatedS: answer.seconds,
         cutFile: await this.files.put(answer.hpgl),
-        sheetFile: await this.files.put(answer.svg),
+        sheetFile: await this.files.put(Buffer.from(answer.picture)),
         pictureFile: null,
         createdAt: now,
         endedAt: null,

@@ -11,8 +11,10 @@ import {
   historyOf,
   invertPatch,
   isEmptyPatch,
+  pageOf,
   rebasePatch,
   remember,
+  withDescendants,
   type ChangeKind,
   type Command,
   type Drawing,
@@ -162,10 +164,16 @@ function step(kind: 'undo' | 'redo'): void {
     return;
   }
   const touched = Object.keys(patch).filter((id) => patch[id]?.after?.type === 'item');
-  commit(
-    { changeId: newId('change'), kind, origin: entry.origin, group: entry.group, patch },
-    touched.length > 0 && touched.length <= 50 ? touched : get().selection,
-  );
+  commit({ changeId: newId('change'), kind, origin: entry.origin, group: entry.group, patch }, get().selection);
+  selectTouched(touched);
+}
+
+/** After a step back or forward: what it touched is selected, groups as a whole. */
+function selectTouched(touched: readonly string[]): void {
+  const { drawing } = get();
+  const { root } = pageOf(drawing);
+  const tops = root.filter((id) => touched.includes(id) || withDescendants(drawing, id).some((item) => touched.includes(item.id)));
+  if (tops.length > 0 && tops.length <= 200) set({ selection: tops });
 }
 
 export const undo = (): void => step('undo');

@@ -212,7 +212,7 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
             placeholder="Find a film"
             value={wanted}
             onChange={(event) => setWanted(event.target.value)}
-            className="m-2 h-8 border border-line-strong px-2"
+            className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
           <ul className="overflow-y-auto pb-1">
             {found.map((film) => (

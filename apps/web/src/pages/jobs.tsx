@@ -101,7 +101,7 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
     <li className="panel relative flex flex-col [--cut:14px] hover:[--panel-line:var(--color-teal)]">
       <Link to={`/jobs/${job.id}/draw`} className="flex flex-col" aria-label={`Open ${job.name}`}>
         <div className="m-2 mb-0 h-40 overflow-hidden border bg-desk">
-          <img src={`/api/jobs/${job.id}/thumbnail.svg?r=${job.revision}`} alt="" className="h-full w-full object-cover" />
+          <img src={`/api/jobs/${job.id}/thumbnail.svg?r=${job.revision}`} alt="" className="h-full w-full object-fill" />
         </div>
         <div className="flex flex-col gap-0.5 px-3 pt-2">
           <span className="truncate text-base font-semibold" title={job.name}>

@@ -60,7 +60,7 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
   const source = run.hasPicture ? `/api/runs/${run.id}/picture.svg` : `/api/runs/${run.id}/sheet.svg`;
   return (
     <div
-      className={`relative overflow-hidden border border-line-strong bg-white ${className}`}
+      className={`relative overflow-hidden border border-line-strong bg-desk ${className}`}
       style={{ aspectRatio: `${Math.max(60, run.lengthMm)} / ${run.widthMm}` }}
     >
       <img

@@ -94,7 +94,7 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
             placeholder="Find a font, a kind or a script"
             value={wanted}
             onChange={(event) => setWanted(event.target.value)}
-            className="m-2 h-8 border border-line-strong px-2"
+            className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
           <div className="overflow-y-auto pb-2">
             {fontKinds.map((kind) => {
