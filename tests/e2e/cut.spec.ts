@@ -34,6 +34,7 @@ test('a word is written, laid on a roll, sent, cut, and the picture shows it', a
 test('a run is paused, resumed, cancelled and repeated, with the carriage on the sheet', async ({ page }) => {
   await page.goto('/jobs');
   await page.getByRole('link', { name: /Open Crew shirts/ }).click();
+  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
   await page.keyboard.press('5');
   await page.getByRole('button', { name: 'Cut 1 sheet' }).click();
   const run = page.locator('[data-run]').filter({ hasText: 'Crew shirts' }).first();
@@ -54,6 +55,7 @@ test('a machine that is off gives a run that needs you, says why, and is cut on 
   try {
     await page.goto('/jobs');
     await page.getByRole('link', { name: /Open Crew shirts/ }).click();
+    await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
     await page.keyboard.press('5');
     await expect(page.getByText(/No answer from/)).toBeVisible();
     await page.getByRole('button', { name: 'Cut 1 sheet' }).click();
