@@ -152,3 +152,29 @@ test('two pages on one job: both changes are kept, and the other page follows', 
   await other.keyboard.press('Control+a');
   await expect(other.getByText('2 items').first()).toBeVisible();
 });
+
+test('two shapes are joined and cut up, each way shown before it is applied', async ({ page }) => {
+  await newJob(page, 'Joining');
+  await takeFilm(page, 'Samphire green');
+  for (const [key, x0, x1] of [
+    ['b', 0.2, 0.45],
+    ['o', 0.35, 0.6],
+  ] as const) {
+    await page.keyboard.press(key);
+    const [from, to] = [await at(page, x0, 0.35), await at(page, x1, 0.6)];
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(to.x, to.y, { steps: 4 });
+    await page.mouse.up();
+  }
+  await page.keyboard.press('Control+a');
+  const card = page.getByRole('complementary', { name: 'Ticket' });
+  await expect(card.getByRole('button', { name: 'Split' }).locator('path')).toHaveCount(3);
+  await card.getByRole('button', { name: 'Split' }).click();
+  await expect(page.getByText('3 items').first()).toBeVisible();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+a');
+  await card.getByRole('button', { name: 'Knock out of back' }).click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Box');
+  await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
+});

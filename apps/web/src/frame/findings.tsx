@@ -13,7 +13,7 @@ import { dispatch, newId, select, useDocument } from '../document/store.ts';
 import { frameOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
 import { Button } from '../ui/button.tsx';
-import { weldItems } from '../document/weld.ts';
+import { weldFamily } from '../document/weld.ts';
 
 /** The finding's place on the drawing: its own, led back through the laying up, or its items'. */
 export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefined {
@@ -42,9 +42,8 @@ async function weldFinding(located: LocatedFinding): Promise<void> {
   const { drawing } = useDocument.getState();
   const ids = located.finding.parts.filter((id) => itemOf(drawing, id));
   try {
-    const item: ShapeItem = { ...weldItems(drawing, ids), id: newId('item') };
-    if (dispatch(replaceItems, { ids, items: [item] }, { origin: 'item.weld' }))
-      toast.success('Welded into one shape. Undo gives the items back.');
+    const items = weldFamily('weld', drawing, ids).map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
+    if (dispatch(replaceItems, { ids, items }, { origin: 'item.weld' })) toast.success('Welded into one shape. Undo gives the items back.');
   } catch (error) {
     toast.error(sentenceOf(error));
   }

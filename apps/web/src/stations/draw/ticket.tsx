@@ -26,8 +26,11 @@ import { Pick, PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
+import { WeldCard } from './weld-card.tsx';
 
 const NO_FILM = 'none';
+/** Beyond this many items the previews of joining would be in the way. */
+const MOST_WELDED = 40;
 
 function FilmPick({ ids, value }: { ids: readonly string[]; value: string | undefined }) {
   const drawing = useDocument((state) => state.drawing);
@@ -240,6 +243,7 @@ export function DrawTicket() {
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
       {items.length === 1 && (only?.kind === 'box' || only?.kind === 'oval') ? <ShapeCard item={only} /> : null}
       <ItemCard items={items} ids={selection} />
+      {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>
       ) : null}

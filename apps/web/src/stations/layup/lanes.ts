@@ -106,9 +106,18 @@ export function paintLanes(context: CanvasRenderingContext2D, view: View, size: 
       paintWork(context, lane.sheet, view, picture.selection);
     });
     context.restore();
-    const corner = toScreen(view, { x: 0, y: lane.y + lane.sheet.material.widthMm });
-    context.font = '600 12px Archivo, sans-serif';
-    context.fillStyle = '#16202e';
-    context.fillText(picture.describe(lane.sheet), Math.max(28, corner.x), corner.y - 8);
+  }
+  paintLabels(context, view, picture);
+}
+
+/** Names over the rolls, or beside them when the rolls lie too close together for that. */
+function paintLabels(context: CanvasRenderingContext2D, view: View, picture: LanesPicture): void {
+  const isTight = BETWEEN_MM * view.scale < 22;
+  context.font = '600 12px Archivo, sans-serif';
+  context.fillStyle = '#16202e';
+  for (const lane of picture.lanes) {
+    const { widthMm } = lane.sheet.material;
+    const corner = toScreen(view, { x: isTight ? lane.lengthMm : 0, y: lane.y + (isTight ? widthMm / 2 : widthMm) });
+    context.fillText(picture.describe(lane.sheet), Math.max(28, corner.x + (isTight ? 10 : 0)), corner.y + (isTight ? 4 : -8));
   }
 }

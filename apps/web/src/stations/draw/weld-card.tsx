@@ -1,0 +1,106 @@
+/** The weld family on the ticket: each operation shows what it would make before it is applied. */
+import { mapOutline, parsePath, formatPath, bounds, joinBoxes, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
+import { replaceItems, type ShapeItem } from '@lorvek/model';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { sentenceOf } from '../../api/client.ts';
+import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { weldFamily, type WeldKind } from '../../document/weld.ts';
+import { Card } from '../../ui/card.tsx';
+import { Hint } from '../../ui/button.tsx';
+import { useDerivedVersion } from '../../worker/derived.ts';
+
+const KINDS: readonly { kind: WeldKind; name: string; says: string }[] = [
+  { kind: 'weld', name: 'Weld', says: 'One shape that covers what any of them covers' },
+  { kind: 'knock-back', name: 'Knock out of back', says: 'The backmost item, less all in front of it' },
+  { kind: 'knock-front', name: 'Knock out of front', says: 'The frontmost item, less all behind it' },
+  { kind: 'keep', name: 'Keep overlap', says: 'Only where all of them lie over one another' },
+  { kind: 'drop', name: 'Drop overlap', says: 'What an odd number of them covers' },
+  { kind: 'split', name: 'Split', says: 'Every piece into which they divide one another' },
+];
+
+/** Pieces in shades, so that a split is seen even when all are of one film. */
+const SHADES = ['#0d5c5f', '#4a9a93', '#16202e', '#8a5200', '#6d7f8c', '#9bb8b2'];
+
+type Preview = { shapes: Omit<ShapeItem, 'id'>[] } | { why: string };
+
+function PreviewPicture({ shapes }: { shapes: readonly Omit<ShapeItem, 'id'>[] }) {
+  const outlines = shapes.map((shape) => mapOutline([1, 0, 0, -1, shape.matrix[4], -shape.matrix[5]], parsePath(shape.path)));
+  const box = outlines.reduce<Box>((sum, outline) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
+  const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
+  return (
+    <svg viewBox={`${box.minX} ${box.minY} ${width} ${height}`} className="h-10 w-full" aria-hidden>
+      {outlines.map((outline, i) => (
+        <path key={i} d={formatPath(outline, 2)} fill={SHADES[i % SHADES.length]} />
+      ))}
+    </svg>
+  );
+}
+
+/** Previews a moment after the selection has settled; many nodes take time. */
+function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>> {
+  const drawing = useDocument((state) => state.drawing);
+  const version = useDerivedVersion((state) => state.version);
+  const [previews, setPreviews] = useState<Partial<Record<WeldKind, Preview>>>({});
+  useEffect(() => {
+    let current = true;
+    setPreviews({});
+    const timers = KINDS.map(({ kind }, i) =>
+      setTimeout(
+        () => {
+          if (!current) return;
+          let preview: Preview;
+          try {
+            preview = { shapes: weldFamily(kind, drawing, ids) };
+          } catch (error) {
+            preview = { why: sentenceOf(error) };
+          }
+          setPreviews((known) => ({ ...known, [kind]: preview }));
+        },
+        150 + 30 * i,
+      ),
+    );
+    return () => {
+      current = false;
+      timers.forEach(clearTimeout);
+    };
+  }, [drawing, ids, version]);
+  return previews;
+}
+
+export function WeldCard({ ids }: { ids: readonly string[] }) {
+  const previews = usePreviews(ids);
+  const apply = (kind: WeldKind, name: string): void => {
+    try {
+      const items = weldFamily(kind, useDocument.getState().drawing, ids).map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
+      dispatch(replaceItems, { ids, items }, { origin: `item.${kind}` });
+    } catch (error) {
+      toast.warning(`${name}: ${sentenceOf(error)}`);
+    }
+  };
+  return (
+    <Card title="Join and cut up">
+      <div className="grid grid-cols-2 gap-1.5">
+        {KINDS.map(({ kind, name, says }) => {
+          const preview = previews[kind];
+          const why = preview && 'why' in preview ? preview.why : undefined;
+          return (
+            <Hint key={kind} side="left" text={why ?? says}>
+              <button
+                type="button"
+                aria-disabled={why !== undefined}
+                onClick={() => (why === undefined ? apply(kind, name) : toast.warning(`${name}: ${why}`))}
+                className="flex flex-col items-center gap-1 border border-line-strong bg-sheet px-1 pt-1.5 pb-1 hover:bg-teal-wash aria-disabled:opacity-45"
+              >
+                <span className="flex h-10 w-full items-center justify-center">
+                  {preview && 'shapes' in preview ? <PreviewPicture shapes={preview.shapes} /> : null}
+                </span>
+                <span className="text-[13px]">{name}</span>
+              </button>
+            </Hint>
+          );
+        })}
+      </div>
+    </Card>
+  );
+}
