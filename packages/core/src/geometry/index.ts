@@ -52,5 +52,7 @@ export {
   subSpan,
 } from './span.ts';
 export { dropOverlap, keepOverlap, knockOut, split, weld } from './weld/weld.ts';
+export { offset, type OffsetOptions } from './offset/offset.ts';
+export { strokeToShape, type StrokeOptions } from './offset/stroke-to-shape.ts';
 export { deviation } from './deviation.ts';
 export type { Box, Contour, Control, Matrix, Outline, Point, Span } from '../types/index.ts';
