@@ -178,3 +178,25 @@ test('two shapes are joined and cut up, each way shown before it is applied', as
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Box');
   await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
 });
+
+test('items are distributed by a pitch and aligned, with the overall size said before', async ({ page }) => {
+  await newJob(page, 'Pegs');
+  await takeFilm(page, 'Slate');
+  await page.keyboard.press('b');
+  const p = await at(page, 0.3, 0.6);
+  await page.mouse.click(p.x, p.y);
+  await setField(page, 'Shape width', '16');
+  await setField(page, 'Shape height', '30');
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+d');
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: 'Align and distribute' }).click();
+  await page.getByRole('radio', { name: /Edge pitch/ }).click();
+  await setField(page, 'Distance', '16 + 2');
+  await expect(page.getByText('70 mm')).toBeVisible();
+  await page.getByRole('button', { name: 'Distribute', exact: true }).click();
+  await page.getByRole('button', { name: 'Lower edges' }).click();
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(70);
+  await expect.poll(() => fieldValue(page, 'Height')).toBe(30);
+  await saved(page);
+});

@@ -124,6 +124,20 @@ export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = 
   return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
 };
 
+/** Each item by its own way, e.g. when aligning. Ways below 0.1 µm are left out. */
+export const moveEach: Command<{ moves: readonly { readonly id: string; readonly dx: number; readonly dy: number }[] }> = (
+  state,
+  { moves },
+) => {
+  const mapped = moves.flatMap(({ id, dx, dy }) => {
+    if (isOutOfReach(state.drawing, id) || Math.hypot(dx, dy) < 1e-4) return [];
+    return leavesOf(state.drawing, [id]).map((leaf) => mapItem(leaf, [1, 0, 0, 1, dx, dy]));
+  });
+  if (mapped.length === 0) return refuse('They stand like that already.');
+  if (!mapped.every((item) => itemSchema.safeParse(item).success)) return refuse('That would move something out of reach.');
+  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
+};
+
 /** Fields of one item, e.g. its text or its width. */
 export const setItemFields: Command<{ id: string; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
   const item = itemOf(state.drawing, id);

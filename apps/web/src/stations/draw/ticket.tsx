@@ -26,6 +26,7 @@ import { Pick, PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
+import { PlacingCard } from './placing-card.tsx';
 import { WeldCard } from './weld-card.tsx';
 
 const NO_FILM = 'none';
@@ -90,7 +91,7 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
     <Card title={items.length === 1 && only ? (only.kind === 'group' ? 'Group' : 'Item') : `${items.length} items`}>
       {items.length === 1 && only ? (
         <input
-          key={only.id}
+          key={`${only.id} ${only.name}`}
           aria-label="Name"
           defaultValue={only.name}
           onKeyDown={(event) => {
@@ -243,6 +244,7 @@ export function DrawTicket() {
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
       {items.length === 1 && (only?.kind === 'box' || only?.kind === 'oval') ? <ShapeCard item={only} /> : null}
       <ItemCard items={items} ids={selection} />
+      <PlacingCard ids={selection} />
       {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>
