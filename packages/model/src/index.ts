@@ -4,6 +4,8 @@ export * from './read.ts';
 export * from './patch.ts';
 export * from './history.ts';
 export * from './outline.ts';
+export { ANY_ROLL, type Material } from './material.ts';
+export { DARK_INK, inkOn, isLight, LIGHT_INK } from './ink.ts';
 export { validateChange, validateDrawing, validateRecord } from './validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
 export * from './commands/items.ts';

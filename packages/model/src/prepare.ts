@@ -9,17 +9,14 @@ import { layUp, type LaidUp } from '@lorvek/core/sheet';
 import { estimateCut, planCut, type CutEstimate, type ToolPath } from '@lorvek/core/cut';
 import { writeHpgl, writeSvg, type ToolChoice } from '@lorvek/core/format';
 import type { Drawing, Film } from './document.ts';
+import { inkOn } from './ink.ts';
 import { filmOf, filmsOf, leavesInScope, mirrorOf, sheetOf } from './read.ts';
+import type { Material } from './material.ts';
 import type { LeafItem } from './outline.ts';
 import type { ToolSetup } from './api/shop.ts';
 
 /** Outline of a leaf in its own space; undefined while it is not known. */
 export type OutlineOf = (item: LeafItem) => Outline | undefined;
-
-export interface Material {
-  readonly widthMm: number;
-  readonly lengthMm: number;
-}
 
 export interface PreparedSheet {
   readonly film: Film;
@@ -32,9 +29,6 @@ export interface PreparedSheet {
   readonly cutMm: number;
   readonly itemCount: number;
 }
-
-/** A roll that nobody has chosen: no limits but a usual width. */
-export const ANY_ROLL: Material = { widthMm: 610, lengthMm: 1_000_000 };
 
 /** Films that the drawing's scope takes, in strip order. */
 export function filmsInScope(drawing: Drawing): Film[] {
@@ -121,18 +115,31 @@ export function sheetToSvg(sheet: PreparedSheet): Uint8Array {
 export function sheetToPicture({ laid, material, film, cut, weed }: PreparedSheet): string {
   const [length, width] = [Math.max(60, laid.usedLengthMm).toFixed(2), material.widthMm.toFixed(2)];
   const flip = (outline: Outline): string => formatPath(mapOutline([1, 0, 0, -1, 0, material.widthMm], outline), 2);
-  const channel = (at: number): number => Number.parseInt(film.hex.slice(at, at + 2), 16);
-  const ink = 0.299 * channel(1) + 0.587 * channel(3) + 0.114 * channel(5) > 140 ? '#16202e' : '#fdfbf6';
+  const ink = inkOn(film.hex);
   return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${length} ${width}"><style>path{vector-effect:non-scaling-stroke}</style><rect width="${length}" height="${width}" fill="${film.hex}"/><path d="${flip(cut)}" fill="${ink}" fill-opacity="0.15" stroke="${ink}"/><path d="${flip(weed)}" fill="none" stroke="${ink}" stroke-opacity="0.5"/></svg>`;
+}
+
+/** Turns sharper than this are corners for the blade, degrees. */
+const CORNER_DEG = 15;
+
+/** Orders the cut and says how long it takes. @throws CancelledError */
+export function orderSheet(sheet: PreparedSheet, setup: ToolSetup, control?: Control): Pick<PlannedCut, 'paths' | 'estimate'> {
+  const blade = {
+    bladeOffsetMm: setup.bladeOffsetMm,
+    overcutMm: setup.overcutMm,
+    cornerDeg: CORNER_DEG,
+    compensate: setup.corners === 'file',
+  };
+  const { paths } = planCut(sheet.cut, sheet.weed, blade, control);
+  return { paths, estimate: estimateCut(paths, { speedMmPerS: setup.speedMmPerS, passes: setup.passes }) };
 }
 
 /** Orders the cut and writes the files. @throws CancelledError, LimitError */
 export function planSheet(sheet: PreparedSheet, setup: ToolSetup, control?: Control): PlannedCut {
-  const blade = { bladeOffsetMm: setup.bladeOffsetMm, overcutMm: setup.overcutMm, cornerDeg: 15, compensate: setup.corners === 'file' };
-  const { paths } = planCut(sheet.cut, sheet.weed, blade, control);
+  const { paths, estimate } = orderSheet(sheet, setup, control);
   return {
     paths,
-    estimate: estimateCut(paths, { speedMmPerS: setup.speedMmPerS, passes: setup.passes }),
+    estimate,
     hpgl: writeHpgl(paths, toolChoice(setup)),
     svg: sheetToSvg(sheet),
   };

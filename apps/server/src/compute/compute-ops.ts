@@ -1,8 +1,7 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
 import type { WireError } from '@lorvek/core';
 import type { Finding } from '@lorvek/core/check';
-import type { Drawing, ToolSetup } from '@lorvek/model';
-import type { Material } from '@lorvek/model/prepare';
+import type { Drawing, Material, ToolSetup } from '@lorvek/model';
 
 export interface PlanRequest {
   readonly op: 'plan';

@@ -2,8 +2,19 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import { filmOf, filmsOf, leavesInScope, sendSchema, sheetOf, type Drawing, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
-import { ANY_ROLL, type Material } from '@lorvek/model/prepare';
+import {
+  ANY_ROLL,
+  filmOf,
+  filmsOf,
+  leavesInScope,
+  sendSchema,
+  sheetOf,
+  type Drawing,
+  type Material,
+  type Run,
+  type SendOrder,
+  type ToolSetup,
+} from '@lorvek/model';
 import { ComputeService } from '../compute/compute.service.ts';
 import type { PlanAnswer } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';

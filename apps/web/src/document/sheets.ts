@@ -1,13 +1,12 @@
 /** The sheets of the open job as they would be cut, and their findings; worked out in the worker a moment after each change. */
 import { create } from 'zustand';
-import { sheetOf, type Drawing, type StockFilm } from '@lorvek/model';
+import { ANY_ROLL, filmsOf, leavesInScope, sheetOf, type Drawing, type Material, type StockFilm } from '@lorvek/model';
 import type { Finding } from '@lorvek/core/check';
-import type { Material, PreparedSheet } from '@lorvek/model/prepare';
+import type { PreparedSheet } from '@lorvek/model/prepare';
 import { useEffect } from 'react';
 import { useShop } from '../api/shop.ts';
 import { ask } from '../worker/compute.ts';
 import { useDocument } from './store.ts';
-import { filmsOf, leavesInScope } from '@lorvek/model';
 
 interface Sheets {
   sheets: readonly PreparedSheet[];
@@ -18,14 +17,13 @@ interface Sheets {
 export const useSheets = create<Sheets>(() => ({ sheets: [], busy: false, error: undefined }));
 
 const DELAY_MS = 180;
-const NO_ROLL: Material = { widthMm: 610, lengthMm: 1_000_000 };
 let sequence = 0;
 
 /** The roll a film is laid on, from stock. */
 export function materialOf(drawing: Drawing, film: string, stock: readonly StockFilm[] | undefined): Material {
   const { rollId } = sheetOf(drawing, film);
   const roll = stock?.flatMap((entry) => entry.rolls).find((r) => r.id === rollId);
-  return roll ? { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } : NO_ROLL;
+  return roll ? { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } : ANY_ROLL;
 }
 
 async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined): Promise<void> {

@@ -5,6 +5,7 @@
 import {
   addFilm,
   filmsOf,
+  inkOn,
   leavesOf,
   pageOf,
   removeFilm,
@@ -62,12 +63,6 @@ const squareMetres = (mm2: number): string =>
   mm2 >= 1e5 ? `${(mm2 / 1e6).toFixed(2)} m²` : `${(mm2 / 100).toFixed(mm2 > 1e4 ? 0 : 1)} cm²`;
 const metres = (mm: number, unit: LengthUnit): string =>
   unit === 'mm' || unit === 'cm' ? `${(mm / 1000).toFixed(2)} m` : describeLength(mm, 'in');
-
-/** Ink on a film of this colour: dark on light, light on dark. */
-export function inkOn(hex: string): string {
-  const n = Number.parseInt(hex.slice(1), 16);
-  return 0.299 * ((n >> 16) & 255) + 0.587 * ((n >> 8) & 255) + 0.114 * (n & 255) > 140 ? '#16202e' : '#fdfbf6';
-}
 
 function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: film.id });

@@ -1,9 +1,9 @@
 /** Machines: address, state, tool setups. */
-import type { Machine, MachineChange, MachineReport, ToolSetup } from '@lorvek/model';
+import type { Machine, MachineChange, ToolSetup } from '@lorvek/model';
 import { Plus, Trash2 } from 'lucide-react';
-import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
+import { useMachineReport } from '../api/machine-report.ts';
 import { loadMachines, useShop } from '../api/shop.ts';
 import { newId } from '../document/store.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -122,21 +122,7 @@ function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
 }
 
 function MachinePanel({ machine }: { machine: Machine }) {
-  const [report, setReport] = useState<MachineReport>();
-  useEffect(() => {
-    let current = true;
-    const look = (): void =>
-      void api
-        .askMachine(machine.id)
-        .then((r) => current && setReport(r))
-        .catch(() => undefined);
-    look();
-    const timer = setInterval(look, 5000);
-    return () => {
-      current = false;
-      clearInterval(timer);
-    };
-  }, [machine.id, machine.host, machine.port]);
+  const report = useMachineReport(machine);
   const last = machine.setups.at(-1);
   return (
     <section className="panel">

@@ -1,5 +1,5 @@
 /** The Queue: runs with their picture, state and progress; a run that needs you says why and what to do. */
-import type { Run, RunAction, RunState } from '@lorvek/model';
+import { inkOn, type Run, type RunAction, type RunState } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
 import { Download, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
 import { useState } from 'react';
@@ -7,7 +7,6 @@ import { Link } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
-import { inkOn } from '../frame/film-strip.tsx';
 import { Button } from '../ui/button.tsx';
 import { Notice } from '../ui/card.tsx';
 import { Dialog } from '../ui/dialog.tsx';

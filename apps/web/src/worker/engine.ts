@@ -1,9 +1,9 @@
 /** What the page's worker computes: shaping, outlines, sheets, checks. Fonts are fetched from the server when first needed. */
-import { orderCuts, estimateCut, planCut } from '@lorvek/core/cut';
+import { orderCuts } from '@lorvek/core/cut';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
 import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
 import { deriveItem, type Derived } from '@lorvek/model/derive';
-import { prepareSheet, type OutlineOf } from '@lorvek/model/prepare';
+import { orderSheet, prepareSheet, type OutlineOf } from '@lorvek/model/prepare';
 import type { Asked, Requests } from './wire.ts';
 
 const shelf = new Map<string, Promise<Font | undefined>>();
@@ -76,14 +76,7 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
       return prepareSheet(asked.input.drawing, asked.input.film, asked.input.material, await outlines(asked.input.drawing));
     case 'estimate': {
       const { drawing, film, material, setup } = asked.input;
-      const sheet = prepareSheet(drawing, film, material, await outlines(drawing));
-      const { paths } = planCut(sheet.cut, sheet.weed, {
-        bladeOffsetMm: setup.bladeOffsetMm,
-        overcutMm: setup.overcutMm,
-        cornerDeg: 15,
-        compensate: false,
-      });
-      return estimateCut(paths, { speedMmPerS: setup.speedMmPerS, passes: setup.passes });
+      return orderSheet(prepareSheet(drawing, film, material, await outlines(drawing)), setup).estimate;
     }
     case 'order':
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));

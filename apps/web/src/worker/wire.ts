@@ -1,9 +1,9 @@
 /** What the page asks its worker and what it answers. */
 import type { WireError } from '@lorvek/core';
 import type { Contour } from '@lorvek/core/geometry';
-import type { Drawing, LeafItem, ToolSetup } from '@lorvek/model';
+import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
-import type { Material, PreparedSheet } from '@lorvek/model/prepare';
+import type { PreparedSheet } from '@lorvek/model/prepare';
 
 export interface Requests {
   derive: { input: { item: LeafItem }; output: Derived };

@@ -1,5 +1,6 @@
 /** The rolls of a job as lanes below one another: where each lies on the Lay up drawing, and painting them. */
 import { isEmptyBox, translation, type Box } from '@lorvek/core/geometry';
+import { isLight } from '@lorvek/model';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
 import { toScreen, type Size, type View } from '../../drawing/view.ts';
@@ -57,10 +58,6 @@ function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, ma
   }
 }
 
-const isLight = (hex: string): boolean => {
-  const n = Number.parseInt(hex.slice(1), 16);
-  return 0.299 * ((n >> 16) & 255) + 0.587 * ((n >> 8) & 255) + 0.114 * (n & 255) > 140;
-};
 const contrast = (hex: string, alpha: number): string => (isLight(hex) ? `rgba(22,32,46,${alpha})` : `rgba(253,251,246,${alpha})`);
 
 function paintWork(context: CanvasRenderingContext2D, sheet: PreparedSheet, view: View, seen: ReadonlySet<string>): void {

@@ -1,5 +1,5 @@
 /** The Send station: from left to right, what was found, what is cut how, on which machine, what goes out. */
-import { pageOf, type Machine, type MachineReport, type ToolSetup } from '@lorvek/model';
+import { pageOf, type Machine, type ToolSetup } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { CheckCircle2, Download, Loader2, PlugZap, Scissors } from 'lucide-react';
@@ -7,6 +7,7 @@ import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
+import { useMachineReport } from '../../api/machine-report.ts';
 import { useShop } from '../../api/shop.ts';
 import { findingsOf, materialOf, useSheets } from '../../document/sheets.ts';
 import { newId, useDocument } from '../../document/store.ts';
@@ -64,22 +65,7 @@ function Checks() {
 }
 
 function MachineState({ machine }: { machine: Machine }) {
-  const [report, setReport] = useState<MachineReport>();
-  useEffect(() => {
-    let current = true;
-    const look = (): void =>
-      void api
-        .askMachine(machine.id)
-        .then((r) => current && setReport(r))
-        .catch(() => undefined);
-    setReport(undefined);
-    look();
-    const timer = setInterval(look, 4000);
-    return () => {
-      current = false;
-      clearInterval(timer);
-    };
-  }, [machine.id]);
+  const report = useMachineReport(machine);
   if (!report)
     return (
       <p className="flex items-center gap-2 text-ink-soft">

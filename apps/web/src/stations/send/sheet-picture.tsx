@@ -1,8 +1,8 @@
 /** A small picture of a sheet as it will be cut. */
 import { formatPath, mapOutline } from '@lorvek/core/geometry';
+import { inkOn } from '@lorvek/model';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { useMemo } from 'react';
-import { inkOn } from '../../frame/film-strip.tsx';
 
 export function SheetPicture({ sheet }: { sheet: PreparedSheet }) {
   const { laid, material, film } = sheet;
