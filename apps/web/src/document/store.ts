@@ -143,13 +143,6 @@ export function dispatch<Args>(command: Command<Args>, args: Args, manner: Manne
   return true;
 }
 
-/** May the command run now, and if not, why? */
-export function whyNot<Args>(command: Command<Args>, args: Args): string | undefined {
-  const { drawing, selection } = get();
-  const plan = command({ drawing, selection }, args);
-  return plan.enabled ? undefined : plan.why;
-}
-
 function step(kind: 'undo' | 'redo'): void {
   const { history, drawing } = get();
   const entry = kind === 'undo' ? history.back.at(-1) : history.forward.at(-1);
@@ -294,5 +287,3 @@ export function closeDocument(): void {
   clearTimeout(retry);
   set(CLOSED);
 }
-
-export const setJob = (job: Job): void => set({ job });
