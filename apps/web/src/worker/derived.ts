@@ -13,7 +13,7 @@ import { ask } from './compute.ts';
 export const useDerivedVersion = create<{ version: number }>(() => ({ version: 0 }));
 const bump = (): void => useDerivedVersion.setState(({ version }) => ({ version: version + 1 }));
 
-export type Result = (Derived & { error?: undefined }) | { error: string };
+export type Result = (Derived & { error?: undefined }) | { error: string; missingFont?: undefined };
 
 const results = new Map<string, Result>();
 const lastOutline = new Map<string, Outline>();

@@ -91,6 +91,9 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
         }}
       />
       {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
+      {result?.missingFont !== undefined ? (
+        <Notice level="warning">The font “{result.missingFont}” is not in this shop; a substitute is shown. Choose a font above.</Notice>
+      ) : null}
       {result && result.error === undefined && result.missing.length > 0 ? <Missing item={item} missing={result.missing} /> : null}
       <LengthField
         wide
