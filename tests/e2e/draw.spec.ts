@@ -142,8 +142,15 @@ test('two pages on one job: both changes are kept, and the other page follows', 
   await context.setOffline(true);
   await page.keyboard.press('ArrowRight');
   await expect(page.getByRole('status').filter({ hasText: 'Not saved' })).toBeVisible();
+  // the other page writes on while it is fetching what it missed: nothing of that may be lost
+  await other.route('**/changes?since=*', async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 700));
+    await route.continue();
+  });
   await context.setOffline(false);
+  await saved(page);
   await write(other, 'TWO', 0.3, 0.7);
+  await expect(other.getByLabel('Words', { exact: true })).toHaveValue('TWO');
   await saved(other);
   await saved(page);
   await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());

@@ -35,6 +35,8 @@ interface Pending {
   origin: string;
   group: string;
   patch: Patch;
+  /** It has gone out at least once: the server may know it, so nothing more may join it. */
+  sent?: boolean;
 }
 
 interface OpenDocument {
@@ -99,13 +101,7 @@ function commit(change: Pending, selection: readonly string[]): void {
   const state = get();
   const drawing = applyPatch(state.drawing, change.patch);
   const last = state.pending.at(-1);
-  const joins =
-    last &&
-    !(inFlight && state.pending.length === 1) &&
-    last.kind === 'do' &&
-    change.kind === 'do' &&
-    change.group !== '' &&
-    last.group === change.group;
+  const joins = last && !last.sent && last.kind === 'do' && change.kind === 'do' && change.group !== '' && last.group === change.group;
   const pending = joins
     ? [...state.pending.slice(0, -1), { ...last, patch: composePatches(last.patch, change.patch) }]
     : [...state.pending, change];
@@ -181,8 +177,10 @@ async function flush(): Promise<void> {
   if (inFlight || !job || !next) return;
   inFlight = true;
   clearTimeout(retry);
+  set({ pending: [{ ...next, sent: true }, ...pending.slice(1)] });
+  const { changeId, kind, origin, group, patch } = next;
   try {
-    const answer = await api.postChange(job.id, { ...next, baseRevision: revision });
+    const answer = await api.postChange(job.id, { changeId, kind, origin, group, patch, baseRevision: revision });
     if (get().job?.id !== job.id) return;
     const state = get();
     set({
@@ -240,25 +238,32 @@ function replay(base: Drawing, revision: number, pending: readonly Pending[]): v
     toast.warning('Someone else changed the same thing meanwhile. Their version stands; make your change again if it is still wanted.');
 }
 
-/** Fetches what changed on the server and puts the pending changes on top. */
+/** Fetches what changed on the server and puts the pending changes on top, those made while fetching included. */
 async function catchUp(jobId: string): Promise<void> {
-  const { revision, base, pending } = get();
-  const missed = await api.changesSince(jobId, revision);
-  if (get().job?.id !== jobId) return;
-  const own = new Set(missed.map((change) => change.changeId));
-  const newest = missed.reduce<Drawing>((sum, change) => applyPatch(sum, change.patch), base);
+  const missed = await api.changesSince(jobId, get().revision);
+  const { job, base, revision, pending } = get();
+  if (job?.id !== jobId) return;
+  const news = missed.filter((change) => change.revision > revision);
+  const own = new Set(news.map((change) => change.changeId));
+  const newest = news.reduce<Drawing>((sum, change) => applyPatch(sum, change.patch), base);
   replay(
     newest,
-    missed.at(-1)?.revision ?? revision,
+    news.at(-1)?.revision ?? revision,
     pending.filter((p) => !own.has(p.changeId)),
   );
 }
 
-/** The server says that a job moved on. */
+/** The server says that a job moved on. Nothing is sent while the page catches up. */
 export function noticeRemoteChange(jobId: string, revision: number): void {
   const { job, pending } = get();
   if (job?.id !== jobId || inFlight || pending.length > 0 || revision <= get().revision) return;
-  catchUp(jobId).catch(() => undefined);
+  inFlight = true;
+  catchUp(jobId)
+    .catch(() => undefined)
+    .finally(() => {
+      inFlight = false;
+      void flush();
+    });
 }
 
 /** Opens a job. @throws AppError when it does not exist or the server is away */
