@@ -3,6 +3,7 @@
  * item's last outline stays on screen, so that typing never flickers.
  */
 import { bounds, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { AppError } from '@lorvek/core';
 import { causeKey, plainOutline, type LeafItem, type LetteringItem } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
 import { create } from 'zustand';
@@ -20,12 +21,23 @@ const lastOutline = new Map<string, Outline>();
 const asked = new Set<string>();
 const MOST_RESULTS = 20_000;
 
+/** A failure that was not the item's fault, such as a font that could not be fetched, is tried again after this. */
+const RETRY_MS = 1500;
+
+function forget(key: string): void {
+  results.delete(key);
+  bump();
+}
+
 function request(item: LetteringItem, key: string): void {
   if (asked.has(key)) return;
   asked.add(key);
   ask('derive', { item })
     .then((derived) => results.set(key, derived))
-    .catch((error: unknown) => results.set(key, { error: sentenceOf(error) }))
+    .catch((error: unknown) => {
+      results.set(key, { error: sentenceOf(error) });
+      if (error instanceof AppError && error.code === 'internal') setTimeout(() => forget(key), RETRY_MS);
+    })
     .finally(() => {
       asked.delete(key);
       bump();

@@ -12,7 +12,16 @@ const results = new Map<string, Derived>();
 const MOST_RESULTS = 4000;
 let catalogue: Promise<FontEntry[]> | undefined;
 
-const entries = (): Promise<FontEntry[]> => (catalogue ??= fetch('/api/fonts').then((response) => response.json() as Promise<FontEntry[]>));
+/** The list of fonts; a failure is not kept, so that the next question asks again. */
+function entries(): Promise<FontEntry[]> {
+  catalogue ??= fetch('/api/fonts')
+    .then((response) => response.json() as Promise<FontEntry[]>)
+    .catch((error: unknown) => {
+      catalogue = undefined;
+      throw error;
+    });
+  return catalogue;
+}
 
 async function fetchFont(id: string): Promise<Font | undefined> {
   const entry = (await entries()).find((font) => font.id === id);
