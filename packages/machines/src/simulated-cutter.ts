@@ -140,7 +140,7 @@ export class SimulatedCutter {
 
   private control(letter: string, socket: Socket, reader: HpglReader): void {
     if (letter === 'K') {
-      this.queue = [];
+      this.queue = this.queue.filter((entry) => entry.socket !== socket);
       reader.clear();
       this.down = false;
       socket.resume();
