@@ -53,4 +53,25 @@ describe('the simulated cutter', () => {
     expect(await cut({}, square)).toContain('L30 90L30 70');
     expect(await cut({ corrects: false, bladeOffsetMm: 0.5 }, square)).not.toContain('L30 90');
   });
+
+  test('an abort on one line leaves the work of another line alone', async () => {
+    const cutter = new SimulatedCutter({ name: 'Test', port: 0, widthMm: 100, timeScale: 0.01 });
+    const port = await cutter.switchOn();
+    const open = (text: string) =>
+      new Promise<ReturnType<typeof connect>>((resolve) => {
+        const line = connect(port, '127.0.0.1', () => line.write(text, () => resolve(line)));
+      });
+    const old = await open('IN;SP1;PU0,0;PD4000,0;');
+    const fresh = await open('IN;SP1;PU0,0;PD80,0;PU;OS;');
+    const answered = new Promise<string>((resolve) => fresh.once('data', (bytes) => resolve(String(bytes))));
+    while (cutter.report().state !== 'cutting') await new Promise((resolve) => setTimeout(resolve, 10));
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    old.write('\x1b.K');
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    cutter.options.timeScale = 500;
+    expect(await answered).toBe('24\r');
+    old.destroy();
+    fresh.destroy();
+    await cutter.switchOff();
+  }, 8000);
 });
