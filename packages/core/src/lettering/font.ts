@@ -11,11 +11,15 @@ import { bounds, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
 import { mapOutline, scaling } from '../geometry/transform.ts';
 import { quadraticSpan } from '../geometry/span.ts';
 import { weld } from '../geometry/weld/weld.ts';
+import { readStrokeFont } from './stroke-font.ts';
 import { toSfnt } from './woff.ts';
 
-/** One font file in HarfBuzz's hands. */
+/** One font file in HarfBuzz's hands, or a one-stroke font, whose letters are open lines and need no shaping. */
 export interface FontFile {
-  readonly shaper: hb.Font;
+  readonly shaper: hb.Font | undefined;
+  readonly face: hb.Face | undefined;
+  /** Of a one-stroke font, whose glyph numbers are its characters: advances in ems. */
+  readonly advances?: ReadonlyMap<number, number>;
   readonly unitsPerEm: number;
   readonly unicodes: ReadonlySet<number>;
   /** Clean outlines by glyph number, in ems. */
@@ -92,6 +96,7 @@ class OutlineDrawer {
 export function glyphOutline(file: FontFile, glyph: number): Outline {
   const known = file.glyphs.get(glyph);
   if (known) return known;
+  if (!file.shaper) return EMPTY_OUTLINE;
   const raw = new OutlineDrawer().draw(file.shaper, glyph);
   const scale = 100 / file.unitsPerEm;
   const clean = raw.contours.length === 0 ? EMPTY_OUTLINE : mapOutline(scaling(0.01, 0.01), weld([mapOutline(scaling(scale, scale), raw)]));
@@ -102,8 +107,9 @@ export function glyphOutline(file: FontFile, glyph: number): Outline {
 function measureCapitals(files: readonly FontFile[]): number {
   for (const letter of CAPITALS) {
     for (const file of files) {
-      const glyph = file.shaper.nominalGlyph(letter.codePointAt(0) as number);
-      if (!glyph) continue;
+      const code = letter.codePointAt(0) as number;
+      const glyph = file.shaper ? file.shaper.nominalGlyph(code) : code;
+      if (!glyph || !file.unicodes.has(code)) continue;
       const box = bounds(glyphOutline(file, glyph));
       if (!isEmptyBox(box) && box.maxY > 0.1) return box.maxY - box.minY;
     }
@@ -120,10 +126,15 @@ const REQUIRED: readonly (readonly string[])[] = [['cmap'], ['head'], ['hmtx'], 
 
 /**
  * Reads a font file.
- * @param bytes TTF, OTF or WOFF
+ * @param bytes TTF, OTF, WOFF, or a one-stroke font (`stroke-font.ts`)
  * @throws InputError `input.font` for anything else, LimitError `limit.font` above 64 MB
  */
 export function loadFont(bytes: Uint8Array): Font {
+  if (bytes[0] === 0x7b) {
+    const { name, ...strokes } = readStrokeFont(bytes);
+    const file: FontFile = { shaper: undefined, face: undefined, unitsPerEm: 1, ...strokes };
+    return { files: [file], name, capHeightEm: measureCapitals([file]) };
+  }
   const face = new hb.Face(new hb.Blob(toSfnt(bytes)));
   for (const tables of REQUIRED) {
     if (!tables.some((tag) => (face.referenceTable(tag)?.length ?? 0) > 0)) {
@@ -132,7 +143,7 @@ export function loadFont(bytes: Uint8Array): Font {
   }
   const unicodes = new Set(face.collectUnicodes());
   if (unicodes.size === 0) throw new InputError('font', 'This font has no characters.');
-  const file: FontFile = { shaper: new hb.Font(face), unitsPerEm: face.upem, unicodes, glyphs: new Map() };
+  const file: FontFile = { shaper: new hb.Font(face), face, unitsPerEm: face.upem, unicodes, glyphs: new Map() };
   return { files: [file], name: familyName(face), capHeightEm: measureCapitals([file]) };
 }
 
@@ -141,6 +152,46 @@ export function joinFonts(fonts: readonly [Font, ...Font[]]): Font {
   const files = fonts.flatMap((font) => font.files);
   return { files, name: fonts[0].name, capHeightEm: measureCapitals(files) };
 }
+
+/** An axis of a variable font, in the units of the font. */
+export interface FontAxis {
+  readonly tag: string;
+  readonly name: string;
+  readonly min: number;
+  readonly normal: number;
+  readonly max: number;
+}
+
+/** The axes along which a variable font can be set; none for other fonts. */
+export function axesOf(font: Font): FontAxis[] {
+  const face = font.files[0]?.face;
+  if (!face) return [];
+  return Object.values(face.getAxisInfos())
+    .filter((axis) => (axis.flags & hb.AxisFlags.HIDDEN) === 0)
+    .map((axis) => ({
+      tag: axis.tag,
+      name: face.getName(axis.nameId, 'en') || axis.tag,
+      min: axis.min,
+      normal: axis.default,
+      max: axis.max,
+    }));
+}
+
+/** The font set along its axes; tags that it does not have are passed over. */
+export function varyFont(font: Font, axes: Readonly<Record<string, number>>): Font {
+  const wanted = Object.entries(axes);
+  if (wanted.length === 0) return font;
+  const files = font.files.map((file): FontFile => {
+    if (!file.face) return file;
+    const shaper = new hb.Font(file.face);
+    shaper.setVariations(wanted.map(([tag, value]) => new hb.Variation(tag, value)));
+    return { ...file, shaper, glyphs: new Map() };
+  });
+  return { ...font, files, capHeightEm: measureCapitals(files) };
+}
+
+/** Are its letters open lines, for a pen or an engraver? */
+export const isStrokeFont = (font: Font): boolean => font.files.some((file) => file.advances !== undefined);
 
 /** Characters that need no glyph of their own. */
 const SILENT = /\s|\p{Default_Ignorable_Code_Point}|\p{Cc}/u;

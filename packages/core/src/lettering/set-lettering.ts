@@ -8,12 +8,15 @@
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError, LimitError } from '../errors/index.ts';
 import { bounds, boxesMeet, EMPTY_BOX, EMPTY_OUTLINE, isEmptyBox, joinBoxes, joinOutlines } from '../geometry/outline.ts';
-import { mapOutline, translation } from '../geometry/transform.ts';
+import { compose, mapOutline, mapPoint, rotation, scaling, translation } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
+import { openings, widen, type LetterTweak } from './adjust-line.ts';
+import { bendLine, type Bend, type BentLine } from './bend.ts';
 import { glyphOutline, missingCharacters, type Font } from './font.ts';
 import { shapeLine, type PlacedGlyph } from './shape-line.ts';
 
-export type Align = 'left' | 'centre' | 'right';
+/** Justified lines are as wide as the widest; the last line of a paragraph stays as it is. */
+export type Align = 'left' | 'centre' | 'right' | 'justify';
 
 export interface LetteringSpec {
   readonly text: string;
@@ -29,6 +32,9 @@ export interface LetteringSpec {
   readonly widthPct?: number;
   /** Lean to the right against the font's own, degrees, -60 to 60. */
   readonly slantDeg?: number;
+  /** By index of the letter's first character in the text. */
+  readonly tweaks?: Readonly<Record<number, LetterTweak>>;
+  readonly bend?: Bend | undefined;
 }
 
 export interface Letter {
@@ -46,8 +52,10 @@ export interface LetteringLine {
   readonly start: number;
   readonly end: number;
   readonly baselineY: number;
-  /** Pen position before each character and after the last, mm: end - start + 1 of them. */
+  /** Pen position along the line before each character and after the last, mm: end - start + 1 of them. */
   readonly carets: readonly number[];
+  /** Of a bent line: where an upright letter at each pen position stands. */
+  readonly places?: readonly Matrix[];
 }
 
 export interface SetLettering {
@@ -145,6 +153,9 @@ function caretsOf(glyphs: readonly PlacedGlyph[], length: number, s: Setting): n
   return [...carets, last];
 }
 
+/** Letters of a one-stroke font are open lines: nothing to weld. */
+const isOpen = (outline: Outline): boolean => outline.contours.some((contour) => !contour.closed);
+
 /** Groups of outlines whose boxes meet, welded; lone ones untouched. */
 function weldTouching(outlines: readonly Outline[]): Outline {
   const groups: { box: Box; members: Outline[] }[] = [];
@@ -160,14 +171,41 @@ function weldTouching(outlines: readonly Outline[]): Outline {
     }
     groups.push(merged);
   }
-  return joinOutlines(groups.map((group) => (group.members.length === 1 ? (group.members[0] as Outline) : weld(group.members))));
+  return joinOutlines(groups.map(({ members }) => (members.length === 1 || members.some(isOpen) ? joinOutlines(members) : weld(members))));
 }
 
 function anchorX(box: Box, endX: number, align: Align): number {
   const left = isEmptyBox(box) ? 0 : box.minX;
   const right = isEmptyBox(box) ? endX : box.maxX;
-  if (align === 'left') return left;
+  if (align === 'left' || align === 'justify') return left;
   return align === 'right' ? right : (left + right) / 2;
+}
+
+interface ShapedLine {
+  glyphs: PlacedGlyph[];
+  text: string;
+  start: number;
+  letterSpaceEm: number;
+}
+
+/** Kerning by hand, at the letters that have some. */
+function kern(glyphs: PlacedGlyph[], start: number, tweaks: LetteringSpec['tweaks'], scale: number): PlacedGlyph[] {
+  if (!tweaks || Object.keys(tweaks).length === 0) return glyphs;
+  return widen(glyphs, (cluster) => (tweaks[start + cluster]?.kernMm ?? 0) / scale);
+}
+
+/** Width of the ink of shaped glyphs, mm, and its box along the line. */
+function inkOf(letters: readonly Letter[]): Box {
+  return letters.reduce<Box>((sum, letter) => joinBoxes(sum, bounds(letter.outline)), EMPTY_BOX);
+}
+
+/** Spreads a line to a width of its ink. */
+function spreadTo(line: ShapedLine, widthMm: number, wordsOnly: boolean, s: Setting): PlacedGlyph[] {
+  const box = inkOf(lettersOf(line.glyphs, line.text, s));
+  const open = openings(line.glyphs, line.text, wordsOnly);
+  if (isEmptyBox(box) || open.size === 0) return line.glyphs;
+  const each = (widthMm - (box.maxX - box.minX)) / open.size / (s.emMm * s.stretch);
+  return widen(line.glyphs, (cluster) => (open.has(cluster) ? each : 0));
 }
 
 interface LineResult {
@@ -176,31 +214,71 @@ interface LineResult {
   line: LetteringLine;
 }
 
-function setLine(spec: LetteringSpec, line: string, start: number, baselineY: number, s: Setting): LineResult {
-  const { glyphs, endX } = shapeLine(spec.font, line, (spec.letterSpaceMm ?? 0) / (s.emMm * s.stretch));
-  const letters = lettersOf(glyphs, line, s);
-  const box = letters.reduce<Box>((sum, letter) => joinBoxes(sum, bounds(letter.outline)), EMPTY_BOX);
-  const shiftX = -anchorX(box, endX * s.emMm * s.stretch, spec.align ?? 'left');
-  const place = translation(shiftX, baselineY);
-  const placed = letters.map((letter) => ({
-    ...letter,
-    index: letter.index + start,
-    outline: mapOutline(place, letter.outline),
-    x: letter.x + shiftX,
-    y: letter.y + baselineY,
-  }));
-  const carets = caretsOf(glyphs, line.length, s).map((x) => x + shiftX);
+/** The letter's own size, turn and shift, about the middle of its advance on the baseline. */
+function tweakMap(tweak: LetterTweak | undefined, middle: number): Matrix | undefined {
+  if (!tweak) return undefined;
+  const size = (tweak.sizePct ?? 100) / 100;
+  const map = compose(rotation(tweak.turnDeg ?? 0), scaling(size, size));
+  return compose(translation(middle + (tweak.shiftXMm ?? 0), tweak.shiftYMm ?? 0), compose(map, translation(-middle, 0)));
+}
+
+function placeLine(spec: LetteringSpec, shaped: ShapedLine, baselineY: number, bent: BentLine | undefined, s: Setting): LineResult {
+  const { glyphs, text, start } = shaped;
+  const letters = lettersOf(glyphs, text, s);
+  const scale = s.emMm * s.stretch;
+  const last = glyphs.at(-1);
+  const endX = last ? (last.x + last.advance) * scale : 0;
+  const shiftX = -anchorX(inkOf(letters), endX, spec.align ?? 'left');
+  const advances = new Map<number, number>();
+  for (const glyph of glyphs) advances.set(glyph.cluster, (advances.get(glyph.cluster) ?? -shaped.letterSpaceEm) + glyph.advance);
+  const placed = letters.map((letter): Letter => {
+    const middle = letter.x + ((advances.get(letter.index) ?? 0) * scale) / 2;
+    const tweak = tweakMap(spec.tweaks?.[start + letter.index], middle);
+    const along = middle + shiftX;
+    const stand = bent ? compose(bent.place(along), translation(-middle, 0)) : translation(shiftX, baselineY);
+    const map = tweak ? compose(stand, tweak) : stand;
+    const foot = mapPoint(stand, { x: letter.x, y: letter.y });
+    return { ...letter, index: letter.index + start, outline: mapOutline(map, letter.outline), x: foot.x, y: foot.y };
+  });
+  const carets = caretsOf(glyphs, text.length, s).map((x) => x + shiftX);
   return {
     outline: weldTouching(placed.map((letter) => letter.outline)),
     letters: placed,
-    line: { start, end: start + line.length, baselineY, carets },
+    line: { start, end: start + text.length, baselineY, carets, ...(bent ? { places: carets.map((x) => bent.place(x)) } : {}) },
   };
+}
+
+function shapeLines(spec: LetteringSpec, s: Setting): ShapedLine[] {
+  const scale = s.emMm * s.stretch;
+  const letterSpaceEm = (spec.letterSpaceMm ?? 0) / scale;
+  let start = 0;
+  return spec.text.split('\n').map((text) => {
+    const glyphs = kern(shapeLine(spec.font, text, letterSpaceEm).glyphs, start, spec.tweaks, scale);
+    const line = { glyphs, text, start, letterSpaceEm };
+    start += text.length + 1;
+    return line;
+  });
+}
+
+const inkWidth = (line: ShapedLine, s: Setting): number => {
+  const box = inkOf(lettersOf(line.glyphs, line.text, s));
+  return isEmptyBox(box) ? 0 : box.maxX - box.minX;
+};
+
+/** All lines but the last of each paragraph take the width of the widest. */
+function justify(lines: ShapedLine[], s: Setting): ShapedLine[] {
+  const widest = Math.max(0, ...lines.map((line) => inkWidth(line, s)));
+  return lines.map((line, i) => {
+    const endsParagraph = lines.length > 1 && (i === lines.length - 1 || lines[i + 1]?.text.trim() === '');
+    return endsParagraph ? line : { ...line, glyphs: spreadTo(line, widest, true, s) };
+  });
 }
 
 /**
  * Sets lettering at true size.
  * @returns an empty outline for text without ink
- * @throws InputError `input.lettering` for sizes out of range, LimitError `limit.lettering` above 20 000 characters
+ * @throws InputError `input.lettering` for sizes out of range, `input.bend` for a bend that cannot be; LimitError
+ * `limit.lettering` above 20 000 characters
  */
 export function setLettering(spec: LetteringSpec): SetLettering {
   check(spec);
@@ -210,12 +288,18 @@ export function setLettering(spec: LetteringSpec): SetLettering {
     lean: Math.tan(((spec.slantDeg ?? 0) * Math.PI) / 180),
   };
   const pitch = (spec.lineSpace ?? 1.6) * spec.capHeightMm;
-  const results: LineResult[] = [];
-  let start = 0;
-  for (const line of spec.text.split('\n')) {
-    results.push(setLine(spec, line, start, -pitch * results.length, setting));
-    start += line.length + 1;
-  }
+  const shaped = shapeLines(spec, setting);
+  const lines = spec.align === 'justify' ? justify(shaped, setting) : shaped;
+  const { bend } = spec;
+  const longestMm = bend?.kind === 'arch' ? Math.max(0, ...lines.map((line) => inkWidth(line, setting))) : 0;
+  const align = spec.align === 'centre' || spec.align === 'right' ? spec.align : 'left';
+  const results = lines.map((line, index) => {
+    const bent = bend
+      ? bendLine(bend, { index, count: lines.length, capHeightMm: spec.capHeightMm, pitchMm: pitch, longestMm, align })
+      : undefined;
+    const spread = bent?.spreadMm === undefined ? line : { ...line, glyphs: spreadTo(line, bent.spreadMm, false, setting) };
+    return placeLine(spec, spread, -pitch * index, bent, setting);
+  });
   const outline = results.length === 1 ? (results[0]?.outline ?? EMPTY_OUTLINE) : weldTouching(results.map((r) => r.outline));
   const box = bounds(outline);
   return {

@@ -92,7 +92,20 @@ function visualOrder(pieces: readonly Piece[]): Piece[] {
   return out;
 }
 
+function strokePiece(piece: Piece, file: FontFile, line: string): ShapedGlyph[] {
+  const out: ShapedGlyph[] = [];
+  let cluster = piece.start;
+  for (const char of line.slice(piece.start, piece.end)) {
+    const glyph = char.codePointAt(0) as number;
+    const advance = file.advances?.get(glyph) ?? MISSING_ADVANCE_EM;
+    out.push({ file, glyph, cluster, advance, offsetX: 0, offsetY: 0, rightToLeft: false, joining: false });
+    cluster += char.length;
+  }
+  return out;
+}
+
 function shapePiece(piece: Piece, file: FontFile, line: string, ligatures: boolean): ShapedGlyph[] {
+  if (!file.shaper) return strokePiece(piece, file, line);
   const buffer = new hb.Buffer();
   buffer.addText(line, piece.start, piece.end - piece.start);
   buffer.setDirection(piece.level % 2 === 1 ? hb.Direction.RTL : hb.Direction.LTR);

@@ -87,7 +87,7 @@ export const machineReportSchema = z.object({
 });
 export type MachineReport = z.infer<typeof machineReportSchema>;
 
-export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world'] as const;
+export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world', 'stroke'] as const;
 export const fontEntrySchema = z.object({
   id: z.string(),
   name: z.string(),

@@ -14,6 +14,7 @@ const KIND_NAMES: Record<(typeof fontKinds)[number], string> = {
   display: 'Blackletter',
   stencil: 'Stencil',
   world: 'Other scripts',
+  stroke: 'One stroke (pen, engraving)',
 };
 
 const loaded = new Map<string, Promise<unknown>>();
