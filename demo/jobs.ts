@@ -3,14 +3,19 @@ import {
   PAGE_ID,
   defaultSheet,
   emptyDrawing,
+  newTreatment,
   validateDrawing,
+  type BendTreatment,
   type DocRecord,
   type Drawing,
   type Film,
   type Item,
   type LetteringItem,
   type Page,
+  type RingRecord,
+  type ShadeRecord,
   type Sheet,
+  type TreatmentRecord,
 } from '@lorvek/model';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 
@@ -37,7 +42,9 @@ const filmOfStock = (films: readonly StockFilmRow[], stockId: string): Film => {
   };
 };
 
-const at = (x: number, y: number): [number, number, number, number, number, number] => [1, 0, 0, 1, x, y];
+type Matrix = [number, number, number, number, number, number];
+
+const at = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
 
 const lettering = (id: string, text: string, film: Film, fields: Partial<LetteringItem>): LetteringItem => ({
   type: 'item',
@@ -57,6 +64,13 @@ const lettering = (id: string, text: string, film: Film, fields: Partial<Letteri
   align: 'centre',
   ...fields,
 });
+
+const bend = (id: string, fields: Partial<BendTreatment>): TreatmentRecord =>
+  ({ ...newTreatment('bend', id, 60, null), ...fields }) as TreatmentRecord;
+const ring = (id: string, film: Film, fields: Partial<RingRecord>): TreatmentRecord =>
+  ({ ...newTreatment('ring', id, 60, film.id), ...fields }) as TreatmentRecord;
+const shade = (id: string, film: Film, fields: Partial<ShadeRecord>): TreatmentRecord =>
+  ({ ...newTreatment('shade', id, 60, film.id), ...fields }) as TreatmentRecord;
 
 interface Sketch {
   surface: Page['surface'];
@@ -78,31 +92,31 @@ function draw({ surface, films, items, roots, sheets = [] }: Sketch): Drawing {
   return validateDrawing(records);
 }
 
-/** A transom name in two colours. */
+/** A transom name on an arch in two films, and the same mirrored for the inside of a window. */
 function transom(stock: readonly StockFilmRow[]): Drawing {
   const navy = filmOfStock(stock, 'stock-tidewater-harbour-navy');
   const yellow = filmOfStock(stock, 'stock-breakwater-marigold-yellow');
+  const name = (id: string, matrix: Matrix): LetteringItem =>
+    lettering(id, 'Marigold', yellow, {
+      fontId: 'lobster',
+      capHeightMm: 110,
+      matrix,
+      treatments: [
+        bend(`treatment-arch-${id}`, { line: 'arch', riseMm: 70 }),
+        ring(`treatment-ring-${id}`, navy, { distanceMm: 7 }),
+        shade(`treatment-shade-${id}`, navy, { shade: 'block', angleDeg: -50, depthMm: 16, meeting: 'full' }),
+      ],
+    });
+  const port = (id: string, matrix: Matrix): LetteringItem =>
+    lettering(id, 'SALTMARSH HARBOUR', navy, { fontId: 'barlow-condensed', capHeightMm: 34, letterSpaceMm: 6, matrix });
   return draw({
-    surface: { name: 'Transom, varnished', hex: '#8a5a33', widthMm: 1400, heightMm: 520 },
+    surface: { name: 'Transom, varnished', hex: '#a8703f', widthMm: 1400, heightMm: 900 },
     films: [navy, yellow],
     items: [
-      {
-        type: 'item',
-        kind: 'oval',
-        id: 'item-plate',
-        name: 'Name plate',
-        film: navy.id,
-        matrix: at(130, 80),
-        widthMm: 1140,
-        heightMm: 360,
-      },
-      lettering('item-name', 'Marigold', yellow, { fontId: 'lobster', capHeightMm: 150, matrix: at(700, 235) }),
-      lettering('item-port', 'SALTMARSH HARBOUR', yellow, {
-        fontId: 'barlow-condensed',
-        capHeightMm: 34,
-        letterSpaceMm: 6,
-        matrix: at(700, 135),
-      }),
+      name('item-name', at(700, 590)),
+      port('item-port', at(700, 510)),
+      name('item-inside', [-1, 0, 0, 1, 700, 170]),
+      port('item-port-inside', [-1, 0, 0, 1, 700, 90]),
     ],
     sheets: [
       { ...defaultSheet(navy.id), rollId: 'roll-tidewater-harbour-navy-610' },

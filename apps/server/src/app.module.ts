@@ -8,15 +8,18 @@ import { existsSync } from 'node:fs';
 import { LoggerModule } from 'nestjs-pino';
 import { ZodValidationPipe } from 'nestjs-zod';
 import type { ServerResponse } from 'node:http';
+import { AssetsModule } from './assets/assets.module.ts';
 import { CONFIG, type Config } from './config.ts';
 import { DbModule } from './db/db.module.ts';
 import { Tx } from './db/tx.ts';
 import { EventsModule } from './events/events.module.ts';
 import { FontsModule } from './fonts/fonts.module.ts';
+import { OwnFontsModule } from './fonts/own-fonts.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { MachinesModule } from './machines/machines.module.ts';
 import { ProblemFilter } from './problems/problem.filter.ts';
 import { QueueModule } from './queue/queue.module.ts';
+import { StylesModule } from './styles/styles.module.ts';
 import { StockModule } from './stock/stock.module.ts';
 
 @ApiTags('health')
@@ -76,7 +79,10 @@ export class AppModule {
         ThrottlerModule.forRoot([{ ttl: 60_000, limit: config.rateLimit }]),
         DbModule,
         EventsModule,
+        AssetsModule,
         FontsModule,
+        OwnFontsModule,
+        StylesModule,
         JobsModule,
         StockModule,
         MachinesModule,

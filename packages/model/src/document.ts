@@ -8,6 +8,7 @@
  * What is seen: films in strip order, within a film the items in tree order.
  */
 import { z } from 'zod';
+import { treatmentsSchema } from './treatments.ts';
 
 /** The version of this document's shape; older ones are upgraded when read (`upgrade.ts`). */
 export const DOCUMENT_VERSION = 1;
@@ -19,6 +20,7 @@ const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,40}$/, 'an id such as item-
 const mm = z.number().min(-1e7).max(1e7);
 const sizeMm = z.number().min(0.01, 'a size above zero').max(1e6, 'a size below 1 km');
 const name = z.string().max(200);
+const pct = z.number().min(1).max(1000);
 const hex = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour such as #1b4f72');
 
 /** Item space to drawing, [a,b,c,d,e,f]; the linear part must not flatten the plane. */
@@ -45,6 +47,12 @@ export const pageSchema = z.object({
   root: z.array(id).max(MOST_CHILDREN),
   /** Films in stacking order, the one nearest the surface first. */
   films: z.array(id).max(500),
+  guides: z
+    .array(z.object({ id, axis: z.enum(['x', 'y']), mm }))
+    .max(200)
+    .optional(),
+  /** Parts of treatments thinner than this are taken off; 0.3 when absent. */
+  sliverMm: z.number().min(0).max(50).optional(),
   /** What Lay up and Send take: all films, one, or some items. */
   scope: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('everything') }),
@@ -73,7 +81,17 @@ const itemBase = {
   /** Film it is cut from; null: not chosen yet, cannot be cut. */
   film: id.nullable(),
   matrix: matrixSchema,
+  treatments: treatmentsSchema.optional(),
 };
+
+/** One letter's own: see the core's lettering. By the index of its first character in the text. */
+export const letterTweakSchema = z.object({
+  kernMm: z.number().min(-1e4).max(1e4).optional(),
+  shiftXMm: z.number().min(-1e5).max(1e5).optional(),
+  shiftYMm: z.number().min(-1e5).max(1e5).optional(),
+  sizePct: pct.optional(),
+  turnDeg: z.number().min(-360).max(360).optional(),
+});
 
 export const letteringSchema = z.object({
   ...itemBase,
@@ -88,7 +106,10 @@ export const letteringSchema = z.object({
   slantDeg: z.number().min(-60).max(60),
   letterSpaceMm: z.number().min(-10_000).max(10_000),
   lineSpace: z.number().min(0).max(20),
-  align: z.enum(['left', 'centre', 'right']),
+  align: z.enum(['left', 'centre', 'right', 'justify']),
+  tweaks: z.record(z.string().regex(/^\d{1,5}$/), letterTweakSchema).optional(),
+  /** Of a variable font, by axis tag. */
+  axes: z.record(z.string().regex(/^[ -~]{4}$/), z.number().min(-1e5).max(1e5)).optional(),
 });
 
 export const boxSchema = z.object({
@@ -99,6 +120,55 @@ export const boxSchema = z.object({
   cornerMm: z.number().min(0).max(1e6),
 });
 export const ovalSchema = z.object({ ...itemBase, kind: z.literal('oval'), widthMm: sizeMm, heightMm: sizeMm });
+/** A regular polygon about the middle of its space, its first corner at the top; a star when `innerPct` is given. */
+export const polygonSchema = z.object({
+  ...itemBase,
+  kind: z.literal('polygon'),
+  sides: z.number().int().min(3, 'three corners or more').max(200),
+  radiusMm: sizeMm,
+  innerPct: z.number().min(1).max(100).nullable(),
+});
+/** Part of a circle about the middle of its space. */
+export const arcSchema = z.object({
+  ...itemBase,
+  kind: z.literal('arc'),
+  radiusMm: sizeMm,
+  fromDeg: z.number().min(-720).max(720),
+  sweepDeg: z.number().min(-360).max(360),
+  ends: z.enum(['open', 'chord', 'sector']),
+});
+/** A picture to look at and to draw over; its lower left corner is the origin of its space. Never cut. */
+export const pictureSchema = z.object({
+  ...itemBase,
+  kind: z.literal('picture'),
+  film: z.null(),
+  asset: z.string().regex(/^[0-9a-f]{64}$/, 'the name of a kept file'),
+  widthPx: z.number().int().min(1).max(60_000),
+  heightPx: z.number().int().min(1).max(60_000),
+  /** Size of a pixel on the drawing. */
+  mmPerPx: z.number().min(1e-6).max(1e5),
+  strengthPct: z.number().min(5).max(100),
+  locked: z.boolean(),
+});
+const dimensionEnd = z.object({
+  x: mm,
+  y: mm,
+  /** What it is fastened to: a place in the item's box, 0 to 1 each way. */
+  item: id.optional(),
+  u: z.number().min(-10).max(11).optional(),
+  v: z.number().min(-10).max(11).optional(),
+});
+/** A dimension line between two places; it follows the items it is fastened to. Never cut. */
+export const dimensionSchema = z.object({
+  ...itemBase,
+  kind: z.literal('dimension'),
+  film: z.null(),
+  from: dimensionEnd,
+  to: dimensionEnd,
+  measure: z.enum(['straight', 'level', 'upright']),
+  /** How far the line stands off from what it measures, to its left. */
+  standOffMm: z.number().min(-1e5).max(1e5),
+});
 export const shapeSchema = z.object({ ...itemBase, kind: z.literal('shape'), path: z.string().max(16_000_000) });
 export const groupSchema = z.object({
   ...itemBase,
@@ -107,7 +177,17 @@ export const groupSchema = z.object({
   children: z.array(id).min(1).max(MOST_CHILDREN),
 });
 
-export const itemSchema = z.discriminatedUnion('kind', [letteringSchema, boxSchema, ovalSchema, shapeSchema, groupSchema]);
+export const itemSchema = z.discriminatedUnion('kind', [
+  letteringSchema,
+  boxSchema,
+  ovalSchema,
+  polygonSchema,
+  arcSchema,
+  shapeSchema,
+  pictureSchema,
+  dimensionSchema,
+  groupSchema,
+]);
 
 /** How one film's work is laid on its roll. */
 export const sheetSchema = z.object({
@@ -137,6 +217,13 @@ export type LetteringItem = z.infer<typeof letteringSchema>;
 export type BoxItem = z.infer<typeof boxSchema>;
 export type OvalItem = z.infer<typeof ovalSchema>;
 export type ShapeItem = z.infer<typeof shapeSchema>;
+export type PolygonItem = z.infer<typeof polygonSchema>;
+export type ArcItem = z.infer<typeof arcSchema>;
+export type PictureItem = z.infer<typeof pictureSchema>;
+export type DimensionItem = z.infer<typeof dimensionSchema>;
+export type DimensionEnd = DimensionItem['from'];
+export type LetterTweakRecord = z.infer<typeof letterTweakSchema>;
+export type Guide = NonNullable<Page['guides']>[number];
 export type GroupItem = z.infer<typeof groupSchema>;
 export type Sheet = z.infer<typeof sheetSchema>;
 export type DocRecord = z.infer<typeof recordSchema>;

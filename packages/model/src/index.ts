@@ -1,5 +1,6 @@
 /** The document, its commands and the API as schemas and the types inferred from them. */
 export * from './document.ts';
+export * from './treatments.ts';
 export * from './read.ts';
 export * from './patch.ts';
 export * from './history.ts';
@@ -10,6 +11,7 @@ export { validateChange, validateDrawing, validateRecord } from './validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
 export * from './commands/items.ts';
 export * from './commands/films.ts';
+export * from './commands/treatments.ts';
 export * from './api/jobs.ts';
 export * from './api/shop.ts';
 export * from './api/runs.ts';

@@ -12,11 +12,12 @@ import type { Drawing, Film } from './document.ts';
 import { inkOn } from './ink.ts';
 import { filmOf, filmsOf, leavesInScope, mirrorOf, sheetOf } from './read.ts';
 import type { Material } from './material.ts';
+import type { Piece } from './derive.ts';
 import type { LeafItem } from './outline.ts';
 import type { ToolSetup } from './api/shop.ts';
 
-/** Outline of a leaf in its own space; undefined while it is not known. */
-export type OutlineOf = (item: LeafItem) => Outline | undefined;
+/** What is cut of a leaf, in its own space; undefined while it is not known. */
+export type PiecesOf = (item: LeafItem) => readonly Piece[] | undefined;
 
 export interface PreparedSheet {
   readonly film: Film;
@@ -40,15 +41,16 @@ export function filmsInScope(drawing: Drawing): Film[] {
  * Lays one film's work on its material and checks it.
  * @throws InputError for an unknown film
  */
-export function prepareSheet(drawing: Drawing, filmId: string, material: Material, outlineOf: OutlineOf): PreparedSheet {
+export function prepareSheet(drawing: Drawing, filmId: string, material: Material, piecesOf: PiecesOf): PreparedSheet {
   const film = filmOf(drawing, filmId);
   if (!film) throw new InputError('film', 'This film is not in the job.');
   const sheet = sheetOf(drawing, filmId);
   const leaves = leavesInScope(drawing).get(filmId) ?? [];
-  const parts = leaves.flatMap((leaf) => {
-    const outline = outlineOf(leaf);
-    return outline ? [{ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, outline) }] : [];
-  });
+  const parts = leaves.flatMap((leaf) =>
+    (piecesOf(leaf) ?? [])
+      .filter((piece) => piece.film === filmId && piece.outline.contours.length > 0)
+      .map((piece) => ({ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, piece.outline) })),
+  );
   const laid = layUp({
     parts,
     materialWidthMm: material.widthMm,

@@ -1,4 +1,5 @@
 /** Questions to a drawing: its page, films, items, the tree. No changes here. */
+import { filmsOfItem, isAid } from './outline.ts';
 import { PAGE_ID, defaultSheet, sheetIdOf, type Drawing, type Film, type GroupItem, type Item, type Page, type Sheet } from './document.ts';
 
 export function pageOf(drawing: Drawing): Page {
@@ -6,6 +7,11 @@ export function pageOf(drawing: Drawing): Page {
   if (page?.type !== 'page') throw new Error('The drawing has no page.');
   return page;
 }
+
+const USUAL_SLIVER_MM = 0.3;
+
+/** Parts of treatments thinner than this are taken off, mm. */
+export const sliverOf = (drawing: Drawing): number => pageOf(drawing).sliverMm ?? USUAL_SLIVER_MM;
 
 export function itemOf(drawing: Drawing, id: string): Item | undefined {
   const record = drawing[id];
@@ -50,28 +56,32 @@ export function topOf(drawing: Drawing, id: string): string {
   return parent ? topOf(drawing, parent.id) : id;
 }
 
-/** Is the item out of reach because its film is locked or hidden? A group is when all its leaves are. */
+/** Is the item out of reach because it is a locked picture, or its film is locked or hidden? A group is when all its leaves are. */
 export function isOutOfReach(drawing: Drawing, id: string): boolean {
   const leaves = leavesOf(drawing, [id]);
   return (
     leaves.length > 0 &&
     leaves.every((leaf) => {
+      if (leaf.kind === 'picture') return leaf.locked;
       const film = filmOf(drawing, leaf.film);
       return film !== undefined && (film.locked || !film.visible);
     })
   );
 }
 
-/** Leaves that the drawing's scope takes, by film id; items without a film are left out. */
+/** Leaves that the drawing's scope takes, by every film that a piece of them is cut from. */
 export function leavesInScope(drawing: Drawing): Map<string, Exclude<Item, GroupItem>[]> {
   const { scope } = pageOf(drawing);
   const chosen = scope.kind === 'selection' ? new Set(leavesOf(drawing, scope.items).map((leaf) => leaf.id)) : undefined;
   const out = new Map<string, Exclude<Item, GroupItem>[]>();
   for (const leaf of leavesOf(drawing)) {
-    if (leaf.film === null || !filmOf(drawing, leaf.film)) continue;
-    if (chosen && !chosen.has(leaf.id)) continue;
-    if (scope.kind === 'film' && leaf.film !== scope.film) continue;
-    out.set(leaf.film, [...(out.get(leaf.film) ?? []), leaf]);
+    if (isAid(leaf) || (chosen && !chosen.has(leaf.id))) continue;
+    for (const film of filmsOfItem(leaf)) {
+      if (!filmOf(drawing, film) || (scope.kind === 'film' && film !== scope.film)) continue;
+      const list = out.get(film);
+      if (list) list.push(leaf);
+      else out.set(film, [leaf]);
+    }
   }
   return out;
 }

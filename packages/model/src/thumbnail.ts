@@ -2,15 +2,15 @@
 import { bounds, formatPath, growBox, isEmptyBox, joinBoxes, mapOutline, EMPTY_BOX, type Box, type Outline } from '@lorvek/core/geometry';
 import type { Drawing } from './document.ts';
 import { filmsOf, leavesOf, pageOf } from './read.ts';
-import type { OutlineOf } from './prepare.ts';
+import { isAid } from './outline.ts';
+import type { PiecesOf } from './prepare.ts';
 
 /** @returns SVG text; the bare surface when nothing is drawn */
-export function drawThumbnail(drawing: Drawing, outlineOf: OutlineOf): string {
+export function drawThumbnail(drawing: Drawing, piecesOf: PiecesOf): string {
   const { surface } = pageOf(drawing);
-  const parts: { outline: Outline; film: string | null }[] = leavesOf(drawing).flatMap((leaf) => {
-    const outline = outlineOf(leaf);
-    return outline ? [{ outline: mapOutline(leaf.matrix, outline), film: leaf.film }] : [];
-  });
+  const parts: { outline: Outline; film: string | null }[] = leavesOf(drawing).flatMap((leaf) =>
+    isAid(leaf) ? [] : (piecesOf(leaf) ?? []).map((piece) => ({ outline: mapOutline(leaf.matrix, piece.outline), film: piece.film })),
+  );
   const ink = parts.reduce<Box>((box, part) => joinBoxes(box, bounds(part.outline)), EMPTY_BOX);
   const whole: Box = isEmptyBox(ink)
     ? { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm }

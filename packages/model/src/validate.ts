@@ -63,6 +63,10 @@ function checkFilms(drawing: Drawing): void {
     if (record.type === 'film' && !films.has(record.id)) fail(`The film ${record.id} is not in the strip.`, { record: record.id });
     if (record.type === 'item' && record.film !== null && !films.has(record.film))
       fail(`The item ${record.id} is cut from ${record.film}, which the job does not have.`, { record: record.id });
+    if (record.type === 'item')
+      for (const t of record.treatments ?? [])
+        if (t.kind !== 'bend' && t.film !== null && !films.has(t.film))
+          fail(`A treatment of ${record.id} is cut from ${t.film}, which the job does not have.`, { record: record.id });
     if (record.type === 'sheet' && !films.has(record.film))
       fail(`The sheet ${record.id} is for a film that the job does not have.`, { record: record.id });
   }

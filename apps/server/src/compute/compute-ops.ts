@@ -1,5 +1,6 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
 import type { WireError } from '@lorvek/core';
+import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
 import type { Drawing, Material, ToolSetup } from '@lorvek/model';
 
@@ -14,6 +15,17 @@ export interface PlanRequest {
 export interface ThumbnailRequest {
   readonly op: 'thumbnail';
   readonly drawing: Drawing;
+}
+
+export interface FontRequest {
+  readonly op: 'font';
+  readonly bytes: Uint8Array;
+}
+
+export interface FontAnswer {
+  readonly description: FontDescription;
+  /** The font as TTF or OTF, unpacked when it came as WOFF2. */
+  readonly sfnt: Uint8Array;
 }
 
 export interface PlanAnswer {
@@ -31,7 +43,11 @@ export interface PlanAnswer {
 export interface OpAnswers {
   plan: PlanAnswer;
   thumbnail: string;
+  font: FontAnswer;
 }
 
-export type ComputeRequest = PlanRequest | ThumbnailRequest;
+export type ComputeRequest = PlanRequest | ThumbnailRequest | FontRequest;
+
+/** With it go the files of the fonts that the drawing uses. */
+export type PoolTask = ComputeRequest & { readonly fonts: Readonly<Record<string, readonly string[]>> };
 export type WorkerAnswer<Op extends keyof OpAnswers> = { ok: true; output: OpAnswers[Op] } | { ok: false; error: WireError };

@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import { AppError, LimitError } from '@lorvek/core';
 import { FontsService } from '../fonts/fonts.service.ts';
-import type { ComputeRequest, OpAnswers, WorkerAnswer } from './compute-ops.ts';
+import type { ComputeRequest, OpAnswers, PoolTask, WorkerAnswer } from './compute-ops.ts';
 
 /** Where the built worker lies when the server itself runs from source, as in tests. */
 const BUILT_WORKER = '../../dist/compute.worker.js';
@@ -23,7 +23,6 @@ export class ComputeService implements OnModuleDestroy {
       maxThreads: Math.max(1, Math.min(4, availableParallelism() - 1)),
       maxQueue: 256,
       idleTimeout: 30_000,
-      workerData: { fontsDir: this.fonts.dir, fonts: this.fonts.list() },
     });
     return this.pool;
   }
@@ -32,7 +31,9 @@ export class ComputeService implements OnModuleDestroy {
   async run<R extends ComputeRequest>(request: R): Promise<OpAnswers[R['op']]> {
     let answer: WorkerAnswer<R['op']>;
     try {
-      answer = (await this.open().run(request, { signal: AbortSignal.timeout(TIME_LIMIT_MS) })) as WorkerAnswer<R['op']>;
+      const fonts = request.op === 'font' ? {} : this.fonts.pathsFor(request.drawing);
+      const task: PoolTask = { ...request, fonts };
+      answer = (await this.open().run(task, { signal: AbortSignal.timeout(TIME_LIMIT_MS) })) as WorkerAnswer<R['op']>;
     } catch (error) {
       if (error instanceof Error && error.name === 'AbortError')
         throw new LimitError('time', 'The computation took longer than two minutes and was stopped. Send less at once.');

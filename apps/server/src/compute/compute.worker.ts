@@ -1,55 +1,49 @@
 /** A thread of the compute pool: the core's computations with the shop's fonts. */
 import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { workerData } from 'node:worker_threads';
-import { errorToWire } from '@lorvek/core';
-import { joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
-import type { Outline } from '@lorvek/core/geometry';
-import { deriveItem } from '@lorvek/model/derive';
-import { planSheet, prepareSheet, sheetToPicture } from '@lorvek/model/prepare';
+import wawoff2 from 'wawoff2';
+import { errorToWire, InputError } from '@lorvek/core';
+import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
+import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
+import { planSheet, prepareSheet, sheetToPicture, type PiecesOf } from '@lorvek/model/prepare';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import { causeKey, type FontEntry, type LeafItem } from '@lorvek/model';
-import type { ComputeRequest, OpAnswers, PlanAnswer, PlanRequest, WorkerAnswer } from './compute-ops.ts';
+import { causeKey, sliverOf, type Drawing } from '@lorvek/model';
+import type { FontAnswer, OpAnswers, PlanAnswer, PlanRequest, PoolTask, WorkerAnswer } from './compute-ops.ts';
 
-interface PoolData {
-  fontsDir: string;
-  fonts: readonly FontEntry[];
-}
-
-const isPoolData = (value: unknown): value is PoolData => typeof value === 'object' && value !== null && 'fontsDir' in value;
-const raw: unknown = Array.isArray(workerData) ? workerData[workerData.length - 1] : workerData;
-const data: PoolData = isPoolData(raw) ? raw : { fontsDir: '', fonts: [] };
 const shelf = new Map<string, Font>();
-const outlines = new Map<string, Outline>();
-const MOST_OUTLINES = 5000;
+const results = new Map<string, Derived>();
+const MOST_RESULTS = 5000;
 
-function fontById(id: string): Font | undefined {
+type FontFiles = PoolTask['fonts'];
+
+function fontById(id: string, files: FontFiles): Font | undefined {
   const known = shelf.get(id);
-  const entry = data.fonts.find((font) => font.id === id);
-  if (known || !entry) return known;
-  const files = entry.files.map((file) => loadFont(readFileSync(join(data.fontsDir, file))));
-  const font = joinFonts(files as [Font, ...Font[]]);
+  const paths = files[id] ?? [];
+  if (known || paths.length === 0) return known;
+  const font = joinFonts(paths.map((path) => loadFont(readFileSync(path))) as [Font, ...Font[]]);
   shelf.set(id, font);
   return font;
 }
 
-/** The outline of an item; an item whose font is missing has none. */
-function outlineOf(item: LeafItem): Outline | undefined {
-  const key = causeKey(item);
-  const known = outlines.get(key);
-  if (known) return known;
-  if (outlines.size > MOST_OUTLINES) outlines.clear();
-  try {
-    const { outline } = deriveItem(item, fontById);
-    outlines.set(key, outline);
-    return outline;
-  } catch {
-    return undefined;
-  }
+/** What is cut of an item; an item whose font is missing has nothing. */
+function piecesIn(drawing: Drawing, fonts: FontFiles): PiecesOf {
+  const sliverMm = sliverOf(drawing);
+  return (item) => {
+    const key = causeKey(item, sliverMm);
+    const known = results.get(key);
+    if (known) return piecesOf(item, known);
+    if (results.size > MOST_RESULTS) results.clear();
+    try {
+      const derived = deriveItem(item, (id) => fontById(id, fonts), sliverMm);
+      results.set(key, derived);
+      return piecesOf(item, derived);
+    } catch {
+      return undefined;
+    }
+  };
 }
 
-function plan(request: PlanRequest): PlanAnswer {
-  const sheet = prepareSheet(request.drawing, request.film, request.material, outlineOf);
+function plan(request: PlanRequest & { fonts: FontFiles }): PlanAnswer {
+  const sheet = prepareSheet(request.drawing, request.film, request.material, piecesIn(request.drawing, request.fonts));
   const planned = planSheet(sheet, request.setup);
   return {
     hpgl: planned.hpgl,
@@ -63,9 +57,35 @@ function plan(request: PlanRequest): PlanAnswer {
   };
 }
 
-export default function run(request: ComputeRequest): WorkerAnswer<keyof OpAnswers> {
+const WOFF2 = 0x774f4632;
+
+async function readFont(bytes: Uint8Array): Promise<FontAnswer> {
+  const isWoff2 = bytes.length > 4 && new DataView(bytes.buffer, bytes.byteOffset, 4).getUint32(0) === WOFF2;
+  let sfnt = bytes;
+  if (isWoff2) {
+    try {
+      sfnt = await wawoff2.decompress(bytes);
+    } catch {
+      throw new InputError('font', 'This WOFF2 font is damaged and cannot be unpacked.');
+    }
+  }
+  return { description: describeFont(sfnt), sfnt };
+}
+
+function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<FontAnswer> {
+  switch (task.op) {
+    case 'plan':
+      return plan(task);
+    case 'thumbnail':
+      return drawThumbnail(task.drawing, piecesIn(task.drawing, task.fonts));
+    case 'font':
+      return readFont(task.bytes);
+  }
+}
+
+export default async function run(task: PoolTask): Promise<WorkerAnswer<keyof OpAnswers>> {
   try {
-    return { ok: true, output: request.op === 'plan' ? plan(request) : drawThumbnail(request.drawing, outlineOf) };
+    return { ok: true, output: await answer(task) };
   } catch (error) {
     return { ok: false, error: errorToWire(error) };
   }

@@ -1,6 +1,6 @@
 /** Tables. Ids are text made by the server; instants are ISO 8601 text; JSON is text. */
 import { Column, Entity, PrimaryColumn } from 'typeorm';
-import type { JobState, RunState, Patch, DocRecord, ToolSetup } from '@lorvek/model';
+import type { FontEntry, TreatmentRecord, JobState, RunState, Patch, DocRecord, ToolSetup } from '@lorvek/model';
 
 @Entity('job')
 export class JobRow {
@@ -95,4 +95,20 @@ export class RunRow {
   @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
 }
 
-export const ENTITIES = [JobRow, ChangeRow, SnapshotRow, StockFilmRow, RollRow, MachineRow, RunRow];
+/** A font that the shop brought; its file lies among the kept files under the name in the entry. */
+@Entity('own_font')
+export class OwnFontRow {
+  @PrimaryColumn('text') id: string;
+  @Column('simple-json') entry: FontEntry;
+  @Column('text') licence: string;
+  @Column('text', { name: 'added_at' }) addedAt: string;
+}
+
+@Entity('style')
+export class StyleRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') name: string;
+  @Column('simple-json') treatments: TreatmentRecord[];
+}
+
+export const ENTITIES = [JobRow, ChangeRow, SnapshotRow, StockFilmRow, RollRow, MachineRow, RunRow, OwnFontRow, StyleRow];

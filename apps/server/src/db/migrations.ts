@@ -34,4 +34,19 @@ export class First1700000000001 implements MigrationInterface {
   }
 }
 
-export const MIGRATIONS = [First1700000000001];
+/** Fonts that the shop brings itself, and treatments kept under a name. */
+export class FontsAndStyles1700000000002 implements MigrationInterface {
+  name = 'FontsAndStyles1700000000002';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query(`CREATE TABLE own_font (id text PRIMARY KEY, entry text NOT NULL, licence text NOT NULL, added_at text NOT NULL)`);
+    await runner.query(`CREATE TABLE style (id text PRIMARY KEY, name text NOT NULL, treatments text NOT NULL)`);
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP TABLE style');
+    await runner.query('DROP TABLE own_font');
+  }
+}
+
+export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002];

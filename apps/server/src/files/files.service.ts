@@ -16,7 +16,8 @@ export class FilesService {
     this.dir = join(config.dataDir, 'files');
   }
 
-  private path(name: string): string {
+  /** Where a kept file lies. @throws InputError for anything that is no kept file's name */
+  path(name: string): string {
     if (!NAME.test(name)) throw new InputError('missing', 'There is no such file.');
     return join(this.dir, name.slice(0, 2), name);
   }

@@ -2,6 +2,7 @@
 import { Controller, Get, Header, Module, Param, ParseIntPipe, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import type { FontEntry } from '@lorvek/model';
+import { EventsModule } from '../events/events.module.ts';
 import { FontsService } from './fonts.service.ts';
 
 @ApiTags('fonts')
@@ -27,5 +28,5 @@ export class FontsController {
   }
 }
 
-@Module({ controllers: [FontsController], providers: [FontsService], exports: [FontsService] })
+@Module({ imports: [EventsModule], controllers: [FontsController], providers: [FontsService], exports: [FontsService] })
 export class FontsModule {}

@@ -2,6 +2,7 @@
 import { AppError } from '@lorvek/core';
 import {
   problemSchema,
+  type Asset,
   type FontEntry,
   type Job,
   type JobChange,
@@ -11,6 +12,7 @@ import {
   type MachineReport,
   type NewJob,
   type NewStockFilm,
+  type NewStyle,
   type OpenJob,
   type PostChange,
   type Roll,
@@ -18,6 +20,7 @@ import {
   type RunAction,
   type SendOrder,
   type StockFilm,
+  type Style,
 } from '@lorvek/model';
 
 async function toError(response: Response): Promise<AppError> {
@@ -28,18 +31,27 @@ async function toError(response: Response): Promise<AppError> {
   return new AppError(type, remedy ? `${detail} ${remedy}` : detail, { ...rest, status });
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+async function request<T>(path: string, init: RequestInit): Promise<T> {
   let response: Response;
   try {
-    response = await fetch(`/api${path}`, {
-      method,
-      ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
-    });
+    response = await fetch(`/api${path}`, init);
   } catch {
     throw new AppError('offline', 'The server does not answer. What you made is kept here and sent when it is back.');
   }
   if (!response.ok) throw await toError(response);
   return (await response.json()) as T;
+}
+
+const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  request<T>(path, {
+    method,
+    ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
+  });
+
+function upload<T>(path: string, file: File): Promise<T> {
+  const body = new FormData();
+  body.set('file', file);
+  return request<T>(path, { method: 'POST', body });
 }
 
 const enc = encodeURIComponent;
@@ -59,6 +71,11 @@ export const api = {
   changeMachine: (id: string, fields: MachineChange) => call<Machine>('PATCH', `/machines/${enc(id)}`, fields),
   askMachine: (id: string) => call<MachineReport>('GET', `/machines/${enc(id)}/report`),
   fonts: () => call<FontEntry[]>('GET', '/fonts'),
+  addFont: (file: File) => upload<FontEntry>('/fonts', file),
+  addPicture: (file: File) => upload<Asset>('/assets', file),
+  styles: () => call<Style[]>('GET', '/styles'),
+  keepStyle: (style: NewStyle) => call<Style>('POST', '/styles', style),
+  removeStyle: (id: string) => call<{ removed: true }>('DELETE', `/styles/${enc(id)}`),
   runs: () => call<Run[]>('GET', '/runs'),
   send: (jobId: string, order: SendOrder) => call<Run[]>('POST', `/jobs/${enc(jobId)}/send`, order),
   act: (runId: string, action: RunAction) => call<Run>('POST', `/runs/${enc(runId)}/actions`, { action }),

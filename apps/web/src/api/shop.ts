@@ -1,6 +1,6 @@
 /** What the whole shop shares: stock, machines, fonts, runs. Loaded when first asked for, kept fresh by events. */
 import { create } from 'zustand';
-import type { FontEntry, Machine, Run, StockFilm } from '@lorvek/model';
+import type { FontEntry, Machine, Run, StockFilm, Style } from '@lorvek/model';
 import { toast } from 'sonner';
 import { api, sentenceOf } from './client.ts';
 import { listen } from './events.ts';
@@ -10,9 +10,16 @@ interface Shop {
   machines: Machine[] | undefined;
   fonts: FontEntry[] | undefined;
   runs: Run[] | undefined;
+  styles: Style[] | undefined;
 }
 
-export const useShop = create<Shop>(() => ({ stock: undefined, machines: undefined, fonts: undefined, runs: undefined }));
+export const useShop = create<Shop>(() => ({
+  stock: undefined,
+  machines: undefined,
+  fonts: undefined,
+  runs: undefined,
+  styles: undefined,
+}));
 
 async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable<Shop[K]>>): Promise<void> {
   try {
@@ -25,11 +32,12 @@ async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable
 export const loadStock = () => load('stock', api.stock);
 export const loadMachines = () => load('machines', api.machines);
 export const loadFonts = () => load('fonts', api.fonts);
+export const loadStyles = () => load('styles', api.styles);
 export const loadRuns = () => load('runs', api.runs);
 
 /** Loads everything once and follows the runs. @returns a function that stops following */
 export function followShop(): () => void {
-  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadRuns()]);
+  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns()]);
   return listen({
     open: () => void loadRuns(),
     run: (run) =>

@@ -1,6 +1,18 @@
 /** Copy, cut, paste and duplicate, within a job and between jobs of this browser. */
 import { translation } from '@lorvek/core/geometry';
-import { addFilm, addItems, copyItems, filmOf, filmsOf, mapItem, removeItems, withDescendants, type Film, type Item } from '@lorvek/model';
+import {
+  addFilm,
+  addItems,
+  copyItems,
+  filmOf,
+  filmsOf,
+  filmsOfItem,
+  mapItem,
+  removeItems,
+  withDescendants,
+  type Film,
+  type Item,
+} from '@lorvek/model';
 import { toast } from 'sonner';
 import { dispatch, newId, useDocument } from './store.ts';
 
@@ -19,7 +31,9 @@ export function copySelection(): boolean {
   const { drawing, selection, job } = useDocument.getState();
   if (selection.length === 0 || !job) return false;
   const items = selection.flatMap((id) => withDescendants(drawing, id));
-  const films = [...new Set(items.map((item) => item.film))].flatMap((id) => filmOf(drawing, id) ?? []);
+  const films = [...new Set(items.flatMap((item) => (item.kind === 'group' ? [] : filmsOfItem(item))))].flatMap(
+    (id) => filmOf(drawing, id) ?? [],
+  );
   const clip: Clip = { jobId: job.id, items, roots: [...selection], films };
   try {
     localStorage.setItem(KEY, JSON.stringify(clip));
@@ -56,9 +70,12 @@ export function paste(): void {
   }
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
   const { items, roots } = copyItems(source, clip.roots, () => newId('item'));
-  const refilmed = items.map((item): Item =>
-    item.kind === 'group' ? item : { ...item, film: item.film === null ? null : (filmIds.get(item.film) ?? null) },
-  );
+  const filmHere = (film: string | null): string | null => (film === null ? null : (filmIds.get(film) ?? null));
+  const refilmed = items.map((item): Item => {
+    if (item.kind === 'group' || item.kind === 'picture' || item.kind === 'dimension') return item;
+    const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, film: filmHere(t.film) }));
+    return { ...item, film: filmHere(item.film), ...(treatments ? { treatments } : {}) };
+  });
   place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste', group);
 }
 

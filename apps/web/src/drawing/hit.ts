@@ -2,6 +2,8 @@
 import { boxesMeet, invert, mapPoint, type Box, type Point } from '@lorvek/core/geometry';
 import { isOutOfReach, type Drawing } from '@lorvek/model';
 import { placedBoxOf } from '../worker/derived.ts';
+import { dimensionAt } from './dimensions.ts';
+import { picturesOf } from './pictures.ts';
 import { boxPoint, type Frame } from './selection.ts';
 import { paintedOf, pathOf, type Painted } from './paint.ts';
 import { toScreen, type Anchor, type View } from './view.ts';
@@ -28,18 +30,29 @@ export function itemAt(drawing: Drawing, at: Point, view: View): string | undefi
   probe ??= document.createElement('canvas').getContext('2d');
   if (!probe) return undefined;
   const nearMm = NEAR_PX / view.scale;
+  const dimension = dimensionAt(drawing, at, nearMm);
+  if (dimension !== undefined) return dimension;
   const layers = paintedOf(drawing, { moved: new Set(), preview: undefined });
   for (const { painted } of layers.reverse()) {
     for (const one of [...painted].reverse()) {
       if (isOn(probe, one, at, nearMm) && !isOutOfReach(drawing, one.item.id)) return one.item.id;
     }
   }
-  return undefined;
+  return pictureAt(drawing, at);
+}
+
+/** The topmost picture under the pointer that is not locked. */
+function pictureAt(drawing: Drawing, at: Point): string | undefined {
+  return picturesOf(drawing).findLast((item) => {
+    const back = invert(item.matrix);
+    const p = back && mapPoint(back, at);
+    return p && !item.locked && p.x >= 0 && p.y >= 0 && p.x <= item.widthPx * item.mmPerPx && p.y <= item.heightPx * item.mmPerPx;
+  })?.id;
 }
 
 /** Items that lie wholly within a box. */
 export function itemsWithin(drawing: Drawing, box: Box): string[] {
-  return paintedOf(drawing, { moved: new Set(), preview: undefined })
+  const found = paintedOf(drawing, { moved: new Set(), preview: undefined })
     .flatMap(({ painted }) => painted)
     .filter(({ outline, matrix, item }) => {
       const own = placedBoxOf(outline, matrix);
@@ -53,6 +66,7 @@ export function itemsWithin(drawing: Drawing, box: Box): string[] {
       );
     })
     .map(({ item }) => item.id);
+  return [...new Set(found)];
 }
 
 export type Handle = { kind: 'size'; anchor: Anchor } | { kind: 'turn' };

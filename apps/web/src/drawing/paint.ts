@@ -4,8 +4,9 @@
  */
 import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
 import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
-import { filmsOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
-import { outlineOf, placedBoxOf } from '../worker/derived.ts';
+import { filmsOf, isAid, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
 
 const paths = new WeakMap<Outline, Path2D>();
@@ -31,6 +32,34 @@ export function pathOf(outline: Outline): Path2D {
   }
   return path;
 }
+
+const openPaths = new WeakMap<Outline, Path2D | null>();
+
+/** The open lines of an outline, which are cut or drawn but not filled; null when there are none. */
+function openPathOf(outline: Outline): Path2D | null {
+  let path = openPaths.get(outline);
+  if (path === undefined) {
+    const open = outline.contours.filter((contour) => !contour.closed);
+    path = open.length > 0 ? new Path2D() : null;
+    for (const contour of open) addContour(path as Path2D, contour);
+    openPaths.set(outline, path);
+  }
+  return path;
+}
+
+const closedPaths = new WeakMap<Outline, Path2D>();
+
+function closedPathOf(outline: Outline): Path2D {
+  let path = closedPaths.get(outline);
+  if (!path) {
+    path = new Path2D();
+    for (const contour of outline.contours) if (contour.closed) addContour(path, contour);
+    closedPaths.set(outline, path);
+  }
+  return path;
+}
+
+const hasClosed = (outline: Outline): boolean => outline.contours.some((contour) => contour.closed);
 
 /** mm, y up, to px, y down. */
 export const viewMatrix = (view: View): Matrix => [view.scale, 0, 0, -view.scale, view.x, view.y];
@@ -69,12 +98,13 @@ export function paintedOf(
 ): { hex: string | undefined; painted: Painted[] }[] {
   const byFilm = new Map<string | null, Painted[]>();
   for (const item of leavesOf(drawing)) {
-    const outline = outlineOf(item);
-    if (!outline) continue;
+    if (isAid(item)) continue;
     const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
-    const list = byFilm.get(item.film);
-    if (list) list.push({ item, outline, matrix });
-    else byFilm.set(item.film, [{ item, outline, matrix }]);
+    for (const { film, outline } of piecesOf(item)) {
+      const list = byFilm.get(film);
+      if (list) list.push({ item, outline, matrix });
+      else byFilm.set(film, [{ item, outline, matrix }]);
+    }
   }
   const films = filmsOf(drawing).map((film) => ({
     hex: film.hex as string | undefined,
@@ -95,11 +125,28 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
   context.lineWidth = 1 / view.scale;
   context.strokeStyle = '#9b9382';
   context.strokeRect(0, 0, surface.widthMm, surface.heightMm);
+  paintPictures(context, drawing, options.moved, options.preview);
+  paintGuides(context, drawing, view, seen);
   for (const { hex, painted } of paintedOf(drawing, options)) {
     for (const { outline, matrix } of painted) {
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
       inItem(context, matrix, () => paintOutline(context, outline, hex, options.blade, view.scale, matrix));
     }
+  }
+  context.restore();
+}
+
+/** Guides under the work: thin teal dash-dot lines across the whole window. */
+function paintGuides(context: CanvasRenderingContext2D, drawing: Drawing, view: View, seen: Box): void {
+  context.save();
+  context.strokeStyle = '#1d8a86';
+  context.lineWidth = 1 / view.scale;
+  context.setLineDash([9, 3, 2, 3].map((n) => n / view.scale));
+  for (const { axis, mm } of pageOf(drawing).guides ?? []) {
+    context.beginPath();
+    context.moveTo(axis === 'x' ? mm : seen.minX, axis === 'x' ? seen.minY : mm);
+    context.lineTo(axis === 'x' ? mm : seen.maxX, axis === 'x' ? seen.maxY : mm);
+    context.stroke();
   }
   context.restore();
 }
@@ -117,8 +164,15 @@ function paintOutline(
 ): void {
   const path = pathOf(outline);
   if (hex !== undefined && !blade) {
-    context.fillStyle = hex;
-    context.fill(path, 'nonzero');
+    if (hasClosed(outline)) {
+      context.fillStyle = hex;
+      context.fill(openPathOf(outline) ? closedPathOf(outline) : path, 'nonzero');
+    }
+    const open = openPathOf(outline);
+    if (!open) return;
+    context.lineWidth = hairline(scale, matrix) * 1.5;
+    context.strokeStyle = hex;
+    context.stroke(open);
     return;
   }
   context.lineWidth = hairline(scale, matrix) * (blade ? 1.1 : 1);

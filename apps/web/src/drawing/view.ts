@@ -1,5 +1,5 @@
 /** Where the screen looks: scale and place of each station's drawing, and the state of the tools. */
-import type { Box, Matrix, Point } from '@lorvek/core/geometry';
+import type { Box, Matrix, NodeAddress, Point } from '@lorvek/core/geometry';
 import { create } from 'zustand';
 
 /** Screen pixels a mm and the screen place of the drawing's origin. */
@@ -14,7 +14,8 @@ export interface Size {
   readonly height: number;
 }
 
-export type ToolName = 'select' | 'lettering' | 'box' | 'oval';
+export type ShapeTool = 'box' | 'oval' | 'polygon' | 'star' | 'line' | 'arc' | 'freehand';
+export type ToolName = 'select' | 'lettering' | ShapeTool | 'curve' | 'nodes' | 'measure' | 'known-length';
 export type ViewName = 'drawing' | 'layup';
 
 /** Which point of the selection's box stays where it is. 0..1 each way. */
@@ -32,6 +33,18 @@ interface ViewState {
   preview: Matrix | undefined;
   /** Item whose words are being written. */
   writing: string | undefined;
+  /** Letters marked last while writing: what the card of single letters works on. */
+  letter: { item: string; index: number; end: number } | undefined;
+  /** The shape tool used last: what the bench's shape button offers. */
+  shape: ShapeTool;
+  /** Settings of the tools that have some. */
+  corners: number;
+  starPct: number;
+  smoothing: number;
+  /** Chosen nodes of the item that is worked on node by node. */
+  nodes: { item: string; chosen: readonly NodeAddress[] } | undefined;
+  /** Item that the others are aligned to. */
+  key: string | undefined;
   /** Film that new items are cut from. */
   film: string | undefined;
   ratioLock: boolean;
@@ -48,6 +61,13 @@ export const useView = create<ViewState>(() => ({
   blade: false,
   preview: undefined,
   writing: undefined,
+  letter: undefined,
+  shape: 'box',
+  corners: 6,
+  starPct: 45,
+  smoothing: 4,
+  nodes: undefined,
+  key: undefined,
   film: undefined,
   ratioLock: true,
   anchor: { x: 0, y: 0 },

@@ -30,6 +30,7 @@ interface ViewportProps {
   onMove?(info: PointerInfo): void;
   onUp?(info: PointerInfo): void;
   onDoubleClick?(info: { at: Point; screen: Point }): void;
+  onDrop?(files: readonly File[], at: Point): void;
   children?: ReactNode;
 }
 
@@ -99,6 +100,7 @@ export function Viewport({
   onMove,
   onUp,
   onDoubleClick,
+  onDrop,
   children,
 }: ViewportProps) {
   const host = useSize(name, onFirstSize);
@@ -176,6 +178,11 @@ export function Viewport({
       onPointerUp={up}
       onPointerCancel={up}
       onDoubleClick={(event) => onDoubleClick?.(place(event))}
+      onDragOver={(event) => onDrop && event.preventDefault()}
+      onDrop={(event) => {
+        event.preventDefault();
+        onDrop?.([...event.dataTransfer.files], place(event).at);
+      }}
       onContextMenu={(event) => event.preventDefault()}
     >
       <canvas ref={canvas} className="absolute inset-0 h-full w-full" />

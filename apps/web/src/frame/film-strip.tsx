@@ -6,6 +6,7 @@ import {
   addFilm,
   filmsOf,
   inkOn,
+  isAid,
   leavesOf,
   pageOf,
   removeFilm,
@@ -29,7 +30,7 @@ import { dispatch, newId, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
-import { outlineOf, useDerivedVersion } from '../worker/derived.ts';
+import { piecesOf, useDerivedVersion } from '../worker/derived.ts';
 
 interface FilmFigures {
   areaMm2: number;
@@ -48,13 +49,15 @@ function measure(outline: Outline): { area: number; length: number } {
 function figuresOf(drawing: Drawing): Map<string, FilmFigures> {
   const out = new Map<string, FilmFigures>();
   for (const leaf of leavesOf(drawing)) {
-    const outline = leaf.film === null ? undefined : outlineOf(leaf);
-    if (!outline || leaf.film === null) continue;
+    if (isAid(leaf)) continue;
     const [a, b, c, d] = leaf.matrix;
     const det = Math.abs(a * d - b * c);
-    const { area: own, length } = measure(outline);
-    const sum = out.get(leaf.film) ?? { areaMm2: 0, cutMm: 0, items: 0 };
-    out.set(leaf.film, { areaMm2: sum.areaMm2 + own * det, cutMm: sum.cutMm + length * Math.sqrt(det), items: sum.items + 1 });
+    for (const { film, outline } of piecesOf(leaf)) {
+      if (film === null) continue;
+      const { area: own, length } = measure(outline);
+      const sum = out.get(film) ?? { areaMm2: 0, cutMm: 0, items: 0 };
+      out.set(film, { areaMm2: sum.areaMm2 + own * det, cutMm: sum.cutMm + length * Math.sqrt(det), items: sum.items + 1 });
+    }
   }
   return out;
 }

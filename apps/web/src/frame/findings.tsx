@@ -42,7 +42,10 @@ async function weldFinding(located: LocatedFinding): Promise<void> {
   const { drawing } = useDocument.getState();
   const ids = located.finding.parts.filter((id) => itemOf(drawing, id));
   try {
-    const items = weldFamily('weld', drawing, ids).map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
+    const items = (await weldFamily('weld', drawing, ids, pageOf(drawing).films)).map((shape): ShapeItem => ({
+      ...shape,
+      id: newId('item'),
+    }));
     if (dispatch(replaceItems, { ids, items }, { origin: 'item.weld' })) toast.success('Welded into one shape. Undo gives the items back.');
   } catch (error) {
     toast.error(sentenceOf(error));

@@ -21,6 +21,12 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['L', 'Lettering'],
       ['B', 'Box'],
       ['O', 'Oval'],
+      ['P  R', 'Polygon, star'],
+      ['I  A  H', 'Line, arc, freehand'],
+      ['C', 'Curve; Enter ends it open'],
+      ['N', 'Nodes; Delete takes chosen ones away'],
+      ['M', 'Measure'],
+      ['K', 'Known length of a picture'],
       ['V', 'Blade view'],
       ['Esc', 'Back to Select, nothing selected'],
     ],
@@ -57,10 +63,18 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     ],
   ],
   [
+    'While writing',
+    [
+      ['Alt ← →', 'Kern by 1 % of the capitals; Shift ×10'],
+      ['Esc', 'Done'],
+    ],
+  ],
+  [
     'While dragging',
     [
       ['Shift', 'Straight; free ratio; 15° steps; square'],
-      ['Alt', 'Size from the middle'],
+      ['Alt', 'Size from the middle; a handle on its own'],
+      ['Ctrl', 'Without snapping'],
     ],
   ],
 ];

@@ -5,6 +5,7 @@ import { useEffect } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { copySelection, cutSelection, duplicateSelection, paste } from '../document/clipboard.ts';
 import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '../document/store.ts';
+import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
 import { showTrueSize, useView, type ToolName } from '../drawing/view.ts';
 import { openKeySheet } from './key-sheet.tsx';
 import { openSearch } from './search.tsx';
@@ -14,7 +15,21 @@ const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
 const isDialogOpen = (): boolean => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
 
-const TOOL_KEYS: Record<string, ToolName> = { s: 'select', l: 'lettering', b: 'box', o: 'oval' };
+const TOOL_KEYS: Record<string, ToolName> = {
+  s: 'select',
+  l: 'lettering',
+  b: 'box',
+  o: 'oval',
+  p: 'polygon',
+  r: 'star',
+  i: 'line',
+  a: 'arc',
+  h: 'freehand',
+  c: 'curve',
+  n: 'nodes',
+  m: 'measure',
+  k: 'known-length',
+};
 const ARROWS: Record<string, readonly [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
 function withControl(event: KeyboardEvent): boolean {
@@ -47,6 +62,7 @@ function nudge(event: KeyboardEvent, [dx, dy]: readonly [number, number]): void 
   const step = useView.getState().stepMm * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
   if (event.timeStamp - arrowGroup.at > 800) arrowGroup = { id: newId('nudge'), at: 0 };
   arrowGroup.at = event.timeStamp;
+  if (useView.getState().tool === 'nodes' && moveChosen(dx * step, dy * step, arrowGroup.id)) return;
   dispatch(transformItems, { ids: selection, map: translation(dx * step, dy * step) }, { origin: 'item.nudge', group: arrowGroup.id });
 }
 
@@ -69,8 +85,9 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
   else if (event.key.toLowerCase() === 'v') useView.setState(({ blade }) => ({ blade: !blade }));
   else if (event.key.toLowerCase() === 'f') fit();
   else if (event.key === '0') showTrueSize('drawing');
-  else if (event.key === 'Delete' || event.key === 'Backspace') dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
-  else if (event.key === ']' || event.key === '[')
+  else if (event.key === 'Delete' || event.key === 'Backspace') {
+    if (useView.getState().tool !== 'nodes' || !deleteChosen()) dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
+  } else if (event.key === ']' || event.key === '[')
     dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
   else if (event.key === 'Tab' && document.activeElement === document.body) nextItem(event.shiftKey);
   else if (event.key === 'Escape') {

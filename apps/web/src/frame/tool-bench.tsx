@@ -1,10 +1,60 @@
 /** The tool bench: the tools of the station, with words, floating over the lower edge of the drawing. */
+import { pageOf } from '@lorvek/model';
+import {
+  ChevronUp,
+  Circle,
+  Hexagon,
+  Magnet,
+  Maximize,
+  Minus,
+  Pencil,
+  PenTool,
+  Plus,
+  Ruler,
+  Scaling,
+  Slash,
+  Spline,
+  Square,
+  SquareDashed,
+  Star,
+  Tangent,
+  Type,
+  Waypoints,
+} from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
 import { useEffect, type ReactNode } from 'react';
-import { Maximize, Minus, Plus, Spline, SquareDashed, Type, Square, Circle } from 'lucide-react';
-import { showTrueSize, TRUE_SCALE, useView, zoomMiddle, type ToolName, type ViewName } from '../drawing/view.ts';
+import { useDocument } from '../document/store.ts';
+import { setSnap, useSnap } from '../drawing/snap.ts';
+import { showTrueSize, TRUE_SCALE, useView, zoomMiddle, type ShapeTool, type ToolName, type ViewName } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
+import { Switch } from '../ui/choices.tsx';
+import { LengthField, NumberField } from '../ui/fields.tsx';
 
-const TOOLS: readonly { tool: ToolName; name: string; key: string; icon: ReactNode; says: string }[] = [
+interface ToolEntry {
+  readonly tool: ToolName;
+  readonly name: string;
+  readonly key: string;
+  readonly icon: ReactNode;
+  readonly says: string;
+}
+
+const SHAPES: readonly (ToolEntry & { readonly tool: ShapeTool })[] = [
+  { tool: 'box', name: 'Box', key: 'B', icon: <Square size={15} />, says: 'Drag from corner to corner; Shift makes it square' },
+  { tool: 'oval', name: 'Oval', key: 'O', icon: <Circle size={15} />, says: 'Drag from corner to corner; Shift makes it round' },
+  { tool: 'polygon', name: 'Polygon', key: 'P', icon: <Hexagon size={15} />, says: 'Drag from the middle to a corner' },
+  { tool: 'star', name: 'Star', key: 'R', icon: <Star size={15} />, says: 'Drag from the middle to a tip' },
+  { tool: 'line', name: 'Line', key: 'I', icon: <Slash size={15} />, says: 'Drag from end to end; Shift keeps to 15°' },
+  { tool: 'arc', name: 'Arc', key: 'A', icon: <Tangent size={15} />, says: 'Drag from end to end; radius and angles by number afterwards' },
+  {
+    tool: 'freehand',
+    name: 'Freehand',
+    key: 'H',
+    icon: <Pencil size={15} />,
+    says: 'Draw; it is smoothed, and closed when you come back to the start',
+  },
+];
+
+const BEFORE: readonly ToolEntry[] = [
   {
     tool: 'select',
     name: 'Select',
@@ -13,8 +63,23 @@ const TOOLS: readonly { tool: ToolName; name: string; key: string; icon: ReactNo
     says: 'Click takes, drag moves or marks out, double click goes in',
   },
   { tool: 'lettering', name: 'Lettering', key: 'L', icon: <Type size={15} />, says: 'Click where the first letter stands, then write' },
-  { tool: 'box', name: 'Box', key: 'B', icon: <Square size={15} />, says: 'Drag from corner to corner; Shift makes it square' },
-  { tool: 'oval', name: 'Oval', key: 'O', icon: <Circle size={15} />, says: 'Drag from corner to corner; Shift makes it round' },
+];
+const AFTER: readonly ToolEntry[] = [
+  {
+    tool: 'curve',
+    name: 'Curve',
+    key: 'C',
+    icon: <PenTool size={15} />,
+    says: 'Click for corners, drag for handles; on the first node it closes',
+  },
+  { tool: 'nodes', name: 'Nodes', key: 'N', icon: <Waypoints size={15} />, says: 'Move, add and take away the nodes of a shape' },
+  {
+    tool: 'measure',
+    name: 'Measure',
+    key: 'M',
+    icon: <Ruler size={15} />,
+    says: 'Drag from one place to another; Shift keeps level or upright',
+  },
 ];
 
 export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
@@ -45,9 +110,10 @@ export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
   );
 }
 
-export function Bench({ label, children }: { label: string; children: ReactNode }) {
+export function Bench({ label, above, children }: { label: string; above?: ReactNode; children: ReactNode }) {
   return (
-    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex justify-center pr-[136px] pl-6">
+    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex flex-col items-center gap-1.5 pr-[136px] pl-6">
+      {above}
       <div role="toolbar" aria-label={label} className="panel pointer-events-auto flex h-10 items-center gap-0.5 pr-3 pl-1 drop-shadow-sm">
         {children}
       </div>
@@ -57,34 +123,161 @@ export function Bench({ label, children }: { label: string; children: ReactNode 
 
 export const BenchRule = () => <span className="mx-1 h-6 w-px bg-line" aria-hidden />;
 
-export function DrawBench() {
+const LOOK =
+  'flex h-8 items-center gap-1.5 border border-transparent px-2 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet';
+
+function ToolButton({ entry }: { entry: ToolEntry }) {
+  const on = useView((state) => state.tool === entry.tool);
+  return (
+    <Hint side="top" text={`${entry.says} (${entry.key})`}>
+      <button
+        type="button"
+        aria-label={entry.name}
+        aria-pressed={on}
+        onClick={() => useView.setState({ tool: entry.tool })}
+        className={LOOK}
+      >
+        {entry.icon}
+        {entry.name}
+      </button>
+    </Hint>
+  );
+}
+
+/** The shape tool used last, and the others behind a small arrow. */
+function ShapeButton() {
+  const { tool, shape } = useView();
+  const entry = SHAPES.find((one) => one.tool === (SHAPES.some((s) => s.tool === tool) ? tool : shape)) ?? (SHAPES[0] as ToolEntry);
+  return (
+    <div className="flex">
+      <ToolButton entry={entry} />
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger aria-label="Other shapes" className="flex h-8 w-5 items-center justify-center hover:bg-teal-wash">
+          <ChevronUp size={13} />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            side="top"
+            align="start"
+            sideOffset={8}
+            className="z-50 min-w-40 border border-line-strong bg-sheet py-1 shadow-md"
+          >
+            {SHAPES.map((one) => (
+              <DropdownMenu.Item
+                key={one.tool}
+                onSelect={() => useView.setState({ tool: one.tool, shape: one.tool })}
+                className="flex items-center gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash"
+              >
+                {one.icon} <span className="flex-1">{one.name}</span> <kbd className="text-2xs text-ink-soft">{one.key}</kbd>
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
+  );
+}
+
+function SnapMenu() {
+  const snap = useSnap();
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  return (
+    <Popover.Root>
+      <Hint side="top" text="What is snapped to; hold Ctrl to move freely">
+        <Popover.Trigger aria-label="Snapping" className="flex h-8 items-center gap-1.5 px-2 hover:bg-teal-wash">
+          <Magnet size={15} className={snap.on ? 'text-teal' : 'opacity-50'} />
+        </Popover.Trigger>
+      </Hint>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          sideOffset={10}
+          onKeyDown={(event) => event.stopPropagation()}
+          className="z-50 flex w-60 flex-col gap-2 border border-line-strong bg-sheet p-3 shadow-md"
+        >
+          <Switch label="Snap" checked={snap.on} onChange={(on) => setSnap({ on })} />
+          <Switch label="Guides" checked={snap.guides} onChange={(guides) => setSnap({ guides })} />
+          <Switch label="Edges and centres of items" checked={snap.items} onChange={(items) => setSnap({ items })} />
+          <Switch label="Nodes" checked={snap.nodes} onChange={(nodes) => setSnap({ nodes })} />
+          <Switch label="Grid" checked={snap.grid} onChange={(grid) => setSnap({ grid })} />
+          <LengthField wide label="Grid step" mm={snap.gridMm} unit={unit} minMm={0.1} onChange={(gridMm) => setSnap({ gridMm })} />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+/** The active tool's two or three settings, above the bench. */
+function ToolSettings({ children }: { children: ReactNode }) {
+  const { tool, corners, starPct, smoothing } = useView();
+  return (
+    <>
+      {tool === 'polygon' || tool === 'star' ? (
+        <SettingRow>
+          <NumberField
+            label="Corners"
+            value={corners}
+            decimals={0}
+            min={3}
+            max={200}
+            onChange={(next) => useView.setState({ corners: Math.round(next) })}
+          />
+          {tool === 'star' ? (
+            <NumberField
+              label="Depth of the star"
+              short="Inner"
+              value={starPct}
+              suffix="%"
+              min={1}
+              max={100}
+              onChange={(next) => useView.setState({ starPct: next })}
+            />
+          ) : null}
+        </SettingRow>
+      ) : null}
+      {tool === 'freehand' ? (
+        <SettingRow>
+          <NumberField label="Smoothing" value={smoothing} min={1} max={40} onChange={(next) => useView.setState({ smoothing: next })} />
+        </SettingRow>
+      ) : null}
+      {children}
+    </>
+  );
+}
+
+export const SettingRow = ({ children }: { children: ReactNode }) => (
+  <div className="panel pointer-events-auto flex h-10 items-center gap-3 px-3 drop-shadow-sm">{children}</div>
+);
+
+/** `settings`: rows of the station for its own tools. */
+export function DrawBench({ settings }: { settings?: ReactNode }) {
   const { tool, blade } = useView();
   useEffect(() => () => useView.setState({ tool: 'select' }), []);
   return (
-    <Bench label="Tools">
-      {TOOLS.map((one) => (
-        <Hint key={one.tool} side="top" text={one.says}>
-          <button
-            type="button"
-            aria-pressed={tool === one.tool}
-            onClick={() => useView.setState({ tool: one.tool })}
-            className="flex h-8 items-center gap-1.5 border border-transparent px-2.5 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet"
-          >
-            {one.icon}
-            {one.name}
-            <kbd className="text-2xs opacity-60">{one.key}</kbd>
-          </button>
-        </Hint>
+    <Bench label="Tools" above={<ToolSettings>{settings}</ToolSettings>}>
+      {BEFORE.map((entry) => (
+        <ToolButton key={entry.tool} entry={entry} />
       ))}
+      <ShapeButton />
+      {AFTER.map((entry) => (
+        <ToolButton key={entry.tool} entry={entry} />
+      ))}
+      {tool === 'known-length' ? (
+        <ToolButton
+          entry={{ tool: 'known-length', name: 'Known length', key: 'K', icon: <Scaling size={15} />, says: 'Two points on a picture' }}
+        />
+      ) : null}
       <BenchRule />
-      <Hint side="top" text="The drawing as the blade follows it: lines, nodes, starts, direction, order">
+      <SnapMenu />
+      <Hint side="top" text="The drawing as the blade follows it: lines, nodes, starts, direction, order (V)">
         <button
           type="button"
+          aria-label="Blade view"
           aria-pressed={blade}
           onClick={() => useView.setState({ blade: !blade })}
-          className="flex h-8 items-center gap-1.5 border border-transparent px-2.5 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash aria-pressed:font-semibold"
+          className="flex h-8 items-center gap-1.5 border border-transparent px-2 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash aria-pressed:font-semibold"
         >
-          <Spline size={15} /> Blade view <kbd className="text-2xs opacity-60">V</kbd>
+          <Spline size={15} /> Blade view
         </button>
       </Hint>
     </Bench>

@@ -2,11 +2,13 @@
 import { useEffect, useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { AppError } from '@lorvek/core';
+import { sliverOf } from '@lorvek/model';
 import { sentenceOf } from '../api/client.ts';
 import { listen } from '../api/events.ts';
 import { closeDocument, noticeRemoteChange, openDocument, useDocument } from '../document/store.ts';
 import { useFollowSheets } from '../document/sheets.ts';
 import { useView } from '../drawing/view.ts';
+import { followSliver } from '../worker/derived.ts';
 import { TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
@@ -20,6 +22,8 @@ function Opened() {
   const job = useDocument((state) => state.job);
   useFollowSheets();
   useShortcuts(FITS);
+  const limit = useDocument((state) => (state.job ? sliverOf(state.drawing) : 0.3));
+  useEffect(() => followSliver(limit), [limit]);
   if (!job) return null;
   return (
     <div className="flex h-full flex-col overflow-hidden">

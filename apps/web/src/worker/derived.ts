@@ -4,8 +4,8 @@
  */
 import { bounds, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { AppError } from '@lorvek/core';
-import { causeKey, plainOutline, type LeafItem, type LetteringItem } from '@lorvek/model';
-import type { Derived } from '@lorvek/model/derive';
+import { causeKey, isPlain, plainOutline, type LeafItem } from '@lorvek/model';
+import type { Derived, Piece } from '@lorvek/model/derive';
 import { create } from 'zustand';
 import { sentenceOf } from '../api/client.ts';
 import { ask } from './compute.ts';
@@ -17,7 +17,15 @@ const bump = (): void => useDerivedVersion.setState(({ version }) => ({ version:
 export type Result = (Derived & { error?: undefined }) | { error: string; missingFont?: undefined };
 
 const results = new Map<string, Result>();
-const lastOutline = new Map<string, Outline>();
+const lastDerived = new Map<string, Derived>();
+let sliverMm = 0.3;
+
+/** The open drawing's limit for parts of treatments. */
+export function followSliver(mm: number): void {
+  if (mm === sliverMm) return;
+  sliverMm = mm;
+  bump();
+}
 const asked = new Set<string>();
 const MOST_RESULTS = 20_000;
 
@@ -29,10 +37,10 @@ function forget(key: string): void {
   bump();
 }
 
-function request(item: LetteringItem, key: string): void {
+function request(item: LeafItem, key: string): void {
   if (asked.has(key)) return;
   asked.add(key);
-  ask('derive', { item })
+  ask('derive', { item, sliverMm })
     .then((derived) => results.set(key, derived))
     .catch((error: unknown) => {
       results.set(key, { error: sentenceOf(error) });
@@ -46,10 +54,10 @@ function request(item: LetteringItem, key: string): void {
 
 /** What is known of an item; undefined while it is being worked out. */
 export function resultOf(item: LeafItem): Result | undefined {
-  const key = causeKey(item);
+  const key = causeKey(item, sliverMm);
   const known = results.get(key);
   if (known) return known;
-  if (item.kind === 'lettering') {
+  if (!isPlain(item)) {
     request(item, key);
     return undefined;
   }
@@ -64,14 +72,30 @@ export function resultOf(item: LeafItem): Result | undefined {
   return result;
 }
 
-/** The outline to show for an item, in its own space: the newest that is known. */
-export function outlineOf(item: LeafItem): Outline | undefined {
+function newestOf(item: LeafItem): Derived | undefined {
   const result = resultOf(item);
-  if (result?.error === undefined && result) {
-    lastOutline.set(item.id, result.outline);
-    return result.outline;
-  }
-  return result ? undefined : lastOutline.get(item.id);
+  if (!result) return lastDerived.get(item.id);
+  if (result.error !== undefined) return undefined;
+  lastDerived.set(item.id, result);
+  return result;
+}
+
+/** The outline to show for an item, in its own space: the newest that is known. */
+export const outlineOf = (item: LeafItem): Outline | undefined => newestOf(item)?.outline;
+
+const NO_PIECES: readonly Piece[] = [];
+const ownPieces = new WeakMap<Outline, Map<string | null, readonly Piece[]>>();
+
+/** What is cut of an item, in its own space: the newest that is known. */
+export function piecesOf(item: LeafItem): readonly Piece[] {
+  const derived = newestOf(item);
+  if (!derived) return NO_PIECES;
+  if (derived.pieces) return derived.pieces;
+  let byFilm = ownPieces.get(derived.outline);
+  if (!byFilm) ownPieces.set(derived.outline, (byFilm = new Map()));
+  let pieces = byFilm.get(item.film);
+  if (!pieces) byFilm.set(item.film, (pieces = [{ film: item.film, outline: derived.outline }]));
+  return pieces;
 }
 
 const localBoxes = new WeakMap<Outline, Box>();

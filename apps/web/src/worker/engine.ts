@@ -1,9 +1,10 @@
 /** What the page's worker computes: shaping, outlines, sheets, checks. Fonts are fetched from the server when first needed. */
 import { orderCuts } from '@lorvek/core/cut';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
-import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
-import { deriveItem, type Derived } from '@lorvek/model/derive';
-import { orderSheet, prepareSheet, type OutlineOf } from '@lorvek/model/prepare';
+import { causeKey, fontsOf, leavesOf, sliverOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
+import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
+import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
+import { weldOperands } from './weld-ops.ts';
 import type { Asked, Requests } from './wire.ts';
 
 const shelf = new Map<string, Promise<Font | undefined>>();
@@ -23,9 +24,20 @@ function entries(): Promise<FontEntry[]> {
   return catalogue;
 }
 
+/** A font's entry; the list is asked for again when the font is not in it, for it may have been brought since. */
+async function entryOf(id: string): Promise<FontEntry | undefined> {
+  const known = (await entries()).find((font) => font.id === id);
+  if (known) return known;
+  catalogue = undefined;
+  return (await entries()).find((font) => font.id === id);
+}
+
 async function fetchFont(id: string): Promise<Font | undefined> {
-  const entry = (await entries()).find((font) => font.id === id);
-  if (!entry) return undefined;
+  const entry = await entryOf(id);
+  if (!entry) {
+    shelf.delete(id);
+    return undefined;
+  }
   const files = await Promise.all(
     entry.files.map(
       async (_, index) => new Uint8Array(await (await fetch(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer()),
@@ -48,21 +60,25 @@ function fontById(id: string): Promise<Font | undefined> {
   return font;
 }
 
-async function derive(item: LeafItem): Promise<Derived> {
-  const key = causeKey(item);
+async function derive(item: LeafItem, sliverMm: number): Promise<Derived> {
+  const key = causeKey(item, sliverMm);
   const known = results.get(key);
   if (known) return known;
   await Promise.all(fontsOf(item).map(fontById));
-  const result = deriveItem(item, (id) => ready.get(id));
+  const result = deriveItem(item, (id) => ready.get(id), sliverMm);
   if (results.size > MOST_RESULTS) results.clear();
   results.set(key, result);
   return result;
 }
 
-/** Outlines of everything on the drawing; what cannot be had is left out. */
-async function outlines(drawing: Drawing): Promise<OutlineOf> {
-  await Promise.all(leavesOf(drawing).map((leaf) => derive(leaf).catch(() => undefined)));
-  return (item) => results.get(causeKey(item))?.outline;
+/** What is cut of everything on the drawing; what cannot be had is left out. */
+async function pieces(drawing: Drawing): Promise<PiecesOf> {
+  const sliverMm = sliverOf(drawing);
+  await Promise.all(leavesOf(drawing).map((leaf) => derive(leaf, sliverMm).catch(() => undefined)));
+  return (item) => {
+    const derived = results.get(causeKey(item, sliverMm));
+    return derived && piecesOf(item, derived);
+  };
 }
 
 async function covering(text: string): Promise<string[]> {
@@ -80,15 +96,17 @@ async function covering(text: string): Promise<string[]> {
 export async function answer(asked: Asked): Promise<Requests[keyof Requests]['output']> {
   switch (asked.op) {
     case 'derive':
-      return derive(asked.input.item);
+      return derive(asked.input.item, asked.input.sliverMm);
     case 'sheet':
-      return prepareSheet(asked.input.drawing, asked.input.film, asked.input.material, await outlines(asked.input.drawing));
+      return prepareSheet(asked.input.drawing, asked.input.film, asked.input.material, await pieces(asked.input.drawing));
     case 'estimate': {
       const { drawing, film, material, setup } = asked.input;
-      return orderSheet(prepareSheet(drawing, film, material, await outlines(drawing)), setup).estimate;
+      return orderSheet(prepareSheet(drawing, film, material, await pieces(drawing)), setup).estimate;
     }
     case 'order':
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
+    case 'weld':
+      return weldOperands(asked.input.kind, asked.input.operands);
     case 'covering':
       return covering(asked.input.text);
   }

@@ -5,14 +5,17 @@ import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 
+import type { Made, Operand, WeldKind } from './weld-ops.ts';
+
 export interface Requests {
-  derive: { input: { item: LeafItem }; output: Derived };
+  derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
   sheet: { input: { drawing: Drawing; film: string; material: Material }; output: PreparedSheet };
   estimate: {
     input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };
     output: { seconds: number; cutMm: number; travelMm: number };
   };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
+  weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
   covering: { input: { text: string }; output: string[] };
 }
 

@@ -34,7 +34,7 @@ export {
   scaling,
   translation,
 } from './transform.ts';
-export { boxShape, ovalShape } from './shapes.ts';
+export { arcShape, boxShape, ovalShape, polygonShape } from './shapes.ts';
 export { isInside, lineDistance, segmentDistance, windingNumber } from './hit.ts';
 export {
   at,
@@ -56,3 +56,24 @@ export { offset, type OffsetOptions } from './offset/offset.ts';
 export { strokeToShape, type StrokeOptions } from './offset/stroke-to-shape.ts';
 export { deviation } from './deviation.ts';
 export type { Box, Contour, Control, Matrix, Outline, Point, Span } from '../types/index.ts';
+export {
+  breakAt,
+  closeContour,
+  deleteNodes,
+  handlesOf,
+  insertNode,
+  joinEnds,
+  moveHandle,
+  moveNodes,
+  nodeKind,
+  nodePlace,
+  nodesOf,
+  oneSpanFor,
+  redrawSpan,
+  setNodeKind,
+  setSpanKind,
+  type NodeAddress,
+  type NodeKind,
+} from './edit/nodes.ts';
+export { fitPoints, type FitOptions } from './edit/fit-points.ts';
+export { thinOut, type ThinnedOut } from './edit/thin-out.ts';

@@ -4,6 +4,9 @@
  */
 import type { Contour, Outline, Span } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
+import { polygon, reverseContour } from './outline.ts';
+import { endX, endY, startX, startY } from './span.ts';
+import { mapOutline } from './transform.ts';
 
 const QUARTER = (4 / 3) * Math.tan(Math.PI / 8);
 
@@ -49,4 +52,53 @@ export function ovalShape(widthMm: number, heightMm: number): Outline {
     spans: [quarter(w, y, x, h, false), quarter(x, h, 0, y, true), quarter(0, y, x, 0, false), quarter(x, 0, w, y, true)],
   };
   return { contours: [contour] };
+}
+
+/**
+ * Regular polygon about the origin, its first corner at the top; a star when `inner` (share of the radius) is given.
+ * @throws InputError `input.size`
+ */
+export function polygonShape(sides: number, radiusMm: number, inner?: number): Outline {
+  checkSize(radiusMm, radiusMm);
+  if (!(Number.isInteger(sides) && sides >= 3 && sides <= 10_000))
+    throw new InputError('size', `A polygon needs three corners or more, not ${sides}.`);
+  const n = inner === undefined ? sides : 2 * sides;
+  const xy: number[] = [];
+  for (let i = 0; i < n; i++) {
+    const angle = Math.PI / 2 + (2 * Math.PI * i) / n;
+    const r = inner !== undefined && i % 2 === 1 ? radiusMm * inner : radiusMm;
+    xy.push(r * Math.cos(angle), r * Math.sin(angle));
+  }
+  return { contours: [polygon(xy)] };
+}
+
+/** Part of a circle about the origin: open, closed by its chord, or by two radii. @throws InputError `input.size` */
+export function arcShape(radiusMm: number, fromDeg: number, sweepDeg: number, ends: 'open' | 'chord' | 'sector'): Outline {
+  checkSize(radiusMm, radiusMm);
+  const sweep = Math.max(-360, Math.min(360, sweepDeg)) * (Math.PI / 180);
+  if (!(Math.abs(sweep) > 1e-6)) throw new InputError('size', 'An arc needs an angle above zero.');
+  if (Math.abs(Math.abs(sweep) - 2 * Math.PI) < 1e-9)
+    return mapOutline([1, 0, 0, 1, -radiusMm, -radiusMm], ovalShape(2 * radiusMm, 2 * radiusMm));
+  const pieces = Math.max(1, Math.ceil(Math.abs(sweep) / (Math.PI / 2) - 1e-9));
+  const step = sweep / pieces;
+  const k = (4 / 3) * Math.tan(step / 4);
+  const from = (fromDeg * Math.PI) / 180;
+  const spans = Array.from({ length: pieces }, (_, i): Span => {
+    const [ca, sa] = [Math.cos(from + i * step), Math.sin(from + i * step)];
+    const [cb, sb] = [Math.cos(from + (i + 1) * step), Math.sin(from + (i + 1) * step)];
+    return [ca, sa, ca - k * sa, sa + k * ca, cb + k * sb, sb - k * cb, cb, sb].map((n) => n * radiusMm);
+  });
+  const first = spans[0] as Span;
+  const last = spans.at(-1) as Span;
+  const [sx, sy, ex, ey] = [startX(first), startY(first), endX(last), endY(last)];
+  if (ends === 'open') return { contours: [{ closed: false, spans }] };
+  const closing: Span[] =
+    ends === 'chord'
+      ? [[ex, ey, sx, sy]]
+      : [
+          [ex, ey, 0, 0],
+          [0, 0, sx, sy],
+        ];
+  const contour = { closed: true, spans: [...spans, ...closing] };
+  return { contours: [sweep > 0 ? contour : reverseContour(contour)] };
 }

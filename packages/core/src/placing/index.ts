@@ -65,3 +65,4 @@ function evenStep(sorted: readonly Box[], sizes: readonly number[], axis: Axis, 
   if (spacing === 'centre-pitch') return (centre(last, axis) - centre(first, axis)) / spaces;
   return (high(last, axis) - low(first, axis) - sizes.reduce((sum, size) => sum + size, 0)) / spaces;
 }
+export { repeatMaps, type Repeat } from './repeat.ts';

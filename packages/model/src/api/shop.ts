@@ -1,5 +1,6 @@
 /** Stock, machines and fonts, as they cross HTTP. */
 import { z } from 'zod';
+import { treatmentsSchema } from '../treatments.ts';
 
 const text = (most: number) => z.string().trim().max(most);
 
@@ -87,7 +88,7 @@ export const machineReportSchema = z.object({
 });
 export type MachineReport = z.infer<typeof machineReportSchema>;
 
-export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world', 'stroke'] as const;
+export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world', 'stroke', 'own'] as const;
 export const fontEntrySchema = z.object({
   id: z.string(),
   name: z.string(),
@@ -96,8 +97,28 @@ export const fontEntrySchema = z.object({
   scripts: z.array(z.string()),
   licence: z.string(),
   files: z.array(z.string()),
+  /** Brought by the shop itself. */
+  own: z.boolean().optional(),
+  /** Of a variable font. */
+  axes: z.array(z.object({ tag: z.string(), name: z.string(), min: z.number(), normal: z.number(), max: z.number() })).optional(),
 });
 export type FontEntry = z.infer<typeof fontEntrySchema>;
+
+/** Treatments kept under a name, for all jobs of the shop. Films are of the job that used them and may be missing in others. */
+export const styleSchema = z.object({ id: z.string(), name: z.string(), treatments: treatmentsSchema });
+export type Style = z.infer<typeof styleSchema>;
+export const newStyleSchema = z.object({ name: z.string().trim().min(1, 'a name').max(80), treatments: treatmentsSchema.min(1) });
+export type NewStyle = z.infer<typeof newStyleSchema>;
+
+/** A picture that was taken in: the name it is kept under and its size. */
+export const assetSchema = z.object({
+  asset: z.string(),
+  widthPx: z.number(),
+  heightPx: z.number(),
+  /** Dots an inch as the file states them; absent when it does not. */
+  dpi: z.number().optional(),
+});
+export type Asset = z.infer<typeof assetSchema>;
 
 /** A refusal or failure: what, where, and the way out (RFC 9457). */
 export const problemSchema = z.object({

@@ -7,6 +7,7 @@ import {
   unitSchema,
   type Drawing,
   type Film,
+  type Guide,
   type Page,
   type Scope,
   type Sheet,
@@ -28,7 +29,9 @@ export const addFilm: Command<{ film: Film }> = (state, { film }) => {
 /** Takes a film out of the job; refused while something is cut from it. */
 export const removeFilm: Command<{ id: string }> = (state, { id }) => {
   const page = pageOf(state.drawing);
-  const users = leavesOf(state.drawing).filter((leaf) => leaf.film === id).length;
+  const users = leavesOf(state.drawing).filter(
+    (leaf) => leaf.film === id || leaf.treatments?.some((t) => t.kind !== 'bend' && t.film === id),
+  ).length;
   if (!filmOf(state.drawing, id)) return refuse('This film is no longer there.');
   if (users > 0) return refuse(`${users} ${users === 1 ? 'item is' : 'items are'} cut from this film. Give them another film first.`);
   return planOf(state, () => {
@@ -59,6 +62,17 @@ export const setSurface: Command<{ fields: Partial<Surface> }> = (state, { field
     ? planOf(state, () => withPage(state.drawing, { surface: parsed.data }))
     : refuse(`The surface cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`);
 };
+
+/** All guides at once: adding, moving and removing are lists. */
+export const setGuides: Command<{ guides: readonly Guide[] }> = (state, { guides }) => {
+  if (guides.length > 200) return refuse('A drawing holds at most 200 guides.');
+  if (!guides.every((guide) => Math.abs(guide.mm) <= 1e7)) return refuse('A guide cannot lie that far out.');
+  return planOf(state, () => withPage(state.drawing, { guides: [...guides] }));
+};
+
+/** Below which width parts of treatments are taken off. */
+export const setSliver: Command<{ mm: number }> = (state, { mm }) =>
+  mm >= 0 && mm <= 50 ? planOf(state, () => withPage(state.drawing, { sliverMm: mm })) : refuse('The limit lies between 0 and 50 mm.');
 
 /** What Lay up and Send take. */
 export const setScope: Command<{ scope: Scope }> = (state, { scope }) => {

@@ -1,8 +1,19 @@
 /** Commands on items: add, remove, place, order, group, change fields. */
 import { produce, type Draft } from 'immer';
-import { compose, determinant, type Matrix } from '@lorvek/core/geometry';
-import { itemSchema, PAGE_ID, type DocRecord, type Drawing, type GroupItem, type Item, type Page } from '../document.ts';
+import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix } from '@lorvek/core/geometry';
+import {
+  itemSchema,
+  PAGE_ID,
+  type DocRecord,
+  type Drawing,
+  type GroupItem,
+  type Item,
+  type LetteringItem,
+  type Page,
+} from '../document.ts';
 import { isOutOfReach, itemOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../read.ts';
+import { isAid } from '../outline.ts';
+import { scaleTreatment } from '../treatments.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
@@ -31,6 +42,24 @@ export const tidyMatrix = (m: Matrix): [number, number, number, number, number, 
   round(m[5]),
 ];
 
+const scalePath = (k: number) => (path: string) => (path === '' ? '' : formatPath(mapOutline(scaling(k, k), parsePath(path)), 4));
+
+const scaledTreatments = (item: Item, k: number): Pick<Item, 'treatments'> =>
+  item.treatments ? { treatments: item.treatments.map((t) => scaleTreatment(t, k, scalePath(k))) } : {};
+
+const scaledTweaks = (tweaks: NonNullable<LetteringItem['tweaks']>, kx: number, ky: number): NonNullable<LetteringItem['tweaks']> =>
+  Object.fromEntries(
+    Object.entries(tweaks).map(([index, tweak]) => [
+      index,
+      {
+        ...tweak,
+        ...(tweak.kernMm === undefined ? {} : { kernMm: round(tweak.kernMm * kx) }),
+        ...(tweak.shiftXMm === undefined ? {} : { shiftXMm: round(tweak.shiftXMm * kx) }),
+        ...(tweak.shiftYMm === undefined ? {} : { shiftYMm: round(tweak.shiftYMm * ky) }),
+      },
+    ]),
+  );
+
 /**
  * Scale that a map holds beyond a turn goes into the item's own sizes where it has some, so that
  * "capitals 60 mm" stays true: x and y scale of a map that keeps the axes at right angles.
@@ -46,16 +75,32 @@ export function absorbScale<T extends Item>(item: T): T {
     case 'box':
       return {
         ...item,
+        ...scaledTreatments(item, Math.sqrt(scaleX * scaleY)),
         matrix,
         widthMm: round(item.widthMm * scaleX),
         heightMm: round(item.heightMm * scaleY),
         cornerMm: round(item.cornerMm * Math.min(scaleX, scaleY)),
       };
     case 'oval':
-      return { ...item, matrix, widthMm: round(item.widthMm * scaleX), heightMm: round(item.heightMm * scaleY) };
+      return {
+        ...item,
+        ...scaledTreatments(item, Math.sqrt(scaleX * scaleY)),
+        matrix,
+        widthMm: round(item.widthMm * scaleX),
+        heightMm: round(item.heightMm * scaleY),
+      };
+    case 'polygon':
+    case 'arc':
+      return Math.abs(scaleX - scaleY) < 1e-9 * scaleX
+        ? { ...item, matrix, radiusMm: round(item.radiusMm * scaleX), ...scaledTreatments(item, scaleX) }
+        : item;
+    case 'picture':
+      return Math.abs(scaleX - scaleY) < 1e-9 * scaleX ? { ...item, matrix, mmPerPx: item.mmPerPx * scaleX } : item;
     case 'lettering':
       return {
         ...item,
+        ...scaledTreatments(item, Math.sqrt(scaleX * scaleY)),
+        ...(item.tweaks ? { tweaks: scaledTweaks(item.tweaks, scaleX, scaleY) } : {}),
         matrix,
         capHeightMm: round(item.capHeightMm * scaleY),
         widthPct: Math.round(((item.widthPct * scaleX) / scaleY) * 1e6) / 1e6,
@@ -66,8 +111,15 @@ export function absorbScale<T extends Item>(item: T): T {
   }
 }
 
-/** An item under a further map. */
-export const mapItem = <T extends Item>(item: T, map: Matrix): T => absorbScale({ ...item, matrix: tidyMatrix(compose(map, item.matrix)) });
+/** An item under a further map; a dimension line takes its free ends along. */
+export function mapItem<T extends Item>(item: T, map: Matrix): T {
+  if (item.kind !== 'dimension') return absorbScale({ ...item, matrix: tidyMatrix(compose(map, item.matrix)) });
+  const moved = <E extends { x: number; y: number; item?: string | undefined }>(end: E): E => {
+    const p = mapPoint(map, end);
+    return end.item === undefined ? { ...end, x: round(p.x), y: round(p.y) } : end;
+  };
+  return { ...item, from: moved(item.from), to: moved(item.to) };
+}
 
 /** Puts new items (a group with its children, or single ones) at the top of the drawing. */
 export const addItems: Command<{ items: readonly Item[]; roots: readonly string[] }> = (state, { items, roots }) => {
@@ -142,7 +194,7 @@ export const moveEach: Command<{ moves: readonly { readonly id: string; readonly
 export const setItemFields: Command<{ id: string; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
   const item = itemOf(state.drawing, id);
   if (!item) return refuse('This item is no longer there.');
-  if (isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
+  if (item.kind !== 'picture' && isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
   const parsed = itemSchema.safeParse({ ...item, ...fields });
   if (!parsed.success) return refuse(parsed.error.issues[0]?.message ?? 'That value is out of range.');
   return planOf(state, () => ({ ...state.drawing, [id]: parsed.data }));
@@ -150,9 +202,10 @@ export const setItemFields: Command<{ id: string; fields: Readonly<Record<string
 
 /** The film that items are cut from. */
 export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | null }> = (state, { ids, film }) => {
-  const leaves = leavesOf(state.drawing, ids);
+  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isAid(leaf));
   if (leaves.length === 0) return refuse('Select what is to be cut from this film first.');
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(leaves.map((leaf) => [leaf.id, { ...leaf, film }])) }));
+  const filmed = leaves.map((leaf) => [leaf.id, { ...leaf, film } as Item]);
+  return planOf(state, () => ({ ...state.drawing, ...(Object.fromEntries(filmed) as Record<string, Item>) }));
 };
 
 /** Painting order: to the front or the back of the list that holds the items. */

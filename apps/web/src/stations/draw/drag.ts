@@ -1,6 +1,7 @@
 /** What a drag on the drawing means: moving, sizing, turning, marking out, making a shape. */
 import { translation, type Matrix, type Point } from '@lorvek/core/geometry';
 import { anchorPlace, scaleInFrame, turnAbout, type Frame } from '../../drawing/selection.ts';
+import type { Guide } from '@lorvek/model';
 import type { Handle } from '../../drawing/hit.ts';
 import { invert, mapPoint } from '@lorvek/core/geometry';
 
@@ -9,7 +10,7 @@ export type Drag =
   | { kind: 'size'; from: Point; frame: Frame; handle: Extract<Handle, { kind: 'size' }> }
   | { kind: 'turn'; from: Point; frame: Frame }
   | { kind: 'mark'; from: Point; to: Point; add: boolean }
-  | { kind: 'make'; from: Point; to: Point; shape: 'box' | 'oval'; square: boolean };
+  | { kind: 'guide'; guide: Guide; mm: number };
 
 interface Keys {
   shiftKey: boolean;

@@ -1,23 +1,28 @@
-/** The drawing of the Draw station: painting, and the tools of the bench at work. */
-import { describeLength, type LengthUnit } from '@lorvek/core/units';
-import type { Box, Matrix, Point } from '@lorvek/core/geometry';
-import { addItems, itemOf, leavesOf, pageOf, selectableOf, transformItems } from '@lorvek/model';
+/** The drawing of the Draw station: painting, and the tool of the bench at work. */
+import { addItems, itemOf, leavesOf, pageOf, selectableOf, type LeafItem } from '@lorvek/model';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { dispatch, enterGroup, newId, select, useDocument } from '../../document/store.ts';
+import type { Point } from '@lorvek/core/geometry';
+import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
 import { bladeContours, paintBladeMarks, type BladeContour } from '../../drawing/blade-marks.ts';
-import { handleAt, itemAt, itemsWithin } from '../../drawing/hit.ts';
+import { paintDimensions } from '../../drawing/dimensions.ts';
+import { itemAt } from '../../drawing/hit.ts';
 import { paintDrawing } from '../../drawing/paint.ts';
-import { boxOfAll, frameOf, type Frame } from '../../drawing/selection.ts';
-import { fitBox, useView } from '../../drawing/view.ts';
+import { boxOfAll, frameOf } from '../../drawing/selection.ts';
+import { fitBox, useView, type ShapeTool, type ToolName } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
-import { boxBetween, moveBy, sizeBy, turnBy, type Drag } from './drag.ts';
-import { newLettering, newShape } from './new-items.ts';
-import { Flash, MarkBox, PointerNote, SelectionOverlay } from './overlay.tsx';
+import { newLettering } from './new-items.ts';
+import { Flash, PlacingOverlay, PointerNote, SelectionOverlay, SnapOverlay } from './overlay.tsx';
+import { takeDroppedFiles } from './picture-card.tsx';
+import { useCurveTool } from './tools/curve-tool.tsx';
+import { useKnownLengthTool } from './tools/known-length-tool.tsx';
+import { useMakeTool } from './tools/make-tool.tsx';
+import { useMeasureTool } from './tools/measure-tool.tsx';
+import { useNodeTool } from './tools/node-tool.tsx';
+import { useSelectTool } from './tools/select-tool.tsx';
+import type { Tool, ToolSetting } from './tools/tool.ts';
+import { TreatmentHandles } from './treatments/handles.tsx';
 import { indexAt, newWritingGroup, startWriting, Writer } from './writer.tsx';
-
-/** A press that moves less than this is a click, px. */
-const CLICK_PX = 3;
 
 function useBladeMarks(): readonly BladeContour[] {
   const blade = useView((state) => state.blade);
@@ -53,16 +58,38 @@ export function fitDrawing(): void {
   });
 }
 
-function describeDrag(drag: Drag, preview: Matrix | undefined, frame: Frame | undefined, unit: LengthUnit): string {
-  const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
-  if (drag.kind === 'make') {
-    const r = boxBetween(drag.from, drag.to, drag.square);
-    return `${say(r.width)} × ${say(r.height)}`;
+const SHAPES: readonly ToolName[] = ['box', 'oval', 'polygon', 'star', 'line', 'arc', 'freehand'];
+const isShape = (tool: ToolName): tool is ShapeTool => SHAPES.includes(tool);
+
+function useToolOfBench(setting: ToolSetting, frame: ReturnType<typeof frameOf>, letDown: (info: PointerInfo) => void): Tool {
+  const tool = useView((state) => state.tool);
+  const selecting = useSelectTool(setting, frame);
+  const making = useMakeTool(setting, isShape(tool) ? tool : 'box');
+  const curve = useCurveTool(setting, tool === 'curve');
+  const nodes = useNodeTool(setting);
+  const measure = useMeasureTool(setting);
+  const known = useKnownLengthTool(setting, tool === 'known-length');
+  if (isShape(tool)) return making;
+  switch (tool) {
+    case 'curve':
+      return curve;
+    case 'nodes':
+      return nodes;
+    case 'measure':
+      return measure;
+    case 'known-length':
+      return known;
+    case 'lettering':
+      return { cursor: 'text', onDown: letDown };
+    default:
+      return selecting;
   }
-  if (!preview || drag.kind === 'mark') return '';
-  if (drag.kind === 'move') return `→ ${say(preview[4])}  ↑ ${say(preview[5])}`;
-  if (drag.kind === 'turn') return `${Math.round((Math.atan2(preview[1], preview[0]) * 1800) / Math.PI) / 10}°`;
-  return frame ? `${say(frame.box.maxX - frame.box.minX)} × ${say(frame.box.maxY - frame.box.minY)}` : '';
+}
+
+/** The only item selected, when it has treatments to drag. */
+function treatedItem(drawing: ToolSetting['drawing'], selection: readonly string[]): LeafItem | undefined {
+  const only = selection.length === 1 ? itemOf(drawing, selection[0] ?? '') : undefined;
+  return only && only.kind !== 'group' && (only.treatments?.length ?? 0) > 0 ? only : undefined;
 }
 
 export function DrawingSurface() {
@@ -70,12 +97,10 @@ export function DrawingSurface() {
   const selection = useDocument((state) => state.selection);
   const entered = useDocument((state) => state.entered);
   const view = useView((state) => state.views.drawing);
-  const { tool, blade, preview, writing, flash, ratioLock } = useView();
+  const { tool, blade, preview, writing, flash } = useView();
   const version = useDerivedVersion((state) => state.version);
   const marks = useBladeMarks();
-  const [drag, setDrag] = useState<Drag>();
   const [pointer, setPointer] = useState<Point>();
-  const [cursor, setCursor] = useState('default');
   const group = useRef('');
   const { unit } = pageOf(drawing);
   const frame = useMemo(() => frameOf(drawing, selection, preview), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the frame
@@ -85,101 +110,42 @@ export function DrawingSurface() {
   );
   const moved = useMemo(() => new Set(preview ? leavesOf(drawing, selection).map((leaf) => leaf.id) : []), [drawing, selection, preview]);
 
-  const letDown = ({ at }: PointerInfo): void => {
+  const letDown = ({ at, event }: PointerInfo): void => {
+    event.preventDefault();
+    const hit = view ? itemAt(drawing, at, view) : undefined;
+    if (hit !== undefined && itemOf(drawing, hit)?.kind === 'lettering') return startWriting(hit);
     const item = newLettering(drawing, at);
     group.current = newWritingGroup();
     dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
     startWriting(item.id);
   };
+  const working = useToolOfBench({ drawing, selection, view }, frame, letDown);
 
-  const pick = ({ at, screen, event }: PointerInfo): void => {
-    if (!view) return;
-    const handle = frame && !writing ? handleAt(frame, view, screen) : undefined;
-    if (handle && frame)
-      return setDrag(handle.kind === 'turn' ? { kind: 'turn', from: at, frame } : { kind: 'size', from: at, frame, handle });
-    const hit = itemAt(drawing, at, view);
-    if (hit === undefined) {
-      if (!event.shiftKey) select([]);
-      enterGroup(undefined);
-      return setDrag({ kind: 'mark', from: at, to: at, add: event.shiftKey });
+  /** A press while words are written: inside sets the caret, outside ends the writing. @returns whether it is dealt with */
+  const endWriting = (info: PointerInfo): boolean => {
+    const written = writing ? itemOf(drawing, writing) : undefined;
+    if (written?.kind !== 'lettering' || !view) return false;
+    if (itemAt(drawing, info.at, view) === written.id) {
+      info.event.preventDefault();
+      window.dispatchEvent(new CustomEvent('lorvek:caret', { detail: indexAt(written, info.at) }));
+      return true;
     }
-    const id = selectableOf(drawing, hit, entered);
-    if (event.shiftKey) return select(selection.includes(id) ? selection.filter((other) => other !== id) : [...selection, id]);
-    if (!selection.includes(id)) select([id]);
-    setDrag({ kind: 'move', from: at, started: false });
+    (document.activeElement as HTMLElement | null)?.blur();
+    if (tool === 'lettering') return false;
+    select([]);
+    return true;
   };
 
   const onDown = (info: PointerInfo): void => {
-    const written = writing ? itemOf(drawing, writing) : undefined;
-    if (written?.kind === 'lettering' && view) {
-      const inside = itemAt(drawing, info.at, view) === written.id;
-      if (inside) {
-        info.event.preventDefault();
-        window.dispatchEvent(new CustomEvent('lorvek:caret', { detail: indexAt(written, info.at) }));
-        return;
-      }
-      (document.activeElement as HTMLElement | null)?.blur();
-      if (tool !== 'lettering') return select([]);
-    }
+    if (endWriting(info)) return;
     if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
-    if (tool === 'lettering') {
-      info.event.preventDefault();
-      const hit = view ? itemAt(drawing, info.at, view) : undefined;
-      if (hit !== undefined && itemOf(drawing, hit)?.kind === 'lettering') return startWriting(hit);
-      return letDown(info);
-    }
-    if (tool === 'box' || tool === 'oval')
-      return setDrag({ kind: 'make', from: info.at, to: info.at, shape: tool, square: info.event.shiftKey });
-    pick(info);
+    working.onDown(info);
   };
 
-  const onMove = ({ at, screen, event }: PointerInfo): void => {
-    setPointer(screen);
-    if (!drag) {
-      const handle = frame && view && tool === 'select' && !writing ? handleAt(frame, view, screen) : undefined;
-      setCursor(tool !== 'select' ? 'crosshair' : handle ? (handle.kind === 'turn' ? 'grab' : 'nwse-resize') : 'default');
-      return;
-    }
-    if (drag.kind === 'move') {
-      const far = view ? Math.hypot(at.x - drag.from.x, at.y - drag.from.y) * view.scale > CLICK_PX : false;
-      if (far || drag.started) {
-        if (!drag.started) setDrag({ ...drag, started: true });
-        useView.setState({ preview: moveBy(drag.from, at, event) });
-      }
-    } else if (drag.kind === 'size') useView.setState({ preview: sizeBy(drag, at, event, ratioLock) });
-    else if (drag.kind === 'turn') useView.setState({ preview: turnBy(drag, at, event).map });
-    else if (drag.kind === 'make') setDrag({ ...drag, to: at, square: event.shiftKey });
-    else setDrag({ ...drag, to: at });
-  };
-
-  const finishMake = (made: Extract<Drag, { kind: 'make' }>): void => {
-    const rect = boxBetween(made.from, made.to, made.square);
-    const isClick = view ? Math.max(rect.width, rect.height) * view.scale < CLICK_PX : false;
-    const item = newShape(drawing, made.shape, isClick ? { x: made.from.x, y: made.from.y, width: 100, height: 60 } : rect);
-    if (dispatch(addItems, { items: [item], roots: [item.id] }, { origin: `${made.shape}.add` })) useView.setState({ tool: 'select' });
-  };
-
-  const onUp = (): void => {
-    if (!drag) return;
-    setDrag(undefined);
-    const map = useView.getState().preview;
-    useView.setState({ preview: undefined });
-    if (drag.kind === 'mark') {
-      const box: Box = {
-        minX: Math.min(drag.from.x, drag.to.x),
-        maxX: Math.max(drag.from.x, drag.to.x),
-        minY: Math.min(drag.from.y, drag.to.y),
-        maxY: Math.max(drag.from.y, drag.to.y),
-      };
-      const found = [...new Set(itemsWithin(drawing, box).map((id) => selectableOf(drawing, id, entered)))];
-      if (found.length > 0) select(drag.add ? [...new Set([...selection, ...found])] : found);
-    } else if (drag.kind === 'make') finishMake(drag);
-    else if (map) dispatch(transformItems, { ids: selection, map }, { origin: `item.${drag.kind}`, group: newId('drag') });
-  };
-
-  const onDoubleClick = ({ at }: { at: Point }): void => {
+  const onDoubleClick = (info: { at: Point; screen: Point }): void => {
+    if (working.onDoubleClick) return working.onDoubleClick(info);
     if (!view || tool !== 'select') return;
-    const hit = itemAt(drawing, at, view);
+    const hit = itemAt(drawing, info.at, view);
     if (hit === undefined) return;
     const chosen = itemOf(drawing, selectableOf(drawing, hit, entered));
     if (chosen?.kind === 'group') {
@@ -188,44 +154,43 @@ export function DrawingSurface() {
     } else if (chosen?.kind === 'lettering') {
       group.current = newWritingGroup();
       startWriting(chosen.id);
-    }
+    } else if (chosen?.kind === 'shape') useView.setState({ tool: 'nodes' });
   };
 
-  const note = drag && pointer ? describeDrag(drag, preview, frame, unit) : '';
+  const treated = tool === 'select' && !preview && !writing ? treatedItem(drawing, selection) : undefined;
+  const reasons = working.snapped?.reasons.join(' · ') ?? '';
+  const note = [working.note ?? '', reasons].filter((text) => text !== '').join('  ·  ');
+  const showsFrame = tool !== 'nodes' && tool !== 'known-length' && !writing;
   return (
     <Viewport
       name="drawing"
       unit={unit}
       label="Drawing"
-      cursor={cursor}
+      cursor={working.cursor}
       deps={[drawing, version, blade, preview, selection, marks]}
       paint={(context, v, size) => {
         paintDrawing(context, drawing, v, size, { blade, moved, preview });
+        paintDimensions(context, drawing, v, selection);
         if (blade && !preview) paintBladeMarks(context, marks, v, size);
       }}
       onFirstSize={fitDrawing}
       onDown={onDown}
-      onMove={onMove}
-      onUp={onUp}
+      onMove={(info) => {
+        setPointer(info.screen);
+        working.onMove?.(info);
+      }}
+      onUp={(info) => working.onUp?.(info)}
       onDoubleClick={onDoubleClick}
+      onDrop={(files, at) => void takeDroppedFiles(files, at)}
     >
-      {view && frame && !writing ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
-      {view && drag?.kind === 'mark' ? <MarkBox view={view} from={drag.from} to={drag.to} /> : null}
-      {view && drag?.kind === 'make' ? <MadeBox view={view} drag={drag} /> : null}
+      {view && frame && showsFrame ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
+      {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}
+      {view ? <PlacingOverlay view={view} unit={unit} /> : null}
+      {view && working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
+      {working.overlay}
       {view && writing ? <Writer id={writing} view={view} group={group.current} /> : null}
       {view && flash ? <Flash view={view} box={flash.box} at={flash.at} /> : null}
       {note && pointer ? <PointerNote at={pointer} text={note} /> : null}
     </Viewport>
   );
-}
-
-function MadeBox({
-  view,
-  drag,
-}: {
-  view: NonNullable<ReturnType<typeof useView.getState>['views']['drawing']>;
-  drag: Extract<Drag, { kind: 'make' }>;
-}) {
-  const r = boxBetween(drag.from, drag.to, drag.square);
-  return <MarkBox view={view} from={{ x: r.x, y: r.y }} to={{ x: r.x + r.width, y: r.y + r.height }} round={drag.shape === 'oval'} />;
 }

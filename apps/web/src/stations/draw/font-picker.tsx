@@ -3,7 +3,9 @@ import { fontKinds, type FontEntry } from '@lorvek/model';
 import { ChevronsUpDown } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
-import { useShop } from '../../api/shop.ts';
+import { toast } from 'sonner';
+import { api, sentenceOf } from '../../api/client.ts';
+import { loadFonts, useShop } from '../../api/shop.ts';
 
 const KIND_NAMES: Record<(typeof fontKinds)[number], string> = {
   block: 'Block letters',
@@ -15,6 +17,7 @@ const KIND_NAMES: Record<(typeof fontKinds)[number], string> = {
   stencil: 'Stencil',
   world: 'Other scripts',
   stroke: 'One stroke (pen, engraving)',
+  own: 'Own fonts',
 };
 
 const loaded = new Map<string, Promise<unknown>>();
@@ -61,6 +64,51 @@ function Preview({ font, sample }: { font: FontEntry; sample: string }) {
   );
 }
 
+const RECENT_KEY = 'lorvek.recentFonts';
+const MOST_RECENT = 5;
+
+function recentIds(): string[] {
+  try {
+    const list: unknown = JSON.parse(localStorage.getItem(RECENT_KEY) ?? '[]');
+    return Array.isArray(list) ? list.filter((id): id is string => typeof id === 'string') : [];
+  } catch {
+    return [];
+  }
+}
+
+function FontRow({ font, words, on, onTake }: { font: FontEntry; words: string; on: boolean; onTake(id: string): void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={on}
+      onClick={() => onTake(font.id)}
+      className="block w-full px-2 py-1 text-left hover:bg-teal-wash aria-pressed:bg-teal-wash"
+    >
+      {font.kind === 'stroke' ? (
+        <span className="block text-[17px] leading-8 font-light">{words}</span>
+      ) : (
+        <Preview font={font} sample={words} />
+      )}
+      <span className="block text-2xs text-ink-soft">
+        {font.name}
+        {font.axes ? ` · ${font.axes.map((axis) => axis.name).join(', ')}` : ''}
+      </span>
+    </button>
+  );
+}
+
+/** Takes a font file of the shop's own into the list. */
+async function bringFont(file: File, onDone: (id: string) => void): Promise<void> {
+  try {
+    const font = await api.addFont(file);
+    await loadFonts();
+    toast.success(`“${font.name}” is in the list for the whole shop.`);
+    onDone(font.id);
+  } catch (error) {
+    toast.error(`“${file.name}”: ${sentenceOf(error)}`);
+  }
+}
+
 export function FontPicker({ value, sample, onChange }: { value: string; sample: string; onChange(id: string): void }) {
   const fonts = useShop((state) => state.fonts);
   const [open, setOpen] = useState(false);
@@ -69,6 +117,13 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
   const found = (fonts ?? []).filter((font) =>
     `${font.name} ${KIND_NAMES[font.kind]} ${font.scripts.join(' ')}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
+  const recent = recentIds().flatMap((id) => fonts?.find((font) => font.id === id) ?? []);
+  const file = useRef<HTMLInputElement>(null);
+  const take = (id: string): void => {
+    localStorage.setItem(RECENT_KEY, JSON.stringify([id, ...recentIds().filter((other) => other !== id)].slice(0, MOST_RECENT)));
+    onChange(id);
+    setOpen(false);
+  };
   const words = sample.split('\n')[0]?.trim().slice(0, 18) || 'Saltmarsh';
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -77,7 +132,13 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
         className="flex h-10 w-full items-center gap-2 border border-line-strong bg-sheet px-2 text-left"
       >
         <span className="min-w-0 flex-1">
-          {current ? <Preview font={current} sample={current.name} /> : <span className="text-brick">{value} (not in this shop)</span>}
+          {current?.kind === 'stroke' ? (
+            current.name
+          ) : current ? (
+            <Preview font={current} sample={current.name} />
+          ) : (
+            <span className="text-brick">{value} (not in this shop)</span>
+          )}
         </span>
         <ChevronsUpDown size={14} className="shrink-0 text-ink-soft" aria-hidden />
       </Popover.Trigger>
@@ -98,6 +159,14 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
             className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
           <div className="overflow-y-auto pb-2">
+            {wanted === '' && recent.length > 0 ? (
+              <section>
+                <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">Used lately</h4>
+                {recent.map((font) => (
+                  <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={take} />
+                ))}
+              </section>
+            ) : null}
             {fontKinds.map((kind) => {
               const group = found.filter((font) => font.kind === kind);
               if (group.length === 0) return null;
@@ -105,24 +174,29 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
                 <section key={kind}>
                   <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">{KIND_NAMES[kind]}</h4>
                   {group.map((font) => (
-                    <button
-                      key={font.id}
-                      type="button"
-                      aria-pressed={font.id === value}
-                      onClick={() => {
-                        onChange(font.id);
-                        setOpen(false);
-                      }}
-                      className="block w-full px-2 py-1 text-left hover:bg-teal-wash aria-pressed:bg-teal-wash"
-                    >
-                      <Preview font={font} sample={words} />
-                      <span className="block text-2xs text-ink-soft">{font.name}</span>
-                    </button>
+                    <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={take} />
                   ))}
                 </section>
               );
             })}
             {found.length === 0 ? <p className="px-3 py-4 text-ink-soft">No font like that.</p> : null}
+          </div>
+          <div className="flex items-center justify-between gap-2 border-t px-2 py-1.5">
+            <button type="button" className="text-xs text-teal underline" onClick={() => file.current?.click()}>
+              Bring a font file…
+            </button>
+            <input
+              ref={file}
+              type="file"
+              aria-label="Font file"
+              accept=".ttf,.otf,.woff,.woff2"
+              className="hidden"
+              onChange={(event) => {
+                const [chosen] = event.target.files ?? [];
+                event.target.value = '';
+                if (chosen) void bringFont(chosen, take);
+              }}
+            />
           </div>
           {current ? (
             <a

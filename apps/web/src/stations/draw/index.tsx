@@ -2,6 +2,7 @@
 import { DrawBench, ZoomGroup } from '../../frame/tool-bench.tsx';
 import { FindingsChip } from '../../frame/findings.tsx';
 import { StationFrame } from '../../frame/station-frame.tsx';
+import { BenchSettings } from './bench-settings.tsx';
 import { DrawingSurface, fitDrawing } from './drawing-surface.tsx';
 import { DrawTicket } from './ticket.tsx';
 
@@ -11,7 +12,7 @@ export function DrawStation() {
   return (
     <StationFrame ticket={<DrawTicket />} zoom={<ZoomGroup name="drawing" onFit={fitDrawing} />}>
       <DrawingSurface />
-      <DrawBench />
+      <DrawBench settings={<BenchSettings />} />
       <FindingsChip />
     </StationFrame>
   );

@@ -1,6 +1,6 @@
 /** The ticket's card for lettering: words, font, size by the capitals, spaces; what the font lacks, with a way out. */
-import { pageOf, setItemFields, type LetteringItem } from '@lorvek/model';
-import { AlignCenter, AlignLeft, AlignRight } from 'lucide-react';
+import { pageOf, setItemFields, writeText, type LetteringItem } from '@lorvek/model';
+import { AlignCenter, AlignJustify, AlignLeft, AlignRight } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useShop } from '../../api/shop.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
@@ -11,6 +11,7 @@ import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { ask } from '../../worker/compute.ts';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { FontPicker } from './font-picker.tsx';
+import { LetteringTools, MissingFont, FontAxes } from './lettering-tools.tsx';
 import { rememberFont } from './new-items.ts';
 
 const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set', group = ''): boolean =>
@@ -67,8 +68,7 @@ function Words({ item }: { item: LetteringItem }) {
       onFocus={() => setGroup(newId('words'))}
       onKeyDown={(event) => event.stopPropagation()}
       onChange={(event) => {
-        const text = event.target.value;
-        set(item.id, { text, name: text.replace(/\s+/g, ' ').trim().slice(0, 80) || 'Lettering' }, 'lettering.write', group);
+        dispatch(writeText, { id: item.id, text: event.target.value }, { origin: 'lettering.write', group });
       }}
       className="resize-y border border-line-strong bg-sheet px-2 py-1.5"
     />
@@ -91,9 +91,8 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
         }}
       />
       {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
-      {result?.missingFont !== undefined ? (
-        <Notice level="warning">The font “{result.missingFont}” is not in this shop; a substitute is shown. Choose a font above.</Notice>
-      ) : null}
+      <MissingFont item={item} />
+      <FontAxes item={item} />
       {result && result.error === undefined && result.missing.length > 0 ? <Missing item={item} missing={result.missing} /> : null}
       <LengthField
         wide
@@ -161,9 +160,11 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
           { value: 'left', label: 'Left', content: <AlignLeft size={15} /> },
           { value: 'centre', label: 'Centre', content: <AlignCenter size={15} /> },
           { value: 'right', label: 'Right', content: <AlignRight size={15} /> },
+          { value: 'justify', label: 'Justified: all lines as wide as the widest', content: <AlignJustify size={15} /> },
         ]}
         onChange={(align) => set(item.id, { align })}
       />
+      <LetteringTools item={item} />
     </Card>
   );
 }

@@ -2,7 +2,10 @@
 import { mapPoint, type Box, type Point } from '@lorvek/core/geometry';
 import { handlePlace, SIZE_HANDLES, turnHandlePlace } from '../../drawing/hit.ts';
 import type { Frame } from '../../drawing/selection.ts';
+import type { Snapped } from '../../drawing/snap.ts';
 import { toScreen, type View } from '../../drawing/view.ts';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import { create } from 'zustand';
 
 const corners = (box: Box): Point[] => [
   { x: box.minX, y: box.minY },
@@ -95,6 +98,114 @@ export function Flash({ view, box, at }: { view: View; box: Box; at: number }) {
       <rect x={a.x - 12} y={a.y - 12} width={b.x - a.x + 24} height={b.y - a.y + 24} fill="none" stroke="#8a5200" strokeWidth={3}>
         <animate attributeName="opacity" values="1;0.2;1;0.2;1;0" dur="2.6s" fill="freeze" />
       </rect>
+    </svg>
+  );
+}
+
+/** What the pointer snapped to: lines across the window, equal gaps as arrows. */
+export function SnapOverlay({ snapped, view, unit }: { snapped: Snapped; view: View; unit: LengthUnit }) {
+  if (snapped.reasons.length === 0) return null;
+  const p = toScreen(view, snapped.at);
+  return (
+    <svg className="pointer-events-none absolute inset-0 h-full w-full" data-testid="snap">
+      {snapped.lines.map(({ axis, mm }) =>
+        axis === 'x' ? (
+          <line
+            key={axis}
+            x1={view.x + mm * view.scale}
+            x2={view.x + mm * view.scale}
+            y1={0}
+            y2="100%"
+            stroke="#8a5200"
+            strokeDasharray="2 3"
+          />
+        ) : (
+          <line
+            key={axis}
+            y1={view.y - mm * view.scale}
+            y2={view.y - mm * view.scale}
+            x1={0}
+            x2="100%"
+            stroke="#8a5200"
+            strokeDasharray="2 3"
+          />
+        ),
+      )}
+      {snapped.lines.length === 0 && !snapped.gaps ? (
+        <circle cx={p.x} cy={p.y} r={6} fill="none" stroke="#8a5200" strokeWidth={1.5} />
+      ) : null}
+      {(snapped.gaps ?? []).map(({ from, to }, i) => (
+        <DimensionArrow
+          key={i}
+          from={toScreen(view, from)}
+          to={toScreen(view, to)}
+          text={describeLength(Math.round(Math.hypot(to.x - from.x, to.y - from.y) * 100) / 100, unit)}
+        />
+      ))}
+    </svg>
+  );
+}
+
+/** A double arrow with what it measures, in screen px. */
+export function DimensionArrow({ from, to, text }: { from: Point; to: Point; text: string }) {
+  const length = Math.hypot(to.x - from.x, to.y - from.y) || 1;
+  const [dx, dy] = [(to.x - from.x) / length, (to.y - from.y) / length];
+  const head = (p: Point, s: number): string =>
+    `M${p.x} ${p.y}L${p.x + s * 7 * dx - 3 * dy} ${p.y + s * 7 * dy + 3 * dx}L${p.x + s * 7 * dx + 3 * dy} ${p.y + s * 7 * dy - 3 * dx}Z`;
+  const middle = { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 };
+  const width = text.length * 6.6 + 8;
+  return (
+    <g>
+      <line x1={from.x} y1={from.y} x2={to.x} y2={to.y} stroke="#8a5200" strokeWidth={1.25} />
+      <path d={head(from, 1) + head(to, -1)} fill="#8a5200" />
+      {text ? (
+        <>
+          <rect x={middle.x - width / 2} y={middle.y - 8} width={width} height={16} fill="#fdfbf6" opacity={0.92} />
+          <text x={middle.x} y={middle.y + 4} textAnchor="middle" fontSize={11} fill="#8a5200" className="numerals">
+            {text}
+          </text>
+        </>
+      ) : null}
+    </g>
+  );
+}
+
+/** What a card would do, shown before it is done: boxes where items would come to lie, and dimension arrows. */
+export interface PlacingPreview {
+  readonly boxes: readonly Box[];
+  readonly arrows: readonly { readonly from: Point; readonly to: Point }[];
+}
+
+export const usePlacingPreview = create<{ shown: PlacingPreview | undefined }>(() => ({ shown: undefined }));
+
+export function PlacingOverlay({ view, unit }: { view: View; unit: LengthUnit }) {
+  const shown = usePlacingPreview((state) => state.shown);
+  if (!shown) return null;
+  return (
+    <svg className="pointer-events-none absolute inset-0 h-full w-full" data-testid="placing">
+      {shown.boxes.map((box, i) => {
+        const a = toScreen(view, { x: box.minX, y: box.maxY });
+        return (
+          <rect
+            key={i}
+            x={a.x}
+            y={a.y}
+            width={(box.maxX - box.minX) * view.scale}
+            height={(box.maxY - box.minY) * view.scale}
+            fill="#8a520018"
+            stroke="#8a5200"
+            strokeDasharray="4 3"
+          />
+        );
+      })}
+      {shown.arrows.map(({ from, to }, i) => (
+        <DimensionArrow
+          key={i}
+          from={toScreen(view, from)}
+          to={toScreen(view, to)}
+          text={describeLength(Math.round(Math.hypot(to.x - from.x, to.y - from.y) * 100) / 100, unit)}
+        />
+      ))}
     </svg>
   );
 }

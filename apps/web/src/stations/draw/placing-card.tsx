@@ -11,7 +11,7 @@ import {
   AlignStartHorizontal,
   AlignStartVertical,
 } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { frameOf } from '../../drawing/selection.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
@@ -19,6 +19,8 @@ import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
+import { usePlacingPreview, type PlacingPreview } from './overlay.tsx';
+import { guidesThrough } from './shape-cards.tsx';
 
 interface Placed {
   id: string;
@@ -41,8 +43,39 @@ const LINES: readonly { axis: Axis; line: Line; label: string; icon: ReactNode }
   { axis: 'y', line: 'low', label: 'Lower edges', icon: <AlignEndHorizontal size={16} /> },
 ];
 
+/** Where boxes come to lie, and the ways between them as arrows. */
+function previewOf(placed: readonly Placed[], axis: Axis, shifts: readonly number[], spacing: Spacing): PlacingPreview {
+  const boxes = placed.map(({ box }, i): Box => {
+    const s = shifts[i] ?? 0;
+    return axis === 'x' ? { ...box, minX: box.minX + s, maxX: box.maxX + s } : { ...box, minY: box.minY + s, maxY: box.maxY + s };
+  });
+  const low = (b: Box): number => (axis === 'x' ? b.minX : b.minY);
+  const high = (b: Box): number => (axis === 'x' ? b.maxX : b.maxY);
+  const order = [...boxes].sort((a, b) => low(a) + high(a) - low(b) - high(b));
+  const level = axis === 'x' ? Math.min(...boxes.map((b) => b.minY)) : Math.min(...boxes.map((b) => b.minX));
+  const at = (along: number) => (axis === 'x' ? { x: along, y: level } : { x: level, y: along });
+  const ends = (a: Box, b: Box): [number, number] => {
+    if (spacing === 'gap') return [high(a), low(b)];
+    return spacing === 'edge-pitch' ? [low(a), low(b)] : [(low(a) + high(a)) / 2, (low(b) + high(b)) / 2];
+  };
+  const arrows = order.slice(1, 40).map((b, i) => {
+    const [from, to] = ends(order[i] as Box, b);
+    return { from: at(from), to: at(to) };
+  });
+  return { boxes, arrows };
+}
+
+/** Shows a preview while the pointer or the keyboard is on what would do it. */
+const shows = (make: () => PlacingPreview) => ({
+  onPointerEnter: () => usePlacingPreview.setState({ shown: make() }),
+  onPointerLeave: () => usePlacingPreview.setState({ shown: undefined }),
+  onFocus: () => usePlacingPreview.setState({ shown: make() }),
+  onBlur: () => usePlacingPreview.setState({ shown: undefined }),
+});
+
 function apply(placed: readonly Placed[], axis: Axis, shifts: readonly number[], origin: string): void {
   const moves = placed.map(({ id }, i) => ({ id, dx: axis === 'x' ? (shifts[i] ?? 0) : 0, dy: axis === 'y' ? (shifts[i] ?? 0) : 0 }));
+  usePlacingPreview.setState({ shown: undefined });
   dispatch(moveEach, { moves }, { origin });
 }
 
@@ -75,15 +108,24 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
         onChange={(next) => setSpacing(next)}
       />
       <LengthField wide label="Distance" mm={distance} unit={unit} onChange={setDistance} />
+      <div {...shows(() => previewOf(placed, axis, result.shifts, spacing))} className="text-2xs text-ink-soft underline decoration-dotted">
+        Point here to see it on the drawing
+      </div>
       <Figure name="Overall size then">{describeLength(Math.round(result.overallMm * 100) / 100, unit)}</Figure>
       <div className="flex gap-1.5">
-        <Button size="small" className="flex-1" onClick={() => apply(placed, axis, result.shifts, 'item.distribute')}>
+        <Button
+          size="small"
+          className="flex-1"
+          {...shows(() => previewOf(placed, axis, result.shifts, spacing))}
+          onClick={() => apply(placed, axis, result.shifts, 'item.distribute')}
+        >
           Distribute
         </Button>
         <Button
           size="small"
           className="flex-1"
           disabled={placed.length < 3}
+          {...shows(() => previewOf(placed, axis, distribute(boxes, axis, spacing).shifts, spacing))}
           onClick={() => apply(placed, axis, distribute(boxes, axis, spacing).shifts, 'item.distribute')}
         >
           Evenly between ends
@@ -93,57 +135,82 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
   );
 }
 
-export function PlacingCard({ ids }: { ids: readonly string[] }) {
-  const drawing = useDocument((state) => state.drawing);
-  useDerivedVersion();
-  const [chosen, setChosen] = useState<'selection' | 'surface'>('selection');
-  const placed = placedOf(drawing, ids);
-  if (placed.length === 0) return null;
-  const to = placed.length === 1 ? 'surface' : chosen;
+type AlignTo = 'selection' | 'surface' | 'key' | 'guide';
+
+const ALIGN_TO: readonly { value: AlignTo; label: string; content: string }[] = [
+  { value: 'selection', label: 'To the selection', content: 'Selection' },
+  { value: 'surface', label: 'To the surface', content: 'Surface' },
+  { value: 'key', label: 'To the item selected first', content: 'First' },
+  { value: 'guide', label: 'To the nearest guide', content: 'Guide' },
+];
+
+/** The nearest guide to each box's line, as a box that is that line. */
+function guideFrame(drawing: Drawing, box: Box, axis: Axis, line: Line): Box | undefined {
+  const [low, high] = axis === 'x' ? [box.minX, box.maxX] : [box.minY, box.maxY];
+  const own = line === 'low' ? low : line === 'high' ? high : (low + high) / 2;
+  const guides = (pageOf(drawing).guides ?? []).filter((guide) => guide.axis === axis);
+  const nearest = guides.sort((a, b) => Math.abs(a.mm - own) - Math.abs(b.mm - own))[0];
+  return nearest && { minX: nearest.mm, maxX: nearest.mm, minY: nearest.mm, maxY: nearest.mm };
+}
+
+function alignment(drawing: Drawing, placed: readonly Placed[], to: AlignTo, axis: Axis, line: Line): number[] {
   const { surface } = pageOf(drawing);
+  if (to === 'guide')
+    return placed.map(({ box }) => {
+      const frame = guideFrame(drawing, box, axis, line);
+      return frame ? (align([box], frame, axis, line)[0] ?? 0) : 0;
+    });
   const frame: Box =
     to === 'surface'
       ? { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm }
-      : placed.reduce<Box>((sum, { box }) => joinBoxes(sum, box), EMPTY_BOX);
+      : to === 'key'
+        ? (placed[0] as Placed).box
+        : placed.reduce<Box>((sum, { box }) => joinBoxes(sum, box), EMPTY_BOX);
+  return align(
+    placed.map(({ box }) => box),
+    frame,
+    axis,
+    line,
+  );
+}
+
+export function PlacingCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  useDerivedVersion();
+  const [chosen, setChosen] = useState<AlignTo>('selection');
+  useEffect(() => () => usePlacingPreview.setState({ shown: undefined }), []);
+  const placed = placedOf(drawing, ids);
+  if (placed.length === 0) return null;
+  const to = placed.length === 1 && chosen !== 'guide' ? 'surface' : chosen;
   return (
     <Card title="Align and distribute" startsOpen={false}>
-      {placed.length > 1 ? (
-        <PickRow
-          label="Align to"
-          value={chosen}
-          options={[
-            { value: 'selection', label: 'To the selection', content: 'To the selection' },
-            { value: 'surface', label: 'To the surface', content: 'To the surface' },
-          ]}
-          onChange={(next) => setChosen(next)}
-        />
-      ) : (
-        <p className="text-[13px] text-ink-soft">To the surface</p>
-      )}
+      <PickRow<AlignTo>
+        label="Align to"
+        value={to}
+        options={ALIGN_TO.filter(({ value }) => placed.length > 1 || value === 'surface' || value === 'guide')}
+        onChange={setChosen}
+      />
       <div className="-mx-1 flex justify-between">
         {LINES.map(({ axis, line, label, icon }) => (
           <IconButton
             key={label}
             label={label}
-            onClick={() =>
-              apply(
-                placed,
-                axis,
-                align(
-                  placed.map(({ box }) => box),
-                  frame,
-                  axis,
-                  line,
-                ),
-                'item.align',
-              )
-            }
+            {...shows(() => ({ boxes: previewOf(placed, axis, alignment(drawing, placed, to, axis, line), 'gap').boxes, arrows: [] }))}
+            onClick={() => apply(placed, axis, alignment(drawing, placed, to, axis, line), 'item.align')}
           >
             {icon}
           </IconButton>
         ))}
       </div>
       {placed.length > 1 ? <Distribute placed={placed} /> : null}
+      <div className="flex gap-1.5 border-t pt-2">
+        <Button size="small" className="flex-1" onClick={() => guidesThrough(ids, 'centre')}>
+          Guides through middle
+        </Button>
+        <Button size="small" className="flex-1" onClick={() => guidesThrough(ids, 'edges')}>
+          Guides at edges
+        </Button>
+      </div>
     </Card>
   );
 }

@@ -2,6 +2,7 @@
 import {
   filmsOf,
   groupItems,
+  isAid,
   itemOf,
   leavesOf,
   pageOf,
@@ -12,22 +13,26 @@ import {
   setSurface,
   setUnit,
   ungroupItems,
-  type BoxItem,
   type Item,
-  type OvalItem,
 } from '@lorvek/model';
 import { nodeCount } from '@lorvek/core/geometry';
 import { BringToFront, Copy, Group, SendToBack, Trash2, Ungroup } from 'lucide-react';
 import { duplicateSelection } from '../../document/clipboard.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
-import { IconButton } from '../../ui/button.tsx';
-import { Card, Figure, Notice } from '../../ui/card.tsx';
+import { useView } from '../../drawing/view.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { Card, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
-import { WeldCard } from './weld-card.tsx';
+import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
+import { ItemsCard } from './items-card.tsx';
+import { PictureCard, PlacePictureButton } from './picture-card.tsx';
+import { RepeatCard } from './repeat-card.tsx';
+import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
+import { splitIntoParts, WeldCard } from './weld-card.tsx';
 
 const NO_FILM = 'none';
 /** Beyond this many items the previews of joining would be in the way. */
@@ -56,30 +61,6 @@ function FilmPick({ ids, value }: { ids: readonly string[]; value: string | unde
   );
 }
 
-function ShapeCard({ item }: { item: BoxItem | OvalItem }) {
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  const set = (fields: Record<string, number>): void =>
-    void dispatch(setItemFields, { id: item.id, fields }, { origin: `${item.kind}.set` });
-  return (
-    <Card title={item.kind === 'box' ? 'Box' : 'Oval'}>
-      <div className="grid grid-cols-2 gap-2">
-        <LengthField label="Shape width" short="W" mm={item.widthMm} unit={unit} minMm={0.01} onChange={(widthMm) => set({ widthMm })} />
-        <LengthField
-          label="Shape height"
-          short="H"
-          mm={item.heightMm}
-          unit={unit}
-          minMm={0.01}
-          onChange={(heightMm) => set({ heightMm })}
-        />
-      </div>
-      {item.kind === 'box' ? (
-        <LengthField wide label="Rounded corners" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
-      ) : null}
-    </Card>
-  );
-}
-
 function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   useDerivedVersion();
@@ -105,8 +86,16 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
           className="h-7 border border-line-strong bg-sheet px-2"
         />
       ) : null}
-      <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} />
-      <Figure name="Nodes">{nodes}</Figure>
+      {items.every(isAid) ? null : <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} />}
+      {items.every(isAid) ? null : (
+        <div className="flex items-center justify-between">
+          <span className="text-ink-soft">Nodes</span>
+          <span className="numerals">{nodes}</span>
+          <Button size="small" onClick={() => void splitIntoParts(ids)} title="Each outer line with its holes becomes an item of its own">
+            Split into parts
+          </Button>
+        </div>
+      )}
       <div className="-mx-1 flex justify-between">
         <IconButton
           label="To the front of its film"
@@ -201,6 +190,7 @@ function DrawingCards() {
             onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
           />
         </div>
+        <PlacePictureButton />
         <label className="flex items-center justify-between">
           Colour
           <input
@@ -213,6 +203,8 @@ function DrawingCards() {
           />
         </label>
       </Card>
+      <GuidesCard />
+      <ItemsCard />
       <Card title="Units">
         <PickRow
           label="Unit"
@@ -233,6 +225,48 @@ function DrawingCards() {
   );
 }
 
+/** The cards of an item's own kind. */
+function KindCards({ item }: { item: Item }) {
+  const tool = useView((state) => state.tool);
+  switch (item.kind) {
+    case 'box':
+    case 'oval':
+    case 'polygon':
+    case 'arc':
+      return (
+        <>
+          <ShapeCard item={item} />
+          {tool === 'nodes' ? <MakePlainCard item={item} /> : null}
+        </>
+      );
+    case 'lettering':
+      return tool === 'nodes' ? <MakePlainCard item={item} /> : null;
+    case 'shape':
+      return tool === 'nodes' ? <NodesCard item={item} /> : null;
+    case 'picture':
+      return <PictureCard item={item} />;
+    case 'dimension':
+      return <DimensionCard item={item} />;
+    case 'group':
+      return null;
+  }
+}
+
+function MakePlainCard({ item }: { item: Item }) {
+  return (
+    <Card title="Nodes">
+      <p className="text-[13px]">
+        {item.kind === 'lettering'
+          ? 'Nodes can be worked on when the lettering is a plain shape; its words can then no longer be written.'
+          : 'Nodes can be worked on when this is a plain shape; its sizes are then no longer fields.'}
+      </p>
+      <Button size="small" onClick={() => makePlain(item.id)}>
+        Make it a plain shape
+      </Button>
+    </Card>
+  );
+}
+
 export function DrawTicket() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -242,9 +276,12 @@ export function DrawTicket() {
   return (
     <>
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
-      {items.length === 1 && (only?.kind === 'box' || only?.kind === 'oval') ? <ShapeCard item={only} /> : null}
+      {items.length === 1 && only ? <KindCards item={only} /> : null}
+      {items.length === 1 && only && only.kind !== 'group' && !isAid(only) ? <TreatmentsCard item={only} /> : null}
       <ItemCard items={items} ids={selection} />
-      <PlacingCard ids={selection} />
+      {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
+      {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
+      {items.some((item) => !isAid(item)) ? <RepeatCard ids={selection} /> : null}
       {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>

@@ -1,11 +1,12 @@
 /** The weld family on the ticket: each operation shows what it would make before it is applied. */
 import { mapOutline, parsePath, formatPath, bounds, joinBoxes, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
-import { replaceItems, type ShapeItem } from '@lorvek/model';
+import { AppError } from '@lorvek/core';
+import { pageOf, replaceItems, type ShapeItem } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
-import { weldFamily, type WeldKind } from '../../document/weld.ts';
+import { weldFamily, type Made, type WeldKind } from '../../document/weld.ts';
 import { Card } from '../../ui/card.tsx';
 import { Hint } from '../../ui/button.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
@@ -17,14 +18,16 @@ const KINDS: readonly { kind: WeldKind; name: string; says: string }[] = [
   { kind: 'keep', name: 'Keep overlap', says: 'Only where all of them lie over one another' },
   { kind: 'drop', name: 'Drop overlap', says: 'What an odd number of them covers' },
   { kind: 'split', name: 'Split', says: 'Every piece into which they divide one another' },
+  { kind: 'flatten', name: 'Flatten colours', says: 'Inlay on one level: every colour keeps only what is visible of it' },
+  { kind: 'compound', name: 'One compound', says: 'All lines in one shape, as they are; nothing is joined' },
 ];
 
 /** Pieces in shades, so that a split is seen even when all are of one film. */
 const SHADES = ['#0d5c5f', '#4a9a93', '#16202e', '#8a5200', '#6d7f8c', '#9bb8b2'];
 
-type Preview = { shapes: Omit<ShapeItem, 'id'>[] } | { why: string };
+type Preview = { shapes: Made[] } | { why: string };
 
-function PreviewPicture({ shapes }: { shapes: readonly Omit<ShapeItem, 'id'>[] }) {
+function PreviewPicture({ shapes }: { shapes: readonly Made[] }) {
   const outlines = shapes.map((shape) => mapOutline([1, 0, 0, -1, shape.matrix[4], -shape.matrix[5]], parsePath(shape.path)));
   const box = outlines.reduce<Box>((sum, outline) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
   const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
@@ -37,7 +40,7 @@ function PreviewPicture({ shapes }: { shapes: readonly Omit<ShapeItem, 'id'>[] }
   );
 }
 
-/** Previews a moment after the selection has settled; many nodes take time. */
+/** Previews one after another, a moment after the selection has settled. */
 function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>> {
   const drawing = useDocument((state) => state.drawing);
   const version = useDerivedVersion((state) => state.version);
@@ -45,39 +48,42 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
   useEffect(() => {
     let current = true;
     setPreviews({});
-    const timers = KINDS.map(({ kind }, i) =>
-      setTimeout(
-        () => {
-          if (!current) return;
-          let preview: Preview;
-          try {
-            preview = { shapes: weldFamily(kind, drawing, ids) };
-          } catch (error) {
-            preview = { why: sentenceOf(error) };
-          }
-          setPreviews((known) => ({ ...known, [kind]: preview }));
-        },
-        150 + 30 * i,
-      ),
-    );
+    const work = async (): Promise<void> => {
+      for (const { kind } of KINDS) {
+        if (!current) return;
+        const preview = await weldFamily(kind, drawing, ids, pageOf(drawing).films).then(
+          (shapes): Preview => ({ shapes }),
+          (error: unknown): Preview => ({ why: sentenceOf(error) }),
+        );
+        if (current) setPreviews((known) => ({ ...known, [kind]: preview }));
+      }
+    };
+    const timer = setTimeout(() => void work(), 150);
     return () => {
       current = false;
-      timers.forEach(clearTimeout);
+      clearTimeout(timer);
     };
   }, [drawing, ids, version]);
   return previews;
 }
 
+async function apply(kind: WeldKind, name: string, ids: readonly string[]): Promise<void> {
+  const { drawing } = useDocument.getState();
+  try {
+    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).films);
+    if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
+    const items = made.map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
+    dispatch(replaceItems, { ids, items }, { origin: `item.${kind}` });
+  } catch (error) {
+    toast.warning(`${name}: ${sentenceOf(error)}`);
+  }
+}
+
+/** Splits items into their parts: each outer line with its holes on its own. */
+export const splitIntoParts = (ids: readonly string[]): Promise<void> => apply('parts', 'Split into parts', ids);
+
 export function WeldCard({ ids }: { ids: readonly string[] }) {
   const previews = usePreviews(ids);
-  const apply = (kind: WeldKind, name: string): void => {
-    try {
-      const items = weldFamily(kind, useDocument.getState().drawing, ids).map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
-      dispatch(replaceItems, { ids, items }, { origin: `item.${kind}` });
-    } catch (error) {
-      toast.warning(`${name}: ${sentenceOf(error)}`);
-    }
-  };
   return (
     <Card title="Join and cut up">
       <div className="grid grid-cols-2 gap-1.5">
@@ -89,7 +95,7 @@ export function WeldCard({ ids }: { ids: readonly string[] }) {
               <button
                 type="button"
                 aria-disabled={why !== undefined}
-                onClick={() => (why === undefined ? apply(kind, name) : toast.warning(`${name}: ${why}`))}
+                onClick={() => (why === undefined ? void apply(kind, name, ids) : toast.warning(`${name}: ${why}`))}
                 className="flex flex-col items-center gap-1 border border-line-strong bg-sheet px-1 pt-1.5 pb-1 hover:bg-teal-wash aria-disabled:opacity-45"
               >
                 <span className="flex h-10 w-full items-center justify-center">

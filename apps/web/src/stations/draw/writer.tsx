@@ -4,21 +4,21 @@
  */
 import { invert, mapPoint, type Matrix, type Point } from '@lorvek/core/geometry';
 import type { LetteringLine } from '@lorvek/core/lettering';
-import { itemOf, removeItems, setItemFields, type LetteringItem } from '@lorvek/model';
+import { itemOf, removeItems, tweakLetter, writeText, type LetteringItem } from '@lorvek/model';
 import { useEffect, useRef, useState } from 'react';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { toScreen, useView, type View } from '../../drawing/view.ts';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 
-interface Caret {
-  x: number;
-  y: number;
+/** Where an upright letter at an index of the text stands, in the item's space. */
+function caretAt(lines: readonly LetteringLine[], index: number): Matrix {
+  const line = lines.find((l) => index >= l.start && index <= l.end) ?? lines.at(-1);
+  return line ? placeOf(line, index - line.start) : [1, 0, 0, 1, 0, 0];
 }
 
-function caretAt(lines: readonly LetteringLine[], index: number): Caret {
-  const line = lines.find((l) => index >= l.start && index <= l.end) ?? lines.at(-1);
-  if (!line) return { x: 0, y: 0 };
-  return { x: line.carets[Math.min(index - line.start, line.carets.length - 1)] ?? 0, y: line.baselineY };
+function placeOf(line: LetteringLine, at: number): Matrix {
+  const i = Math.max(0, Math.min(at, line.carets.length - 1));
+  return line.places?.[i] ?? [1, 0, 0, 1, line.carets[i] ?? 0, line.baselineY];
 }
 
 /** The index in the text nearest to a place on the drawing. */
@@ -27,26 +27,24 @@ export function indexAt(item: LetteringItem, at: Point): number {
   const back = invert(item.matrix);
   if (!result || result.error !== undefined || !back) return item.text.length;
   const p = mapPoint(back, at);
-  const line = [...result.lines].sort(
-    (a, b) => Math.abs(a.baselineY + item.capHeightMm / 2 - p.y) - Math.abs(b.baselineY + item.capHeightMm / 2 - p.y),
-  )[0];
-  if (!line) return 0;
-  let best = 0;
-  line.carets.forEach((x, i) => {
-    if (Math.abs(x - p.x) < Math.abs((line.carets[best] ?? 0) - p.x)) best = i;
-  });
-  return line.start + best;
+  let [best, least] = [item.text.length, Infinity];
+  for (const line of result.lines) {
+    for (let i = 0; i < line.carets.length; i++) {
+      const middle = mapPoint(placeOf(line, i), { x: 0, y: item.capHeightMm / 2 });
+      const far = Math.hypot(middle.x - p.x, middle.y - p.y);
+      if (far < least) [best, least] = [line.start + i, far];
+    }
+  }
+  return best;
 }
 
-/** The corners of a stretch of one line, on the screen. */
-function stretch(view: View, matrix: Matrix, x0: number, x1: number, y0: number, y1: number): string {
-  return [
-    [x0, y0],
-    [x1, y0],
-    [x1, y1],
-    [x0, y1],
-  ]
-    .map(([x, y]) => toScreen(view, mapPoint(matrix, { x: x as number, y: y as number })))
+/** The corners of the marked letters of one line, on the screen: along the feet and back along the heads. */
+function stretch(view: View, matrix: Matrix, line: LetteringLine, from: number, to: number, low: number, high: number): string {
+  const places = Array.from({ length: to - from + 1 }, (_, i) => placeOf(line, from + i - line.start));
+  const feet = places.map((place) => mapPoint(place, { x: 0, y: low }));
+  const heads = places.map((place) => mapPoint(place, { x: 0, y: high })).reverse();
+  return [...feet, ...heads]
+    .map((p) => toScreen(view, mapPoint(matrix, p)))
     .map((p) => `${p.x},${p.y}`)
     .join(' ');
 }
@@ -84,11 +82,13 @@ export function Writer({ id, view, group }: { id: string; view: View; group: str
   const caret = caretAt(lines, range.to);
   const low = -0.28 * item.capHeightMm;
   const high = 1.18 * item.capHeightMm;
-  const foot = toScreen(view, mapPoint(item.matrix, { x: caret.x, y: caret.y + low }));
-  const head = toScreen(view, mapPoint(item.matrix, { x: caret.x, y: caret.y + high }));
+  const foot = toScreen(view, mapPoint(item.matrix, mapPoint(caret, { x: 0, y: low })));
+  const head = toScreen(view, mapPoint(item.matrix, mapPoint(caret, { x: 0, y: high })));
   const readRange = (): void => {
     const box = area.current;
-    if (box) setRange({ from: box.selectionStart, to: box.selectionEnd });
+    if (!box) return;
+    setRange({ from: box.selectionStart, to: box.selectionEnd });
+    useView.setState({ letter: { item: id, index: box.selectionStart, end: box.selectionEnd } });
   };
   const finish = (): void => {
     if (useView.getState().writing === id) useView.setState({ writing: undefined, tool: 'select' });
@@ -102,21 +102,7 @@ export function Writer({ id, view, group }: { id: string; view: View; group: str
           ? lines.map((line) => {
               const [a, b] = [Math.max(range.from, line.start), Math.min(range.to, line.end)];
               if (a >= b) return null;
-              return (
-                <polygon
-                  key={line.start}
-                  points={stretch(
-                    view,
-                    item.matrix,
-                    caretAt([line], a).x,
-                    caretAt([line], b).x,
-                    line.baselineY + low,
-                    line.baselineY + high,
-                  )}
-                  fill="#3fa39f"
-                  opacity={0.35}
-                />
-              );
+              return <polygon key={line.start} points={stretch(view, item.matrix, line, a, b, low, high)} fill="#3fa39f" opacity={0.35} />;
             })
           : null}
         <line x1={foot.x} y1={foot.y} x2={head.x} y2={head.y} stroke="#fdfbf6" strokeWidth={4} opacity={0.9} />
@@ -131,9 +117,7 @@ export function Writer({ id, view, group }: { id: string; view: View; group: str
         wrap="off"
         spellCheck={false}
         onChange={(event) => {
-          const next = event.target.value;
-          const name = next.replace(/\s+/g, ' ').trim().slice(0, 80) || 'Lettering';
-          dispatch(setItemFields, { id, fields: { text: next, name } }, { origin: 'lettering.write', group });
+          dispatch(writeText, { id, text: event.target.value }, { origin: 'lettering.write', group });
           readRange();
         }}
         onSelect={readRange}
@@ -142,6 +126,11 @@ export function Writer({ id, view, group }: { id: string; view: View; group: str
           if (event.key === 'Escape') {
             event.preventDefault();
             event.currentTarget.blur();
+          } else if (event.altKey && (event.key === 'ArrowLeft' || event.key === 'ArrowRight')) {
+            event.preventDefault();
+            const step = (event.key === 'ArrowRight' ? 1 : -1) * (event.shiftKey ? 0.1 : 0.01) * item.capHeightMm;
+            const kernMm = Math.round(((item.tweaks?.[range.to]?.kernMm ?? 0) + step) * 100) / 100;
+            dispatch(tweakLetter, { id, index: range.to, fields: { kernMm } }, { origin: 'lettering.kern', group });
           }
         }}
         onBlur={finish}

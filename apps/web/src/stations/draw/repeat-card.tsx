@@ -1,0 +1,182 @@
+/** Repeat: exact copies along a line, in a grid, or round a centre, seen before they are made. */
+import { compose, mapBox, type Matrix } from '@lorvek/core/geometry';
+import { repeatMaps, type Repeat } from '@lorvek/core/placing';
+import { describeLength } from '@lorvek/core/units';
+import { addItems, copyItems, mapItem, pageOf, type Item } from '@lorvek/model';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { sentenceOf } from '../../api/client.ts';
+import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { frameOf } from '../../drawing/selection.ts';
+import { Button } from '../../ui/button.tsx';
+import { Card, Figure } from '../../ui/card.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { usePlacingPreview } from './overlay.tsx';
+
+type Kind = Repeat['kind'];
+type Pitch = 'pitch' | 'gap';
+
+interface Asked {
+  kind: Kind;
+  copies: number;
+  rows: number;
+  dx: number;
+  dy: number;
+  cx: number;
+  cy: number;
+  step: number;
+  turning: boolean;
+  /** Are the steps from edge to same edge, or the clear way between copies? */
+  measured: Pitch;
+}
+
+function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
+  const { drawing } = useDocument.getState();
+  const items: Item[] = [];
+  const roots: string[] = [];
+  for (const map of maps) {
+    const copy = copyItems(drawing, ids, () => newId('item'));
+    items.push(...copy.items.map((item) => (item.kind === 'group' ? item : mapItem(item, map))));
+    roots.push(...copy.roots);
+  }
+  if (dispatch(addItems, { items, roots }, { origin: 'item.repeat' }))
+    toast.success(`${maps.length} ${maps.length === 1 ? 'copy' : 'copies'} made.`);
+}
+
+function toRepeat(asked: Asked, width: number, height: number, middle: { x: number; y: number }): Repeat {
+  const clear = asked.measured === 'gap';
+  const along = (step: number, size: number): number => (clear && step !== 0 ? step + Math.sign(step) * size : step);
+  if (asked.kind === 'round')
+    return {
+      kind: 'round',
+      copies: asked.copies,
+      centre: { x: asked.cx, y: asked.cy },
+      stepDeg: asked.step,
+      turning: asked.turning,
+      middle,
+    };
+  const [dxMm, dyMm] = [along(asked.dx, width), along(asked.dy, height)];
+  return asked.kind === 'line'
+    ? { kind: 'line', copies: asked.copies, dxMm, dyMm }
+    : { kind: 'grid', columns: asked.copies, rows: asked.rows, dxMm, dyMm };
+}
+
+export function RepeatCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const box = frameOf(drawing, [...ids, ''])?.box;
+  const [asked, setAsked] = useState<Asked>({
+    kind: 'line',
+    copies: 3,
+    rows: 2,
+    dx: 100,
+    dy: 0,
+    cx: 0,
+    cy: 0,
+    step: 60,
+    turning: true,
+    measured: 'pitch',
+  });
+  if (!box) return null;
+  const set = (fields: Partial<Asked>): void => setAsked((now) => ({ ...now, ...fields }));
+  const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
+  const middle = { x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 };
+  const attempt = (): readonly Matrix[] | string => {
+    try {
+      return repeatMaps(toRepeat(asked, width, height, middle));
+    } catch (error) {
+      return sentenceOf(error);
+    }
+  };
+  const maps = attempt();
+  const boxes = typeof maps === 'string' ? [] : [box, ...maps.map((map) => mapBox(compose(map, [1, 0, 0, 1, 0, 0]), box))];
+  const overall = boxes.reduce(
+    (sum, b) => ({
+      minX: Math.min(sum.minX, b.minX),
+      minY: Math.min(sum.minY, b.minY),
+      maxX: Math.max(sum.maxX, b.maxX),
+      maxY: Math.max(sum.maxY, b.maxY),
+    }),
+    box,
+  );
+  const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
+  const show = (): void => usePlacingPreview.setState({ shown: { boxes: boxes.slice(1, 400), arrows: [] } });
+  const hide = (): void => usePlacingPreview.setState({ shown: undefined });
+  return (
+    <Card title="Repeat" startsOpen={false}>
+      <PickRow
+        label="Repeat"
+        value={asked.kind}
+        options={[
+          { value: 'line', label: 'Along a line', content: 'Line' },
+          { value: 'grid', label: 'In a grid', content: 'Grid' },
+          { value: 'round', label: 'Round a centre', content: 'Round' },
+        ]}
+        onChange={(kind) => set(kind === 'round' ? { kind, cx: middle.x, cy: middle.y - height * 2 } : { kind })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <NumberField
+          label={asked.kind === 'grid' ? 'Columns' : 'Copies'}
+          value={asked.copies}
+          decimals={0}
+          min={1}
+          max={5000}
+          onChange={(copies) => set({ copies: Math.round(copies) })}
+        />
+        {asked.kind === 'grid' ? (
+          <NumberField
+            label="Rows"
+            value={asked.rows}
+            decimals={0}
+            min={1}
+            max={5000}
+            onChange={(rows) => set({ rows: Math.round(rows) })}
+          />
+        ) : null}
+        {asked.kind === 'round' ? (
+          <>
+            <NumberField label="Step of the turn" short="Step" value={asked.step} suffix="°" onChange={(step) => set({ step })} />
+            <LengthField label="Centre X" short="X" mm={asked.cx} unit={unit} onChange={(cx) => set({ cx })} />
+            <LengthField label="Centre Y" short="Y" mm={asked.cy} unit={unit} onChange={(cy) => set({ cy })} />
+          </>
+        ) : (
+          <>
+            <LengthField label="Step to the right" short="→" mm={asked.dx} unit={unit} onChange={(dx) => set({ dx })} />
+            <LengthField label="Step upward" short="↑" mm={asked.dy} unit={unit} onChange={(dy) => set({ dy })} />
+          </>
+        )}
+      </div>
+      {asked.kind === 'round' ? (
+        <Switch label="Turn the copies along" checked={asked.turning} onChange={(turning) => set({ turning })} />
+      ) : (
+        <PickRow
+          label="Steps are"
+          value={asked.measured}
+          options={[
+            { value: 'pitch', label: 'Pitch: from one edge to the same edge of the next', content: 'Pitch' },
+            { value: 'gap', label: 'Gap: the clear way between copies', content: 'Gap' },
+          ]}
+          onChange={(measured) => set({ measured })}
+        />
+      )}
+      <Figure name="Overall size then">
+        {typeof maps === 'string' ? maps : `${say(overall.maxX - overall.minX)} × ${say(overall.maxY - overall.minY)}`}
+      </Figure>
+      <Button
+        size="small"
+        disabled={typeof maps === 'string'}
+        onPointerEnter={show}
+        onPointerLeave={hide}
+        onFocus={show}
+        onBlur={hide}
+        onClick={() => {
+          hide();
+          if (typeof maps !== 'string') makeCopies(ids, maps);
+        }}
+      >
+        Make the copies
+      </Button>
+    </Card>
+  );
+}

@@ -1,0 +1,384 @@
+/** Cards of plain shapes, of nodes, of dimension lines and of guides. */
+import {
+  breakAt,
+  formatPath,
+  joinEnds,
+  mapPoint,
+  nodeCount,
+  nodeKind,
+  nodePlace,
+  redrawSpan,
+  setNodeKind,
+  setSpanKind,
+  thinOut,
+  type NodeAddress,
+  type Outline,
+} from '@lorvek/core/geometry';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import {
+  itemOf,
+  pageOf,
+  replaceItems,
+  setGuides,
+  setItemFields,
+  type ArcItem,
+  type BoxItem,
+  type DimensionItem,
+  type Guide,
+  type OvalItem,
+  type PolygonItem,
+  type ShapeItem,
+} from '@lorvek/model';
+import { Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { sentenceOf } from '../../api/client.ts';
+import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { dimensionLine } from '../../drawing/dimensions.ts';
+import { choose, chosenOf, deleteChosen, moveChosen, putOutline } from '../../drawing/node-work.ts';
+import { frameOf } from '../../drawing/selection.ts';
+import { useView } from '../../drawing/view.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { Card, Figure, Notice } from '../../ui/card.tsx';
+import { PickRow } from '../../ui/choices.tsx';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { outlineOf } from '../../worker/derived.ts';
+
+type PlainShape = BoxItem | OvalItem | PolygonItem | ArcItem;
+
+const TITLES = { box: 'Box', oval: 'Oval', arc: 'Arc' } as const;
+
+export function ShapeCard({ item }: { item: PlainShape }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const set = (fields: Record<string, unknown>): void =>
+    void dispatch(setItemFields, { id: item.id, fields }, { origin: `${item.kind}.set` });
+  const title = item.kind === 'polygon' ? (item.innerPct === null ? 'Polygon' : 'Star') : TITLES[item.kind];
+  return (
+    <Card title={title}>
+      <div className="grid grid-cols-2 gap-2">
+        {item.kind === 'box' || item.kind === 'oval' ? (
+          <>
+            <LengthField
+              label="Shape width"
+              short="W"
+              mm={item.widthMm}
+              unit={unit}
+              minMm={0.01}
+              onChange={(widthMm) => set({ widthMm })}
+            />
+            <LengthField
+              label="Shape height"
+              short="H"
+              mm={item.heightMm}
+              unit={unit}
+              minMm={0.01}
+              onChange={(heightMm) => set({ heightMm })}
+            />
+          </>
+        ) : (
+          <LengthField label="Radius" mm={item.radiusMm} unit={unit} minMm={0.01} onChange={(radiusMm) => set({ radiusMm })} />
+        )}
+        {item.kind === 'polygon' ? (
+          <NumberField
+            label="Corners"
+            value={item.sides}
+            decimals={0}
+            min={3}
+            max={200}
+            onChange={(sides) => set({ sides: Math.round(sides) })}
+          />
+        ) : null}
+        {item.kind === 'polygon' && item.innerPct !== null ? (
+          <NumberField
+            label="Depth of the star"
+            short="Inner"
+            value={item.innerPct}
+            suffix="%"
+            min={1}
+            max={100}
+            onChange={(innerPct) => set({ innerPct })}
+          />
+        ) : null}
+        {item.kind === 'arc' ? (
+          <>
+            <NumberField
+              label="Start of the arc"
+              short="Start"
+              value={item.fromDeg}
+              suffix="°"
+              min={-720}
+              max={720}
+              onChange={(fromDeg) => set({ fromDeg })}
+            />
+            <NumberField
+              label="Sweep of the arc"
+              short="Sweep"
+              value={item.sweepDeg}
+              suffix="°"
+              min={-360}
+              max={360}
+              onChange={(sweepDeg) => set({ sweepDeg })}
+            />
+          </>
+        ) : null}
+      </div>
+      {item.kind === 'box' ? (
+        <LengthField wide label="Rounded corners" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
+      ) : null}
+      {item.kind === 'arc' ? (
+        <PickRow
+          label="Ends of the arc"
+          value={item.ends}
+          options={[
+            { value: 'open', label: 'Open', content: 'Open' },
+            { value: 'chord', label: 'Closed by a chord', content: 'Chord' },
+            { value: 'sector', label: 'Closed through the middle', content: 'Sector' },
+          ]}
+          onChange={(ends) => set({ ends })}
+        />
+      ) : null}
+    </Card>
+  );
+}
+
+/** Turns any item with an outline into a plain shape, so that its nodes can be worked on. */
+export function makePlain(id: string): void {
+  const { drawing } = useDocument.getState();
+  const item = itemOf(drawing, id);
+  if (!item || item.kind === 'group') return;
+  const outline = outlineOf(item);
+  if (!outline) return;
+  const shape: ShapeItem = {
+    type: 'item',
+    kind: 'shape',
+    id: newId('item'),
+    name: item.name,
+    film: item.film,
+    matrix: item.matrix,
+    path: formatPath(outline, 5),
+    ...(item.treatments ? { treatments: item.treatments.filter((t) => t.kind !== 'bend') } : {}),
+  };
+  dispatch(replaceItems, { ids: [id], items: [shape] }, { origin: 'item.plain' });
+}
+
+const describeDeviation = (mm: number, unit: LengthUnit): string =>
+  unit === 'mm' ? `${mm.toFixed(3)} mm` : describeLength(mm, unit === 'in-fraction' ? 'in' : unit);
+
+/** Tries node work; a refusal is said. */
+function attempt(work: () => void): void {
+  try {
+    work();
+  } catch (error) {
+    toast.warning(sentenceOf(error));
+  }
+}
+
+function NodeFields({ item, outline, chosen }: { item: ShapeItem; outline: Outline; chosen: readonly NodeAddress[] }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [first] = chosen;
+  const contour = first && outline.contours[first.contour];
+  if (!first || !contour) return null;
+  const place = mapPoint(item.matrix, nodePlace(contour, first.node));
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      <LengthField label="Node X" short="X" mm={place.x} unit={unit} onChange={(x) => void moveChosen(x - place.x, 0, '')} />
+      <LengthField label="Node Y" short="Y" mm={place.y} unit={unit} onChange={(y) => void moveChosen(0, y - place.y, '')} />
+    </div>
+  );
+}
+
+export function NodesCard({ item }: { item: ShapeItem }) {
+  useView((state) => state.nodes);
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [redrawn, setRedrawn] = useState<number>();
+  const outline = outlineOf(item);
+  if (!outline) return null;
+  const chosen = chosenOf(item.id);
+  const [only] = chosen;
+  const contour = only && outline.contours[only.contour];
+  const kind = chosen.length === 1 && only && contour ? nodeKind(contour, only.node) : undefined;
+  const put = (next: Outline, origin: string): void => void putOutline(item, next, origin);
+  const redraw = (): void =>
+    attempt(() => {
+      const { outline: next, deviation } = redrawSpan(outline, chosen);
+      if (putOutline(item, next, 'node.redraw')) {
+        setRedrawn(deviation);
+        choose(item.id, []);
+      }
+    });
+  return (
+    <Card title="Nodes">
+      <Figure name={chosen.length === 0 ? 'Click or mark out nodes' : 'Chosen'}>
+        {chosen.length > 0 ? `${chosen.length} of ` : ''}
+        {nodeCount(outline)}
+      </Figure>
+      <NodeFields item={item} outline={outline} chosen={chosen} />
+      {chosen.length > 0 ? (
+        <>
+          <PickRow
+            label="Kind of node"
+            value={kind ?? ('' as 'corner')}
+            options={[
+              { value: 'corner', label: 'Corner: handles on their own', content: 'Corner' },
+              { value: 'smooth', label: 'Smooth: handles in line', content: 'Smooth' },
+              { value: 'even', label: 'Even: handles in line and of one length', content: 'Even' },
+            ]}
+            onChange={(next) => put(setNodeKind(outline, chosen, next), 'node.kind')}
+          />
+          <div className="grid grid-cols-2 gap-1.5">
+            <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'line'), 'node.line')}>
+              Make straight
+            </Button>
+            <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'curve'), 'node.curve')}>
+              Make curve
+            </Button>
+            <Button
+              size="small"
+              disabled={chosen.length !== 1}
+              onClick={() => only && attempt(() => put(breakAt(outline, only), 'node.break'))}
+            >
+              Break
+            </Button>
+            <Button
+              size="small"
+              disabled={chosen.length !== 2}
+              onClick={() =>
+                attempt(() => {
+                  put(joinEnds(outline, chosen[0] as NodeAddress, chosen[1] as NodeAddress), 'node.join');
+                  choose(item.id, []);
+                })
+              }
+            >
+              Join ends
+            </Button>
+            <Button size="small" disabled={chosen.length < 2} onClick={redraw}>
+              Redraw span
+            </Button>
+            <Button size="small" onClick={() => void deleteChosen()}>
+              Take away
+            </Button>
+          </div>
+        </>
+      ) : null}
+      {redrawn === undefined ? null : <Notice level="note">Redrawn; {describeDeviation(redrawn, unit)} off at most.</Notice>}
+      <ThinOut item={item} outline={outline} />
+    </Card>
+  );
+}
+
+/** Fewer nodes within a tolerance, with what it would come to before it is done. */
+function ThinOut({ item, outline }: { item: ShapeItem; outline: Outline }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [tolerance, setTolerance] = useState(0.05);
+  const thin = nodeCount(outline) <= 4000 ? thinOut(outline, tolerance) : undefined;
+  return (
+    <div className="flex flex-col gap-1.5 border-t pt-2">
+      <LengthField wide label="Thin out within" mm={tolerance} unit={unit} minMm={0.001} onChange={setTolerance} />
+      <div className="flex items-center justify-between gap-2">
+        <span className="numerals text-[13px] text-ink-soft">
+          {thin ? `${thin.nodesBefore} → ${thin.nodesAfter} nodes, ${describeDeviation(thin.deviation, unit)}` : ''}
+        </span>
+        <Button
+          size="small"
+          disabled={thin !== undefined && thin.nodesAfter >= thin.nodesBefore}
+          onClick={() => attempt(() => void putOutline(item, (thin ?? thinOut(outline, tolerance)).outline, 'node.thin-out'))}
+        >
+          Thin out
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+export function DimensionCard({ item }: { item: DimensionItem }) {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const line = dimensionLine(drawing, item);
+  const fastened = [item.from, item.to].filter((end) => end.item !== undefined && itemOf(drawing, end.item)).length;
+  const set = (fields: Partial<DimensionItem>): void => void dispatch(setItemFields, { id: item.id, fields }, { origin: 'dimension.set' });
+  return (
+    <Card title="Dimension line">
+      <Figure name="Measures" strong>
+        {describeLength(Math.round(line.mm * 100) / 100, unit)}
+      </Figure>
+      <PickRow
+        label="Measured"
+        value={item.measure}
+        options={[
+          { value: 'straight', label: 'Straight from end to end', content: 'Straight' },
+          { value: 'level', label: 'Level', content: 'Level' },
+          { value: 'upright', label: 'Upright', content: 'Upright' },
+        ]}
+        onChange={(measure) => set({ measure })}
+      />
+      <LengthField wide label="Stands off by" mm={item.standOffMm} unit={unit} onChange={(standOffMm) => set({ standOffMm })} />
+      <p className="text-[13px] text-ink-soft">
+        {fastened === 0 ? 'It stays where it is.' : fastened === 2 ? 'It follows what it measures.' : 'One end follows its item.'} Printed
+        on proofs, never cut.
+      </p>
+    </Card>
+  );
+}
+
+const sorted = (guides: readonly Guide[]): Guide[] => [...guides].sort((a, b) => a.axis.localeCompare(b.axis) || a.mm - b.mm);
+
+export function GuidesCard() {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit, guides = [], surface } = pageOf(drawing);
+  const put = (next: readonly Guide[]): void => void dispatch(setGuides, { guides: next }, { origin: 'guide.set' });
+  const add = (axis: 'x' | 'y'): void =>
+    put([...guides, { id: newId('guide'), axis, mm: axis === 'x' ? surface.widthMm / 2 : surface.heightMm / 2 }]);
+  return (
+    <Card title="Guides" startsOpen={guides.length > 0}>
+      {guides.length === 0 ? <p className="text-[13px] text-ink-soft">Pull one out of a ruler, or set it by number.</p> : null}
+      <ul className="flex flex-col gap-1">
+        {sorted(guides).map((guide) => (
+          <li key={guide.id} className="flex items-center gap-1.5">
+            <div className="flex-1">
+              <LengthField
+                wide
+                label={guide.axis === 'x' ? 'Upright guide' : 'Level guide'}
+                short={guide.axis === 'x' ? 'Upright at X' : 'Level at Y'}
+                mm={guide.mm}
+                unit={unit}
+                onChange={(mm) => put(guides.map((one) => (one.id === guide.id ? { ...one, mm } : one)))}
+              />
+            </div>
+            <IconButton label="Remove this guide" className="size-6!" onClick={() => put(guides.filter((one) => one.id !== guide.id))}>
+              <Trash2 size={13} />
+            </IconButton>
+          </li>
+        ))}
+      </ul>
+      <div className="flex gap-1.5">
+        <Button size="small" className="flex-1" onClick={() => add('x')}>
+          Upright
+        </Button>
+        <Button size="small" className="flex-1" onClick={() => add('y')}>
+          Level
+        </Button>
+      </div>
+    </Card>
+  );
+}
+
+/** Guides through the selection's middle or along its edges. */
+export function guidesThrough(ids: readonly string[], where: 'centre' | 'edges'): void {
+  const { drawing } = useDocument.getState();
+  const box = frameOf(drawing, [...ids, ''])?.box;
+  if (!box) return;
+  const places: [Guide['axis'], number][] =
+    where === 'centre'
+      ? [
+          ['x', (box.minX + box.maxX) / 2],
+          ['y', (box.minY + box.maxY) / 2],
+        ]
+      : [
+          ['x', box.minX],
+          ['x', box.maxX],
+          ['y', box.minY],
+          ['y', box.maxY],
+        ];
+  const made = places.map(([axis, mm]): Guide => ({ id: newId('guide'), axis, mm: Math.round(mm * 100) / 100 }));
+  dispatch(setGuides, { guides: [...(pageOf(drawing).guides ?? []), ...made] }, { origin: 'guide.through' });
+}

@@ -1,0 +1,318 @@
+/** The fields of each kind of treatment, said once as tables of what is asked. */
+import { formatPath, invert, mapOutline, compose } from '@lorvek/core/geometry';
+import {
+  filmsOf,
+  leavesOf,
+  pageOf,
+  type BendTreatment,
+  type LeafItem,
+  type RingRecord,
+  type ShadeRecord,
+  type ToneRecord,
+  type TreatmentRecord,
+} from '@lorvek/model';
+import type { ReactNode } from 'react';
+import { toast } from 'sonner';
+import { useDocument } from '../../../document/store.ts';
+import { Button } from '../../../ui/button.tsx';
+import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
+import { LengthField, NumberField } from '../../../ui/fields.tsx';
+import { outlineOf } from '../../../worker/derived.ts';
+
+export type Change<T extends TreatmentRecord> = (fields: Partial<T>) => void;
+
+const NO_FILM = 'none';
+
+export function FilmOfTreatment({ film, onChange }: { film: string | null; onChange(film: string | null): void }) {
+  const drawing = useDocument((state) => state.drawing);
+  const swatch = (hex: string, text: string) => (
+    <span className="flex items-center gap-2">
+      <span className="size-4 shrink-0 border border-line-strong" style={{ background: hex }} />
+      {text}
+    </span>
+  );
+  return (
+    <Pick
+      label="Cut from"
+      value={film ?? NO_FILM}
+      options={[
+        ...[...filmsOf(drawing)].reverse().map((one) => ({ value: one.id, text: swatch(one.hex, `${one.name} · ${one.series}`) })),
+        { value: NO_FILM, text: swatch('transparent', 'No film: not cut') },
+      ]}
+      onChange={(next) => onChange(next === NO_FILM ? null : next)}
+    />
+  );
+}
+
+interface NumberAsked<T> {
+  readonly field: keyof T & string;
+  readonly label: string;
+  readonly short?: string;
+  readonly as: 'length' | 'degrees' | 'percent';
+  readonly min?: number;
+  readonly max?: number;
+  readonly when?: (t: T) => boolean;
+}
+
+function Numbers<T extends TreatmentRecord>({ t, asked, change }: { t: T; asked: readonly NumberAsked<T>[]; change: Change<T> }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      {asked
+        .filter(({ when }) => when?.(t) ?? true)
+        .map(({ field, label, short, as, min, max }) => {
+          const value = Number(t[field]);
+          const set = (next: number): void => change({ [field]: next } as Partial<T>);
+          if (as === 'length')
+            return (
+              <LengthField
+                key={field}
+                label={label}
+                short={short ?? label}
+                mm={value}
+                unit={unit}
+                {...(min === undefined ? {} : { minMm: min })}
+                onChange={set}
+              />
+            );
+          return (
+            <NumberField
+              key={field}
+              label={label}
+              short={short ?? label}
+              value={value}
+              suffix={as === 'degrees' ? '°' : '%'}
+              decimals={1}
+              {...(min === undefined ? {} : { min })}
+              {...(max === undefined ? {} : { max })}
+              onChange={set}
+            />
+          );
+        })}
+    </div>
+  );
+}
+
+const words = (...list: readonly (readonly [string, string])[]) => list.map(([value, label]) => ({ value, label, content: label }));
+
+function Row<V extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: V;
+  options: ReturnType<typeof words>;
+  onChange(value: V): void;
+}): ReactNode {
+  return <PickRow label={label} value={value} options={options as { value: V; label: string; content: ReactNode }[]} onChange={onChange} />;
+}
+
+export function RingFields({ t, change }: { t: RingRecord; change: Change<RingRecord> }) {
+  return (
+    <>
+      <Row
+        label="Ring is"
+        value={t.fill}
+        options={words(['backing', 'Backing: solid'], ['band', 'Band: ring only'])}
+        onChange={(fill) => change({ fill })}
+      />
+      <Row
+        label="Corners"
+        value={t.corner}
+        options={words(['round', 'Round'], ['mitre', 'Sharp'], ['bevel', 'Bevelled'])}
+        onChange={(corner) => change({ corner })}
+      />
+      <Numbers t={t} change={change} asked={[{ field: 'distanceMm', label: 'Ring distance', short: 'Distance', as: 'length' }]} />
+    </>
+  );
+}
+
+const falls = (t: ShadeRecord): boolean => t.shade === 'drop' || t.shade === 'block';
+
+export function ShadeFields({ t, change }: { t: ShadeRecord; change: Change<ShadeRecord> }) {
+  return (
+    <>
+      <Row
+        label="Kind of shade"
+        value={t.shade}
+        options={words(['drop', 'Drop'], ['block', 'Block'], ['converging', 'Converging'], ['cast', 'Cast'])}
+        onChange={(shade) => change({ shade })}
+      />
+      <Numbers
+        t={t}
+        change={change}
+        asked={[
+          { field: 'depthMm', label: 'Shade depth', short: 'Depth', as: 'length', min: 0, when: falls },
+          { field: 'angleDeg', label: 'Shade direction', short: 'Direction', as: 'degrees', when: falls },
+          {
+            field: 'pointXMm',
+            label: 'Point to the right of the middle',
+            short: 'Point X',
+            as: 'length',
+            when: (s) => s.shade === 'converging',
+          },
+          { field: 'pointYMm', label: 'Point above the middle', short: 'Point Y', as: 'length', when: (s) => s.shade === 'converging' },
+          { field: 'leanDeg', label: 'Lean', as: 'degrees', min: -80, max: 80, when: (s) => s.shade === 'cast' },
+          {
+            field: 'reachPct',
+            label: 'Reach of the shade',
+            short: 'Reach',
+            as: 'percent',
+            min: 0,
+            max: 1000,
+            when: (s) => !falls(s),
+          },
+        ]}
+      />
+      <Row
+        label="Meeting"
+        value={t.meeting}
+        options={words(['full', 'Full'], ['tucked', 'Tucked'], ['flush', 'Flush'], ['gapped', 'Gapped'])}
+        onChange={(meeting) => change({ meeting })}
+      />
+      <Numbers
+        t={t}
+        change={change}
+        asked={[
+          {
+            field: 'meetingMm',
+            label: t.meeting === 'gapped' ? 'Gap to the letters' : 'Tucked under by',
+            as: 'length',
+            min: 0,
+            when: (s) => s.meeting === 'gapped' || s.meeting === 'tucked',
+          },
+        ]}
+      />
+    </>
+  );
+}
+
+/** The other selected shape's line, in the item's own space, as a path string. */
+export function pathFromSelection(item: LeafItem): string | undefined {
+  const { drawing, selection } = useDocument.getState();
+  const others = leavesOf(drawing, selection).filter((leaf) => leaf.id !== item.id && leaf.kind !== 'lettering');
+  const back = invert(item.matrix);
+  const [line] =
+    others.length > 0
+      ? others
+      : leavesOf(drawing)
+          .filter((leaf) => leaf.id !== item.id && leaf.kind === 'shape')
+          .slice(-1);
+  const outline = line && outlineOf(line);
+  if (!line || !outline || !back) return undefined;
+  return formatPath(mapOutline(compose(back, line.matrix), { contours: outline.contours.slice(0, 1) }), 4);
+}
+
+function TakeLine({ item, has, onTake }: { item: LeafItem; has: boolean; onTake(path: string): void }) {
+  return (
+    <div className="flex flex-col gap-1">
+      <Button
+        size="small"
+        onClick={() => {
+          const path = pathFromSelection(item);
+          if (path) onTake(path);
+          else toast.warning('Draw a line with the curve tool first, or select a shape together with this item.');
+        }}
+      >
+        {has ? 'Take the drawn line again' : 'Take the drawn line'}
+      </Button>
+      <p className="text-2xs text-ink-soft">Takes the selected shape, or the one drawn last.</p>
+    </div>
+  );
+}
+
+export function ToneFields({ t, item, change }: { t: ToneRecord; item: LeafItem; change: Change<ToneRecord> }) {
+  return (
+    <>
+      <Row
+        label="Edge"
+        value={t.edge}
+        options={words(['straight', 'Straight'], ['wave', 'Wave'], ['drawn', 'Drawn'])}
+        onChange={(edge) => change({ edge })}
+      />
+      {t.edge === 'drawn' ? (
+        <TakeLine item={item} has={t.path !== ''} onTake={(path) => change({ path })} />
+      ) : (
+        <Numbers
+          t={t}
+          change={change}
+          asked={[
+            { field: 'shiftMm', label: 'Shift of the edge', short: 'Shift', as: 'length' },
+            { field: 'angleDeg', label: 'Turn of the edge', short: 'Turn', as: 'degrees' },
+            { field: 'amplitudeMm', label: 'Wave height', short: 'Height', as: 'length', min: 0, when: (s) => s.edge === 'wave' },
+            { field: 'waveMm', label: 'Wave length', short: 'Length', as: 'length', min: 0.1, when: (s) => s.edge === 'wave' },
+            { field: 'phasePct', label: 'Begin of the wave', short: 'Begin', as: 'percent', when: (s) => s.edge === 'wave' },
+          ]}
+        />
+      )}
+    </>
+  );
+}
+
+const STANDS = words(['above', 'Above'], ['centred', 'Centred'], ['below', 'Below']);
+
+export function BendFields({ t, item, change }: { t: BendTreatment; item: LeafItem; change: Change<BendTreatment> }) {
+  return (
+    <>
+      <Row
+        label="Line"
+        value={t.line}
+        options={words(['arch', 'Arch'], ['circle', 'Circle'], ['path', 'Drawn line'])}
+        onChange={(line) => change({ line })}
+      />
+      {t.line === 'arch' ? <Numbers t={t} change={change} asked={[{ field: 'riseMm', label: 'Rise', as: 'length' }]} /> : null}
+      {t.line === 'path' ? (
+        <>
+          <TakeLine item={item} has={t.path !== ''} onTake={(path) => change({ path })} />
+          <Numbers t={t} change={change} asked={[{ field: 'startMm', label: 'Shift along the line', short: 'Shift', as: 'length' }]} />
+          <Switch label="Run the other way" checked={t.reverse} onChange={(reverse) => change({ reverse })} />
+        </>
+      ) : null}
+      {t.line !== 'arch' ? <Row label="Letters stand" value={t.stand} options={STANDS} onChange={(stand) => change({ stand })} /> : null}
+      {t.line === 'circle' ? <CircleFields t={t} change={change} /> : null}
+    </>
+  );
+}
+
+function CircleFields({ t, change }: { t: BendTreatment; change: Change<BendTreatment> }) {
+  return (
+    <>
+      <Row
+        label="Lines run"
+        value={t.sides}
+        options={words(['both', 'Over and under'], ['over', 'Over'], ['under', 'Under'])}
+        onChange={(sides) => change({ sides })}
+      />
+      <Numbers
+        t={t}
+        change={change}
+        asked={[
+          { field: 'radiusMm', label: 'Radius', as: 'length', min: 0.5 },
+          { field: 'middleDeg', label: 'Middle of the words', short: 'Middle', as: 'degrees' },
+          {
+            field: 'lowerRadiusMm',
+            label: 'Lower radius',
+            short: 'Lower R',
+            as: 'length',
+            min: 0.5,
+            when: (b) => b.lowerRadiusMm !== null,
+          },
+          { field: 'spreadDeg', label: 'Spread', as: 'degrees', min: 1, max: 360, when: (b) => b.spreadDeg !== null },
+        ]}
+      />
+      {t.sides === 'both' ? (
+        <>
+          <Switch label="Both on the same side of it" checked={t.sameSide} onChange={(sameSide) => change({ sameSide })} />
+          <Switch
+            label="Own circle for the lower words"
+            checked={t.lowerRadiusMm !== null}
+            onChange={(on) => change({ lowerRadiusMm: on ? t.radiusMm : null })}
+          />
+        </>
+      ) : null}
+      <Switch label="Spread over an angle" checked={t.spreadDeg !== null} onChange={(on) => change({ spreadDeg: on ? 120 : null })} />
+    </>
+  );
+}

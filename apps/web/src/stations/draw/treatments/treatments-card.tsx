@@ -1,0 +1,315 @@
+/** The treatments of an item: ordered cards, each on or off; copied to other items, kept as named styles, set. */
+import { formatPath } from '@lorvek/core/geometry';
+import {
+  bendOf,
+  filmOf,
+  filmsOf,
+  giveTreatments,
+  newTreatment,
+  replaceItems,
+  setSliver,
+  setTreatments,
+  sliverOf,
+  pageOf,
+  type Drawing,
+  type LeafItem,
+  type ShapeItem,
+  type TreatmentKind,
+  type TreatmentRecord,
+} from '@lorvek/model';
+import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
+import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { ChevronDown, GripVertical, Plus, Trash2 } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { dispatch, newId, useDocument } from '../../../document/store.ts';
+import { Button, IconButton } from '../../../ui/button.tsx';
+import { Card, Notice } from '../../../ui/card.tsx';
+import { LengthField } from '../../../ui/fields.tsx';
+import { localBoxOf, outlineOf, piecesOf, resultOf, useDerivedVersion } from '../../../worker/derived.ts';
+import { BendFields, FilmOfTreatment, RingFields, ShadeFields, ToneFields } from './fields.tsx';
+import { StyleMenu } from './style-menu.tsx';
+
+export const KIND_NAMES: Record<TreatmentKind, string> = { bend: 'Bend', ring: 'Ring', shade: 'Shade', 'two-tone': 'Two-tone' };
+
+/** Treatments that were copied, to be given to other items. */
+const useCopied = create<{ copied: readonly TreatmentRecord[] }>(() => ({ copied: [] }));
+
+/** The film a new treatment begins with: for rings and shades the one below the item's, for two-tone any other. */
+function filmFor(drawing: Drawing, item: LeafItem, kind: TreatmentKind): string | null {
+  const films = filmsOf(drawing).map((film) => film.id);
+  const own = films.indexOf(item.film ?? '');
+  const used = new Set((item.treatments ?? []).map((t) => (t.kind === 'bend' ? null : t.film)));
+  const below = films.slice(0, Math.max(0, own)).reverse();
+  const others = films.filter((id) => id !== item.film);
+  if (kind === 'two-tone') return others.at(-1) ?? null;
+  return below.find((id) => !used.has(id)) ?? below[0] ?? null;
+}
+
+const sizeOf = (item: LeafItem): number => {
+  if (item.kind === 'lettering') return item.capHeightMm;
+  const outline = outlineOf(item);
+  if (!outline) return 50;
+  const box = localBoxOf(outline);
+  return Math.max(1, Math.min(box.maxX - box.minX, box.maxY - box.minY) / 2);
+};
+
+/** What the treatment says of itself in one line. */
+function summary(t: TreatmentRecord): string {
+  if (t.kind === 'bend') return { arch: 'arch', circle: 'circle', path: 'drawn line' }[t.line];
+  if (t.kind === 'ring') return `${t.fill}, ${t.distanceMm} mm`;
+  return t.kind === 'shade' ? `${t.shade}, ${t.meeting}` : t.edge;
+}
+
+/** Would the piece lie over the letters and hide them? */
+function hides(drawing: Drawing, item: LeafItem, t: TreatmentRecord): boolean {
+  if (t.kind !== 'ring' && t.kind !== 'shade') return false;
+  const { films } = pageOf(drawing);
+  const isOver = t.film !== null && item.film !== null && films.indexOf(t.film) > films.indexOf(item.film);
+  return isOver && (t.kind === 'ring' ? t.fill === 'backing' && t.distanceMm >= 0 : t.meeting === 'full');
+}
+
+/** What stands against a treatment: it leaves nothing, has no film, or hides what it belongs to. */
+function Remarks({ t, item }: { t: TreatmentRecord; item: LeafItem }) {
+  const drawing = useDocument((state) => state.drawing);
+  const result = resultOf(item);
+  const note = result?.error === undefined ? result?.notes?.[t.id] : undefined;
+  return (
+    <>
+      {note ? <Notice level="warning">{note}</Notice> : null}
+      {t.kind !== 'bend' && t.film === null ? <Notice level="note">No film yet: take another one from Stock at the left.</Notice> : null}
+      {hides(drawing, item, t) ? (
+        <Notice level="warning">Its film lies over the letters in the strip and hides them. Drag it below theirs.</Notice>
+      ) : null}
+    </>
+  );
+}
+
+function Fields({ t, item, change }: { t: TreatmentRecord; item: LeafItem; change(fields: Partial<TreatmentRecord>): void }) {
+  return (
+    <div className="flex flex-col gap-2 border-t p-2">
+      {t.kind === 'bend' ? <BendFields t={t} item={item} change={change} /> : null}
+      {t.kind === 'ring' ? <RingFields t={t} change={change} /> : null}
+      {t.kind === 'shade' ? <ShadeFields t={t} change={change} /> : null}
+      {t.kind === 'two-tone' ? <ToneFields t={t} item={item} change={change} /> : null}
+      {t.kind !== 'bend' ? <FilmOfTreatment film={t.film} onChange={(next) => change({ film: next })} /> : null}
+    </div>
+  );
+}
+
+function OneTreatment({
+  t,
+  item,
+  open,
+  onOpen,
+  change,
+  remove,
+}: {
+  t: TreatmentRecord;
+  item: LeafItem;
+  open: boolean;
+  onOpen(): void;
+  change(fields: Partial<TreatmentRecord>): void;
+  remove(): void;
+}) {
+  const drawing = useDocument((state) => state.drawing);
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: t.id });
+  const film = t.kind === 'bend' ? undefined : filmOf(drawing, t.film);
+  return (
+    <li
+      ref={setNodeRef}
+      data-treatment={t.kind}
+      style={{ transform: CSS.Translate.toString(transform), transition, opacity: isDragging ? 0.7 : 1 }}
+      className="border border-line-strong bg-sheet"
+    >
+      <div className="flex h-8 items-center gap-1 pr-1">
+        <button
+          type="button"
+          {...attributes}
+          {...listeners}
+          aria-label={`Move ${KIND_NAMES[t.kind]} in the order`}
+          className="cursor-grab px-1 text-ink-soft"
+        >
+          <GripVertical size={14} />
+        </button>
+        <button type="button" aria-expanded={open} onClick={onOpen} className="flex min-w-0 flex-1 items-center gap-1.5 text-left">
+          <ChevronDown size={13} className={`shrink-0 text-ink-soft ${open ? '' : '-rotate-90'}`} aria-hidden />
+          <span className="font-semibold">{KIND_NAMES[t.kind]}</span>
+          <span className="truncate text-xs text-ink-soft">{summary(t)}</span>
+        </button>
+        {film ? <span title={film.name} className="size-4 shrink-0 border border-line-strong" style={{ background: film.hex }} /> : null}
+        <input
+          type="checkbox"
+          aria-label={`${KIND_NAMES[t.kind]} is on`}
+          checked={t.on}
+          onChange={(event) => change({ on: event.target.checked })}
+          className="size-4 accent-teal"
+        />
+        <IconButton label={`Remove ${KIND_NAMES[t.kind]}`} className="size-6!" onClick={remove}>
+          <Trash2 size={13} />
+        </IconButton>
+      </div>
+      {open ? <Fields t={t} item={item} change={change} /> : null}
+      {t.on ? <Remarks t={t} item={item} /> : null}
+    </li>
+  );
+}
+
+/** The pieces of an item as plain shapes, the treatments' first, the face last. */
+function plainPieces(item: LeafItem): ShapeItem[] {
+  return piecesOf(item).map((piece) => {
+    const t = item.treatments?.find((one) => one.id === piece.treatment);
+    return {
+      type: 'item',
+      kind: 'shape',
+      id: newId('item'),
+      name: t ? `${KIND_NAMES[t.kind]} of ${item.name}` : item.name,
+      film: piece.film,
+      matrix: [...item.matrix] as unknown as ShapeItem['matrix'],
+      path: formatPath(piece.outline, 5),
+    };
+  });
+}
+
+export function setIntoShapes(item: LeafItem): void {
+  const result = resultOf(item);
+  if (!result || result.error !== undefined) {
+    toast.warning('The outline is not worked out yet. Try again in a moment.');
+    return;
+  }
+  const items = plainPieces(item);
+  if (dispatch(replaceItems, { ids: [item.id], items }, { origin: 'treatment.set' }))
+    toast.success(`“${item.name}” is ${items.length === 1 ? 'one plain shape' : `${items.length} plain shapes`} now.`);
+}
+
+export function TreatmentsCard({ item }: { item: LeafItem }) {
+  useDerivedVersion();
+  const drawing = useDocument((state) => state.drawing);
+  const copied = useCopied((state) => state.copied);
+  const [opened, setOpened] = useState<string>();
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const list = item.treatments ?? [];
+  const put = (treatments: readonly TreatmentRecord[], what: string): boolean =>
+    dispatch(setTreatments, { id: item.id, treatments }, { origin: `treatment.${what}` });
+  const add = (kind: TreatmentKind): void => {
+    const t = newTreatment(kind, newId('treatment'), sizeOf(item), filmFor(drawing, item, kind));
+    if (put(kind === 'bend' ? [t, ...list] : [...list, t], 'add')) setOpened(t.id);
+  };
+  const kinds = (Object.keys(KIND_NAMES) as TreatmentKind[]).filter(
+    (kind) => kind !== 'bend' || (item.kind === 'lettering' && !bendOf(item)),
+  );
+  const onDragEnd = ({ active, over }: DragEndEvent): void => {
+    if (!over || active.id === over.id) return;
+    const [from, to] = [active.id, over.id].map((id) => list.findIndex((t) => t.id === id)) as [number, number];
+    put(arrayMove([...list], from, to), 'order');
+  };
+  return (
+    <Card title="Treatments">
+      {list.length > 0 ? (
+        <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+          <SortableContext items={list.map((t) => t.id)} strategy={verticalListSortingStrategy}>
+            <ol className="flex flex-col gap-1.5">
+              {list.map((t) => (
+                <OneTreatment
+                  key={t.id}
+                  t={t}
+                  item={item}
+                  open={opened === t.id}
+                  onOpen={() => setOpened(opened === t.id ? undefined : t.id)}
+                  change={(fields) =>
+                    void put(
+                      list.map((one) => (one.id === t.id ? ({ ...one, ...fields } as TreatmentRecord) : one)),
+                      'change',
+                    )
+                  }
+                  remove={() =>
+                    void put(
+                      list.filter((one) => one.id !== t.id),
+                      'remove',
+                    )
+                  }
+                />
+              ))}
+            </ol>
+          </SortableContext>
+        </DndContext>
+      ) : null}
+      <div className="flex flex-wrap gap-1.5">
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <Button size="small">
+              <Plus size={13} /> Add
+            </Button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content align="start" className="z-50 min-w-36 border border-line-strong bg-sheet py-1 shadow-md">
+              {kinds.map((kind) => (
+                <DropdownMenu.Item
+                  key={kind}
+                  onSelect={() => add(kind)}
+                  className="px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash"
+                >
+                  {KIND_NAMES[kind]}
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+        <StyleMenu treatments={list} onTake={(treatments) => give([item.id], treatments)} />
+        {list.length > 0 ? (
+          <>
+            <Button size="small" onClick={() => useCopied.setState({ copied: list })}>
+              Copy
+            </Button>
+            <Button size="small" onClick={() => setIntoShapes(item)} title="Turns the result into plain shapes, one item a piece">
+              Set
+            </Button>
+          </>
+        ) : null}
+        {copied.length > 0 && copied !== list ? (
+          <Button size="small" onClick={() => give([item.id], copied)}>
+            Give copied
+          </Button>
+        ) : null}
+      </div>
+      {list.some((t) => t.kind !== 'bend') ? (
+        <LengthField
+          wide
+          label="Take off thinner than"
+          mm={sliverOf(drawing)}
+          unit={pageOf(drawing).unit}
+          minMm={0}
+          hint="Parts of treatments thinner than this cannot be weeded and are left out, in this whole job"
+          onChange={(mm) => dispatch(setSliver, { mm }, { origin: 'page.sliver' })}
+        />
+      ) : null}
+    </Card>
+  );
+}
+
+const give = (ids: readonly string[], treatments: readonly TreatmentRecord[]): void =>
+  void dispatch(giveTreatments, { ids, treatments, newId: () => newId('treatment') }, { origin: 'treatment.give' });
+
+/** For several items at once: the copied treatments, or a style. */
+export function GiveTreatmentsCard({ ids }: { ids: readonly string[] }) {
+  const copied = useCopied((state) => state.copied);
+  return (
+    <Card title="Treatments" startsOpen={false}>
+      <div className="flex flex-wrap gap-1.5">
+        <StyleMenu treatments={[]} onTake={(treatments) => give(ids, treatments)} />
+        <Button size="small" disabled={copied.length === 0} onClick={() => give(ids, copied)}>
+          Give copied
+        </Button>
+        <Button size="small" onClick={() => give(ids, [])}>
+          Take off
+        </Button>
+      </div>
+    </Card>
+  );
+}

@@ -1,0 +1,122 @@
+/** The weld family on operands: pure, for the worker. Curves that nothing meets stay as they are. */
+import { AppError } from '@lorvek/core';
+import {
+  area,
+  bounds,
+  contourArea,
+  dropOverlap,
+  flatten,
+  formatPath,
+  joinOutlines,
+  keepOverlap,
+  knockOut,
+  mapOutline,
+  split,
+  startX,
+  startY,
+  translation,
+  weld,
+  windingNumber,
+  type Contour,
+  type Outline,
+} from '@lorvek/core/geometry';
+import type { ShapeItem } from '@lorvek/model';
+
+export type WeldKind = 'weld' | 'knock-back' | 'knock-front' | 'keep' | 'drop' | 'split' | 'flatten' | 'parts' | 'compound';
+
+export interface Operand {
+  readonly name: string;
+  readonly film: string | null;
+  readonly outline: Outline;
+}
+
+export type Made = Omit<ShapeItem, 'id'>;
+
+const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;
+
+/** An outline on the drawing as a shape in its own space. */
+function shapeOf(outline: Outline, name: string, film: string | null): Made {
+  const { minX, minY } = bounds(outline);
+  const [x, y] = [tidy(minX), tidy(minY)];
+  return {
+    type: 'item',
+    kind: 'shape',
+    name,
+    film,
+    matrix: [1, 0, 0, 1, x, y],
+    path: formatPath(mapOutline(translation(-x, -y), outline), 5),
+  };
+}
+
+/** Every colour keeps only what is visible of it: what lies above is taken out of what lies below. */
+function flattened(operands: readonly Operand[]): Made[] {
+  const out: Made[] = [];
+  for (let i = operands.length - 1, above: Outline[] = []; i >= 0; i--) {
+    const { outline, name, film } = operands[i] as Operand;
+    const seen = above.length > 0 ? knockOut(outline, above) : outline;
+    if (seen.contours.length > 0 && Math.abs(area(seen)) > 1e-4) out.unshift(shapeOf(seen, name, film));
+    above = [weld([...above, outline])];
+  }
+  return out;
+}
+
+/** Each outer contour with the holes in it, and each open line, on its own. */
+export function partsOf(outline: Outline): Outline[] {
+  const closed = outline.contours.filter((contour) => contour.closed);
+  const outers = closed.filter((contour) => contourArea(contour) >= 0);
+  const parts = outers.map((outer) => ({
+    outer,
+    holes: [] as Contour[],
+    lines: flatten({ contours: [outer] }, 0.05),
+    size: contourArea(outer),
+  }));
+  for (const hole of closed.filter((contour) => contourArea(contour) < 0)) {
+    const first = hole.spans[0];
+    const home = first
+      ? parts.filter((part) => windingNumber(part.lines, startX(first), startY(first)) !== 0).sort((a, b) => a.size - b.size)[0]
+      : undefined;
+    home?.holes.push(hole);
+  }
+  const open = outline.contours.filter((contour) => !contour.closed).map((contour): Outline => ({ contours: [contour] }));
+  return [...parts.map(({ outer, holes }): Outline => ({ contours: [outer, ...holes] })), ...open];
+}
+
+function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
+  const [back, ...front] = operands as [Operand, ...Operand[]];
+  const top = operands.at(-1) as Operand;
+  const outlines = operands.map((operand) => operand.outline);
+  switch (kind) {
+    case 'weld':
+      return [shapeOf(weld(outlines), operands.length === 1 ? back.name : `Weld of ${operands.length}`, top.film)];
+    case 'knock-back': {
+      const cutters = front.map((operand) => operand.outline);
+      return [shapeOf(knockOut(back.outline, cutters), back.name, back.film)];
+    }
+    case 'knock-front':
+      return [shapeOf(knockOut(top.outline, outlines.slice(0, -1)), top.name, top.film)];
+    case 'keep':
+      return [shapeOf(keepOverlap(outlines), `Overlap of ${operands.length}`, top.film)];
+    case 'drop':
+      return [shapeOf(dropOverlap(outlines), `${operands.length} without overlap`, top.film)];
+    case 'split':
+      return split(outlines).map((piece, i) => shapeOf(piece, `Piece ${i + 1}`, top.film));
+    case 'flatten':
+      return flattened(operands);
+    case 'parts':
+      return operands.flatMap((operand) =>
+        partsOf(operand.outline).map((part, i) => shapeOf(part, `${operand.name} · ${i + 1}`, operand.film)),
+      );
+    case 'compound':
+      return [shapeOf(joinOutlines(outlines), `Compound of ${operands.length}`, top.film)];
+  }
+}
+
+/** @throws AppError when too few items are given or nothing would be left */
+export function weldOperands(kind: WeldKind, operands: readonly Operand[]): Made[] {
+  if (operands.length === 0 || (operands.length < 2 && kind !== 'weld' && kind !== 'parts'))
+    throw new AppError('input.selection', 'Select two or more items that overlap.');
+  const made = results(kind, operands).filter((shape) => shape.path !== '');
+  if (made.length === 0) throw new AppError('geometry.empty', 'Nothing would be left: the items do not overlap in that way.');
+  if (made.length > 5000) throw new AppError('limit.parts', `It would fall into ${made.length} parts; 5000 is the most.`);
+  return made;
+}
