@@ -7,6 +7,8 @@ import { readConfig } from '../apps/server/src/config.ts';
 import { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
 import { Tx } from '../apps/server/src/db/tx.ts';
 import { JobsService } from '../apps/server/src/jobs/jobs.service.ts';
+import { AssetsService } from '../apps/server/src/assets/assets.module.ts';
+import { hullPicture } from './hull-picture.ts';
 import { demoJobs } from './jobs.ts';
 import { demoMachines, demoStock } from './stock.ts';
 
@@ -23,7 +25,8 @@ if (isEmpty) {
     await manager.insert(RollRow, rolls);
     await manager.insert(MachineRow, machines);
   });
-  for (const { name, customer, dueInDays, drawing } of demoJobs(films)) {
+  const { asset } = await app.get(AssetsService).keep(hullPicture());
+  for (const { name, customer, dueInDays, drawing } of demoJobs(films, asset)) {
     const dueOn = new Date(Date.now() + dueInDays * 86_400_000).toISOString().slice(0, 10);
     await jobs.create({ name, customer, dueOn }, drawing);
   }

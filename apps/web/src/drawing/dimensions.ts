@@ -58,12 +58,15 @@ export function paintDimension(
     context.beginPath();
     context.moveTo(p.x, p.y);
     context.lineTo(q.x, q.y);
+    context.save();
+    context.strokeStyle = '#fdfbf6';
+    context.lineWidth += 2.5;
+    context.stroke();
+    context.restore();
     context.stroke();
   };
-  context.globalAlpha = 0.55;
   segment(from, a);
   segment(to, b);
-  context.globalAlpha = 1;
   segment(a, b);
   const length = Math.hypot(b.x - a.x, b.y - a.y) || 1;
   const [dx, dy] = [(b.x - a.x) / length, (b.y - a.y) / length];

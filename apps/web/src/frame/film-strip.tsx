@@ -268,7 +268,7 @@ export function FilmStrip() {
   const figures = useMemo(() => figuresOf(drawing), [drawing, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the figures
   const { surface, unit } = pageOf(drawing);
   const films = [...filmsOf(drawing)].reverse();
-  const loose = leavesOf(drawing).filter((leaf) => leaf.film === null);
+  const loose = leavesOf(drawing).filter((leaf) => leaf.film === null && !isAid(leaf));
   const current = films.some((film) => film.id === activeFilm) ? activeFilm : films[0]?.id;
 
   const onDragEnd = (event: DragEndEvent): void => {

@@ -112,9 +112,9 @@ export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
 
 export function Bench({ label, above, children }: { label: string; above?: ReactNode; children: ReactNode }) {
   return (
-    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex flex-col items-center gap-1.5 pr-[136px] pl-6">
+    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex flex-col items-center gap-1.5 pr-[132px] pl-7">
       {above}
-      <div role="toolbar" aria-label={label} className="panel pointer-events-auto flex h-10 items-center gap-0.5 pr-3 pl-1 drop-shadow-sm">
+      <div role="toolbar" aria-label={label} className="panel pointer-events-auto flex h-10 items-center gap-0.5 pr-2 pl-1 drop-shadow-sm">
         {children}
       </div>
     </div>
@@ -124,7 +124,7 @@ export function Bench({ label, above, children }: { label: string; above?: React
 export const BenchRule = () => <span className="mx-1 h-6 w-px bg-line" aria-hidden />;
 
 const LOOK =
-  'flex h-8 items-center gap-1.5 border border-transparent px-2 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet';
+  'flex h-8 items-center gap-1 border border-transparent px-1.5 text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet';
 
 function ToolButton({ entry }: { entry: ToolEntry }) {
   const on = useView((state) => state.tool === entry.tool);
@@ -275,7 +275,7 @@ export function DrawBench({ settings }: { settings?: ReactNode }) {
           aria-label="Blade view"
           aria-pressed={blade}
           onClick={() => useView.setState({ blade: !blade })}
-          className="flex h-8 items-center gap-1.5 border border-transparent px-2 hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash aria-pressed:font-semibold"
+          className="flex h-8 items-center gap-1 border border-transparent px-1.5 text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash"
         >
           <Spline size={15} /> Blade view
         </button>

@@ -4,7 +4,7 @@
  * Cost: about runs × samples. The distance is measured against the curves that are replaced.
  */
 import type { Contour, Outline, Span } from '../../types/index.ts';
-import { endX, endY, evaluate, isLine } from '../span.ts';
+import { endX, endY, evaluate, isLine, subSpan } from '../span.ts';
 import { directionAt } from './parallel-curve.ts';
 import { fitG1 } from './fit-g1.ts';
 
@@ -38,31 +38,87 @@ function fitRun(run: readonly Span[], tol: number): Span | undefined {
   return fit.error <= tol ? fit.span : undefined;
 }
 
+/** Curves are cut into this many pieces before they are merged, so that joints can come to lie anywhere. */
+const PIECES = 4;
+
+interface Piece {
+  readonly span: Span;
+  /** The whole span it comes from, when it is all of it. */
+  readonly whole: Span | undefined;
+  readonly turn: number;
+}
+
+const cut = (span: Span): Piece[] =>
+  isLine(span)
+    ? [{ span, whole: span, turn: 0 }]
+    : Array.from({ length: PIECES }, (_, k) => {
+        const part = subSpan(span, k / PIECES, (k + 1) / PIECES);
+        return { span: part, whole: undefined, turn: turnOf(part) };
+      });
+
+/** A run of pieces as it was: whole spans where they are whole, else their parts. */
+function longestFrom(pieces: readonly Piece[], from: number, tol: number): { span: Span; used: number } {
+  const first = pieces[from] as Piece;
+  let best = { span: first.span, used: 1 };
+  let turn = first.turn;
+  let reach = 1;
+  let [low, high] = [1, 1];
+  while (from + reach < pieces.length && reach < LONGEST_RUN * PIECES) {
+    const next = pieces[from + reach] as Piece;
+    turn += next.turn;
+    if (!isSmooth((pieces[from + reach - 1] as Piece).span, next.span) || turn > MOST_TURN) break;
+    reach++;
+  }
+  const attempt = (count: number): Span | undefined =>
+    fitRun(
+      pieces.slice(from, from + count).map((piece) => piece.span),
+      tol,
+    );
+  high = Math.min(reach, 2 * PIECES);
+  for (;;) {
+    const span = high > low ? attempt(high) : undefined;
+    if (!span) break;
+    best = { span, used: high };
+    low = high;
+    if (high === reach) return best;
+    high = Math.min(reach, high * 2);
+  }
+  while (high - low > 1) {
+    const mid = (low + high) >> 1;
+    const span = attempt(mid);
+    if (span) [best, low] = [{ span, used: mid }, mid];
+    else high = mid;
+  }
+  return best;
+}
+
+/** Spans between two corners again in as few as can be; as they were when that saves nothing. */
+function mergeStretch(spans: readonly Span[], tol: number): readonly Span[] {
+  if (spans.length < 2 && (spans[0] === undefined || isLine(spans[0]))) return spans;
+  const pieces = spans.flatMap(cut);
+  const out: Span[] = [];
+  for (let i = 0; i < pieces.length;) {
+    const { span, used } = longestFrom(pieces, i, tol);
+    out.push(span);
+    i += used;
+    if (out.length >= spans.length) return spans;
+  }
+  return out;
+}
+
 function mergeContour(contour: Contour, tol: number): Contour {
   const n = contour.spans.length;
   const spanAt = (i: number): Span => contour.spans[i % n] as Span;
-  const corner = contour.spans.findIndex((span, i) => !isSmooth(spanAt(i + n - 1), span));
-  const start = Math.max(0, corner);
-  const out: Span[] = [];
-  for (let i = 0; i < n;) {
-    let best = spanAt(start + i);
-    let used = 1;
-    let turn = turnOf(best);
-    const run = [best];
-    while (i + run.length < n && run.length < LONGEST_RUN) {
-      const next = spanAt(start + i + run.length);
-      turn += turnOf(next);
-      if (!isSmooth(run.at(-1) as Span, next) || turn > MOST_TURN) break;
-      run.push(next);
-      const merged = fitRun(run, tol);
-      if (!merged) break;
-      best = merged;
-      used = run.length;
-    }
-    out.push(best);
-    i += used;
-  }
-  return { closed: contour.closed, spans: out };
+  const corners = contour.spans.flatMap((span, i) => (isSmooth(spanAt(i + n - 1), span) ? [] : [i]));
+  const starts = corners.length > 0 ? corners : [0];
+  const spans = starts.flatMap((start, k) => {
+    const end = starts[k + 1] ?? (starts[0] as number) + n;
+    return mergeStretch(
+      Array.from({ length: end - start }, (_, i) => spanAt(start + i)),
+      tol,
+    );
+  });
+  return spans.length < 2 ? contour : { closed: contour.closed, spans };
 }
 
 /** @param tol greatest distance from the curves replaced, mm */

@@ -22,7 +22,7 @@ export interface OffsetOptions {
 }
 
 /** Of the tolerance this share is left to the merging of smooth curves. */
-const MERGE_SHARE = 0.6;
+const MERGE_SHARE = 0.8;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
