@@ -176,8 +176,8 @@ test('two shapes are joined and cut up, each way shown before it is applied', as
   }
   await page.keyboard.press('Control+a');
   const card = page.getByRole('complementary', { name: 'Ticket' });
-  await expect(card.getByRole('button', { name: 'Split' }).locator('path')).toHaveCount(3);
-  await card.getByRole('button', { name: 'Split' }).click();
+  await expect(card.getByRole('button', { name: 'Split', exact: true }).locator('path')).toHaveCount(3);
+  await card.getByRole('button', { name: 'Split', exact: true }).click();
   await expect(page.getByText('3 items').first()).toBeVisible();
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+a');

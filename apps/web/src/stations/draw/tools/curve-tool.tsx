@@ -53,7 +53,7 @@ export function useCurveTool({ drawing, view }: ToolSetting, active: boolean): T
 
   useEffect(() => {
     if (!active) {
-      setNodes([]);
+      setNodes((list) => (list.length === 0 ? list : []));
       return undefined;
     }
     const key = (event: KeyboardEvent): void => {

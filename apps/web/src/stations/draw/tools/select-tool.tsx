@@ -34,6 +34,7 @@ function putGuide(guide: Guide, mm: number, screen: Point): void {
   const { drawing } = useDocument.getState();
   const others = (pageOf(drawing).guides ?? []).filter((one) => one.id !== guide.id);
   const onRuler = guide.axis === 'x' ? screen.x < RULER_PX : screen.y < RULER_PX;
+  if (onRuler && others.length === (pageOf(drawing).guides ?? []).length) return;
   const guides = onRuler ? others : [...others, { ...guide, mm: Math.round(mm * 100) / 100 }];
   dispatch(setGuides, { guides }, { origin: onRuler ? 'guide.remove' : 'guide.place' });
 }
