@@ -2,8 +2,9 @@
 import { Clipper, ClipType, FillRule } from 'clipper2-ts';
 import * as hb from 'harfbuzzjs';
 import { readFileSync } from 'node:fs';
-import { flatten, weld, type Outline } from '@lorvek/core/geometry';
+import { flatten, thinOut, weld, type Outline } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
+import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
 import { planCut } from '@lorvek/core/cut';
 import { writeHpgl } from '@lorvek/core/format';
 import { compare, report, type Measured } from './measure.ts';
@@ -12,6 +13,17 @@ const SCALE = 1e5;
 const PROSE = 'The quick ferry leaves the inner harbour at seven and comes home with the tide. ';
 const text = (length: number): string => PROSE.repeat(Math.ceil(length / PROSE.length)).slice(0, length);
 
+const SHADE: ShadeTreatment = {
+  kind: 'shade',
+  shade: 'block',
+  angleDeg: -45,
+  depthMm: 9,
+  pointXMm: 0,
+  pointYMm: -200,
+  reachPct: 30,
+  meeting: 'full',
+  meetingMm: 1,
+};
 const script = loadFont(readFileSync('assets/fonts/pacifico-latin-400-normal.woff'));
 const block = loadFont(readFileSync('assets/fonts/anton-latin-400-normal.woff'));
 
@@ -23,7 +35,8 @@ function lettering(): Measured {
       const buffer = new hb.Buffer();
       buffer.addText(line);
       buffer.guessSegmentProperties();
-      hb.shape(block.files[0]!.shaper, buffer);
+      const shaper = block.files[0]?.shaper;
+      if (shaper) hb.shape(shaper, buffer);
       buffer.getGlyphInfosAndPositions();
     }
   };
@@ -57,6 +70,46 @@ function welding(): Measured {
   );
 }
 
+/** A word of twelve letters with an arch, a ring and two shades against the weld of its letters alone. */
+function treating(): Measured {
+  const word = (): Outline => setLettering({ text: 'Harbourfront', font: script, capHeightMm: 60 }).outline;
+  const outline = word();
+  const stack: Treatment[] = [
+    { kind: 'ring', distanceMm: 4, corner: 'round', fill: 'backing' },
+    { ...SHADE, meeting: 'full' },
+    { ...SHADE, shade: 'drop', angleDeg: -60, meeting: 'flush' },
+  ];
+  return compare(
+    'A word of twelve letters with three treatments',
+    () => evaluateTreatments(outline, stack, 0.3),
+    'setting and welding the word',
+    word,
+    5,
+  );
+}
+
+/** Thinning 20 000 short lines against flattening the curves they came from. */
+function thinning(): Measured {
+  const outline = setLettering({ text: text(60), font: script, capHeightMm: 60 }).outline;
+  const many: Outline = {
+    contours: flatten(outline, 0.001).map(({ xy }) => ({
+      closed: true,
+      spans: Array.from({ length: xy.length / 2 }, (_, i) => {
+        const j = (2 * i + 2) % xy.length;
+        return [xy[2 * i] ?? 0, xy[2 * i + 1] ?? 0, xy[j] ?? 0, xy[j + 1] ?? 0];
+      }),
+    })),
+  };
+  const { nodesBefore, nodesAfter } = thinOut(many, 0.05);
+  return compare(
+    `Thin out of ${nodesBefore} nodes to ${nodesAfter}, 0.05 mm`,
+    () => thinOut(many, 0.05),
+    'flattening the curves',
+    () => flatten(outline, 0.001),
+    3,
+  );
+}
+
 /** The cut file of 100 000 points against joining the same numbers as text. */
 function cutFile(): Measured {
   const contours = Array.from({ length: 500 }, (_, k) => ({
@@ -83,4 +136,4 @@ function cutFile(): Measured {
   return compare('Cut file of 100 000 points, ordered', write, 'joining the numbers as text', join);
 }
 
-report([lettering(), welding(), cutFile()]);
+report([lettering(), welding(), treating(), thinning(), cutFile()]);

@@ -11,6 +11,8 @@ async function drag(page: Page, from: readonly [number, number], to: readonly [n
   await page.mouse.up();
 }
 
+const leaveField = (page: Page): Promise<void> => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
 async function click(page: Page, x: number, y: number): Promise<void> {
   const p = await at(page, x, y);
   await page.mouse.click(p.x, p.y);
@@ -94,7 +96,7 @@ test('a curve is drawn and closed, its nodes worked on by mouse, number and key'
   await expect.poll(() => fieldValue(page, 'Node X')).toBe(700);
   await page.getByRole('radio', { name: 'Even' }).click();
   await expect(page.getByRole('radio', { name: 'Even' })).toBeChecked();
-  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await leaveField(page);
   await page.keyboard.press('ArrowRight');
   await expect.poll(() => fieldValue(page, 'Node X')).toBe(701);
   await page.keyboard.press('Delete');
@@ -109,11 +111,12 @@ test('a guide by number; a box snaps to it and says why; what is measured stays 
   await page.getByRole('button', { name: 'Guides' }).click();
   await page.getByRole('button', { name: 'Upright', exact: true }).click();
   await setField(page, 'Upright guide', '400');
+  await leaveField(page);
   await page.keyboard.press('b');
   await drag(page, [0.55, 0.4], [0.75, 0.6]);
   await setField(page, 'Shape width', '150');
   await setField(page, 'X', '405');
-  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await leaveField(page);
   const frame = await page.getByTestId('selection').locator('polygon').last().boundingBox();
   if (!frame) throw new Error('no frame');
   const [x, y] = [frame.x + frame.width / 2, frame.y + frame.height / 2];
@@ -181,7 +184,7 @@ test('the weld family shows its results before; parts and copies are made; items
   await setField(page, 'Copies', '2');
   await setField(page, 'Step to the right', '50');
   await page.getByRole('button', { name: 'Make the copies' }).click();
-  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await leaveField(page);
   await page.keyboard.press('Control+a');
   await expect(page.getByText('3 items').first()).toBeVisible();
   const weld = page.getByRole('button', { name: 'Weld', exact: true });

@@ -62,7 +62,7 @@ function longestFrom(pieces: readonly Piece[], from: number, tol: number): { spa
   let best = { span: first.span, used: 1 };
   let turn = first.turn;
   let reach = 1;
-  let [low, high] = [1, 1];
+  let low = 1;
   while (from + reach < pieces.length && reach < LONGEST_RUN * PIECES) {
     const next = pieces[from + reach] as Piece;
     turn += next.turn;
@@ -74,7 +74,7 @@ function longestFrom(pieces: readonly Piece[], from: number, tol: number): { spa
       pieces.slice(from, from + count).map((piece) => piece.span),
       tol,
     );
-  high = Math.min(reach, 2 * PIECES);
+  let high = Math.min(reach, 2 * PIECES);
   for (;;) {
     const span = high > low ? attempt(high) : undefined;
     if (!span) break;

@@ -29,7 +29,7 @@ import { dispatch, newId, useDocument } from '../../../document/store.ts';
 import { Button, IconButton } from '../../../ui/button.tsx';
 import { Card, Notice } from '../../../ui/card.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
-import { localBoxOf, outlineOf, piecesOf, resultOf, useDerivedVersion } from '../../../worker/derived.ts';
+import { localBoxOf, outlineOf, piecesOf, resultOf, useDerivedVersion, type Result } from '../../../worker/derived.ts';
 import { BendFields, FilmOfTreatment, RingFields, ShadeFields, ToneFields } from './fields.tsx';
 import { StyleMenu } from './style-menu.tsx';
 
@@ -174,10 +174,23 @@ function plainPieces(item: LeafItem): ShapeItem[] {
   });
 }
 
-export function setIntoShapes(item: LeafItem): void {
-  const result = resultOf(item);
+const WAIT_MS = 40;
+const LONGEST_WAIT_MS = 10_000;
+
+/** The result of an item, waited for while it is being worked out. */
+async function awaited(item: LeafItem): Promise<Result | undefined> {
+  for (let waited = 0; waited < LONGEST_WAIT_MS; waited += WAIT_MS) {
+    const result = resultOf(item);
+    if (result) return result;
+    await new Promise((resolve) => setTimeout(resolve, WAIT_MS));
+  }
+  return undefined;
+}
+
+export async function setIntoShapes(item: LeafItem): Promise<void> {
+  const result = await awaited(item);
   if (!result || result.error !== undefined) {
-    toast.warning('The outline is not worked out yet. Try again in a moment.');
+    toast.warning(result?.error ?? 'The outline is not worked out yet. Try again in a moment.');
     return;
   }
   const items = plainPieces(item);
@@ -267,7 +280,7 @@ export function TreatmentsCard({ item }: { item: LeafItem }) {
             <Button size="small" onClick={() => useCopied.setState({ copied: list })}>
               Copy
             </Button>
-            <Button size="small" onClick={() => setIntoShapes(item)} title="Turns the result into plain shapes, one item a piece">
+            <Button size="small" onClick={() => void setIntoShapes(item)} title="Turns the result into plain shapes, one item a piece">
               Set
             </Button>
           </>
