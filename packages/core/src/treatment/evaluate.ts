@@ -12,7 +12,7 @@
  */
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
-import { bounds, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
+import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { offset } from '../geometry/offset/offset.ts';
 import { keepOverlap, knockOut, weld } from '../geometry/weld/weld.ts';
@@ -80,15 +80,15 @@ const grown = (shape: Outline, mm: number): Outline =>
 
 interface Made {
   readonly piece: Outline;
-  /** What the treatment adds to the silhouette. */
-  readonly cover: Outline;
+  /** The silhouette afterwards: what was there and what the treatment covers. */
+  readonly silhouette: Outline;
 }
 
 function ring(base: Outline, t: RingTreatment): Made {
   checkLength('distanceMm', t.distanceMm, -FARTHEST_MM, FARTHEST_MM);
   const outer = offset(base, t.distanceMm, { join: t.corner, tol: TOL });
-  if (t.distanceMm >= 0) return { piece: t.fill === 'backing' ? outer : knockOut(outer, [base]), cover: outer };
-  return { piece: t.fill === 'backing' ? outer : knockOut(base, [outer]), cover: EMPTY_OUTLINE };
+  if (t.distanceMm >= 0) return { piece: t.fill === 'backing' ? outer : knockOut(outer, [base]), silhouette: outer };
+  return { piece: t.fill === 'backing' ? outer : knockOut(base, [outer]), silhouette: base };
 }
 
 function castMap(box: Box, leanDeg: number, share: number): Matrix {
@@ -118,15 +118,17 @@ function shade(base: Outline, itemBox: Box, t: ShadeTreatment): Made {
   checkLength('reachPct', t.reachPct, t.shade === 'cast' ? -1000 : 0, 1000);
   checkLength('meetingMm', t.meetingMm, 0, FARTHEST_MM);
   const cover = coverOf(base, itemBox, t);
+  // a sweep holds what is swept; copies and casts do not
+  const silhouette = t.shade === 'block' || t.shade === 'converging' ? cover : weld([cover, base]);
   switch (t.meeting) {
     case 'full':
-      return { piece: weld([cover, base]), cover };
+      return { piece: silhouette, silhouette };
     case 'flush':
-      return { piece: knockOut(cover, [base]), cover };
+      return { piece: knockOut(cover, [base]), silhouette };
     case 'tucked':
-      return { piece: knockOut(weld([cover, base]), [grown(base, -t.meetingMm)]), cover };
+      return { piece: knockOut(silhouette, [grown(base, -t.meetingMm)]), silhouette };
     case 'gapped':
-      return { piece: knockOut(cover, [grown(base, t.meetingMm)]), cover };
+      return { piece: knockOut(cover, [grown(base, t.meetingMm)]), silhouette };
   }
 }
 
@@ -152,7 +154,7 @@ export function evaluateTreatments(item: Outline, treatments: readonly Treatment
     } else {
       const made = t.kind === 'ring' ? ring(silhouette, t) : shade(silhouette, itemBox, t);
       piece = made.piece;
-      if (made.cover.contours.length > 0) silhouette = weld([silhouette, made.cover]);
+      silhouette = made.silhouette;
     }
     const kept = trimSlivers(piece, limitMm);
     if (kept.contours.length > 0) pieces.push({ index, outline: kept });

@@ -14,7 +14,7 @@ import { knockOut } from '../geometry/weld/weld.ts';
 type Ring = { x: number; y: number }[];
 
 /** Polyline accuracy as a share of the limit. */
-const CHORD_SHARE = 0.04;
+const CHORD_SHARE = 0.1;
 /** Units of the polygons a mm. */
 const SCALE = 1e4;
 /** A thin spot smaller than this share of the limit squared is the tip of a corner. */

@@ -12,8 +12,10 @@ import { fitG1 } from './fit-g1.ts';
 const SMOOTH = 0.02;
 /** One cubic is not asked to turn farther than this, radians. */
 const MOST_TURN = 2.2;
-const SAMPLES = 10;
+const SAMPLES = 4;
 const LONGEST_RUN = 12;
+/** A fit this much better than the tolerance needs no further rounds. */
+const ENOUGH = 0.9;
 
 function turnBetween(a: readonly [number, number], b: readonly [number, number]): number {
   return Math.atan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]);
@@ -34,7 +36,7 @@ function fitRun(run: readonly Span[], tol: number): Span | undefined {
   for (const span of run) for (let k = 0; k < SAMPLES; k++) xy.push(evaluate(span, k / SAMPLES, 0), evaluate(span, k / SAMPLES, 1));
   const last = run.at(-1) as Span;
   xy.push(endX(last), endY(last));
-  const fit = fitG1(xy, directionAt(run[0] as Span, 0), directionAt(last, 1));
+  const fit = fitG1(xy, directionAt(run[0] as Span, 0), directionAt(last, 1), tol * ENOUGH);
   return fit.error <= tol ? fit.span : undefined;
 }
 

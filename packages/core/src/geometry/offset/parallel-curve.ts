@@ -13,6 +13,8 @@ type Direction = [number, number];
 
 const SAMPLES = 16;
 const DEEPEST = 10;
+/** A fit this much better than the tolerance needs no further rounds. */
+const ENOUGH = 0.6;
 
 /** Unit direction at a parameter, also where the derivative vanishes. */
 export function directionAt(span: Span, t: number): Direction {
@@ -67,18 +69,18 @@ function stretches(span: Span, d: number): [number, number, boolean][] {
   return out;
 }
 
-function fitStretch(span: Span, d: number, t0: number, t1: number): { span: Span; error: number; bends: boolean } | undefined {
+function fitStretch(span: Span, d: number, t0: number, t1: number, tol: number): { span: Span; error: number; bends: boolean } | undefined {
   const xy: number[] = [];
   for (let i = 0; i <= SAMPLES; i++) xy.push(...parallelPoint(span, t0 + ((t1 - t0) * i) / SAMPLES, d));
   let length = 0;
   for (let i = 2; i < xy.length; i += 2) length += Math.hypot(at(xy, i) - at(xy, i - 2), at(xy, i + 1) - at(xy, i - 1));
   if (length < 1e-9) return undefined;
   const [a, b] = [directionAt(span, t0), directionAt(span, t1)];
-  return { ...fitG1(xy, a, b), bends: a[0] * b[0] + a[1] * b[1] < -0.2 };
+  return { ...fitG1(xy, a, b, tol * ENOUGH), bends: a[0] * b[0] + a[1] * b[1] < -0.2 };
 }
 
 function halves(span: Span, d: number, t0: number, t1: number, tol: number, depth: number): Span[] {
-  const fit = fitStretch(span, d, t0, t1);
+  const fit = fitStretch(span, d, t0, t1, tol);
   if (!fit) return [];
   if ((fit.error <= tol && !fit.bends) || depth > DEEPEST) return [fit.span];
   const mid = (t0 + t1) / 2;
@@ -89,7 +91,7 @@ function halves(span: Span, d: number, t0: number, t1: number, tol: number, dept
 function fitForward(span: Span, d: number, t0: number, t1: number, tol: number): Span[] {
   for (const pieces of [1, 2, 3]) {
     const fits = Array.from({ length: pieces }, (_, i) =>
-      fitStretch(span, d, t0 + ((t1 - t0) * i) / pieces, t0 + ((t1 - t0) * (i + 1)) / pieces),
+      fitStretch(span, d, t0 + ((t1 - t0) * i) / pieces, t0 + ((t1 - t0) * (i + 1)) / pieces, tol),
     );
     if (fits.every((fit) => fit !== undefined && fit.error <= tol && !fit.bends)) return fits.map((fit) => (fit as { span: Span }).span);
   }
