@@ -118,6 +118,8 @@ export const boxSchema = z.object({
   widthMm: sizeMm,
   heightMm: sizeMm,
   cornerMm: z.number().min(0).max(1e6),
+  /** How the corners are taken off; rounded when absent. */
+  corner: z.enum(['round', 'cut', 'scoop']).optional(),
 });
 export const ovalSchema = z.object({ ...itemBase, kind: z.literal('oval'), widthMm: sizeMm, heightMm: sizeMm });
 /** A regular polygon about the middle of its space, its first corner at the top; a star when `innerPct` is given. */

@@ -52,7 +52,7 @@ function shapeKey(item: LeafItem): unknown[] {
         bendOf(item),
       ];
     case 'box':
-      return ['b', item.widthMm, item.heightMm, item.cornerMm];
+      return ['b', item.widthMm, item.heightMm, item.cornerMm, item.corner];
     case 'oval':
       return ['o', item.widthMm, item.heightMm];
     case 'polygon':
@@ -89,7 +89,7 @@ export const isAid = (item: Item): boolean => item.kind === 'picture' || item.ki
 export function plainOutline(item: Exclude<LeafItem, LetteringItem>): Outline {
   switch (item.kind) {
     case 'box':
-      return boxShape(item.widthMm, item.heightMm, item.cornerMm);
+      return boxShape(item.widthMm, item.heightMm, item.cornerMm, item.corner);
     case 'oval':
       return ovalShape(item.widthMm, item.heightMm);
     case 'polygon':

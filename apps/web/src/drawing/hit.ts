@@ -1,6 +1,6 @@
 /** Which item lies under the pointer, and which handle of the selection. */
 import { boxesMeet, invert, mapPoint, type Box, type Point } from '@lorvek/core/geometry';
-import { isOutOfReach, type Drawing } from '@lorvek/model';
+import { bendOf, isOutOfReach, type Drawing } from '@lorvek/model';
 import { placedBoxOf } from '../worker/derived.ts';
 import { dimensionAt } from './dimensions.ts';
 import { picturesOf } from './pictures.ts';
@@ -16,7 +16,7 @@ let probe: CanvasRenderingContext2D | null = null;
 function isOn(context: CanvasRenderingContext2D, { outline, matrix, item }: Painted, at: Point, nearMm: number): boolean {
   const box = placedBoxOf(outline, matrix);
   if (at.x < box.minX - nearMm || at.x > box.maxX + nearMm || at.y < box.minY - nearMm || at.y > box.maxY + nearMm) return false;
-  if (item.kind === 'lettering') return true;
+  if (item.kind === 'lettering' && (bendOf(item)?.line ?? 'arch') === 'arch') return true;
   const back = invert(matrix);
   if (!back) return false;
   const p = mapPoint(back, at);
@@ -25,7 +25,7 @@ function isOn(context: CanvasRenderingContext2D, { outline, matrix, item }: Pain
   return context.isPointInPath(path, p.x, p.y, 'nonzero') || context.isPointInStroke(path, p.x, p.y);
 }
 
-/** The topmost item within reach; lettering is hit anywhere in its box. */
+/** The topmost item within reach; straight lettering is hit anywhere in its box. */
 export function itemAt(drawing: Drawing, at: Point, view: View): string | undefined {
   probe ??= document.createElement('canvas').getContext('2d');
   if (!probe) return undefined;

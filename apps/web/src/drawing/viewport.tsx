@@ -110,17 +110,25 @@ export function Viewport({
   const space = useSpace();
   const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
 
+  // one frame is asked for at a time and paints what is newest then; cancelling it on every change would let a
+  // steady stream of changes keep the picture from ever being painted
+  const newest = useRef<() => void>(() => undefined);
+  const pending = useRef(0);
   useEffect(() => {
-    if (!canvas.current || !view || size.width === 0) return undefined;
-    const frame = requestAnimationFrame(() => {
+    if (!canvas.current || !view || size.width === 0) return;
+    newest.current = (): void => {
       const context = canvas.current && prepare(canvas.current, size);
       if (!context) return;
       paint(context, view, size);
       paintRuler(context, view, size, unit);
+    };
+    pending.current ||= requestAnimationFrame(() => {
+      pending.current = 0;
+      newest.current();
     });
-    return () => cancelAnimationFrame(frame);
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the station names what its picture depends on
   }, [view, size, unit, ...deps]);
+  useEffect(() => () => cancelAnimationFrame(pending.current), []);
 
   useEffect(() => {
     const element = host.current;

@@ -73,6 +73,9 @@ const AFTER: readonly ToolEntry[] = [
     says: 'Click for corners, drag for handles; on the first node it closes',
   },
   { tool: 'nodes', name: 'Nodes', key: 'N', icon: <Waypoints size={15} />, says: 'Move, add and take away the nodes of a shape' },
+];
+
+const MEASURES: readonly ToolEntry[] = [
   {
     tool: 'measure',
     name: 'Measure',
@@ -80,7 +83,16 @@ const AFTER: readonly ToolEntry[] = [
     icon: <Ruler size={15} />,
     says: 'Drag from one place to another; Shift keeps level or upright',
   },
+  {
+    tool: 'known-length',
+    name: 'Known length',
+    key: 'K',
+    icon: <Scaling size={15} />,
+    says: 'Two points on a picture whose distance was measured on the job',
+  },
 ];
+
+const isShapeTool = (tool: ToolName): tool is ShapeTool => SHAPES.some((entry) => entry.tool === tool);
 
 export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
   const scale = useView((state) => state.views[name]?.scale ?? TRUE_SCALE);
@@ -112,7 +124,7 @@ export function ZoomGroup({ name, onFit }: { name: ViewName; onFit(): void }) {
 
 export function Bench({ label, above, children }: { label: string; above?: ReactNode; children: ReactNode }) {
   return (
-    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex flex-col items-center gap-1.5 pr-[132px] pl-7">
+    <div className="pointer-events-none absolute inset-x-0 bottom-3 z-10 flex flex-col items-center gap-1.5 pr-[134px] pl-2">
       {above}
       <div role="toolbar" aria-label={label} className="panel pointer-events-auto flex h-10 items-center gap-0.5 pr-2 pl-1 drop-shadow-sm">
         {children}
@@ -124,7 +136,7 @@ export function Bench({ label, above, children }: { label: string; above?: React
 export const BenchRule = () => <span className="mx-1 h-6 w-px bg-line" aria-hidden />;
 
 const LOOK =
-  'flex h-8 items-center gap-1 border border-transparent px-1.5 text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet';
+  'flex h-8 items-center gap-1 border border-transparent px-[5px] text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet';
 
 function ToolButton({ entry }: { entry: ToolEntry }) {
   const on = useView((state) => state.tool === entry.tool);
@@ -144,16 +156,16 @@ function ToolButton({ entry }: { entry: ToolEntry }) {
   );
 }
 
-/** The shape tool used last, and the others behind a small arrow. */
-function ShapeButton() {
-  const { tool, shape } = useView();
-  const entry = SHAPES.find((one) => one.tool === (SHAPES.some((s) => s.tool === tool) ? tool : shape)) ?? (SHAPES[0] as ToolEntry);
+/** One tool of several of a kind, the others behind a small arrow. */
+function ToolChoice({ entries, current, label }: { entries: readonly ToolEntry[]; current: ToolName; label: string }) {
+  const tool = useView((state) => state.tool);
+  const entry = entries.find((one) => one.tool === tool) ?? entries.find((one) => one.tool === current) ?? (entries[0] as ToolEntry);
   return (
     <div className="flex">
       <ToolButton entry={entry} />
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label="Other shapes" className="flex h-8 w-5 items-center justify-center hover:bg-teal-wash">
-          <ChevronUp size={13} />
+        <DropdownMenu.Trigger aria-label={label} className="flex h-8 w-4 items-center justify-center hover:bg-teal-wash">
+          <ChevronUp size={12} />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content
@@ -162,10 +174,10 @@ function ShapeButton() {
             sideOffset={8}
             className="z-50 min-w-40 border border-line-strong bg-sheet py-1 shadow-md"
           >
-            {SHAPES.map((one) => (
+            {entries.map((one) => (
               <DropdownMenu.Item
                 key={one.tool}
-                onSelect={() => useView.setState({ tool: one.tool, shape: one.tool })}
+                onSelect={() => useView.setState(isShapeTool(one.tool) ? { tool: one.tool, shape: one.tool } : { tool: one.tool })}
                 className="flex items-center gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash"
               >
                 {one.icon} <span className="flex-1">{one.name}</span> <kbd className="text-2xs text-ink-soft">{one.key}</kbd>
@@ -251,22 +263,18 @@ export const SettingRow = ({ children }: { children: ReactNode }) => (
 
 /** `settings`: rows of the station for its own tools. */
 export function DrawBench({ settings }: { settings?: ReactNode }) {
-  const { tool, blade } = useView();
+  const { shape, blade } = useView();
   useEffect(() => () => useView.setState({ tool: 'select' }), []);
   return (
     <Bench label="Tools" above={<ToolSettings>{settings}</ToolSettings>}>
       {BEFORE.map((entry) => (
         <ToolButton key={entry.tool} entry={entry} />
       ))}
-      <ShapeButton />
+      <ToolChoice entries={SHAPES} current={shape} label="Other shapes" />
       {AFTER.map((entry) => (
         <ToolButton key={entry.tool} entry={entry} />
       ))}
-      {tool === 'known-length' ? (
-        <ToolButton
-          entry={{ tool: 'known-length', name: 'Known length', key: 'K', icon: <Scaling size={15} />, says: 'Two points on a picture' }}
-        />
-      ) : null}
+      <ToolChoice entries={MEASURES} current="measure" label="Other ways to measure" />
       <BenchRule />
       <SnapMenu />
       <Hint side="top" text="The drawing as the blade follows it: lines, nodes, starts, direction, order (V)">
@@ -275,7 +283,7 @@ export function DrawBench({ settings }: { settings?: ReactNode }) {
           aria-label="Blade view"
           aria-pressed={blade}
           onClick={() => useView.setState({ blade: !blade })}
-          className="flex h-8 items-center gap-1 border border-transparent px-1.5 text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash"
+          className="flex h-8 items-center gap-1 border border-transparent px-[5px] text-[13px] whitespace-nowrap hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal-wash"
         >
           <Spline size={15} /> Blade view
         </button>

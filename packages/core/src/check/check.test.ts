@@ -48,3 +48,11 @@ test('work beyond the material stops it and says by how much', () => {
   expect(findings.map((f) => [f.code, f.level, f.parts])).toEqual([['off-material', 'stop', ['a']]]);
   expect(findings[0]?.text).toContain('15.0 mm');
 });
+
+test('a part of open lines alone, such as one-stroke lettering, is one remark; one open outline among closed ones is named', () => {
+  const lines = parsePath('M 0 0 L 10 0 M 0 5 L 10 5 M 0 9 L 10 9');
+  const remarks = checkFilm([{ id: 'a', name: 'a', outline: lines }]);
+  expect(remarks.map((f) => [f.code, f.level])).toEqual([['open-outline', 'warning']]);
+  const mixed = parsePath('M 0 0 L 10 0 L 10 8 Z M 30 0 L 40 0');
+  expect(checkFilm([{ id: 'a', name: 'a', outline: mixed }])).toHaveLength(1);
+});

@@ -188,24 +188,43 @@ function findDoubled(pieces: readonly Piece[], segments: Segments): { findings: 
   return { findings, keys };
 }
 
-function findOpen(parts: readonly CheckPart[]): Finding[] {
-  return parts.flatMap((part) =>
-    part.outline.contours
-      .filter((contour) => !contour.closed)
-      .map((contour): Finding => {
-        const [a, b] = [contourStart(contour), contourEnd(contour)];
-        const gapMm = Math.hypot(a.x - b.x, a.y - b.y);
-        return {
-          code: 'open-outline',
-          level: 'warning',
-          text: `The outline of “${part.name}” is open: ${gapMm.toFixed(2)} mm lie between its ends, so it cannot be weeded.`,
-          place: a,
-          box: contourBox(contour),
-          parts: [part.id],
-        };
-      }),
-  );
+/** A part of open lines alone is meant so: one remark instead of one a line. */
+function linesOnly(part: CheckPart): Finding[] {
+  const n = part.outline.contours.length;
+  return [
+    {
+      code: 'open-outline',
+      level: 'warning',
+      text: `“${part.name}” is made of ${n} open lines: right for a pen or an engraver; cut from film they leave nothing to weed.`,
+      place: contourStart(part.outline.contours[0] as Contour),
+      box: bounds(part.outline),
+      parts: [part.id],
+    },
+  ];
 }
+
+function findOpen(parts: readonly CheckPart[]): Finding[] {
+  return parts.flatMap((part) => {
+    const { contours } = part.outline;
+    return contours.length > 1 && contours.every((contour) => !contour.closed) ? linesOnly(part) : openOutlines(part);
+  });
+}
+
+const openOutlines = (part: CheckPart): Finding[] =>
+  part.outline.contours
+    .filter((contour) => !contour.closed)
+    .map((contour): Finding => {
+      const [a, b] = [contourStart(contour), contourEnd(contour)];
+      const gapMm = Math.hypot(a.x - b.x, a.y - b.y);
+      return {
+        code: 'open-outline',
+        level: 'warning',
+        text: `The outline of “${part.name}” is open: ${gapMm.toFixed(2)} mm lie between its ends, so it cannot be weeded.`,
+        place: a,
+        box: contourBox(contour),
+        parts: [part.id],
+      };
+    });
 
 /** Findings within one film's work. @returns at most 200, an empty list when all is well */
 export function checkFilm(parts: readonly CheckPart[]): Finding[] {

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { AppError } from '../index.ts';
 import { lineDistance } from './hit.ts';
 import {
+  arcShape,
   area,
   bounds,
   boxShape,
@@ -18,6 +19,7 @@ import {
   ovalShape,
   parsePath,
   pathLength,
+  polygonShape,
   rotation,
   spanBox,
   subSpan,
@@ -160,4 +162,16 @@ describe('maps', () => {
     expect(isInside(ovalShape(10, 10), 0.5, 0.5)).toBe(false);
     expect(deviation(boxShape(10, 10), mapOutline(translation(0.5, 0), boxShape(10, 10)))).toBeCloseTo(0.5, 3);
   });
+});
+
+test('corners of a box: rounded keeps most, cut less, scooped least; polygons, stars and arcs have their exact areas', () => {
+  const left = (kind: 'round' | 'cut' | 'scoop'): number => area(boxShape(60, 40, 10, kind));
+  expect(left('round')).toBeCloseTo(2400 - (4 - Math.PI) * 100, 0);
+  expect(left('cut')).toBeCloseTo(2400 - 200, 9);
+  expect(left('scoop')).toBeCloseTo(2400 - Math.PI * 100, 0);
+  expect(area(polygonShape(6, 10))).toBeCloseTo(((3 * Math.sqrt(3)) / 2) * 100, 9);
+  expect(area(polygonShape(5, 10, 0.5))).toBeCloseTo(5 * 100 * 0.5 * Math.sin(Math.PI / 5), 9);
+  expect(area(arcShape(10, 30, -90, 'sector'))).toBeCloseTo(25 * Math.PI, 1);
+  expect(area(arcShape(10, 0, 180, 'chord'))).toBeCloseTo(50 * Math.PI, 1);
+  expect(arcShape(10, 0, 90, 'open').contours[0]?.closed).toBe(false);
 });

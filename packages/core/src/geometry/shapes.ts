@@ -23,8 +23,19 @@ function quarter(x0: number, y0: number, x1: number, y1: number, firstHorizontal
   return firstHorizontal ? [x0, y0, x0 + dx, y0, x1, y1 - dy, x1, y1] : [x0, y0, x0, y0 + dy, x1 - dx, y1, x1, y1];
 }
 
-/** Box with its lower left corner at the origin; corners rounded by `cornerMm` (at most half the shorter side). */
-export function boxShape(widthMm: number, heightMm: number, cornerMm = 0): Outline {
+/** How the corners of a box are taken off: rounded outward, cut straight, or scooped inward. */
+export type CornerKind = 'round' | 'cut' | 'scoop';
+
+/** One corner from where it begins to where it ends, round the box's own corner point. */
+function cornerSpan(from: readonly [number, number], to: readonly [number, number], firstHorizontal: boolean, kind: CornerKind): Span {
+  const [x0, y0] = from;
+  const [x1, y1] = to;
+  if (kind === 'cut') return [x0, y0, x1, y1];
+  return quarter(x0, y0, x1, y1, kind === 'round' ? firstHorizontal : !firstHorizontal);
+}
+
+/** Box with its lower left corner at the origin; corners taken off by `cornerMm` (at most half the shorter side). */
+export function boxShape(widthMm: number, heightMm: number, cornerMm = 0, kind: CornerKind = 'round'): Outline {
   checkSize(widthMm, heightMm);
   const r = Math.min(Math.max(cornerMm, 0), widthMm / 2, heightMm / 2);
   const [w, h] = [widthMm, heightMm];
@@ -37,7 +48,12 @@ export function boxShape(widthMm: number, heightMm: number, cornerMm = 0): Outli
   const corners: Span[] =
     r === 0
       ? []
-      : [quarter(w - r, 0, w, r, true), quarter(w, h - r, w - r, h, false), quarter(r, h, 0, h - r, true), quarter(0, r, r, 0, false)];
+      : [
+          cornerSpan([w - r, 0], [w, r], true, kind),
+          cornerSpan([w, h - r], [w - r, h], false, kind),
+          cornerSpan([r, h], [0, h - r], true, kind),
+          cornerSpan([0, r], [r, 0], false, kind),
+        ];
   const spans = sides.flatMap((side, i) => [side, ...corners.slice(i, i + 1)]);
   const present = spans.filter((s) => s.length === 8 || s[0] !== s[2] || s[1] !== s[3]);
   return { contours: [{ closed: true, spans: present }] };

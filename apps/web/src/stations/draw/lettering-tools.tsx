@@ -64,6 +64,7 @@ export function LetteringTools({ item }: { item: LetteringItem }) {
       <div title="Capitals at 20 minutes of arc read well (ISO 9241-303), at 5 they are just made out by normal sight (ISO 8596). Script, thin strokes and poor light shorten both.">
         <Figure name="Reads well up to">{say(distance.wellMm)}</Figure>
         <Figure name="Just made out at">{say(distance.atMostMm)}</Figure>
+        <p className="text-2xs text-ink-soft">Capitals at 20′ of arc (ISO 9241-303) and at 5′ (ISO 8596)</p>
       </div>
     </>
   );

@@ -21,6 +21,7 @@ import { LengthField } from '../../ui/fields.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { usePlacingPreview, type PlacingPreview } from './overlay.tsx';
 import { guidesThrough } from './shape-cards.tsx';
+import { useMeasured } from './tools/measure-tool.tsx';
 
 interface Placed {
   id: string;
@@ -84,6 +85,8 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
   const [axis, setAxis] = useState<Axis>('x');
   const [spacing, setSpacing] = useState<Spacing>('gap');
   const [distance, setDistance] = useState(10);
+  const measured = useMeasured((state) => state.measured);
+  const measuredMm = measured && Math.round(Math.hypot(measured.to.x - measured.from.x, measured.to.y - measured.from.y) * 100) / 100;
   const boxes = placed.map(({ box }) => box);
   const result = distribute(boxes, axis, spacing, distance);
   return (
@@ -108,6 +111,11 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
         onChange={(next) => setSpacing(next)}
       />
       <LengthField wide label="Distance" mm={distance} unit={unit} onChange={setDistance} />
+      {measuredMm === undefined || Math.abs(measuredMm - distance) < 0.005 ? null : (
+        <button type="button" className="self-start text-[13px] text-teal underline" onClick={() => setDistance(measuredMm)}>
+          Take what was measured: {describeLength(measuredMm, unit)}
+        </button>
+      )}
       <div {...shows(() => previewOf(placed, axis, result.shifts, spacing))} className="text-2xs text-ink-soft underline decoration-dotted">
         Point here to see it on the drawing
       </div>

@@ -123,7 +123,28 @@ export function ShapeCard({ item }: { item: PlainShape }) {
         ) : null}
       </div>
       {item.kind === 'box' ? (
-        <LengthField wide label="Rounded corners" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
+        <>
+          <LengthField
+            wide
+            label="Corners taken off by"
+            mm={item.cornerMm}
+            unit={unit}
+            minMm={0}
+            onChange={(cornerMm) => set({ cornerMm })}
+          />
+          {item.cornerMm > 0 ? (
+            <PickRow
+              label="Kind of corners"
+              value={item.corner ?? 'round'}
+              options={[
+                { value: 'round', label: 'Rounded', content: 'Round' },
+                { value: 'cut', label: 'Cut straight', content: 'Cut' },
+                { value: 'scoop', label: 'Scooped inward', content: 'Scooped' },
+              ]}
+              onChange={(corner) => set({ corner })}
+            />
+          ) : null}
+        </>
       ) : null}
       {item.kind === 'arc' ? (
         <PickRow

@@ -1,7 +1,7 @@
 /** The weld family on the ticket: each operation shows what it would make before it is applied. */
 import { mapOutline, parsePath, formatPath, bounds, joinBoxes, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
 import { AppError } from '@lorvek/core';
-import { pageOf, replaceItems, type ShapeItem } from '@lorvek/model';
+import { filmOf, pageOf, replaceItems, type ShapeItem } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
@@ -28,13 +28,19 @@ const SHADES = ['#0d5c5f', '#4a9a93', '#16202e', '#8a5200', '#6d7f8c', '#9bb8b2'
 type Preview = { shapes: Made[] } | { why: string };
 
 function PreviewPicture({ shapes }: { shapes: readonly Made[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const inFilms = new Set(shapes.map((shape) => shape.film)).size > 1;
   const outlines = shapes.map((shape) => mapOutline([1, 0, 0, -1, shape.matrix[4], -shape.matrix[5]], parsePath(shape.path)));
   const box = outlines.reduce<Box>((sum, outline) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
   const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
   return (
     <svg viewBox={`${box.minX} ${box.minY} ${width} ${height}`} className="h-10 w-full" aria-hidden>
       {outlines.map((outline, i) => (
-        <path key={i} d={formatPath(outline, 2)} fill={SHADES[i % SHADES.length]} />
+        <path
+          key={i}
+          d={formatPath(outline, 2)}
+          fill={(inFilms ? filmOf(drawing, shapes[i]?.film ?? null)?.hex : undefined) ?? SHADES[i % SHADES.length]}
+        />
       ))}
     </svg>
   );
