@@ -149,7 +149,7 @@ test('a picture is scaled by a known length, and another one by the same scale',
   await newJob(page, 'Picture');
   const png = writePng(400, 200, (x, y) => (x > 100 && x < 300 && y > 90 && y < 110 ? [20, 20, 20] : [200, 210, 220]));
   const place = (name: string): Promise<void> =>
-    page.getByLabel('Picture to place').setInputFiles({ name, mimeType: 'image/png', buffer: png });
+    page.getByLabel('File to bring in').setInputFiles({ name, mimeType: 'image/png', buffer: png });
   await place('quay.png');
   await expect(page.getByText('400 × 200')).toBeVisible();
   const width = await fieldValue(page, 'Width');
@@ -201,5 +201,27 @@ test('the weld family shows its results before; parts and copies are made; items
   await expect(page.getByLabel('Words', { exact: true })).toHaveValue('FERRY');
   await page.getByRole('button', { name: 'All small letters' }).click();
   await expect(page.getByLabel('Words', { exact: true })).toHaveValue('ferry');
+  await saved(page);
+});
+
+test('a customer’s SVG comes in at true size, its colours on films, with a report of what was changed', async ({ page }) => {
+  await newJob(page, 'Customer file');
+  await takeFilm(page, 'Buoy red');
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100"><script>alert(1)</script>
+    <style>.r{fill:#c4281f}</style><rect class="r" x="10" y="10" width="80" height="50"/>
+    <path d="M20 80H120" fill="none" stroke="#0000ff" stroke-width="6"/></svg>`;
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'logo.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
+  await expect(page.getByText('Import report')).toBeVisible();
+  await expect(page.getByText('200 mm × 100 mm')).toBeVisible();
+  await expect(page.getByText('A script in the file was left out')).toBeVisible();
+  await expect(page.getByText('Strokes were turned into shapes')).toBeVisible();
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(110);
+  await expect(page.getByText('1 item without a film')).toBeVisible();
+  await page.getByLabel('File to bring in').waitFor({ state: 'detached' });
+  await page.keyboard.press('Escape');
+  await page
+    .getByLabel('File to bring in')
+    .setInputFiles({ name: 'torn.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('no drawing') });
+  await expect(page.getByText(/This is not an SVG file/)).toBeVisible();
   await saved(page);
 });

@@ -13,12 +13,22 @@ export interface Artwork {
   readonly items: readonly ArtworkItem[];
 }
 
+export interface ArtworkStroke {
+  readonly hex: string;
+  readonly widthMm: number;
+  readonly dashMm?: readonly number[];
+  readonly dashOffsetMm?: number;
+  readonly cap?: 'butt' | 'round' | 'square';
+  readonly join?: 'mitre' | 'round' | 'bevel';
+  readonly mitreLimit?: number;
+}
+
 export interface ArtworkItem {
   readonly outline: Outline;
   readonly closed: boolean;
   /** `#rrggbb` */
   readonly fill?: string;
-  readonly stroke?: { readonly hex: string; readonly widthMm: number; readonly dashMm?: readonly number[] };
+  readonly stroke?: ArtworkStroke;
   readonly layer?: string;
   readonly name?: string;
 }

@@ -51,7 +51,7 @@ export {
   startY,
   subSpan,
 } from './span.ts';
-export { dropOverlap, keepOverlap, knockOut, split, weld } from './weld/weld.ts';
+export { dropOverlap, evenOdd, keepOverlap, knockOut, split, weld } from './weld/weld.ts';
 export { offset, type OffsetOptions } from './offset/offset.ts';
 export { strokeToShape, type StrokeOptions } from './offset/stroke-to-shape.ts';
 export { deviation } from './deviation.ts';

@@ -11,6 +11,7 @@ import { useView } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
+import { importDrawing } from './import-card.tsx';
 import { newPicture } from './new-items.ts';
 import { takeLastScale, useKnown } from './tools/known-length-tool.tsx';
 
@@ -33,30 +34,36 @@ export async function placePicture(file: File, at?: Point): Promise<void> {
   }
 }
 
+/** Takes a file in by what it is: a drawing as items, a picture as a picture. */
+async function takeFile(file: File, at?: Point): Promise<void> {
+  if (file.type === 'image/svg+xml' || /\.svg$/i.test(file.name)) await importDrawing(file, at);
+  else if (PICTURES.test(file.type)) await placePicture(file, at);
+  else toast.warning(`“${file.name}” cannot be brought in: SVG drawings and PNG, JPEG, WebP, GIF and BMP pictures can.`);
+}
+
 export async function takeDroppedFiles(files: readonly File[], at: Point): Promise<void> {
   for (const file of files.slice(0, 8)) {
-    if (PICTURES.test(file.type)) await placePicture(file, at);
-    else toast.warning(`“${file.name}” is no picture that can be placed: PNG, JPEG, WebP, GIF and BMP can.`);
+    await takeFile(file, at);
   }
 }
 
-export function PlacePictureButton() {
+export function BringInButton() {
   const input = useRef<HTMLInputElement>(null);
   return (
     <>
       <Button size="small" onClick={() => input.current?.click()}>
-        <ImagePlus size={14} /> Place a picture
+        <ImagePlus size={14} /> Bring in a drawing or picture
       </Button>
       <input
         ref={input}
         type="file"
-        aria-label="Picture to place"
-        accept="image/png,image/jpeg,image/webp,image/gif,image/bmp"
+        aria-label="File to bring in"
+        accept=".svg,image/svg+xml,image/png,image/jpeg,image/webp,image/gif,image/bmp"
         className="hidden"
         onChange={(event) => {
           const [file] = event.target.files ?? [];
           event.target.value = '';
-          if (file) void placePicture(file);
+          if (file) void takeFile(file);
         }}
       />
     </>

@@ -28,8 +28,9 @@ import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
+import { ImportCard } from './import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
-import { PictureCard, PlacePictureButton } from './picture-card.tsx';
+import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';
 import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
 import { splitIntoParts, WeldCard } from './weld-card.tsx';
@@ -190,7 +191,7 @@ function DrawingCards() {
             onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
           />
         </div>
-        <PlacePictureButton />
+        <BringInButton />
         <label className="flex items-center justify-between">
           Colour
           <input
@@ -276,6 +277,7 @@ export function DrawTicket() {
   return (
     <>
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
+      {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
       {items.length === 1 && only ? <KindCards item={only} /> : null}
       {items.length === 1 && only && only.kind !== 'group' && !isAid(only) ? <TreatmentsCard item={only} /> : null}
       <ItemCard items={items} ids={selection} />

@@ -21,7 +21,9 @@ import { findRuns, SegmentIndex } from './provenance.ts';
 import { rebuildRing, toOutline } from './rebuild.ts';
 
 type Operation = 'union' | 'intersection' | 'difference' | 'xor';
-type Fill = 'nonzero' | 'positive';
+type Fill = 'nonzero' | 'positive' | 'evenodd';
+
+const FILL_RULE: Record<Fill, FillRule> = { nonzero: FillRule.NonZero, positive: FillRule.Positive, evenodd: FillRule.EvenOdd };
 
 const CLIP_TYPE: Record<Operation, ClipType> = {
   union: ClipType.Union,
@@ -56,7 +58,7 @@ export function clipContours(
   const table = makeCurveTable(subjects, clips);
   if (table.rings.length === 0) return EMPTY_OUTLINE;
   const vertices = preSnap(table, makeVertices(table));
-  const rule = fill === 'nonzero' ? FillRule.NonZero : FillRule.Positive;
+  const rule = FILL_RULE[fill];
   const polygons = Clipper.booleanOp(CLIP_TYPE[operation], polygonsOf(table, vertices, 0), polygonsOf(table, vertices, 1), rule);
   const index = new SegmentIndex(table, vertices);
   return toOutline(polygons.map((ring) => rebuildRing(findRuns(ring, index), table, index)));
@@ -128,3 +130,6 @@ export function split(items: readonly Outline[]): Outline[] {
   }
   return pieces;
 }
+
+/** The outline of what an odd number of the contours encloses, as other programs fill by the even-odd rule. */
+export const evenOdd = (outline: Outline): Outline => clipContours('union', outline.contours, [], 'evenodd');

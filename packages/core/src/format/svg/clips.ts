@@ -1,0 +1,125 @@
+/** Clips and masks of the SVG reader, as outlines on the page in px. Source: SVG 2 and CSS Masking 1 (W3C). */
+import type { Box, Matrix, Outline } from '../../types/index.ts';
+import { bounds, EMPTY_OUTLINE, isEmptyBox } from '../../geometry/outline.ts';
+import { compose, IDENTITY, mapOutline, translation } from '../../geometry/transform.ts';
+import { boxShape } from '../../geometry/shapes.ts';
+import { keepOverlap, knockOut, weld } from '../../geometry/weld/weld.ts';
+import { shapeOutline } from './shapes.ts';
+import { inherit, INITIAL, paintOf } from './style.ts';
+import { filled, SHAPES, type State } from './support.ts';
+import { length, luminance, transform, unitBox } from './values.ts';
+import type { XmlElement } from './xml.ts';
+
+/** What the reader lends to its clips. */
+export interface Source {
+  valuesOf(element: XmlElement): ReadonlyMap<string, string>;
+  find(reference: string | undefined): XmlElement | undefined;
+  remark(code: string, text: string): void;
+  tick(): void;
+}
+
+export class Clips {
+  private readonly source: Source;
+
+  constructor(source: Source) {
+    this.source = source;
+  }
+
+  /** Everything that an element paints, as outlines on the page in px; for clips and masks. */
+  private silhouette(element: XmlElement, state: State): { outline: Outline; bright: boolean }[] {
+    this.source.tick();
+    const values = this.source.valuesOf(element);
+    if (!element.isSvg || values.get('display') === 'none') return [];
+    const style = inherit(state.style, values, state.context);
+    const own: State = { ...state, style, matrix: compose(state.matrix, transform(values.get('transform'), state.context)) };
+    if (element.name === 'use') {
+      const target = this.source.find(values.get('href'));
+      if (!target || state.uses.length > 50) return [];
+      const shift = translation(length(values.get('x'), state.context, 'x') ?? 0, length(values.get('y'), state.context, 'y') ?? 0);
+      return this.silhouette(target, { ...own, matrix: compose(own.matrix, shift), uses: [...state.uses, 'x'] });
+    }
+    if (element.name === 'g') return element.children.flatMap((child) => this.silhouette(child, own));
+    if (!SHAPES.has(element.name) || !style.visible) return [];
+    const { outline } = shapeOutline(element.name, values, state.context);
+    const paint = paintOf(style.fill);
+    const clip = this.clipOf(element, values, { ...own, clip: undefined });
+    const shape = mapOutline(own.matrix, outline);
+    const area = (rule: string): Outline => (clip ? keepOverlap([filled(shape, rule), clip]) : filled(shape, rule));
+    const alpha = (paint.kind === 'colour' ? paint.alpha : 1) * style.fillAlpha * Number(values.get('opacity') ?? 1);
+    const bright = paint.kind === 'colour' ? luminance(paint.hex) * alpha > 0.5 : paint.kind === 'server';
+    return [{ outline: area(state.inMarker ? style.clipRule : style.fillRule), bright }];
+  }
+
+  private boxOf(element: XmlElement, state: State): Box {
+    const flat: State = { ...state, matrix: IDENTITY, clip: undefined };
+    const visit = (one: XmlElement, matrix: Matrix): Outline[] => {
+      const values = this.source.valuesOf(one);
+      if (SHAPES.has(one.name)) return [mapOutline(matrix, shapeOutline(one.name, values, flat.context).outline)];
+      return one.children.flatMap((child) =>
+        visit(child, compose(matrix, transform(this.source.valuesOf(child).get('transform'), flat.context))),
+      );
+    };
+    return bounds({ contours: visit(element, IDENTITY).flatMap((outline) => outline.contours) });
+  }
+
+  /** The clip that applies to an element: what came from above, its clip-path and its mask. Page px. */
+  clipOf(element: XmlElement, values: ReadonlyMap<string, string>, state: State): Outline | undefined {
+    let clip = state.clip;
+    const reference = values.get('clip-path');
+    if (reference && reference !== 'none') {
+      const found = this.source.find(reference);
+      if (found?.name === 'clipPath') {
+        const own = this.clipPath(found, element, state, 0);
+        clip = clip ? keepOverlap([clip, own]) : own;
+      }
+    }
+    const mask = this.source.find(values.get('mask'));
+    if (mask?.name === 'mask') {
+      const own = this.mask(mask, element, state);
+      clip = clip ? keepOverlap([clip, own]) : own;
+    }
+    return clip;
+  }
+
+  private unitsOf(element: XmlElement, state: State): Matrix | undefined {
+    const box = this.boxOf(element, state);
+    return isEmptyBox(box) || box.maxX === box.minX || box.maxY === box.minY ? undefined : unitBox(box);
+  }
+
+  private clipPath(clipPath: XmlElement, element: XmlElement, state: State, depth: number): Outline {
+    const values = this.source.valuesOf(clipPath);
+    const units = values.get('clipPathUnits') === 'objectBoundingBox' ? this.unitsOf(element, state) : IDENTITY;
+    if (!units || depth > 8) return EMPTY_OUTLINE;
+    const matrix = compose(compose(state.matrix, transform(values.get('transform'), state.context)), units);
+    const inner: State = { ...state, matrix, clip: undefined, style: inherit(INITIAL, values, state.context), inMarker: true };
+    const shapes = clipPath.children.flatMap((child) => this.silhouette(child, inner)).map(({ outline }) => outline);
+    let out = shapes.length > 0 ? weld(shapes) : EMPTY_OUTLINE;
+    const again = this.source.find(values.get('clip-path'));
+    if (again?.name === 'clipPath') out = keepOverlap([out, this.clipPath(again, element, state, depth + 1)]);
+    return out;
+  }
+
+  private mask(mask: XmlElement, element: XmlElement, state: State): Outline {
+    const values = this.source.valuesOf(mask);
+    const box = this.boxOf(element, state);
+    const byBox = values.get('maskUnits') !== 'userSpaceOnUse';
+    const context = byBox ? { ...state.context, width: 1, height: 1 } : state.context;
+    const of = (name: string, axis: 'x' | 'y', usual: string): number => length(values.get(name) ?? usual, context, axis) ?? 0;
+    const frame = boxShape(Math.max(1e-9, of('width', 'x', '120%')), Math.max(1e-9, of('height', 'y', '120%')));
+    const region = mapOutline(compose(byBox ? unitBox(box) : IDENTITY, translation(of('x', 'x', '-10%'), of('y', 'y', '-10%'))), frame);
+    const units = values.get('maskContentUnits') === 'objectBoundingBox' ? unitBox(box) : IDENTITY;
+    const inner: State = {
+      ...state,
+      matrix: compose(state.matrix, units),
+      clip: undefined,
+      style: inherit(INITIAL, values, state.context),
+      inMarker: false,
+    };
+    const usesAlpha = values.get('mask-type') === 'alpha' || values.get('mask-mode') === 'alpha';
+    let shown: Outline = EMPTY_OUTLINE;
+    for (const { outline, bright } of mask.children.flatMap((child) => this.silhouette(child, inner)))
+      shown = bright || usesAlpha ? weld([shown, outline]) : knockOut(shown, [outline]);
+    this.source.remark('mask', 'A mask was taken as a plain outline: bright parts show, dark ones do not.');
+    return keepOverlap([shown, mapOutline(state.matrix, region)]);
+  }
+}
