@@ -54,7 +54,7 @@ const lettering = (id: string, text: string, film: Film, fields: Partial<Letteri
   type: 'item',
   kind: 'lettering',
   id,
-  name: text,
+  name: text.replace('\n', ' '),
   film: film.id,
   matrix: at(0, 0),
   text,

@@ -28,7 +28,7 @@ export interface PreparedSheet {
   readonly findings: readonly Finding[];
   readonly areaMm2: number;
   readonly cutMm: number;
-  readonly itemCount: number;
+  readonly itemIds: readonly string[];
 }
 
 /** Films that the drawing's scope takes, in strip order. */
@@ -82,7 +82,7 @@ export function prepareSheet(drawing: Drawing, filmId: string, material: Materia
     ],
     areaMm2: area(cut),
     cutMm: pathLength(cut) + pathLength(weed),
-    itemCount: leaves.length,
+    itemIds: leaves.map((leaf) => leaf.id),
   };
 }
 

@@ -47,7 +47,7 @@ function KnownRow() {
   return (
     <SettingRow>
       <span className="numerals whitespace-nowrap text-ink-soft">now {describeLength(Math.round(plan.nowMm * 100) / 100, unit)}</span>
-      <div className="w-52">
+      <div className="w-44">
         <LengthField label="Real length" mm={real} unit={unit} minMm={0.1} onChange={setReal} />
       </div>
       <span className="numerals whitespace-nowrap" data-testid="known-percent">

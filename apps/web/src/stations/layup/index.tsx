@@ -31,7 +31,8 @@ function useActive(): PreparedSheet | undefined {
 /** In words what will be cut. */
 export function describeScope(scope: Scope, sheets: readonly PreparedSheet[]): string {
   const films = sheets.map((sheet) => sheet.film.name).join(', ');
-  const items = sheets.reduce((sum, sheet) => sum + sheet.itemCount, 0);
+  // an item with treatments is cut from several films and still one item
+  const items = new Set(sheets.flatMap((sheet) => sheet.itemIds)).size;
   if (sheets.length === 0) return 'Nothing: no item in this choice is cut from a film.';
   const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? 'film' : 'films'} (${films})`;
   if (scope.kind === 'everything') return `Everything: ${from}.`;

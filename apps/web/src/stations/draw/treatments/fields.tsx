@@ -282,7 +282,7 @@ function CircleFields({ t, change }: { t: BendTreatment; change: Change<BendTrea
       <Row
         label="Lines run"
         value={t.sides}
-        options={words(['both', 'Over and under'], ['over', 'Over'], ['under', 'Under'])}
+        options={words(['both', 'Both'], ['over', 'Over'], ['under', 'Under'])}
         onChange={(sides) => change({ sides })}
       />
       <Numbers
