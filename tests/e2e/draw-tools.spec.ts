@@ -209,13 +209,16 @@ test('a customer’s SVG comes in at true size, its colours on films, with a rep
   await takeFilm(page, 'Buoy red');
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100"><script>alert(1)</script>
     <style>.r{fill:#c4281f}</style><rect class="r" x="10" y="10" width="80" height="50"/>
-    <path d="M20 80H120" fill="none" stroke="#0000ff" stroke-width="6"/></svg>`;
+    <path d="M20 80H120" fill="none" stroke="#0000ff" stroke-width="6"/>
+    <text x="120" y="40" font-family="Anton" font-size="20" fill="#c4281f">INN</text><text y="9" font-family="Nowhere Sans">gone</text></svg>`;
   await page.getByLabel('File to bring in').setInputFiles({ name: 'logo.svg', mimeType: 'image/svg+xml', buffer: Buffer.from(svg) });
   await expect(page.getByText('Import report')).toBeVisible();
   await expect(page.getByText('200 mm × 100 mm')).toBeVisible();
   await expect(page.getByText('A script in the file was left out')).toBeVisible();
   await expect(page.getByText('Strokes were turned into shapes')).toBeVisible();
-  await expect.poll(() => fieldValue(page, 'Width')).toBe(110);
+  await expect(page.getByText('Text was turned into outlines.')).toBeVisible();
+  await expect(page.getByText(/“gone” was left out/)).toBeVisible();
+  await expect.poll(() => fieldValue(page, 'Width')).toBeGreaterThan(125);
   await expect(page.getByText('1 item without a film')).toBeVisible();
   await page.getByLabel('File to bring in').waitFor({ state: 'detached' });
   await page.keyboard.press('Escape');

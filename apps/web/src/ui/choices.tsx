@@ -92,7 +92,7 @@ export function PickRow<V extends string>({
           value={option.value}
           aria-label={option.label}
           title={option.label}
-          className="-ml-px flex h-7 min-w-8 flex-1 items-center justify-center border border-line-strong bg-sheet px-1 text-[13px] whitespace-nowrap first:ml-0 hover:bg-teal-wash data-[state=on]:relative data-[state=on]:border-teal data-[state=on]:bg-teal-wash data-[state=on]:font-semibold"
+          className="-ml-px flex h-7 min-w-8 flex-auto items-center justify-center border border-line-strong bg-sheet px-1 text-[13px] whitespace-nowrap first:ml-0 hover:bg-teal-wash data-[state=on]:relative data-[state=on]:border-teal data-[state=on]:bg-teal-wash data-[state=on]:font-semibold"
         >
           {option.content}
         </ToggleGroup.Item>

@@ -82,6 +82,13 @@ async function pieces(drawing: Drawing): Promise<PiecesOf> {
   };
 }
 
+/** A font of the shop by the name that a file calls it. */
+async function fontByFamily(family: string): Promise<Font | undefined> {
+  const wanted = family.toLowerCase().replace(/\s+/g, ' ');
+  const entry = (await entries()).find((font) => font.name.toLowerCase() === wanted || font.id === wanted.replace(/ /g, '-'));
+  return entry && fontById(entry.id);
+}
+
 async function covering(text: string): Promise<string[]> {
   const fonts = await entries();
   const missing = await Promise.all(
@@ -109,7 +116,7 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
     case 'weld':
       return weldOperands(asked.input.kind, asked.input.operands);
     case 'import-svg':
-      return importSvg(asked.input.bytes, asked.input.films);
+      return importSvg(asked.input.bytes, asked.input.films, fontByFamily);
     case 'covering':
       return covering(asked.input.text);
   }

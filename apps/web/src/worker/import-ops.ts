@@ -1,6 +1,7 @@
 /** Files of other programs to items: pure, for the worker. Strokes get their real outline, colours the nearest film. */
 import { bounds, formatPath, mapOutline, strokeToShape, translation, type Outline } from '@lorvek/core/geometry';
 import { readSvg, type ArtworkItem, type ImportedArtwork, type Remark } from '@lorvek/core/format';
+import { setLettering, type Font } from '@lorvek/core/lettering';
 import type { ShapeItem } from '@lorvek/model';
 
 export interface ImportFilm {
@@ -65,9 +66,43 @@ function outlineOf({ outline, stroke }: ArtworkItem): Outline {
 
 const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;
 
+/** Fonts of the shop by what a file calls them; undefined when the shop has none of that name. */
+export type FontByFamily = (family: string) => Promise<Font | undefined>;
+
+/** First name of a CSS font list, without quotes. */
+const familyName = (list: string): string => (list.split(',')[0] ?? '').trim().replace(/^["']|["']$/g, '');
+
+/** Reads the file; when it has text, once more with the fonts that it names. */
+async function readWithFonts(bytes: Uint8Array, fontOf: FontByFamily): Promise<ImportedArtwork> {
+  const families = new Set<string>();
+  const plain = await readSvg(bytes, {
+    textOutline: ({ family }) => {
+      families.add(familyName(family));
+      return undefined;
+    },
+  });
+  const fonts = new Map<string, Font>();
+  for (const family of families) {
+    const font = await fontOf(family);
+    if (font) fonts.set(family, font);
+  }
+  if (fonts.size === 0) return plain;
+  return readSvg(bytes, {
+    textOutline: ({ family, text, sizePx }) => {
+      const font = fonts.get(familyName(family));
+      if (!font) return undefined;
+      const set = setLettering({ text, font, capHeightMm: Math.max(0.5, sizePx * font.capHeightEm) });
+      const [line] = set.lines;
+      // the ink begins at zero there; in the file the pen does
+      const pen = line?.carets[0] ?? 0;
+      return { outline: mapOutline(translation(-pen, 0), set.outline), advancePx: (line?.carets.at(-1) ?? 0) - pen };
+    },
+  });
+}
+
 /** @throws AppError `input.svg`, `limit.svg` */
-export async function importSvg(bytes: Uint8Array, films: readonly ImportFilm[]): Promise<Imported> {
-  const art = await readSvg(bytes);
+export async function importSvg(bytes: Uint8Array, films: readonly ImportFilm[], fontOf: FontByFamily): Promise<Imported> {
+  const art = await readWithFonts(bytes, fontOf);
   const matches = new Map<string, { film: string | null; difference: number; count: number }>();
   const shapes: Omit<ShapeItem, 'id'>[] = [];
   const hexes: string[] = [];
