@@ -228,3 +228,22 @@ test('a customer’s SVG comes in at true size, its colours on films, with a rep
   await expect(page.getByText(/This is not an SVG file/)).toBeVisible();
   await saved(page);
 });
+
+test('the drawing is painted also while changes come in every frame', async ({ page }) => {
+  await newJob(page, 'Steady');
+  await takeFilm(page, 'Coal black');
+  await write(page, 'TIDE');
+  const pictures = await page.evaluate(async () => {
+    const host = document.querySelector('[data-drawing]') as HTMLElement;
+    const canvas = host.querySelector('canvas') as HTMLCanvasElement;
+    const seen = new Set<string>();
+    for (let k = 0; k < 24; k++) {
+      host.dispatchEvent(new WheelEvent('wheel', { deltaX: 12, shiftKey: true, bubbles: true, cancelable: true }));
+      await new Promise(requestAnimationFrame);
+      const { data } = (canvas.getContext('2d') as CanvasRenderingContext2D).getImageData(0, canvas.height / 2, canvas.width, 1);
+      seen.add(Array.from(data.filter((_, i) => i % 16 === 0)).join(' '));
+    }
+    return seen.size;
+  });
+  expect(pictures).toBeGreaterThan(6);
+});
