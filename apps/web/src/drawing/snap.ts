@@ -3,10 +3,10 @@
  * surface, nodes, the grid, equal gaps. The nearest within reach wins; points go before lines.
  */
 import { isEmptyBox, mapPoint, startX, startY, endX, endY, type Box, type Point } from '@lorvek/core/geometry';
-import { isAid, itemOf, leavesOf, pageOf, type Drawing } from '@lorvek/model';
+import { isAid, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { create } from 'zustand';
 import { outlineOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
-import { frameOf } from './selection.ts';
+import { anchorPlace, frameOf, type Frame } from './selection.ts';
 import type { View } from './view.ts';
 
 export interface SnapSettings {
@@ -40,7 +40,6 @@ interface SnapLine {
   readonly axis: 'x' | 'y';
   readonly mm: number;
   readonly reason: string;
-  readonly item?: string;
 }
 
 interface SnapPoint extends Point {
@@ -59,15 +58,14 @@ const REACH_PX = 7;
 const MOST_ITEMS = 2000;
 const MOST_NODES = 20_000;
 
-function linesOfBox(box: Box, name: string, item?: string): SnapLine[] {
-  const own = item === undefined ? {} : { item };
+function linesOfBox(box: Box, name: string): SnapLine[] {
   return [
-    { axis: 'x', mm: box.minX, reason: `left edge of ${name}`, ...own },
-    { axis: 'x', mm: (box.minX + box.maxX) / 2, reason: `centre of ${name}`, ...own },
-    { axis: 'x', mm: box.maxX, reason: `right edge of ${name}`, ...own },
-    { axis: 'y', mm: box.minY, reason: `lower edge of ${name}`, ...own },
-    { axis: 'y', mm: (box.minY + box.maxY) / 2, reason: `centre of ${name}`, ...own },
-    { axis: 'y', mm: box.maxY, reason: `upper edge of ${name}`, ...own },
+    { axis: 'x', mm: box.minX, reason: `left edge of ${name}` },
+    { axis: 'x', mm: (box.minX + box.maxX) / 2, reason: `centre of ${name}` },
+    { axis: 'x', mm: box.maxX, reason: `right edge of ${name}` },
+    { axis: 'y', mm: box.minY, reason: `lower edge of ${name}` },
+    { axis: 'y', mm: (box.minY + box.maxY) / 2, reason: `centre of ${name}` },
+    { axis: 'y', mm: box.maxY, reason: `upper edge of ${name}` },
   ];
 }
 
@@ -105,26 +103,20 @@ export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): Sna
     const box = placedBoxOf(outline, leaf.matrix);
     if (isEmptyBox(box)) continue;
     const name = `“${short(leaf.name)}”`;
+    const frame = frameOf(drawing, [leaf.id]);
     if (settings.items && leaf.kind !== 'picture') {
-      lines.push(...linesOfBox(box, name, leaf.id));
+      lines.push(...linesOfBox(box, name));
       boxes.push(box);
-      const frame = frameOf(drawing, [leaf.id]);
       if (frame)
-        for (const [u, v, what] of NINE) {
-          const p = mapPoint(frame.matrix, {
-            x: frame.box.minX + u * (frame.box.maxX - frame.box.minX),
-            y: frame.box.minY + v * (frame.box.maxY - frame.box.minY),
-          });
-          points.push({ ...p, reason: `${what} of ${name}`, fast: { item: leaf.id, u, v } });
-        }
+        for (const [u, v, what] of NINE)
+          points.push({ ...anchorPlace(frame, { x: u, y: v }), reason: `${what} of ${name}`, fast: { item: leaf.id, u, v } });
     }
-    if (settings.nodes && !isAid(leaf)) addNodes(points, leaf, drawing, name);
+    if (settings.nodes && !isAid(leaf)) addNodes(points, leaf, frame, name);
   }
   return { lines, points, boxes };
 }
 
-function addNodes(points: SnapPoint[], leaf: ReturnType<typeof leavesOf>[number], drawing: Drawing, name: string): void {
-  const frame = frameOf(drawing, [leaf.id]);
+function addNodes(points: SnapPoint[], leaf: LeafItem, frame: Frame | undefined, name: string): void {
   for (const { outline } of piecesOf(leaf)) {
     for (const contour of outline.contours) {
       const ends = contour.spans.map((span) => ({ x: startX(span), y: startY(span) }));
@@ -133,16 +125,14 @@ function addNodes(points: SnapPoint[], leaf: ReturnType<typeof leavesOf>[number]
       for (const end of ends) {
         if (points.length > MOST_NODES) return;
         const p = mapPoint(leaf.matrix, end);
-        points.push({ ...p, reason: `node of ${name}`, ...(frame ? { fast: fastenAt(drawing, leaf.id, p) } : {}) } as SnapPoint);
+        points.push({ ...p, reason: `node of ${name}`, ...(frame ? { fast: fastenAt(frame, leaf.id, p) } : {}) });
       }
     }
   }
 }
 
 /** A place as a share of an item's frame. */
-function fastenAt(drawing: Drawing, id: string, p: Point): { item: string; u: number; v: number } | undefined {
-  const frame = frameOf(drawing, [id]);
-  if (!frame) return undefined;
+function fastenAt(frame: Frame, id: string, p: Point): { item: string; u: number; v: number } {
   const [a, b, c, d, e, f] = frame.matrix;
   const det = a * d - b * c;
   const [x, y] = [(d * (p.x - e) - c * (p.y - f)) / det, (a * (p.y - f) - b * (p.x - e)) / det];
@@ -286,11 +276,5 @@ export function snapBox(targets: SnapTargets, box: Box, view: View): Snapped {
 export function fastenedPlace(drawing: Drawing, item: string, u: number, v: number): Point | undefined {
   if (!itemOf(drawing, item)) return undefined;
   const frame = frameOf(drawing, [item]);
-  return (
-    frame &&
-    mapPoint(frame.matrix, {
-      x: frame.box.minX + u * (frame.box.maxX - frame.box.minX),
-      y: frame.box.minY + v * (frame.box.maxY - frame.box.minY),
-    })
-  );
+  return frame && anchorPlace(frame, { x: u, y: v });
 }

@@ -1,6 +1,5 @@
 /** Further tools of the lettering card: case, single letters, fitting, reading distance, axes, a missing font. */
 import { readingDistance } from '@lorvek/core/lettering/reading-distance';
-import { describeLength } from '@lorvek/core/units';
 import {
   itemOf,
   leavesOf,
@@ -272,9 +271,3 @@ export function MissingFont({ item }: { item: LetteringItem }) {
     </Notice>
   );
 }
-
-/** Length in the page's unit. */
-export const useSay = () => {
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  return (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
-};

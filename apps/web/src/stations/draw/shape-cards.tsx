@@ -13,6 +13,7 @@ import {
   thinOut,
   type NodeAddress,
   type Outline,
+  type ThinnedOut,
 } from '@lorvek/core/geometry';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import {
@@ -30,7 +31,7 @@ import {
   type ShapeItem,
 } from '@lorvek/model';
 import { Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
@@ -287,11 +288,21 @@ export function NodesCard({ item }: { item: ShapeItem }) {
   );
 }
 
+const MOST_PREVIEWED = 4000;
+/** What thinning would give is worked out once the nodes lie still, not at every step of a drag. */
+const SETTLED_MS = 200;
+
 /** Fewer nodes within a tolerance, with what it would come to before it is done. */
 function ThinOut({ item, outline }: { item: ShapeItem; outline: Outline }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const [tolerance, setTolerance] = useState(0.05);
-  const thin = nodeCount(outline) <= 4000 ? thinOut(outline, tolerance) : undefined;
+  const [thin, setThin] = useState<ThinnedOut>();
+  useEffect(() => {
+    setThin(undefined);
+    if (nodeCount(outline) > MOST_PREVIEWED) return undefined;
+    const timer = setTimeout(() => setThin(thinOut(outline, tolerance)), SETTLED_MS);
+    return () => clearTimeout(timer);
+  }, [outline, tolerance]);
   return (
     <div className="flex flex-col gap-1.5 border-t pt-2">
       <LengthField wide label="Thin out within" mm={tolerance} unit={unit} minMm={0.001} onChange={setTolerance} />

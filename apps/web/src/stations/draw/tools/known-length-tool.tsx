@@ -1,6 +1,6 @@
 /** Known length: two points on a picture, their distance as measured on the job; the picture takes its true size. */
 import { compose, invert, mapPoint, rotation, scaling, translation, type Matrix, type Point } from '@lorvek/core/geometry';
-import { itemOf, pageOf, setItemFields, transformItems, type PictureItem } from '@lorvek/model';
+import { itemOf, setItemFields, transformItems, type PictureItem } from '@lorvek/model';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
@@ -174,6 +174,3 @@ function Loupe({ item, at, view }: { item: PictureItem; at: Point; view: View })
     />
   );
 }
-
-/** The unit of the open drawing. */
-export const useUnit = () => pageOf(useDocument((state) => state.drawing)).unit;
