@@ -5,7 +5,7 @@
 import { isEmptyBox, mapPoint, startX, startY, endX, endY, type Box, type Point } from '@lorvek/core/geometry';
 import { isAid, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { create } from 'zustand';
-import { outlineOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { outlineOf, piecesOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import { anchorPlace, frameOf, type Frame } from './selection.ts';
 import type { View } from './view.ts';
 
@@ -114,6 +114,17 @@ export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): Sna
     if (settings.nodes && !isAid(leaf)) addNodes(points, leaf, frame, name);
   }
   return { lines, points, boxes };
+}
+
+let newest: { drawing: Drawing; settings: SnapSettings; version: number; targets: SnapTargets } | undefined;
+
+/** Everything there is to snap to, for tools that make or measure; worked out again when anything of it changed. */
+export function allTargets(drawing: Drawing): SnapTargets {
+  const settings = useSnap.getState();
+  const { version } = useDerivedVersion.getState();
+  if (newest?.drawing !== drawing || newest.settings !== settings || newest.version !== version)
+    newest = { drawing, settings, version, targets: snapTargets(drawing, new Set()) };
+  return newest.targets;
 }
 
 function addNodes(points: SnapPoint[], leaf: LeafItem, frame: Frame | undefined, name: string): void {

@@ -2,9 +2,9 @@
 import { type Outline, type Point, type Span } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
 import { addItems, pageOf } from '@lorvek/model';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { dispatch, useDocument } from '../../../document/store.ts';
-import { snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../../drawing/snap.ts';
+import { allTargets, snapPoint, type Snapped } from '../../../drawing/snap.ts';
 import { toScreen, useView, type View } from '../../../drawing/view.ts';
 import { shapeOf } from '../new-items.ts';
 import { CLICK_PX, straightened, type Tool, type ToolSetting } from './tool.ts';
@@ -38,13 +38,11 @@ export function useCurveTool({ drawing, view }: ToolSetting, active: boolean): T
   const [pointer, setPointer] = useState<Point>();
   const [snapped, setSnapped] = useState<Snapped>();
   const [pulling, setPulling] = useState(false);
-  const targets = useRef<SnapTargets | undefined>(undefined);
   const { unit } = pageOf(drawing);
 
   const finish = useCallback((list: readonly CurveNode[], closed: boolean): void => {
     setNodes([]);
     setPulling(false);
-    targets.current = undefined;
     const outline = outlineOf(list, closed);
     if (!outline) return;
     const item = shapeOf(useDocument.getState().drawing, closed ? 'Shape' : 'Curve', outline);
@@ -70,8 +68,7 @@ export function useCurveTool({ drawing, view }: ToolSetting, active: boolean): T
 
   const find = (at: Point, free: boolean): Snapped => {
     if (!view || free) return { at, reasons: [], lines: [] };
-    targets.current ??= snapTargets(drawing, new Set());
-    return snapPoint(targets.current, at, view);
+    return snapPoint(allTargets(drawing), at, view);
   };
   const closesAt = (at: Point): boolean => {
     const [first] = nodes;

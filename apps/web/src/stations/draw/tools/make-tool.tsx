@@ -2,9 +2,9 @@
 import { fitPoints, type Point } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
 import { addItems, pageOf, type Item } from '@lorvek/model';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { dispatch } from '../../../document/store.ts';
-import { snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../../drawing/snap.ts';
+import { allTargets, snapPoint, type Snapped } from '../../../drawing/snap.ts';
 import { toScreen, useView, type ShapeTool } from '../../../drawing/view.ts';
 import { boxBetween } from '../drag.ts';
 import { arcBetween, newArc, newPolygon, newShape, shapeOf } from '../new-items.ts';
@@ -48,12 +48,10 @@ export function useMakeTool({ drawing, view }: ToolSetting, shape: ShapeTool): T
   const [made, setMade] = useState<Made>();
   const [snapped, setSnapped] = useState<Snapped>();
   const [trail, setTrail] = useState<readonly Point[]>([]);
-  const targets = useRef<SnapTargets | undefined>(undefined);
   const { unit } = pageOf(drawing);
   const find = (at: Point): Snapped => {
     if (!view) return { at, reasons: [], lines: [] };
-    targets.current ??= snapTargets(drawing, new Set());
-    return snapPoint(targets.current, at, view);
+    return snapPoint(allTargets(drawing), at, view);
   };
   const add = (item: Item): void => {
     if (dispatch(addItems, { items: [item], roots: [item.id] }, { origin: `${shape}.add` })) useView.setState({ tool: 'select' });
@@ -91,7 +89,6 @@ export function useMakeTool({ drawing, view }: ToolSetting, shape: ShapeTool): T
       setMade({ ...made, to: isLine && event.shiftKey ? straightened(made.from, at) : found.at, square: event.shiftKey });
     },
     onUp: () => {
-      targets.current = undefined;
       setSnapped(undefined);
       if (shape === 'freehand') return finishTrail();
       if (!made || !view) return;

@@ -2,10 +2,10 @@
 import { describeLength } from '@lorvek/core/units';
 import { addItems, pageOf, type DimensionEnd, type DimensionItem } from '@lorvek/model';
 import type { Point } from '@lorvek/core/geometry';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { create } from 'zustand';
 import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
-import { snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../../drawing/snap.ts';
+import { allTargets, snapPoint, type Snapped } from '../../../drawing/snap.ts';
 import { toScreen, useView, type View } from '../../../drawing/view.ts';
 import { straightened, type Tool, type ToolSetting } from './tool.ts';
 
@@ -62,12 +62,10 @@ export function useMeasureTool({ drawing, view }: ToolSetting): Tool {
   const measured = useMeasured((state) => state.measured);
   const [from, setFrom] = useState<DimensionEnd>();
   const [snapped, setSnapped] = useState<Snapped>();
-  const targets = useRef<SnapTargets | undefined>(undefined);
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const find = (at: Point, free: boolean): Snapped => {
     if (!view || free) return { at, reasons: [], lines: [] };
-    targets.current ??= snapTargets(drawing, new Set());
-    return snapPoint(targets.current, at, view);
+    return snapPoint(allTargets(drawing), at, view);
   };
   const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
   const shown = measured ? describeMeasured(measured, say) : undefined;
@@ -76,7 +74,6 @@ export function useMeasureTool({ drawing, view }: ToolSetting): Tool {
     snapped,
     note: from && shown ? `${shown.length} · ${shown.angle}  → ${shown.dx}  ↑ ${shown.dy}` : '',
     onDown: ({ at, event }) => {
-      targets.current = undefined;
       const found = find(at, event.ctrlKey);
       const end = endOf(found.at, found.fast);
       setFrom(end);
