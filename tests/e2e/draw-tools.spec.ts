@@ -1,27 +1,7 @@
 /** The further tools of the Draw station: treatments, bends, curves and nodes, guides and snapping, measuring, pictures to scale. */
 import { expect, test, type Page } from '@playwright/test';
 import { writePng } from '../../demo/hull-picture.ts';
-import { at, fieldValue, newJob, saved, setField, takeFilm, write } from './support.ts';
-
-async function drag(page: Page, from: readonly [number, number], to: readonly [number, number]): Promise<void> {
-  const [a, b] = [await at(page, ...from), await at(page, ...to)];
-  await page.mouse.move(a.x, a.y);
-  await page.mouse.down();
-  await page.mouse.move(b.x, b.y, { steps: 6 });
-  await page.mouse.up();
-}
-
-const leaveField = (page: Page): Promise<void> => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
-
-async function click(page: Page, x: number, y: number): Promise<void> {
-  const p = await at(page, x, y);
-  await page.mouse.click(p.x, p.y);
-}
-
-async function addTreatment(page: Page, kind: string): Promise<void> {
-  await page.getByRole('button', { name: 'Add', exact: true }).click();
-  await page.getByRole('menuitem', { name: kind, exact: true }).click();
-}
+import { addTreatment, at, click, drag, fieldValue, leaveField, newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const cutLength = async (page: Page, film: string): Promise<string> =>
   (await page.locator('[data-film]').filter({ hasText: film }).innerText()).split('\n').at(-1) ?? '';

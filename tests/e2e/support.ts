@@ -52,3 +52,23 @@ export async function fieldValue(page: Page, label: string): Promise<number> {
 }
 
 export const saved = (page: Page): Promise<void> => expect(page.getByRole('status').filter({ hasText: /^Saved$/ })).toBeVisible();
+
+export async function drag(page: Page, from: readonly [number, number], to: readonly [number, number]): Promise<void> {
+  const [a, b] = [await at(page, ...from), await at(page, ...to)];
+  await page.mouse.move(a.x, a.y);
+  await page.mouse.down();
+  await page.mouse.move(b.x, b.y, { steps: 6 });
+  await page.mouse.up();
+}
+
+export const leaveField = (page: Page): Promise<void> => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
+export async function click(page: Page, x: number, y: number): Promise<void> {
+  const p = await at(page, x, y);
+  await page.mouse.click(p.x, p.y);
+}
+
+export async function addTreatment(page: Page, kind: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add', exact: true }).click();
+  await page.getByRole('menuitem', { name: kind, exact: true }).click();
+}

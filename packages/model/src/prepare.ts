@@ -80,7 +80,7 @@ export function prepareSheet(drawing: Drawing, filmId: string, material: Materia
       ...checkFilm(placed.filter((_, i) => laid.parts[i]?.copy === 0)),
       ...checkSheet([...placed, ...frames], material.lengthMm, material.widthMm),
     ],
-    areaMm2: area(cut),
+    areaMm2: laid.parts.reduce((sum, part) => sum + Math.abs(area(part.outline)), 0),
     cutMm: pathLength(cut) + pathLength(weed),
     itemIds: leaves.map((leaf) => leaf.id),
   };

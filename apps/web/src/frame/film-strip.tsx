@@ -42,7 +42,7 @@ const measured = new WeakMap<Outline, { area: number; length: number }>();
 
 function measure(outline: Outline): { area: number; length: number } {
   let known = measured.get(outline);
-  if (!known) measured.set(outline, (known = { area: area(outline), length: pathLength(outline) }));
+  if (!known) measured.set(outline, (known = { area: Math.abs(area(outline)), length: pathLength(outline) }));
   return known;
 }
 

@@ -15,6 +15,16 @@ describe('on a circle', () => {
   const set = (fields: object, text = 'HARBOUR\nOFFICE'): ReturnType<typeof setLettering> =>
     setLettering({ text, font: anton, capHeightMm: 30, align: 'centre', bend: { ...circle, ...fields } });
 
+  test('the middle of each line stands on the middle that was asked for, whatever the alignment', () => {
+    for (const align of ['left', 'right', 'centre'] as const) {
+      const { letters } = setLettering({ text: 'OHO\nHOH', font: anton, capHeightMm: 30, align, bend: circle });
+      for (const word of [letters.slice(0, 3), letters.slice(3)]) {
+        const xs = word.map((l) => bounds(l.outline));
+        expect(Math.min(...xs.map((b) => b.minX)) + Math.max(...xs.map((b) => b.maxX))).toBeCloseTo(0, 0);
+      }
+    }
+  });
+
   test('the first line stands over the top, the second under the bottom, both outside of the circle', () => {
     const { letters } = set({});
     const over = letters.filter((l) => l.index < 7);

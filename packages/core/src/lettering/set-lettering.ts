@@ -280,8 +280,10 @@ function justify(lines: ShapedLine[], s: Setting): ShapedLine[] {
  * @throws InputError `input.lettering` for sizes out of range, `input.bend` for a bend that cannot be; LimitError
  * `limit.lettering` above 20 000 characters
  */
-export function setLettering(spec: LetteringSpec): SetLettering {
-  check(spec);
+export function setLettering(asked: LetteringSpec): SetLettering {
+  check(asked);
+  // on a circle every line stands with its middle on the middle that was asked for, whatever its alignment
+  const spec: LetteringSpec = asked.bend?.kind === 'circle' && asked.align !== 'justify' ? { ...asked, align: 'centre' } : asked;
   const setting: Setting = {
     emMm: spec.capHeightMm / spec.font.capHeightEm,
     stretch: (spec.widthPct ?? 100) / 100,

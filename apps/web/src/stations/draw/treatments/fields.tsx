@@ -56,39 +56,38 @@ interface NumberAsked<T> {
 
 function Numbers<T extends TreatmentRecord>({ t, asked, change }: { t: T; asked: readonly NumberAsked<T>[]; change: Change<T> }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
+  const shown = asked.filter(({ when }) => when?.(t) ?? true);
   return (
-    <div className="grid grid-cols-2 gap-2">
-      {asked
-        .filter(({ when }) => when?.(t) ?? true)
-        .map(({ field, label, short, as, min, max }) => {
-          const value = Number(t[field]);
-          const set = (next: number): void => change({ [field]: next } as Partial<T>);
-          if (as === 'length')
-            return (
-              <LengthField
-                key={field}
-                label={label}
-                short={short ?? label}
-                mm={value}
-                unit={unit}
-                {...(min === undefined ? {} : { minMm: min })}
-                onChange={set}
-              />
-            );
+    <div className={`grid gap-2 ${shown.length === 1 ? 'grid-cols-1' : 'grid-cols-2'}`}>
+      {shown.map(({ field, label, short, as, min, max }) => {
+        const value = Number(t[field]);
+        const set = (next: number): void => change({ [field]: next } as Partial<T>);
+        if (as === 'length')
           return (
-            <NumberField
+            <LengthField
               key={field}
               label={label}
               short={short ?? label}
-              value={value}
-              suffix={as === 'degrees' ? '°' : '%'}
-              decimals={1}
-              {...(min === undefined ? {} : { min })}
-              {...(max === undefined ? {} : { max })}
+              mm={value}
+              unit={unit}
+              {...(min === undefined ? {} : { minMm: min })}
               onChange={set}
             />
           );
-        })}
+        return (
+          <NumberField
+            key={field}
+            label={label}
+            short={short ?? label}
+            value={value}
+            suffix={as === 'degrees' ? '°' : '%'}
+            decimals={1}
+            {...(min === undefined ? {} : { min })}
+            {...(max === undefined ? {} : { max })}
+            onChange={set}
+          />
+        );
+      })}
     </div>
   );
 }
