@@ -1,5 +1,17 @@
 /** Files: reading and writing. */
+export type {
+  Artwork,
+  ArtworkItem,
+  ArtworkPicture,
+  ArtworkStroke,
+  ImportedArtwork,
+  ReadOptions,
+  Remark,
+  TextOutline,
+  TextRun,
+} from './artwork.ts';
 export { UNITS_PER_MM, writeHpgl, type ToolChoice } from './write-hpgl.ts';
-export { writeSvg, type Artwork, type ArtworkItem } from './write-svg.ts';
-export { readSvg, type ArtworkPicture, type ImportedArtwork, type ReadSvgOptions, type Remark, type TextRun } from './svg/read-svg.ts';
-export type { ArtworkStroke } from './write-svg.ts';
+export { writeSvg } from './write-svg.ts';
+export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';
+export { readHpgl } from './read-hpgl.ts';
+export { readDxf, type ReadDxfOptions } from './dxf/read-dxf.ts';

@@ -3,35 +3,9 @@
  * coordinate as height - y, so that readers that ignore transforms still see it upright.
  */
 import { strToU8 } from 'fflate';
-import type { Outline } from '../types/index.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { formatPath } from '../geometry/path.ts';
-
-export interface Artwork {
-  readonly widthMm: number;
-  readonly heightMm: number;
-  readonly items: readonly ArtworkItem[];
-}
-
-export interface ArtworkStroke {
-  readonly hex: string;
-  readonly widthMm: number;
-  readonly dashMm?: readonly number[];
-  readonly dashOffsetMm?: number;
-  readonly cap?: 'butt' | 'round' | 'square';
-  readonly join?: 'mitre' | 'round' | 'bevel';
-  readonly mitreLimit?: number;
-}
-
-export interface ArtworkItem {
-  readonly outline: Outline;
-  readonly closed: boolean;
-  /** `#rrggbb` */
-  readonly fill?: string;
-  readonly stroke?: ArtworkStroke;
-  readonly layer?: string;
-  readonly name?: string;
-}
+import type { Artwork, ArtworkItem } from './artwork.ts';
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
 /** Characters that XML 1.0 does not allow at all. */

@@ -76,4 +76,5 @@ export {
   type NodeKind,
 } from './edit/nodes.ts';
 export { fitPoints, type FitOptions } from './edit/fit-points.ts';
+export { joinLooseEnds } from './edit/join-loose.ts';
 export { thinOut, type ThinnedOut } from './edit/thin-out.ts';

@@ -7,14 +7,14 @@
  * applied to outlines with the weld family. Even-odd fills become outlines for the non-zero rule. Result in mm, y up.
  * Limits: 200 MB, a million elements, 200 000 items after all uses; filters and blending are not known.
  */
-import type { Control, Matrix, Outline, Point } from '../../types/index.ts';
+import type { Matrix, Outline, Point } from '../../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../../errors/index.ts';
 import { compose, determinant, IDENTITY, mapOutline, rotation, scaling, translation } from '../../geometry/transform.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { endTangent, endX, endY, startX, startY } from '../../geometry/span.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap } from '../../geometry/weld/weld.ts';
-import type { ArtworkItem } from '../write-svg.ts';
+import { Remarks, type ArtworkItem, type ArtworkPicture, type ImportedArtwork, type ReadOptions, type Remark } from '../artwork.ts';
 import { cascade, styleSheet, type StyleSheet } from './css.ts';
 import { shapeOutline } from './shapes.ts';
 import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
@@ -24,44 +24,7 @@ import { Paints } from './paints.ts';
 import { angleOf, filled, isSimilar, pageSize, pictureSize, SHAPES, type State } from './support.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
-export interface ArtworkPicture {
-  readonly bytesBase64: string;
-  readonly type: string;
-  /** From the unit square, y up, to the page, mm. */
-  readonly matrix: Matrix;
-}
-
-export interface Remark {
-  readonly code: string;
-  readonly text: string;
-  readonly count: number;
-}
-
-/** What a file holds, at true size; y up, the page's lower left corner is the origin. */
-export interface ImportedArtwork {
-  readonly widthMm: number;
-  readonly heightMm: number;
-  readonly items: readonly ArtworkItem[];
-  readonly pictures: readonly ArtworkPicture[];
-  readonly report: readonly Remark[];
-  /** False when the file does not say how large it is and 96 px an inch was taken. */
-  readonly hasSize: boolean;
-}
-
-/** A run of text whose outlines the caller may know. */
-export interface TextRun {
-  readonly text: string;
-  readonly family: string;
-  readonly weight: string;
-  readonly italic: boolean;
-  readonly sizePx: number;
-}
-
-export interface ReadSvgOptions {
-  readonly control?: Control;
-  /** Outline of a run in px, y up, its pen beginning at the origin, and its advance; undefined when no font is there. */
-  readonly textOutline?: (run: TextRun) => { outline: Outline; advancePx: number } | undefined;
-}
+export type ReadSvgOptions = ReadOptions;
 
 const MM_PER_PX = 25.4 / 96;
 const MOST_ITEMS = 200_000;
@@ -98,7 +61,7 @@ function windowClip(clip: Outline | undefined, values: ReadonlyMap<string, strin
 class Walker {
   readonly items: ArtworkItem[] = [];
   readonly pictures: ArtworkPicture[] = [];
-  private readonly remarks = new Map<string, { text: string; count: number }>();
+  private readonly remarks = new Remarks();
   private readonly byId = new Map<string, XmlElement>();
   private readonly values = new WeakMap<XmlElement, Map<string, string>>();
   private readonly sheet: StyleSheet;
@@ -122,13 +85,11 @@ class Walker {
   }
 
   remark(code: string, text: string): void {
-    const known = this.remarks.get(code);
-    if (known) known.count++;
-    else this.remarks.set(code, { text, count: 1 });
+    this.remarks.add(code, text);
   }
 
   get report(): Remark[] {
-    return [...this.remarks].map(([code, { text, count }]) => ({ code, text, count }));
+    return this.remarks.list;
   }
 
   valuesOf(element: XmlElement): Map<string, string> {

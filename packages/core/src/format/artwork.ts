@@ -1,0 +1,93 @@
+/** What every reader gives and every writer takes: artwork at true size, mm, y up. */
+import type { Control, Matrix, Outline } from '../types/index.ts';
+
+export interface Artwork {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly items: readonly ArtworkItem[];
+}
+
+export interface ArtworkStroke {
+  readonly hex: string;
+  /** Zero: a line without width, as drawing programs for machines have them. */
+  readonly widthMm: number;
+  readonly dashMm?: readonly number[];
+  readonly dashOffsetMm?: number;
+  readonly cap?: 'butt' | 'round' | 'square';
+  readonly join?: 'mitre' | 'round' | 'bevel';
+  readonly mitreLimit?: number;
+}
+
+export interface ArtworkItem {
+  readonly outline: Outline;
+  readonly closed: boolean;
+  /** `#rrggbb` */
+  readonly fill?: string;
+  readonly stroke?: ArtworkStroke;
+  readonly layer?: string;
+  readonly name?: string;
+  /** Name of a spot colour that the fill or stroke is made of. */
+  readonly spot?: string;
+  /** On a layer that the file shows as switched off. */
+  readonly hidden?: boolean;
+}
+
+export interface ArtworkPicture {
+  readonly bytesBase64: string;
+  readonly type: string;
+  /** From the unit square, y up, to the page, mm. */
+  readonly matrix: Matrix;
+}
+
+export interface Remark {
+  readonly code: string;
+  readonly text: string;
+  readonly count: number;
+}
+
+/** What a file holds, at true size; y up, the page's lower left corner is the origin. */
+export interface ImportedArtwork {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly items: readonly ArtworkItem[];
+  readonly pictures: readonly ArtworkPicture[];
+  readonly report: readonly Remark[];
+  /** False when the file does not say how large it is and a usual unit was taken. */
+  readonly hasSize: boolean;
+  /** How many pages the file has, where it has pages. */
+  readonly pages?: number;
+}
+
+/** A run of text whose outlines the caller may know. */
+export interface TextRun {
+  readonly text: string;
+  readonly family: string;
+  readonly weight: string;
+  readonly italic: boolean;
+  readonly sizePx: number;
+  /** Height of capitals in the same unit, where the file states that instead of the font's size. */
+  readonly capHeight?: number;
+}
+
+/** Outline of a run, y up, its pen beginning at the origin, and its advance; undefined when no font is there. */
+export type TextOutline = (run: TextRun) => { outline: Outline; advancePx: number } | undefined;
+
+export interface ReadOptions {
+  readonly control?: Control;
+  readonly textOutline?: TextOutline;
+}
+
+/** Remarks of one reading: each kind once, counted. */
+export class Remarks {
+  private readonly known = new Map<string, { text: string; count: number }>();
+
+  add(code: string, text: string, count = 1): void {
+    const one = this.known.get(code);
+    if (one) one.count += count;
+    else this.known.set(code, { text, count });
+  }
+
+  get list(): Remark[] {
+    return [...this.known].map(([code, { text, count }]) => ({ code, text, count }));
+  }
+}

@@ -1,0 +1,243 @@
+/**
+ * DXF as pairs of a group code and a value (Autodesk, DXF Reference, R2010 and before): text files in the code page
+ * that they name or UTF-8, and binary ones. Pairs are gathered to records (an entity and its groups) by section.
+ * Hostile input: nothing is trusted; what breaks off ends the reading there. 200 MB at most.
+ */
+import { InputError, LimitError } from '../../errors/index.ts';
+
+export interface Pair {
+  readonly code: number;
+  readonly value: string;
+}
+
+const MOST_BYTES = 200 * 1024 * 1024;
+const SENTINEL = 'AutoCAD Binary DXF\r\n\u001a\u0000';
+
+/** Code pages as the platform's decoder calls them. */
+const CODE_PAGES: Record<string, string> = {
+  ANSI_874: 'windows-874',
+  ANSI_932: 'shift_jis',
+  ANSI_936: 'gbk',
+  ANSI_949: 'euc-kr',
+  ANSI_950: 'big5',
+  ...Object.fromEntries([1250, 1251, 1252, 1253, 1254, 1255, 1256, 1257, 1258].map((n) => [`ANSI_${n}`, `windows-${n}`])),
+};
+
+const latin = (bytes: Uint8Array): string => new TextDecoder('windows-1252').decode(bytes);
+
+function isUtf8(bytes: Uint8Array): boolean {
+  try {
+    new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function decode(bytes: Uint8Array): string {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder('utf-16le').decode(bytes);
+  const head = latin(bytes.subarray(0, 20_000));
+  const page = /\$DWGCODEPAGE\s+3\s+(\S+)/.exec(head)?.[1]?.toUpperCase() ?? '';
+  const release = Number(/\$ACADVER\s+1\s+AC(\d+)/.exec(head)?.[1] ?? 0);
+  if (release >= 1021 || page === 'UTF-8' || (CODE_PAGES[page] === undefined && isUtf8(bytes))) return new TextDecoder().decode(bytes);
+  return new TextDecoder(CODE_PAGES[page] ?? 'windows-1252').decode(bytes);
+}
+
+/** Characters that older releases write as \U+XXXX. */
+export const plainText = (text: string): string =>
+  text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)));
+
+function* textPairs(text: string): Generator<Pair> {
+  let from = 0;
+  const line = (): string | undefined => {
+    if (from >= text.length) return undefined;
+    const end = text.indexOf('\n', from);
+    const one = text.slice(from, end < 0 ? text.length : end);
+    from = end < 0 ? text.length : end + 1;
+    return one.endsWith('\r') ? one.slice(0, -1) : one;
+  };
+  for (;;) {
+    const [code, value] = [line(), line()];
+    if (code === undefined || value === undefined || !/^\s*-?\d{1,4}\s*$/.test(code)) return;
+    yield { code: Number(code), value };
+  }
+}
+
+type Kind = 'text' | 'double' | 'int16' | 'int32' | 'int64' | 'byte' | 'chunk';
+
+/** Kinds of values by the first code of each range (DXF Reference, Group Code Value Types). */
+const KINDS: readonly (readonly [number, Kind])[] = [
+  [0, 'text'],
+  [10, 'double'],
+  [60, 'int16'],
+  [90, 'int32'],
+  [100, 'text'],
+  [110, 'double'],
+  [160, 'int64'],
+  [170, 'int16'],
+  [210, 'double'],
+  [270, 'int16'],
+  [290, 'byte'],
+  [300, 'text'],
+  [310, 'chunk'],
+  [320, 'text'],
+  [370, 'int16'],
+  [390, 'text'],
+  [400, 'int16'],
+  [410, 'text'],
+  [420, 'int32'],
+  [430, 'text'],
+  [440, 'int32'],
+  [460, 'double'],
+  [470, 'text'],
+  [1004, 'chunk'],
+  [1005, 'text'],
+  [1010, 'double'],
+  [1060, 'int16'],
+  [1071, 'int32'],
+];
+
+const kindOf = (code: number): Kind => KINDS.findLast(([first]) => code >= first)?.[1] ?? 'text';
+
+function* binaryPairs(bytes: Uint8Array): Generator<Pair> {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  let at = SENTINEL.length;
+  // R12 has codes of one byte, later releases of two: the first pair is always 0 SECTION
+  const isShort = bytes[at + 1] !== 0;
+  const code = (): number => {
+    if (!isShort) return view.getInt16((at += 2) - 2, true);
+    const one = view.getUint8(at++);
+    return one === 255 ? view.getInt16((at += 2) - 2, true) : one;
+  };
+  const value = (kind: Kind): string => {
+    switch (kind) {
+      case 'double':
+        return String(view.getFloat64((at += 8) - 8, true));
+      case 'int16':
+        return String(view.getInt16((at += 2) - 2, true));
+      case 'int32':
+        return String(view.getInt32((at += 4) - 4, true));
+      case 'int64':
+        return String(view.getBigInt64((at += 8) - 8, true));
+      case 'byte':
+        return String(view.getUint8(at++));
+      case 'chunk':
+        at += 1 + view.getUint8(at);
+        return '';
+      case 'text': {
+        const end = bytes.indexOf(0, at);
+        if (end < 0) throw new RangeError('text without an end');
+        const text = isUtf8(bytes.subarray(at, end)) ? new TextDecoder().decode(bytes.subarray(at, end)) : latin(bytes.subarray(at, end));
+        at = end + 1;
+        return text;
+      }
+    }
+  };
+  try {
+    while (at < bytes.length) {
+      const group = code();
+      yield { code: group, value: value(kindOf(group)) };
+    }
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+  }
+}
+
+/** One entity, block, table row or the like: its type and its groups in order. */
+export class DxfRecord {
+  readonly type: string;
+  readonly pairs: Pair[] = [];
+
+  constructor(type: string) {
+    this.type = type;
+  }
+
+  text(code: number, otherwise = ''): string {
+    return this.pairs.find((pair) => pair.code === code)?.value ?? otherwise;
+  }
+
+  /** @returns NaN for what is no number */
+  number(code: number, otherwise = 0): number {
+    const found = this.pairs.find((pair) => pair.code === code);
+    return found ? Number(found.value) : otherwise;
+  }
+
+  numbers(code: number): number[] {
+    return this.pairs.filter((pair) => pair.code === code).map((pair) => Number(pair.value));
+  }
+
+  /** A long text in pieces (group 3) and its end (group 1). */
+  longText(): string {
+    return this.pairs
+      .filter(({ code }) => code === 3 || code === 1)
+      .map(({ value }) => value)
+      .join('');
+  }
+
+  has(code: number): boolean {
+    return this.pairs.some((pair) => pair.code === code);
+  }
+}
+
+export interface DxfFile {
+  readonly header: ReadonlyMap<string, string>;
+  readonly layers: readonly DxfRecord[];
+  /** By name; the first record of each is the block itself. */
+  readonly blocks: ReadonlyMap<string, readonly DxfRecord[]>;
+  readonly entities: readonly DxfRecord[];
+  /** The file breaks off. */
+  readonly isTorn: boolean;
+}
+
+interface Gathered {
+  readonly header: Map<string, string>;
+  readonly layers: DxfRecord[];
+  readonly blocks: Map<string, DxfRecord[]>;
+  readonly entities: DxfRecord[];
+}
+
+/** Puts a record where its section wants it. */
+function keeper(into: Gathered): (record: DxfRecord, section: string) => void {
+  let block: DxfRecord[] | undefined;
+  return (record, section) => {
+    if (section === 'ENTITIES') into.entities.push(record);
+    else if (section === 'TABLES' && record.type === 'LAYER') into.layers.push(record);
+    else if (section === 'BLOCKS') {
+      if (record.type === 'BLOCK') block = [];
+      if (record.type !== 'ENDBLK') block?.push(record);
+      if (record.type === 'BLOCK') into.blocks.set(record.text(2).toLowerCase(), block as DxfRecord[]);
+    }
+  };
+}
+
+/** @throws InputError `input.dxf` when it is no DXF; LimitError `limit.dxf` */
+export function parseDxf(bytes: Uint8Array): DxfFile {
+  if (bytes.length > MOST_BYTES) throw new LimitError('dxf', 'The file is larger than 200 MB.');
+  const isBinary = latin(bytes.subarray(0, SENTINEL.length)).startsWith('AutoCAD Binary DXF');
+  const into: Gathered = { header: new Map(), layers: [], blocks: new Map(), entities: [] };
+  const keep = keeper(into);
+  let [section, variable, seen, isTorn] = ['', '', false, true];
+  let record: DxfRecord | undefined;
+  for (const { code, value } of isBinary ? binaryPairs(bytes) : textPairs(decode(bytes))) {
+    if (code === 0) {
+      const type = value.trim().toUpperCase();
+      if (record) keep(record, section);
+      record = undefined;
+      if (type === 'EOF') {
+        isTorn = false;
+        break;
+      }
+      if (type === 'SECTION') {
+        seen = true;
+        section = '?';
+      } else if (type === 'ENDSEC') section = '';
+      else record = new DxfRecord(type);
+    } else if (section === '?' && code === 2) section = value.trim().toUpperCase();
+    else if (section === 'HEADER' && code === 9) variable = value.trim();
+    else if (section === 'HEADER' && !into.header.has(variable)) into.header.set(variable, value.trim());
+    else record?.pairs.push({ code, value: value.trimEnd() });
+  }
+  if (record && section === 'ENTITIES') keep(record, section);
+  if (!seen) throw new InputError('dxf', 'This is not a DXF file: it has no sections.');
+  return { ...into, isTorn };
+}

@@ -1,0 +1,133 @@
+/**
+ * Loose ends that lie within a gap of one another are joined, so that lines drawn one by one become closed outlines.
+ * Method: ends in a grid of the gap's size; from each end on, the nearest free end within the gap follows, the
+ * straightest of those that lie equally near; both ends move to the middle between them. Units mm. Cost: about linear.
+ */
+import type { Contour, Outline, Span } from '../../types/index.ts';
+import { contourEnd, contourStart, reverseContour } from '../outline.ts';
+import { at, endTangent } from '../span.ts';
+
+interface End {
+  readonly contour: number;
+  /** The contour's end, not its start. */
+  readonly atEnd: boolean;
+  readonly x: number;
+  readonly y: number;
+}
+
+/** A span with one end at another place; the handle there moves along. */
+function withEnd(span: Span, atEnd: boolean, x: number, y: number): Span {
+  const out = span.slice();
+  const i = atEnd ? span.length - 2 : 0;
+  const [dx, dy] = [x - at(span, i), y - at(span, i + 1)];
+  out[i] = x;
+  out[i + 1] = y;
+  if (span.length === 8) {
+    const h = atEnd ? 4 : 2;
+    out[h] = at(span, h) + dx;
+    out[h + 1] = at(span, h + 1) + dy;
+  }
+  return out;
+}
+
+/** Two chains as one, the end of the first and the start of the second drawn together. */
+function joined(a: readonly Span[], b: readonly Span[]): Span[] {
+  const [last, first] = [a.at(-1) as Span, b[0] as Span];
+  const [x, y] = [(at(last, last.length - 2) + at(first, 0)) / 2, (at(last, last.length - 1) + at(first, 1)) / 2];
+  return [...a.slice(0, -1), withEnd(last, true, x, y), withEnd(first, false, x, y), ...b.slice(1)];
+}
+
+function closedUp(spans: readonly Span[]): Span[] {
+  const [first, last] = [spans[0] as Span, spans.at(-1) as Span];
+  const [x, y] = [(at(last, last.length - 2) + at(first, 0)) / 2, (at(last, last.length - 1) + at(first, 1)) / 2];
+  if (spans.length === 1) return [withEnd(withEnd(first, true, x, y), false, x, y)];
+  return [withEnd(first, false, x, y), ...spans.slice(1, -1), withEnd(last, true, x, y)];
+}
+
+class Ends {
+  private readonly cells = new Map<string, End[]>();
+  private readonly gap: number;
+
+  constructor(contours: readonly Contour[], gap: number) {
+    this.gap = gap;
+    contours.forEach((contour, i) => {
+      for (const atEnd of [false, true]) {
+        const { x, y } = atEnd ? contourEnd(contour) : contourStart(contour);
+        const key = this.key(x, y);
+        const list = this.cells.get(key);
+        const end = { contour: i, atEnd, x, y };
+        if (list) list.push(end);
+        else this.cells.set(key, [end]);
+      }
+    });
+  }
+
+  private key(x: number, y: number, dx = 0, dy = 0): string {
+    return `${Math.floor(x / this.gap) + dx} ${Math.floor(y / this.gap) + dy}`;
+  }
+
+  /** Free ends within the gap, nearest first. */
+  near(x: number, y: number, isFree: (end: End) => boolean): End[] {
+    const out: { end: End; d: number }[] = [];
+    for (let dx = -1; dx <= 1; dx++)
+      for (let dy = -1; dy <= 1; dy++)
+        for (const end of this.cells.get(this.key(x, y, dx, dy)) ?? []) {
+          const d = Math.hypot(end.x - x, end.y - y);
+          if (d <= this.gap && isFree(end)) out.push({ end, d });
+        }
+    return out.sort((a, b) => a.d - b.d).map(({ end }) => end);
+  }
+}
+
+/**
+ * Joins open contours whose ends lie within `gapMm`; a chain that comes back to its start is closed.
+ * @returns the outline, closed contours as they were, and how many joints were made
+ */
+export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outline; joints: number } {
+  const open = outline.contours.filter((c) => !c.closed && c.spans.length > 0);
+  if (open.length === 0) return { outline, joints: 0 };
+  const ends = new Ends(open, Math.max(gapMm, 1e-9));
+  const used = new Set<number>();
+  let joints = 0;
+  const follow = (spans: readonly Span[]): Span[] | undefined => {
+    const last = spans.at(-1) as Span;
+    const [x, y] = [at(last, last.length - 2), at(last, last.length - 1)];
+    const found = ends.near(x, y, (end) => !used.has(end.contour));
+    const [nearest] = found;
+    if (!nearest) return undefined;
+    const [tx, ty] = endTangent(last, 1);
+    const oriented = (end: End): Contour => (end.atEnd ? reverseContour(open[end.contour] as Contour) : (open[end.contour] as Contour));
+    const straightness = (end: End): number => {
+      const [ux, uy] = endTangent(oriented(end).spans[0] as Span, 0);
+      return tx * ux + ty * uy;
+    };
+    const reach = Math.hypot(nearest.x - x, nearest.y - y) + 1e-6;
+    const next = found
+      .filter((end) => Math.hypot(end.x - x, end.y - y) <= reach)
+      .reduce((best, end) => (straightness(end) > straightness(best) + 1e-9 ? end : best));
+    used.add(next.contour);
+    joints++;
+    return joined(spans, oriented(next).spans);
+  };
+  const isLoop = (spans: readonly Span[]): boolean => {
+    const [first, last] = [spans[0] as Span, spans.at(-1) as Span];
+    const gap = Math.hypot(at(last, last.length - 2) - at(first, 0), at(last, last.length - 1) - at(first, 1));
+    return gap <= gapMm && (spans.length > 2 || spans.some((span) => span.length === 8) || gap < 1e-9) && spans.length + first.length > 5;
+  };
+  const made: Contour[] = [];
+  open.forEach((contour, i) => {
+    if (used.has(i)) return;
+    used.add(i);
+    let spans: Span[] = [...contour.spans];
+    for (let pass = 0; pass < 2 && !isLoop(spans); pass++) {
+      for (let next = follow(spans); next; next = isLoop(spans) ? undefined : follow(spans)) spans = next;
+      // then on from the other end
+      if (pass === 0 && !isLoop(spans)) spans = [...reverseContour({ closed: false, spans }).spans];
+    }
+    if (isLoop(spans)) {
+      joints++;
+      made.push({ closed: true, spans: closedUp(spans) });
+    } else made.push({ closed: false, spans });
+  });
+  return { outline: { contours: [...outline.contours.filter((c) => c.closed), ...made] }, joints };
+}
