@@ -13,5 +13,7 @@ export type {
 export { UNITS_PER_MM, writeHpgl, type ToolChoice } from './write-hpgl.ts';
 export { writeSvg } from './write-svg.ts';
 export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';
+export { readPdf, type ReadPdfOptions } from './pdf/read-pdf.ts';
+export { writePng, type PngPicture } from './write-png.ts';
 export { readHpgl } from './read-hpgl.ts';
 export { readDxf, type ReadDxfOptions } from './dxf/read-dxf.ts';

@@ -6,7 +6,8 @@ import { boxShape } from '../../geometry/shapes.ts';
 import { keepOverlap, knockOut, weld } from '../../geometry/weld/weld.ts';
 import { shapeOutline } from './shapes.ts';
 import { inherit, INITIAL, paintOf } from './style.ts';
-import { filled, SHAPES, type State } from './support.ts';
+import { SHAPES, type State } from './support.ts';
+import { filled } from '../filled.ts';
 import { length, luminance, transform, unitBox } from './values.ts';
 import type { XmlElement } from './xml.ts';
 

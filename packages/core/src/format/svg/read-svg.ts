@@ -21,7 +21,8 @@ import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
 import { fitViewBox, length, transform, viewBox, type LengthContext } from './values.ts';
 import { Clips } from './clips.ts';
 import { Paints } from './paints.ts';
-import { angleOf, filled, isSimilar, pageSize, pictureSize, SHAPES, type State } from './support.ts';
+import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
+import { filled, isSimilar } from '../filled.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;

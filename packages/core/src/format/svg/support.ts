@@ -1,8 +1,5 @@
 /** What the parts of the SVG reader share: the state of the walk, and small measures. */
-import type { Contour, Matrix, Outline } from '../../types/index.ts';
-import { contourArea, EMPTY_OUTLINE, reverseContour } from '../../geometry/outline.ts';
-import { endX, endY, startX, startY } from '../../geometry/span.ts';
-import { evenOdd, weld } from '../../geometry/weld/weld.ts';
+import type { Matrix, Outline } from '../../types/index.ts';
 import type { Style } from './style.ts';
 import { length, viewBox, type LengthContext } from './values.ts';
 import type { XmlElement } from './xml.ts';
@@ -19,28 +16,6 @@ export interface State {
   /** Paints that stand for context-fill and context-stroke, none elsewhere. */
   readonly inMarker: boolean;
 }
-
-/** An outline that fills as the file means it: outer contours counter-clockwise as it stands on the page. */
-export function filled(outline: Outline, rule: string): Outline {
-  const contours = outline.contours.filter((c) => c.spans.length > 0).map((c): Contour => (c.closed ? c : closed(c)));
-  if (rule === 'evenodd' && contours.length > 0) return evenOdd({ contours });
-  const [only] = contours;
-  if (contours.length === 1 && only) return { contours: [contourArea(only) < 0 ? reverseContour(only) : only] };
-  return contours.length === 0 ? EMPTY_OUTLINE : weld([{ contours }]);
-}
-
-function closed(contour: Contour): Contour {
-  const [first, last] = [contour.spans[0], contour.spans.at(-1)];
-  if (!first || !last) return contour;
-  const gap = Math.hypot(endX(last) - startX(first), endY(last) - startY(first));
-  return { closed: true, spans: gap < 1e-12 ? contour.spans : [...contour.spans, [endX(last), endY(last), startX(first), startY(first)]] };
-}
-
-/** Does a map keep circles round? */
-export const isSimilar = ([a, b, c, d]: Matrix): boolean => {
-  const size = Math.abs(a) + Math.abs(b) + Math.abs(c) + Math.abs(d);
-  return Math.abs(a * c + b * d) < 1e-6 * size * size && Math.abs(a * a + b * b - c * c - d * d) < 1e-6 * size * size;
-};
 
 /** Direction half-way between the way in and the way out, degrees. */
 export function angleOf(before: readonly [number, number] | undefined, after: readonly [number, number] | undefined): number {

@@ -1,0 +1,27 @@
+/** How files mean their fills, and what maps do to strokes. */
+import type { Contour, Matrix, Outline } from '../types/index.ts';
+import { contourArea, EMPTY_OUTLINE, reverseContour } from '../geometry/outline.ts';
+import { endX, endY, startX, startY } from '../geometry/span.ts';
+import { evenOdd, weld } from '../geometry/weld/weld.ts';
+
+/** An outline that fills as the file means it: outer contours counter-clockwise as it stands on the page. */
+export function filled(outline: Outline, rule: string): Outline {
+  const contours = outline.contours.filter((c) => c.spans.length > 0).map((c): Contour => (c.closed ? c : closed(c)));
+  if (rule === 'evenodd' && contours.length > 0) return evenOdd({ contours });
+  const [only] = contours;
+  if (contours.length === 1 && only) return { contours: [contourArea(only) < 0 ? reverseContour(only) : only] };
+  return contours.length === 0 ? EMPTY_OUTLINE : weld([{ contours }]);
+}
+
+function closed(contour: Contour): Contour {
+  const [first, last] = [contour.spans[0], contour.spans.at(-1)];
+  if (!first || !last) return contour;
+  const gap = Math.hypot(endX(last) - startX(first), endY(last) - startY(first));
+  return { closed: true, spans: gap < 1e-12 ? contour.spans : [...contour.spans, [endX(last), endY(last), startX(first), startY(first)]] };
+}
+
+/** Does a map keep circles round? */
+export const isSimilar = ([a, b, c, d]: Matrix): boolean => {
+  const size = Math.abs(a) + Math.abs(b) + Math.abs(c) + Math.abs(d);
+  return Math.abs(a * c + b * d) < 1e-6 * size * size && Math.abs(a * a + b * b - c * c - d * d) < 1e-6 * size * size;
+};

@@ -1,0 +1,94 @@
+/**
+ * The PDF parser (pdf.js) as this reader uses it: its list of drawing operations, run in the same thread, with nothing
+ * fetched and nothing compiled. Only what is used of it is described here.
+ */
+import type { Matrix } from '../../types/index.ts';
+
+export interface OperatorList {
+  readonly fnArray: readonly number[];
+  readonly argsArray: readonly (readonly unknown[] | null)[];
+}
+
+export interface PdfGlyph {
+  readonly unicode: string;
+  readonly fontChar: string;
+  readonly width: number;
+  readonly isSpace: boolean;
+  readonly isInFont: boolean;
+  readonly operatorListId?: string;
+  readonly vmetric?: readonly number[];
+  readonly accent?: { readonly fontChar: string; readonly offset: { readonly x: number; readonly y: number } };
+}
+
+export interface PdfFont {
+  readonly loadedName: string;
+  readonly name?: string;
+  readonly missingFile?: boolean;
+  readonly vertical?: boolean;
+  readonly isType3Font?: boolean;
+  readonly fontMatrix?: Matrix;
+  readonly defaultVMetrics?: readonly number[];
+  readonly charProcOperatorList?: Readonly<Record<string, OperatorList>>;
+}
+
+export interface PdfPicture {
+  readonly width: number;
+  readonly height: number;
+  /** 1: one bit grey, 2: RGB, 3: RGBA. */
+  readonly kind: number;
+  readonly data?: Uint8Array | Uint8ClampedArray;
+}
+
+interface Objects {
+  get(id: string, found?: (value: unknown) => void): unknown;
+  has(id: string): boolean;
+}
+
+export interface PdfPage {
+  /** What is shown of the page: left, lower, right, upper in its units. */
+  readonly view: readonly [number, number, number, number];
+  readonly userUnit: number;
+  readonly rotate: number;
+  readonly objs: Objects;
+  readonly commonObjs: Objects;
+  getOperatorList(options: { intent: string; annotationMode: number }): Promise<OperatorList>;
+}
+
+export interface PdfLayers {
+  isVisible(group: unknown): boolean;
+  getGroup(id: string): { readonly name?: string } | null;
+}
+
+export interface PdfDocument {
+  readonly numPages: number;
+  getPage(number: number): Promise<PdfPage>;
+  getOptionalContentConfig(): Promise<PdfLayers>;
+}
+
+interface Engine {
+  readonly OPS: Readonly<Record<string, number>>;
+  getDocument(options: Record<string, unknown>): { readonly promise: Promise<PdfDocument>; destroy(): Promise<void> };
+}
+
+let engine: Promise<Engine> | undefined;
+
+/** Loads the parser when it is first needed. */
+export function loadEngine(): Promise<Engine> {
+  engine ??= (async () => {
+    const scope = globalThis as Record<string, unknown>;
+    // with half-precision arrays the parser would hand out letters that are a two-thousandth of their size off
+    scope.Float16Array = undefined;
+    // handed over like this, the parser's own worker runs here instead of being fetched
+    scope.pdfjsWorker = await import('pdfjs-dist/legacy/build/pdf.worker.mjs' as string);
+    return (await import('pdfjs-dist/legacy/build/pdf.mjs' as string)) as Engine;
+  })();
+  return engine;
+}
+
+/** Waits for an object that the parser still works on; undefined when it does not come. */
+export function objectOf(objects: Objects, id: string): Promise<unknown> {
+  return new Promise((resolve) => {
+    if (objects.has(id)) resolve(objects.get(id));
+    else objects.get(id, resolve);
+  });
+}

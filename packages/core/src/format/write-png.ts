@@ -1,0 +1,63 @@
+/** PNG (ISO/IEC 15948) of 8-bit RGBA or RGB pixels, unfiltered rows, with its resolution when that is known. */
+import { zlibSync } from 'fflate';
+
+const SIGNATURE = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
+
+const CRC = Uint32Array.from({ length: 256 }, (_, n) => {
+  let c = n;
+  for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1;
+  return c >>> 0;
+});
+
+function crc(bytes: Uint8Array): number {
+  let c = 0xffffffff;
+  for (const byte of bytes) c = (CRC[(c ^ byte) & 255] as number) ^ (c >>> 8);
+  return (c ^ 0xffffffff) >>> 0;
+}
+
+function chunk(type: string, data: Uint8Array): Uint8Array {
+  const out = new Uint8Array(data.length + 12);
+  const view = new DataView(out.buffer);
+  view.setUint32(0, data.length);
+  for (let i = 0; i < 4; i++) out[4 + i] = type.charCodeAt(i);
+  out.set(data, 8);
+  view.setUint32(8 + data.length, crc(out.subarray(4, 8 + data.length)));
+  return out;
+}
+
+export interface PngPicture {
+  readonly width: number;
+  readonly height: number;
+  /** 4 bytes a pixel (RGBA, straight alpha) or 3 (RGB), top row first. */
+  readonly data: Uint8Array | Uint8ClampedArray;
+  readonly pixelsPerMm?: number;
+}
+
+export function writePng({ width, height, data, pixelsPerMm }: PngPicture): Uint8Array {
+  const channels = data.length >= width * height * 4 ? 4 : 3;
+  const rows = new Uint8Array(height * (width * channels + 1));
+  for (let y = 0; y < height; y++)
+    rows.set(data.subarray(y * width * channels, (y + 1) * width * channels), y * (width * channels + 1) + 1);
+  const head = new Uint8Array(13);
+  const view = new DataView(head.buffer);
+  view.setUint32(0, width);
+  view.setUint32(4, height);
+  head.set([8, channels === 4 ? 6 : 2, 0, 0, 0], 8);
+  const parts = [Uint8Array.from(SIGNATURE), chunk('IHDR', head)];
+  if (pixelsPerMm !== undefined) {
+    const size = new Uint8Array(9);
+    const perMetre = Math.round(pixelsPerMm * 1000);
+    new DataView(size.buffer).setUint32(0, perMetre);
+    new DataView(size.buffer).setUint32(4, perMetre);
+    size[8] = 1;
+    parts.push(chunk('pHYs', size));
+  }
+  parts.push(chunk('IDAT', zlibSync(rows, { level: 6 })), chunk('IEND', new Uint8Array()));
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
