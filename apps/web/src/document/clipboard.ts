@@ -41,6 +41,8 @@ export function copySelection(): boolean {
     toast.error('This is too much for the clipboard. Duplicate the job instead.');
     return false;
   }
+  // what was copied elsewhere before must not come back at the next paste
+  void navigator.clipboard?.writeText(items.map((item) => ('name' in item ? item.name : '')).join('\n')).catch(() => undefined);
   return true;
 }
 

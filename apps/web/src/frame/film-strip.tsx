@@ -26,10 +26,11 @@ import { Eye, EyeOff, Lock, LockOpen, MoreHorizontal, Plus } from 'lucide-react'
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { useShop } from '../api/shop.ts';
-import { dispatch, newId, select, useDocument } from '../document/store.ts';
+import { dispatch, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
+import { newFilm } from '../document/films.ts';
 import { piecesOf, useDerivedVersion } from '../worker/derived.ts';
 
 interface FilmFigures {
@@ -169,18 +170,6 @@ function FilmMenu({ film, selection }: { film: Film; selection: readonly string[
     </DropdownMenu.Root>
   );
 }
-
-const newFilm = (stock: StockFilm): Film => ({
-  type: 'film',
-  id: newId('film'),
-  stockId: stock.id,
-  name: stock.name,
-  series: stock.series,
-  hex: stock.hex,
-  transfer: stock.transfer,
-  visible: true,
-  locked: false,
-});
 
 function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
   const stock = useShop((state) => state.stock);

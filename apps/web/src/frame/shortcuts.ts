@@ -40,7 +40,6 @@ function withControl(event: KeyboardEvent): boolean {
     y: redo,
     c: () => void copySelection(),
     x: cutSelection,
-    v: paste,
     d: duplicateSelection,
     a: () => select([...pageOf(drawing).root]),
     g: () =>
@@ -105,8 +104,26 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
   return true;
 }
 
-/** Listens while a job is open. `fits` shows everything, by station. */
-export function useShortcuts(fits: Record<string, () => void>): void {
+/** What is pasted: files, or a drawing as text, go to `bringIn`; everything else is what was copied here. */
+function usePasting(bringIn: (files: File[]) => void): void {
+  useEffect(() => {
+    const pasted = (event: ClipboardEvent): void => {
+      if (isTyping(event.target) || isDialogOpen()) return;
+      const files = [...(event.clipboardData?.files ?? [])];
+      const text = event.clipboardData?.getData('text/plain').trim() ?? '';
+      if (files.length > 0) bringIn(files);
+      else if (/^(<\?xml[^>]*>\s*)?<svg[\s>]/.test(text)) bringIn([new File([text], 'Pasted.svg', { type: 'image/svg+xml' })]);
+      else paste();
+      event.preventDefault();
+    };
+    window.addEventListener('paste', pasted);
+    return () => window.removeEventListener('paste', pasted);
+  }, [bringIn]);
+}
+
+/** Listens while a job is open. `fits` shows everything, by station; `bringIn` takes files that are pasted. */
+export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: File[]) => void): void {
+  usePasting(bringIn);
   const navigate = useNavigate();
   const { pathname } = useLocation();
   useEffect(() => {

@@ -11,9 +11,12 @@ import { useView } from '../drawing/view.ts';
 import { followSliver } from '../worker/derived.ts';
 import { TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
+import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
 import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
 import { SendStation } from '../stations/send/index.tsx';
+
+const bringIn = (files: File[]): void => void bringInAll(files);
 
 const FITS = { draw: fitDrawing, layup: fitLayUp };
 
@@ -21,7 +24,7 @@ function Opened() {
   const { station } = useParams();
   const job = useDocument((state) => state.job);
   useFollowSheets();
-  useShortcuts(FITS);
+  useShortcuts(FITS, bringIn);
   const limit = useDocument((state) => (state.job ? sliverOf(state.drawing) : 0.3));
   useEffect(() => followSliver(limit), [limit]);
   if (!job) return null;

@@ -1,5 +1,5 @@
 /** Asking the page's worker. */
-import { AppError } from '@lorvek/core';
+import { AppError, CancelledError } from '@lorvek/core';
 import type { Answered, Op, Requests } from './wire.ts';
 
 interface Asking {
@@ -9,8 +9,14 @@ interface Asking {
 
 let nextId = 1;
 
+interface Lane {
+  ask<K extends Op>(op: K, input: Requests[K]['input']): Promise<Requests[K]['output']>;
+  /** Ends what is being computed; the next question starts afresh. */
+  stop(): void;
+}
+
 /** One worker and the questions it has not answered yet. Started when first asked. */
-function lane(): <K extends Op>(op: K, input: Requests[K]['input']) => Promise<Requests[K]['output']> {
+function lane(): Lane {
   let worker: Worker | undefined;
   const waiting = new Map<number, Asking>();
   const open = (): Worker => {
@@ -30,17 +36,25 @@ function lane(): <K extends Op>(op: K, input: Requests[K]['input']) => Promise<R
     };
     return w;
   };
-  return (op, input) => {
-    worker ??= open();
-    const id = nextId++;
-    const answer = new Promise<never>((resolve, reject) => waiting.set(id, { resolve, reject }));
-    worker.postMessage({ id, op, input });
-    return answer;
+  return {
+    ask: (op, input) => {
+      worker ??= open();
+      const id = nextId++;
+      const answer = new Promise<never>((resolve, reject) => waiting.set(id, { resolve, reject }));
+      worker.postMessage({ id, op, input });
+      return answer;
+    },
+    stop: () => {
+      worker?.terminate();
+      worker = undefined;
+      for (const { reject } of waiting.values()) reject(new CancelledError());
+      waiting.clear();
+    },
   };
 }
 
 /** What the screen waits for: outlines, sheets, checks. @throws AppError with the code the computation failed with */
-export const ask = lane();
+export const { ask } = lane();
 
-/** What may take its time without holding up the drawing: previews of the weld family. */
-export const askAside = lane();
+/** What may take its time without holding up the drawing: previews of the weld family, files that come in. */
+export const { ask: askAside, stop: stopAside } = lane();

@@ -4,7 +4,7 @@ import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/
 import { causeKey, fontsOf, leavesOf, sliverOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
-import { importSvg } from './import-ops.ts';
+import { importDrawing, tiffToPng } from './import-ops.ts';
 import { weldOperands } from './weld-ops.ts';
 import type { Asked, Requests } from './wire.ts';
 
@@ -115,8 +115,10 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
     case 'weld':
       return weldOperands(asked.input.kind, asked.input.operands);
-    case 'import-svg':
-      return importSvg(asked.input.bytes, asked.input.films, fontByFamily);
+    case 'import':
+      return importDrawing(asked.input, fontByFamily);
+    case 'tiff':
+      return tiffToPng(asked.input.bytes);
     case 'covering':
       return covering(asked.input.text);
   }

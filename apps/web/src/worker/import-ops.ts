@@ -1,13 +1,33 @@
-/** Files of other programs to items: pure, for the worker. Strokes get their real outline, colours the nearest film. */
-import { bounds, formatPath, mapOutline, strokeToShape, translation, type Outline } from '@lorvek/core/geometry';
-import { readSvg, type ArtworkItem, type ImportedArtwork, type Remark } from '@lorvek/core/format';
+/**
+ * Files of other programs to shapes: pure, for the worker. Strokes get their real outline; lines without width stay
+ * the lines to cut, those that close round one another become shapes with holes.
+ */
+import {
+  bounds,
+  formatPath,
+  mapOutline,
+  nestContours,
+  strokeToShape,
+  translation,
+  type Contour,
+  type Outline,
+} from '@lorvek/core/geometry';
+import {
+  readDxf,
+  readHpgl,
+  readPdf,
+  readSvg,
+  readTiff,
+  writePng,
+  type ArtworkItem,
+  type ImportedArtwork,
+  type ReadOptions,
+  type Remark,
+} from '@lorvek/core/format';
 import { setLettering, type Font } from '@lorvek/core/lettering';
 import type { ShapeItem } from '@lorvek/model';
 
-export interface ImportFilm {
-  readonly id: string;
-  readonly hex: string;
-}
+export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
 export interface Imported {
   readonly shapes: readonly Omit<ShapeItem, 'id'>[];
@@ -18,40 +38,22 @@ export interface Imported {
   readonly heightMm: number;
   readonly hasSize: boolean;
   readonly report: readonly Remark[];
-  /** Colours of the file, the film each goes to, and how far off that is (CIE 1976 ΔE). */
-  readonly colours: readonly { readonly hex: string; readonly film: string | null; readonly difference: number; readonly count: number }[];
+  readonly pages: number;
+  /** Parts on layers that are switched off; they are not among the shapes unless asked for. */
+  readonly hidden: number;
 }
 
-/** CIE L*a*b* of an sRGB colour, D65 (IEC 61966-2-1, CIE 15). */
-function labOf(hex: string): [number, number, number] {
-  const n = Number.parseInt(hex.slice(1), 16);
-  const [r, g, b] = [(n >> 16) & 255, (n >> 8) & 255, n & 255].map((v) => {
-    const c = v / 255;
-    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
-  }) as [number, number, number];
-  const f = (t: number): number => (t > 0.008856 ? Math.cbrt(t) : 7.787 * t + 16 / 116);
-  const x = f((0.4124 * r + 0.3576 * g + 0.1805 * b) / 0.95047);
-  const y = f(0.2126 * r + 0.7152 * g + 0.0722 * b);
-  const z = f((0.0193 * r + 0.1192 * g + 0.9505 * b) / 1.08883);
-  return [116 * y - 16, 500 * (x - y), 200 * (y - z)];
+export interface ImportAsked {
+  readonly bytes: Uint8Array;
+  readonly kind: DrawingFile;
+  readonly page: number;
+  readonly withHidden: boolean;
 }
 
-export const colourDifference = (a: string, b: string): number => {
-  const [p, q] = [labOf(a), labOf(b)];
-  return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
-};
+/** Strokes thinner than this are lines to cut, not shapes: no blade cuts round them. */
+const HAIRLINE_MM = 0.3;
 
-/** Beyond this a film is not the colour that was meant. */
-const FARTHEST = 35;
-
-function nearestFilm(hex: string, films: readonly ImportFilm[]): { film: string | null; difference: number } {
-  let best = { film: null as string | null, difference: Infinity };
-  for (const film of films) {
-    const difference = colourDifference(hex, film.hex);
-    if (difference < best.difference) best = { film: film.id, difference };
-  }
-  return best.difference <= FARTHEST ? best : { film: null, difference: best.difference };
-}
+const isHairline = ({ stroke }: ArtworkItem): boolean => stroke !== undefined && stroke.widthMm < HAIRLINE_MM;
 
 function outlineOf({ outline, stroke }: ArtworkItem): Outline {
   if (!stroke) return outline;
@@ -72,12 +74,16 @@ export type FontByFamily = (family: string) => Promise<Font | undefined>;
 /** First name of a CSS font list, without quotes. */
 const familyName = (list: string): string => (list.split(',')[0] ?? '').trim().replace(/^["']|["']$/g, '');
 
+/** Files without font names are set in this one. */
+const PLAIN_FAMILY = 'Barlow Condensed';
+
 /** Reads the file; when it has text, once more with the fonts that it names. */
-async function readWithFonts(bytes: Uint8Array, fontOf: FontByFamily): Promise<ImportedArtwork> {
+async function readWithFonts(read: (options: ReadOptions) => Promise<ImportedArtwork>, fontOf: FontByFamily): Promise<ImportedArtwork> {
   const families = new Set<string>();
-  const plain = await readSvg(bytes, {
+  const nameOf = (family: string): string => familyName(family) || PLAIN_FAMILY;
+  const plain = await read({
     textOutline: ({ family }) => {
-      families.add(familyName(family));
+      families.add(nameOf(family));
       return undefined;
     },
   });
@@ -87,55 +93,95 @@ async function readWithFonts(bytes: Uint8Array, fontOf: FontByFamily): Promise<I
     if (font) fonts.set(family, font);
   }
   if (fonts.size === 0) return plain;
-  return readSvg(bytes, {
-    textOutline: ({ family, text, sizePx }) => {
-      const font = fonts.get(familyName(family));
+  return read({
+    textOutline: ({ family, text, sizePx, capHeight }) => {
+      const font = fonts.get(nameOf(family));
       if (!font) return undefined;
-      const set = setLettering({ text, font, capHeightMm: Math.max(0.5, sizePx * font.capHeightEm) });
+      const wanted = capHeight ?? sizePx * font.capHeightEm;
+      // lettering has a least size; smaller text is set large and scaled
+      const scale = Math.min(1, wanted / 10);
+      const set = setLettering({ text, font, capHeightMm: wanted / scale });
       const [line] = set.lines;
       // the ink begins at zero there; in the file the pen does
       const pen = line?.carets[0] ?? 0;
-      return { outline: mapOutline(translation(-pen, 0), set.outline), advancePx: (line?.carets.at(-1) ?? 0) - pen };
+      const outline = mapOutline([scale, 0, 0, scale, -pen * scale, 0], set.outline);
+      return { outline, advancePx: ((line?.carets.at(-1) ?? 0) - pen) * scale };
     },
   });
 }
 
-/** @throws AppError `input.svg`, `limit.svg` */
-export async function importSvg(bytes: Uint8Array, films: readonly ImportFilm[], fontOf: FontByFamily): Promise<Imported> {
-  const art = await readWithFonts(bytes, fontOf);
-  const matches = new Map<string, { film: string | null; difference: number; count: number }>();
-  const shapes: Omit<ShapeItem, 'id'>[] = [];
-  const hexes: string[] = [];
-  let strokes = 0;
-  art.items.forEach((item, i) => {
-    const outline = outlineOf(item);
-    if (outline.contours.length === 0) return;
-    const hex = item.fill ?? item.stroke?.hex ?? '#000000';
-    const match = matches.get(hex) ?? { ...nearestFilm(hex, films), count: 0 };
-    matches.set(hex, { ...match, count: match.count + 1 });
-    if (item.stroke) strokes++;
-    hexes.push(hex);
-    const { minX, minY } = bounds(outline);
-    const [x, y] = [tidy(minX), tidy(minY)];
-    shapes.push({
-      type: 'item',
-      kind: 'shape',
-      name: (item.name ?? item.layer ?? `Part ${i + 1}`).slice(0, 120),
-      film: match.film,
-      matrix: [1, 0, 0, 1, x, y],
-      path: formatPath(mapOutline(translation(-x, -y), outline), 5),
-    });
-  });
-  const remark: Remark[] =
-    strokes > 0 ? [{ code: 'strokes', text: 'Strokes were turned into shapes that a blade can follow.', count: strokes }] : [];
+function readArtwork({ bytes, kind, page }: ImportAsked, options: ReadOptions): Promise<ImportedArtwork> {
+  if (kind === 'pdf') return readPdf(bytes, { ...options, page });
+  if (kind === 'dxf') return readDxf(bytes, options);
+  return kind === 'hpgl' ? readHpgl(bytes, options) : readSvg(bytes, options);
+}
+
+interface Part {
+  readonly outline: Outline;
+  readonly hex: string;
+  readonly name: string | undefined;
+}
+
+/** Lines to cut of one layer and colour: closed ones by how they lie in one another, open ones on their own. */
+function cutLines(items: readonly ArtworkItem[]): Part[] {
+  const groups = new Map<string, { hex: string; name: string | undefined; contours: Contour[] }>();
+  for (const item of items) {
+    const hex = item.stroke?.hex ?? '#000000';
+    const key = `${item.layer ?? ''} ${hex}`;
+    const group = groups.get(key) ?? { hex, name: item.layer, contours: [] };
+    for (const contour of item.outline.contours) group.contours.push(contour);
+    groups.set(key, group);
+  }
+  return [...groups.values()].flatMap(({ hex, name, contours }) => [
+    ...nestContours(contours.filter((c) => c.closed)).map((outline) => ({ outline, hex, name })),
+    ...contours.filter((c) => !c.closed).map((contour) => ({ outline: { contours: [contour] }, hex, name })),
+  ]);
+}
+
+/** @throws AppError `input.svg` and the like for the other kinds, `limit.*` */
+export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily): Promise<Imported> {
+  const art = await readWithFonts((options) => readArtwork(asked, options), fontOf);
+  const shown = art.items.filter((item) => asked.withHidden || !item.hidden);
+  const solid = shown.filter((item) => !isHairline(item));
+  const thin = shown.filter(isHairline);
+  const parts: Part[] = [
+    ...solid.map((item): Part => ({
+      outline: outlineOf(item),
+      hex: item.fill ?? item.stroke?.hex ?? '#000000',
+      name: item.name ?? item.spot ?? item.layer,
+    })),
+    ...cutLines(thin),
+  ].filter(({ outline }) => outline.contours.length > 0);
+  const strokes = solid.filter((item) => item.stroke).length;
+  const remarks: Remark[] = [];
+  if (strokes > 0) remarks.push({ code: 'strokes', text: 'Strokes were turned into shapes that a blade can follow.', count: strokes });
+  if (thin.length > 0 && (asked.kind === 'svg' || asked.kind === 'pdf'))
+    remarks.push({ code: 'hairlines', text: `Lines thinner than ${HAIRLINE_MM} mm were taken as the lines to cut.`, count: thin.length });
   return {
-    shapes,
-    hexes,
+    shapes: parts.map(({ outline, name }, i) => {
+      const { minX, minY } = bounds(outline);
+      const [x, y] = [tidy(minX), tidy(minY)];
+      return {
+        type: 'item',
+        kind: 'shape',
+        name: (name ?? `Part ${i + 1}`).slice(0, 120),
+        film: null,
+        matrix: [1, 0, 0, 1, x, y],
+        path: formatPath(mapOutline(translation(-x, -y), outline), 5),
+      };
+    }),
+    hexes: parts.map(({ hex }) => hex),
     pictures: art.pictures,
     widthMm: art.widthMm,
     heightMm: art.heightMm,
     hasSize: art.hasSize,
-    report: [...remark, ...art.report],
-    colours: [...matches].map(([hex, match]) => ({ hex, ...match })),
+    report: [...remarks, ...art.report],
+    pages: art.pages ?? 1,
+    hidden: art.items.filter((item) => item.hidden).length,
   };
+}
+
+/** A TIFF as a PNG, its resolution kept. @throws AppError `input.picture`, `limit.picture` */
+export async function tiffToPng(bytes: Uint8Array): Promise<Uint8Array> {
+  return writePng(await readTiff(bytes));
 }

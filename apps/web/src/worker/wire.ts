@@ -5,7 +5,7 @@ import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 
-import type { Imported, ImportFilm } from './import-ops.ts';
+import type { ImportAsked, Imported } from './import-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
@@ -17,7 +17,8 @@ export interface Requests {
   };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
-  'import-svg': { input: { bytes: Uint8Array; films: readonly ImportFilm[] }; output: Imported };
+  import: { input: ImportAsked; output: Imported };
+  tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   covering: { input: { text: string }; output: string[] };
 }
 

@@ -25,10 +25,12 @@ const PEN_COLOURS = ['#000000', '#000000', '#c4281f', '#1f7a3a', '#1f4fa0', '#a0
 
 /** Commands that draw nothing: setting up, asking, pen and page matters. */
 const SILENT = new Set(
-  'IN DF SP VS FS VN AS AP PT PW LT UL WU AC RP PS PG PC NP CR CO IW IR NR QL LA MC TR SV CT SM SI SR SD SS SA AD CS CA DI DR DV ES LO DT TD TL TP CF RF FT FR BP EC OS OW OH OI OA OC OP OD OE OF OG OL OO ZO FZ'.split(
+  'VS FS VN AS AP PT PW LT UL WU AC RP PS PG PC NP CR CO IW IR NR QL LA MC TR SV CT SM SI SR SD SS SA AD CS CA DI DR DV ES LO DT TD TL TP CF RF FT FR BP EC OS OW OH OI OA OC OP OD OE OF OG OL OO ZO FZ'.split(
     ' ',
   ),
 );
+
+const FILLS = new Set(['PM', 'EP', 'FP']);
 
 class Plotter {
   readonly remarks = new Remarks();
@@ -153,73 +155,68 @@ class Plotter {
     }
   }
 
+  /** What each command does with its numbers. */
+  private readonly commands: Readonly<Record<string, (n: readonly number[]) => void>> = {
+    PU: (n) => {
+      this.lift();
+      this.down = false;
+      this.moves(n, this.absolute);
+    },
+    PD: (n) => {
+      this.down = true;
+      this.moves(n, this.absolute);
+    },
+    PA: (n) => {
+      this.absolute = true;
+      this.moves(n, true);
+    },
+    PR: (n) => {
+      this.absolute = false;
+      this.moves(n, false);
+    },
+    SP: ([pen = 0]) => {
+      this.lift();
+      this.pen = pen;
+      this.down = false;
+    },
+    IN: () => {
+      this.lift();
+      Object.assign(this, { absolute: true, corners: [], scale: [], turn: 0, down: false, x: 0, y: 0 });
+    },
+    DF: () => {
+      this.lift();
+      Object.assign(this, { absolute: true, scale: [], turn: 0 });
+    },
+    IP: (n) => {
+      this.corners = n;
+    },
+    SC: (n) => this.rescale(n),
+    RO: ([turn = 0]) => {
+      this.turn = turn;
+    },
+    AA: ([x = 0, y = 0, sweep = 0]) => this.arc(x, y, sweep),
+    AR: ([x = 0, y = 0, sweep = 0]) => this.arc(this.x + x, this.y + y, sweep),
+    AT: ([a = 0, b = 0, c = 0, d = 0]) => this.arcThrough(a, b, c, d),
+    RT: ([a = 0, b = 0, c = 0, d = 0]) => this.arcThrough(this.x + a, this.y + b, this.x + c, this.y + d),
+    CI: ([radius = 0]) => {
+      if (radius !== 0) this.apart(arcSpans(this.x, this.y, Math.abs(radius), 0, 2 * Math.PI));
+    },
+    EA: ([x = 0, y = 0]) => this.box(x, y),
+    RA: ([x = 0, y = 0]) => this.box(x, y),
+    ER: ([x = 0, y = 0]) => this.box(this.x + x, this.y + y),
+    RR: ([x = 0, y = 0]) => this.box(this.x + x, this.y + y),
+    EW: ([radius = 0, start = 0, sweep = 0]) => this.wedge(radius, start, sweep),
+    WG: ([radius = 0, start = 0, sweep = 0]) => this.wedge(radius, start, sweep),
+    BZ: (n) => this.beziers(n, true),
+    BR: (n) => this.beziers(n, false),
+  };
+
   command(name: string, n: readonly number[]): void {
-    const [a = 0, b = 0, c = 0, d = 0] = n;
+    const act = this.commands[name];
+    if (act) act(n);
+    else if (FILLS.has(name)) this.remarks.add('polygon', 'Filled areas came in by their outlines only.');
+    else if (!SILENT.has(name)) return this.remarks.add('unknown', 'Commands that are not known were passed over.');
     this.known++;
-    switch (name) {
-      case 'PU':
-        this.lift();
-        this.down = false;
-        return this.moves(n, this.absolute);
-      case 'PD':
-        this.down = true;
-        return this.moves(n, this.absolute);
-      case 'PA':
-      case 'PR':
-        this.absolute = name === 'PA';
-        return this.moves(n, this.absolute);
-      case 'SP':
-        this.lift();
-        this.pen = a;
-        this.down = false;
-        return undefined;
-      case 'IN':
-      case 'DF':
-        this.lift();
-        Object.assign(this, { absolute: true, corners: name === 'IN' ? [] : this.corners, scale: [], turn: 0 });
-        if (name === 'IN') Object.assign(this, { down: false, x: 0, y: 0 });
-        return undefined;
-      case 'IP':
-        this.corners = n;
-        return undefined;
-      case 'SC':
-        return this.rescale(n);
-      case 'RO':
-        this.turn = a;
-        return undefined;
-      case 'AA':
-        return this.arc(a, b, c);
-      case 'AR':
-        return this.arc(this.x + a, this.y + b, c);
-      case 'AT':
-        return this.arcThrough(a, b, c, d);
-      case 'RT':
-        return this.arcThrough(this.x + a, this.y + b, this.x + c, this.y + d);
-      case 'CI':
-        return a === 0 ? undefined : this.apart(arcSpans(this.x, this.y, Math.abs(a), 0, 2 * Math.PI));
-      case 'EA':
-      case 'RA':
-        return this.box(a, b);
-      case 'ER':
-      case 'RR':
-        return this.box(this.x + a, this.y + b);
-      case 'EW':
-      case 'WG':
-        return this.wedge(a, b, c);
-      case 'BZ':
-      case 'BR':
-        return this.beziers(n, name === 'BZ');
-      case 'PM':
-      case 'EP':
-      case 'FP':
-        return this.remarks.add('polygon', 'Filled areas came in by their outlines only.');
-      default:
-        if (!SILENT.has(name)) {
-          this.known--;
-          this.remarks.add('unknown', 'Commands that are not known were passed over.');
-        }
-        return undefined;
-    }
   }
 
   /** The pen stays where it is on the material when the coordinates change. */

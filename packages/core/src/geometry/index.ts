@@ -77,4 +77,5 @@ export {
 } from './edit/nodes.ts';
 export { fitPoints, type FitOptions } from './edit/fit-points.ts';
 export { joinLooseEnds } from './edit/join-loose.ts';
+export { nestContours } from './edit/nest-contours.ts';
 export { thinOut, type ThinnedOut } from './edit/thin-out.ts';

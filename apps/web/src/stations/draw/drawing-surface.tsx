@@ -13,7 +13,7 @@ import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { newLettering } from './new-items.ts';
 import { Flash, PlacingOverlay, PointerNote, SelectionOverlay, SnapOverlay } from './overlay.tsx';
-import { takeDroppedFiles } from './picture-card.tsx';
+import { bringInAll } from './bring-in/bring-in.ts';
 import { useCurveTool } from './tools/curve-tool.tsx';
 import { useKnownLengthTool } from './tools/known-length-tool.tsx';
 import { useMakeTool } from './tools/make-tool.tsx';
@@ -181,7 +181,7 @@ export function DrawingSurface() {
       }}
       onUp={(info) => working.onUp?.(info)}
       onDoubleClick={onDoubleClick}
-      onDrop={(files, at) => void takeDroppedFiles(files, at)}
+      onDrop={(files, at) => void bringInAll(files, at)}
     >
       {view && frame && showsFrame ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
       {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}

@@ -5,6 +5,7 @@ import { StationFrame } from '../../frame/station-frame.tsx';
 import { BenchSettings } from './bench-settings.tsx';
 import { DrawingSurface, fitDrawing } from './drawing-surface.tsx';
 import { DrawTicket } from './ticket.tsx';
+import { QuestionDialog } from './bring-in/question-dialog.tsx';
 
 export { fitDrawing } from './drawing-surface.tsx';
 
@@ -14,6 +15,7 @@ export function DrawStation() {
       <DrawingSurface />
       <DrawBench settings={<BenchSettings />} />
       <FindingsChip />
+      <QuestionDialog />
     </StationFrame>
   );
 }

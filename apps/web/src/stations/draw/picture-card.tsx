@@ -1,51 +1,15 @@
 /** Pictures on the drawing: placing one, its strength, its lock, its scale. */
-import { addItems, pageOf, setItemFields, type PictureItem } from '@lorvek/model';
+import { pageOf, setItemFields, type PictureItem } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
-import type { Point } from '@lorvek/core/geometry';
 import { ImagePlus } from 'lucide-react';
 import { useRef } from 'react';
-import { toast } from 'sonner';
-import { api, sentenceOf } from '../../api/client.ts';
-import { dispatch, select, useDocument } from '../../document/store.ts';
+import { dispatch, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
-import { importDrawing } from './import-card.tsx';
-import { newPicture } from './new-items.ts';
+import { bringInAll } from './bring-in/bring-in.ts';
 import { takeLastScale, useKnown } from './tools/known-length-tool.tsx';
-
-const PICTURES = /^image\/(png|jpeg|webp|gif|bmp)$/;
-
-/** Takes a picture in and lays it on the drawing. */
-export async function placePicture(file: File, at?: Point): Promise<void> {
-  try {
-    const asset = await api.addPicture(file);
-    const { drawing } = useDocument.getState();
-    const item = newPicture(drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
-    const placed: PictureItem = at ? { ...item, matrix: [1, 0, 0, 1, Math.round(at.x * 100) / 100, Math.round(at.y * 100) / 100] } : item;
-    if (dispatch(addItems, { items: [placed], roots: [placed.id] }, { origin: 'picture.add' })) {
-      select([placed.id]);
-      if (!asset.dpi)
-        toast.info('The picture does not say how large it is: it lies as wide as the surface. Known length (K) gives it its true size.');
-    }
-  } catch (error) {
-    toast.error(`“${file.name}”: ${sentenceOf(error)}`);
-  }
-}
-
-/** Takes a file in by what it is: a drawing as items, a picture as a picture. */
-async function takeFile(file: File, at?: Point): Promise<void> {
-  if (file.type === 'image/svg+xml' || /\.svg$/i.test(file.name)) await importDrawing(file, at);
-  else if (PICTURES.test(file.type)) await placePicture(file, at);
-  else toast.warning(`“${file.name}” cannot be brought in: SVG drawings and PNG, JPEG, WebP, GIF and BMP pictures can.`);
-}
-
-export async function takeDroppedFiles(files: readonly File[], at: Point): Promise<void> {
-  for (const file of files.slice(0, 8)) {
-    await takeFile(file, at);
-  }
-}
 
 export function BringInButton() {
   const input = useRef<HTMLInputElement>(null);
@@ -58,12 +22,13 @@ export function BringInButton() {
         ref={input}
         type="file"
         aria-label="File to bring in"
-        accept=".svg,image/svg+xml,image/png,image/jpeg,image/webp,image/gif,image/bmp"
+        accept=".svg,.pdf,.dxf,.plt,.hpgl,.hpg,.tif,.tiff,image/svg+xml,application/pdf,image/png,image/jpeg,image/webp,image/gif,image/bmp,image/tiff"
+        multiple
         className="hidden"
         onChange={(event) => {
-          const [file] = event.target.files ?? [];
+          const files = [...(event.target.files ?? [])];
           event.target.value = '';
-          if (file) void takeFile(file);
+          void bringInAll(files);
         }}
       />
     </>

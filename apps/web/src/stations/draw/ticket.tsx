@@ -28,7 +28,7 @@ import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
-import { ImportCard } from './import-card.tsx';
+import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';

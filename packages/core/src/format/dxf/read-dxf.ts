@@ -271,6 +271,9 @@ const controlCodes = (text: string): string =>
     .replace(/%%[cC]/g, 'Ø')
     .replace(/%%[uUoO]/g, '');
 
+/** Marks braces that are letters, not codes (a private character). */
+const KEPT = '\ue000';
+
 /** Lines of a paragraph text without its codes of font, height and colour. */
 function paragraphs(text: string): string[] {
   return controlCodes(text)
@@ -279,9 +282,9 @@ function paragraphs(text: string): string[] {
     .replace(/\\[ACcFfHQTWp][^;\\]*;/g, '')
     .replace(/\\S([^;]*);/g, (_, stacked: string) => stacked.replace(/[\^#]/g, '/'))
     .replace(/\\[LlOoKk]/g, '')
-    .replace(/\\([\\{}])/g, '\u0001$1')
-    .replace(/(?<!\u0001)[{}]/g, '')
-    .replace(/\u0001/g, '')
+    .replace(/\\([\\{}])/g, `${KEPT}$1`)
+    .replace(new RegExp(`(?<!${KEPT})[{}]`, 'g'), '')
+    .replaceAll(KEPT, '')
     .split('\n');
 }
 

@@ -70,20 +70,17 @@ interface Engine {
   getDocument(options: Record<string, unknown>): { readonly promise: Promise<PdfDocument>; destroy(): Promise<void> };
 }
 
-let engine: Promise<Engine> | undefined;
-
-/** Loads the parser when it is first needed. */
-export function loadEngine(): Promise<Engine> {
-  engine ??= (async () => {
-    const scope = globalThis as Record<string, unknown>;
-    // with half-precision arrays the parser would hand out letters that are a two-thousandth of their size off
-    scope.Float16Array = undefined;
-    // handed over like this, the parser's own worker runs here instead of being fetched
-    scope.pdfjsWorker = await import('pdfjs-dist/legacy/build/pdf.worker.mjs' as string);
-    return (await import('pdfjs-dist/legacy/build/pdf.mjs' as string)) as Engine;
-  })();
-  return engine;
+async function load(): Promise<Engine> {
+  const scope = globalThis as Record<string, unknown>;
+  // with half-precision arrays the parser would hand out letters that are a two-thousandth of their size off
+  scope.Float16Array = undefined;
+  // handed over like this, the parser's own worker runs here instead of being fetched
+  scope.pdfjsWorker = await import('pdfjs-dist/legacy/build/pdf.worker.mjs' as string);
+  return (await import('pdfjs-dist/legacy/build/pdf.mjs' as string)) as Engine;
 }
+
+/** Loads the parser when it is first needed; modules are kept by the platform. */
+export const loadEngine = (): Promise<Engine> => load();
 
 /** Waits for an object that the parser still works on; undefined when it does not come. */
 export function objectOf(objects: Objects, id: string): Promise<unknown> {

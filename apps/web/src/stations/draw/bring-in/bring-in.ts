@@ -1,0 +1,227 @@
+/** Bringing in files: by what they are, at true size, onto the drawing as one group, with a report. */
+import { invert, type Point } from '@lorvek/core/geometry';
+import { addFilm, addItems, filmsOf, type GroupItem, type PictureItem, type ShapeItem, type StockFilm } from '@lorvek/model';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { api, sentenceOf } from '../../../api/client.ts';
+import { useShop } from '../../../api/shop.ts';
+import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
+import { newFilm } from '../../../document/films.ts';
+import { askAside, stopAside } from '../../../worker/compute.ts';
+import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
+import { newPicture } from '../new-items.ts';
+import { kindOfFile } from './kind-of-file.ts';
+import { groupColours, nearestFilm } from './match-films.ts';
+import { keepReport } from './reports.ts';
+
+const MOST_PARTS = 60_000;
+const MOST_BYTES = 200 * 1024 * 1024;
+/** Colours that are told apart no more than this are one when films are chosen for them. */
+const LIKE = 3;
+/** A file of more colours than this does not bring its own films. */
+const MOST_OWN_FILMS = 8;
+
+/** What has to be asked before a drawing can be placed. */
+export interface Question {
+  readonly file: string;
+  readonly imported: Imported;
+  readonly page: number;
+  readonly withHidden: boolean;
+  answer(given: Answer | undefined): void;
+}
+
+export interface Answer {
+  readonly page: number;
+  readonly withHidden: boolean;
+  /** Real width of the whole; undefined: as it is. */
+  readonly widthMm: number | undefined;
+}
+
+export const useQuestion = create<{ question: Question | undefined }>(() => ({ question: undefined }));
+
+/** Asks and waits. @returns undefined when the user does not want the file after all */
+function askAbout(file: string, imported: Imported, page: number, withHidden: boolean): Promise<Answer | undefined> {
+  return new Promise((resolve) =>
+    useQuestion.setState({
+      question: {
+        file,
+        imported,
+        page,
+        withHidden,
+        answer: (given) => {
+          useQuestion.setState({ question: undefined });
+          resolve(given);
+        },
+      },
+    }),
+  );
+}
+
+async function readDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, page: number, withHidden: boolean): Promise<Imported> {
+  const waiting = toast.loading(`Reading “${file.name}”…`, { action: { label: 'Stop', onClick: stopAside } });
+  try {
+    return await askAside('import', { bytes, kind, page, withHidden });
+  } finally {
+    toast.dismiss(waiting);
+  }
+}
+
+async function picturesOf(imported: Imported, file: string): Promise<PictureItem[]> {
+  const out: PictureItem[] = [];
+  for (const picture of imported.pictures) {
+    const bytes = Uint8Array.from(atob(picture.bytesBase64), (c) => c.charCodeAt(0));
+    const asset = await api.addPicture(new File([bytes], file, { type: picture.type }));
+    const [a, b, c, d, e, f] = picture.matrix;
+    const { widthPx, heightPx } = asset;
+    const mmPerPx = Math.hypot(a, b) / widthPx;
+    const k = 1 / mmPerPx;
+    out.push({
+      type: 'item',
+      kind: 'picture',
+      id: newId('item'),
+      name: `Picture of ${file}`.slice(0, 120),
+      film: null,
+      matrix: [(a * k) / widthPx, (b * k) / widthPx, (c * k) / heightPx, (d * k) / heightPx, e, f],
+      asset: asset.asset,
+      widthPx,
+      heightPx,
+      mmPerPx,
+      strengthPct: 100,
+      locked: false,
+    });
+  }
+  return out.filter((item) => invert(item.matrix) !== undefined);
+}
+
+/** A film for each colour: of the job where one is like it; a job without films takes the nearest of Stock. */
+function filmsFor(imported: Imported, group: string): Map<string, string | null> {
+  const counts = new Map<string, number>();
+  for (const hex of imported.hexes) counts.set(hex, (counts.get(hex) ?? 0) + 1);
+  const own = filmsOf(useDocument.getState().drawing).map(({ id, hex }) => ({ id, hex }));
+  const groups = groupColours(counts, LIKE);
+  const out = new Map<string, string | null>();
+  const stock =
+    own.length === 0 && groups.length <= MOST_OWN_FILMS ? (useShop.getState().stock ?? []).filter((film) => !film.transfer) : [];
+  const taken = new Map<string, string>();
+  for (const { hex, hexes } of groups) {
+    let film = nearestFilm(hex, own).film;
+    if (film === null && stock.length > 0) {
+      const near = stock.find(({ id }) => id === nearestFilm(hex, stock).film);
+      film = near ? (taken.get(near.id) ?? takeFilm(near, group)) : null;
+      if (near && film) taken.set(near.id, film);
+    }
+    for (const one of hexes) out.set(one, film);
+  }
+  return out;
+}
+
+/** Takes a film of Stock into the job. @returns its id there, null when it was refused */
+export function takeFilm(stock: StockFilm, group: string): string | null {
+  const known = filmsOf(useDocument.getState().drawing).find((film) => film.stockId === stock.id);
+  if (known) return known.id;
+  const film = newFilm(stock);
+  return dispatch(addFilm, { film }, { origin: 'film.add', group }) ? film.id : null;
+}
+
+async function place(file: File, imported: Imported, at: Point, scale: number): Promise<void> {
+  const group = newId('import');
+  const pictures = await picturesOf(imported, file.name);
+  const films = filmsFor(imported, group);
+  const onto = <T extends ShapeItem | PictureItem>(item: T): T => {
+    const [a, b, c, d, e, f] = item.matrix;
+    const k = scale;
+    return { ...item, matrix: [a * k, b * k, c * k, d * k, e * k + Math.round(at.x), f * k + Math.round(at.y)] };
+  };
+  const shapes = imported.shapes.map((shape, i): ShapeItem =>
+    onto({ ...shape, id: newId('item'), film: films.get(imported.hexes[i] ?? '') ?? null }),
+  );
+  const items = [...pictures.map(onto), ...shapes];
+  const [only] = items;
+  if (!only) {
+    toast.warning(`“${file.name}” holds nothing that could be brought in.`);
+    return;
+  }
+  const whole: GroupItem = {
+    type: 'item',
+    kind: 'group',
+    id: newId('item'),
+    name: file.name.replace(/\.[a-z0-9]+$/i, '').slice(0, 120) || 'Drawing',
+    film: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    children: items.map((item) => item.id),
+  };
+  const [all, root] = items.length > 1 ? [[...items, whole], whole.id] : [items, only.id];
+  if (!dispatch(addItems, { items: all, roots: [root] }, { origin: 'file.import', group })) return;
+  const byColour: Record<string, string[]> = {};
+  shapes.forEach((shape, i) => (byColour[imported.hexes[i] ?? ''] ??= []).push(shape.id));
+  keepReport(root, {
+    file: file.name,
+    widthMm: imported.widthMm * scale,
+    heightMm: imported.heightMm * scale,
+    parts: items.length,
+    remarks: imported.report,
+    byColour,
+  });
+  select([root]);
+}
+
+/** Reads a drawing and lays it on the drawing, its lower left corner at a place (or at the surface's corner). */
+async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at: Point): Promise<void> {
+  let imported = await readDrawing(file, bytes, kind, 1, false);
+  let answer: Answer = { page: 1, withHidden: false, widthMm: undefined };
+  while (!imported.hasSize || imported.pages > 1 || imported.hidden > 0) {
+    const given = await askAbout(file.name, imported, answer.page, answer.withHidden);
+    if (!given) return;
+    const isOther = given.page !== answer.page || given.withHidden !== answer.withHidden;
+    answer = given;
+    if (!isOther) break;
+    imported = await readDrawing(file, bytes, kind, given.page, given.withHidden);
+    if (imported.hasSize || given.widthMm !== undefined) break;
+  }
+  if (imported.shapes.length > MOST_PARTS)
+    throw new Error(`It has ${imported.shapes.length} parts; ${MOST_PARTS} are the most in one group.`);
+  await place(file, imported, at, answer.widthMm === undefined ? 1 : answer.widthMm / imported.widthMm);
+}
+
+/** Takes a picture in and lays it on the drawing. */
+async function bringPicture(file: File, at: Point | undefined): Promise<void> {
+  const asset = await api.addPicture(file);
+  const item = newPicture(useDocument.getState().drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
+  const placed: PictureItem = at ? { ...item, matrix: [1, 0, 0, 1, Math.round(at.x * 100) / 100, Math.round(at.y * 100) / 100] } : item;
+  if (!dispatch(addItems, { items: [placed], roots: [placed.id] }, { origin: 'picture.add' })) return;
+  select([placed.id]);
+  if (!asset.dpi)
+    toast.info('The picture does not say how large it is: it lies as wide as the surface. Known length (K) gives it its true size.');
+}
+
+/** Takes a file in by what it is. Refusals are said. */
+export async function bringIn(file: File, at?: Point): Promise<void> {
+  try {
+    if (file.size === 0) throw new Error('the file is empty.');
+    if (file.size > MOST_BYTES) throw new Error('the file is larger than 200 MB.');
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    const kind = kindOfFile(bytes, file.name);
+    if (kind === 'unknown')
+      throw new Error(
+        'it is none of the kinds that can be brought in: SVG, PDF, DXF and plotter files, PNG, JPEG, TIFF, WebP, GIF and BMP pictures.',
+      );
+    if (kind === 'picture') return await bringPicture(file, at);
+    if (kind === 'tiff') {
+      const png = await askAside('tiff', { bytes });
+      return await bringPicture(
+        new File([png as Uint8Array<ArrayBuffer>], file.name.replace(/\.[a-z0-9]+$/i, '.png'), { type: 'image/png' }),
+        at,
+      );
+    }
+    return await bringDrawing(file, bytes, kind, at ?? { x: 0, y: 0 });
+  } catch (error) {
+    toast.error(`“${file.name}”: ${sentenceOf(error)}`);
+  }
+}
+
+const MOST_AT_ONCE = 12;
+
+export async function bringInAll(files: readonly File[], at?: Point): Promise<void> {
+  if (files.length > MOST_AT_ONCE) toast.warning(`The first ${MOST_AT_ONCE} files are brought in.`);
+  for (const file of files.slice(0, MOST_AT_ONCE)) await bringIn(file, at);
+}

@@ -1,0 +1,42 @@
+/** What came in with each file: kept in the browser, so that a reload does not lose it. */
+import { create } from 'zustand';
+import { persist } from 'zustand/middleware';
+import type { Remark } from '@lorvek/core/format';
+
+export interface Report {
+  readonly file: string;
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly parts: number;
+  readonly remarks: readonly Remark[];
+  /** Items of each colour of the file, to give them another film at once. */
+  readonly byColour: Readonly<Record<string, readonly string[]>>;
+}
+
+const MOST_KEPT = 20;
+/** Reports on more parts than this are kept while the page is open only. */
+const LARGEST_KEPT = 3000;
+
+interface Reports {
+  readonly reports: Readonly<Record<string, Report>>;
+}
+
+/** Reports by the item that came in. */
+export const useReports = create<Reports>()(
+  persist((): Reports => ({ reports: {} }), {
+    name: 'lorvek.importReports',
+    partialize: ({ reports }) => ({
+      reports: Object.fromEntries(
+        Object.entries(reports)
+          .filter(([, report]) => report.parts <= LARGEST_KEPT)
+          .slice(-MOST_KEPT),
+      ),
+    }),
+  }),
+);
+
+export const keepReport = (item: string, report: Report): void =>
+  void useReports.setState(({ reports }) => ({ reports: { ...reports, [item]: report } }));
+
+export const putAway = (item: string): void =>
+  void useReports.setState(({ reports }) => ({ reports: Object.fromEntries(Object.entries(reports).filter(([key]) => key !== item)) }));

@@ -1,0 +1,287 @@
+/** Drawings in and out: what is written reads back equal; what other programs write is read right; damage is answered plainly. */
+import { describe, expect, test } from '@jest/globals';
+import { deflateSync } from 'node:zlib';
+import fc from 'fast-check';
+import { AppError } from '../index.ts';
+import {
+  area,
+  boxShape,
+  bounds,
+  deviation,
+  mapOutline,
+  ovalShape,
+  parsePath,
+  pathLength,
+  translation,
+  type Outline,
+} from '../geometry/index.ts';
+import {
+  readDxf,
+  readHpgl,
+  readPdf,
+  readSvg,
+  readTiff,
+  writeDxf,
+  writeHpgl,
+  writePdf,
+  writePdfPages,
+  writePng,
+  writeSvg,
+  type Artwork,
+  type ImportedArtwork,
+} from './index.ts';
+
+const text = (s: string): Uint8Array => new TextEncoder().encode(s);
+const total = (a: ImportedArtwork): number => a.items.reduce((sum, item) => sum + pathLength(item.outline), 0);
+
+const moved = (outline: Outline, x: number, y: number): Outline => mapOutline(translation(x, y), outline);
+
+const shapeArb = fc
+  .tuple(
+    fc.double({ min: 1, max: 200, noNaN: true }),
+    fc.double({ min: 1, max: 200, noNaN: true }),
+    fc.boolean(),
+    fc.double({ min: 0, max: 3000, noNaN: true }),
+  )
+  .map(([w, h, round, at]): Outline => moved(round ? ovalShape(w, h) : boxShape(w, h, Math.min(w, h) / 4), at, at / 2));
+
+describe('what is written reads back', () => {
+  const formats: readonly (readonly [
+    string,
+    (a: Artwork) => Uint8Array | Promise<Uint8Array>,
+    (b: Uint8Array) => Promise<ImportedArtwork>,
+  ])[] = [
+    ['SVG', writeSvg, (b) => readSvg(b)],
+    ['PDF', (a) => writePdf(a), (b) => readPdf(b)],
+    ['DXF', writeDxf, (b) => readDxf(b)],
+  ];
+  test.each(formats)('%s: within 0.01 mm, layers and colours kept', async (_, write, read) => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(shapeArb, { minLength: 1, maxLength: 4 }), async (outlines) => {
+        const items = outlines.map((outline, i) => ({
+          outline,
+          closed: true,
+          fill: i % 2 ? '#c4281f' : '#1b4f72',
+          layer: `Film ${i % 2} Ölrot`,
+        }));
+        const back = await read(await write({ widthMm: 4000, heightMm: 2000, items }));
+        expect(back.items).toHaveLength(items.length);
+        back.items.forEach((item, i) => {
+          expect(deviation(item.outline, items[i]?.outline ?? { contours: [] })).toBeLessThan(0.01);
+          expect(item.layer).toBe(items[i]?.layer);
+          expect(item.fill ?? item.stroke?.hex).toBe(items[i]?.fill);
+        });
+      }),
+      { numRuns: 12 },
+    );
+  });
+
+  test('a plotter file comes back as closed strokes within half a unit', async () => {
+    const path = { closed: true, xy: [10, 10, 50, 10, 50.01, 40.02, 10, 40, 10, 10] };
+    const bytes = writeHpgl([path], { sends: 'values', tool: 2, speedMmPerS: 100, forceGrams: 80, passes: 1 });
+    const back = await readHpgl(bytes);
+    expect(back.items.map((item) => [item.closed, item.layer])).toEqual([[true, 'Pen 2']]);
+    expect(deviation(back.items[0]?.outline ?? { contours: [] }, parsePath('M10 10L50 10L50.01 40.02L10 40Z'))).toBeLessThan(
+      0.0126 * Math.SQRT2,
+    );
+  });
+
+  test('a page longer than five metres keeps its size by a user unit', async () => {
+    const back = await readPdf(
+      await writePdf({
+        widthMm: 12_000,
+        heightMm: 900,
+        items: [{ outline: moved(boxShape(11_000, 500), 500, 200), closed: true, fill: '#000000' }],
+      }),
+    );
+    expect(back.widthMm).toBeCloseTo(12_000, 2);
+    expect(bounds(back.items[0]?.outline ?? { contours: [] })).toMatchObject({
+      minX: expect.closeTo(500, 2),
+      maxX: expect.closeTo(11_500, 2),
+    });
+  });
+
+  test('words on a page and pictures come along', async () => {
+    const png = writePng({ width: 2, height: 1, data: Uint8Array.from([255, 0, 0, 255, 0, 255, 0, 255]) });
+    const bytes = await writePdfPages(
+      [
+        {
+          widthMm: 100,
+          heightMm: 50,
+          items: [],
+          texts: [{ text: 'Größe 120 mm – “Quay”', x: 10, y: 10, sizeMm: 5 }],
+          pictures: [{ bytes: png, matrix: [20, 0, 0, 10, 5, 30] }],
+        },
+      ],
+      'Proof',
+    );
+    const said: string[] = [];
+    const back = await readPdf(bytes, { textOutline: (run) => void said.push(run.text) });
+    expect(said).toEqual(['Größe 120 mm – “Quay”']);
+    expect(back.pictures.map(({ matrix }) => matrix.map((v) => Math.round(v * 100) / 100 + 0))).toEqual([[20, 0, 0, 10, 5, 30]]);
+  });
+});
+
+const dxf = (entities: string, head = ''): Uint8Array =>
+  text(
+    `${head}0\nSECTION\n2\nENTITIES\n${entities
+      .trim()
+      .split(/\s*\|\s*/)
+      .join('\n')}\n0\nENDSEC\n0\nEOF\n`,
+  );
+
+describe('DXF', () => {
+  test('single lines in any order and direction become one closed outline; a gap is drawn together', async () => {
+    const art = await readDxf(
+      dxf(
+        '0|LINE|8|CUT|10|0|20|0|11|100|21|0|0|LINE|8|CUT|10|0|20|50|11|0.02|21|0|0|LINE|8|CUT|10|100|20|0.01|11|100|21|50|0|LINE|8|CUT|10|0|20|50|11|100|21|50',
+      ),
+    );
+    expect(art.items.map((item) => item.closed)).toEqual([true]);
+    expect(Math.abs(area(art.items[0]?.outline ?? { contours: [] }))).toBeCloseTo(5000, -1);
+    expect(art.hasSize).toBe(false);
+  });
+
+  test('a circle by bulges, by arc and by ellipse is the same circle', async () => {
+    const ways = [
+      '0|LWPOLYLINE|90|2|70|1|10|-10|20|0|42|1|10|10|20|0|42|1',
+      '0|CIRCLE|10|0|20|0|40|10',
+      '0|ELLIPSE|10|0|20|0|11|0|21|10|40|1|41|0|42|6.283185307179586',
+      '0|ARC|10|0|20|0|40|10|50|90|51|270|0|ARC|10|0|20|0|40|10|50|270|51|90',
+    ];
+    for (const way of ways) {
+      const { items } = await readDxf(dxf(way));
+      expect(items).toHaveLength(1);
+      expect(deviation(items[0]?.outline ?? { contours: [] }, moved(ovalShape(20, 20), -10, -10))).toBeLessThan(0.004);
+    }
+  });
+
+  test('blocks that hold one another, and numbers that are none, do no harm', async () => {
+    const blocks =
+      '0\nSECTION\n2\nBLOCKS\n0\nBLOCK\n2\nA\n10\n0\n20\n0\n0\nINSERT\n2\nA\n0\nLINE\n10\n0\n20\n0\n11\n7\n21\n0\n0\nENDBLK\n0\nENDSEC\n';
+    const art = await readDxf(dxf('0|INSERT|2|A|10|0|20|0|0|LINE|10|NaN|20|0|11|1e300|21|4|0|CIRCLE|10|0|20|0|40|-3', blocks));
+    expect(total(art)).toBeCloseTo(7, 6);
+    expect(art.report.map(({ code }) => code)).toEqual(expect.arrayContaining(['circle', 'numbers']));
+  });
+});
+
+describe('plotter files', () => {
+  test('relative moves, arcs, circles and scaling', async () => {
+    const art = await readHpgl(
+      text('IN;SP1;PU400,400;PR;PD400,0,0,400,-400,0,0,-400;PU;PA;PU2000,400;CI400;IP0,0,4000,4000;SC0,100,0,100;PU90,90;PD95,90;PU;SP0;'),
+    );
+    expect(art.items.map((item) => [item.closed, Math.round(pathLength(item.outline) * 10) / 10])).toEqual([
+      [true, 40],
+      [true, 62.8],
+      [false, 5],
+    ]);
+  });
+
+  test('device control and text are stepped over', async () => {
+    const art = await readHpgl(text('\u001b%-12345X@PJL SET X=1\n\u001b%0BIN;SP1;DT*;LBPUPD 1;PU;\u0003PU0,0;PD400,0;\u001b.(;PU;'));
+    expect(art.items).toHaveLength(1);
+    expect(art.report.map(({ code }) => code)).toContain('text');
+  });
+});
+
+describe('PDF', () => {
+  /** A file of one page with a content stream and resources. */
+  const pdf = (content: string, more = '', resources = '', objects = ''): Uint8Array => {
+    const packed = deflateSync(Buffer.from(content));
+    const parts = [
+      '1 0 obj<</Type/Catalog/Pages 2 0 R/OCProperties<</OCGs[5 0 R 6 0 R]/D<</OFF[6 0 R]/Order[5 0 R 6 0 R]>>>>>>endobj',
+      '2 0 obj<</Type/Pages/Count 1/Kids[3 0 R]>>endobj',
+      `3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 283.46457 141.73228]${more}/Contents 4 0 R/Resources<<${resources}/Properties<</A 5 0 R/B 6 0 R>>>>>>endobj`,
+      `4 0 obj<</Length ${packed.length}/Filter/FlateDecode>>stream\n${packed.toString('latin1')}\nendstream endobj`,
+      '5 0 obj<</Type/OCG/Name(Shown)>>endobj',
+      '6 0 obj<</Type/OCG/Name(Hidden)>>endobj',
+      objects,
+    ];
+    return Buffer.from(`%PDF-1.6\n${parts.join('\n')}\ntrailer<</Root 1 0 R/Size 20>>\n%%EOF`, 'latin1');
+  };
+  const mm = 72 / 25.4;
+
+  test('a turned page, a user unit, a clip, a dash, hidden layers', async () => {
+    const art = await readPdf(
+      pdf(
+        `q ${10 * mm} ${10 * mm} ${20 * mm} ${20 * mm} re W n 1 0 0 rg 0 0 ${25 * mm} ${25 * mm} re f Q /OC /B BDC 0 0 1 RG ${mm} w [${3 * mm}] 0 d 0 0 m ${30 * mm} 0 l S EMC`,
+        '/Rotate 90/UserUnit 2',
+      ),
+    );
+    expect([art.widthMm, art.heightMm].map(Math.round)).toEqual([100, 200]);
+    const [box, line] = art.items;
+    expect(Math.abs(area(box?.outline ?? { contours: [] }))).toBeCloseTo(30 * 30, 1);
+    expect(box?.fill).toBe('#ff0000');
+    expect(line).toMatchObject({
+      hidden: true,
+      layer: 'Hidden',
+      closed: false,
+      stroke: { hex: '#0000ff', widthMm: expect.closeTo(2, 3), dashMm: [expect.closeTo(6, 3)] },
+    });
+  });
+
+  test('spots are named, through forms too', async () => {
+    const form = '0 0 1 scn 0 0 5 5 re f';
+    const art = await readPdf(
+      pdf(
+        '/S cs 1 scn 0 0 50 50 re f 0 g 60 0 9 9 re f /F Do',
+        '',
+        '/ColorSpace<</S[/Separation/Cut#20line/DeviceCMYK 7 0 R]>>/XObject<</F 8 0 R>>',
+        `7 0 obj<</FunctionType 2/Domain[0 1]/N 1/C0[0 0 0 0]/C1[0 1 1 0]>>endobj\n8 0 obj<</Type/XObject/Subtype/Form/BBox[0 0 99 99]/Resources<</ColorSpace<</S[/Separation/White/DeviceCMYK 7 0 R]>>>>/Length ${form.length + 6}>>stream\n/S cs ${form.replace('0 0 1 scn', '1 scn')}\nendstream endobj`,
+      ),
+    );
+    expect(art.items.map((item) => item.spot)).toEqual(['Cut line', undefined, 'White']);
+  });
+});
+
+describe('damage', () => {
+  const whole: readonly [string, () => Promise<Uint8Array> | Uint8Array, (b: Uint8Array) => Promise<ImportedArtwork>][] = [
+    [
+      'SVG',
+      () => writeSvg({ widthMm: 90, heightMm: 90, items: [{ outline: ovalShape(50, 40), closed: true, fill: '#112233', layer: 'A' }] }),
+      (b) => readSvg(b),
+    ],
+    [
+      'DXF',
+      () => writeDxf({ widthMm: 90, heightMm: 90, items: [{ outline: ovalShape(50, 40), closed: true, fill: '#112233', layer: 'A' }] }),
+      (b) => readDxf(b),
+    ],
+    [
+      'PDF',
+      () => writePdf({ widthMm: 90, heightMm: 90, items: [{ outline: ovalShape(50, 40), closed: true, fill: '#112233', layer: 'A' }] }),
+      (b) => readPdf(b),
+    ],
+    ['HPGL', () => text('IN;SP1;PU400,400;PD800,400,800,800;AA800,400,90;PE<=?\u00bf;PU;'), (b) => readHpgl(b)],
+  ];
+  test.each(whole)('%s: any change of bytes gives artwork or a plain answer', async (_, make, read) => {
+    const sound = await make();
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(sound.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }),
+        fc.option(fc.nat(sound.length), { nil: undefined }),
+        async (changes, cut) => {
+          const bytes = sound.slice(0, cut ?? sound.length);
+          for (const [i, value] of changes) if (i < bytes.length) bytes[i] = value;
+          const result = await read(bytes).catch((error: unknown) => error);
+          if (result instanceof Error) {
+            expect(result).toBeInstanceOf(AppError);
+            expect((result as AppError).code).toMatch(/^(input|limit)\./);
+          } else
+            for (const item of (result as ImportedArtwork).items)
+              for (const contour of item.outline.contours) for (const span of contour.spans) expect(span.every(Number.isFinite)).toBe(true);
+        },
+      ),
+      { numRuns: 60, interruptAfterTimeLimit: 15_000 },
+    );
+  });
+
+  test.each([
+    ['readDxf', readDxf],
+    ['readPdf', readPdf],
+    ['readHpgl', readHpgl],
+    ['readTiff', readTiff],
+  ] as [string, (b: Uint8Array) => Promise<unknown>][])('%s refuses nothing and nonsense', async (_, read) => {
+    for (const bytes of [new Uint8Array(), text('hello'), Uint8Array.from({ length: 4000 }, (_, i) => (i * 7919) & 255)])
+      await expect(read(bytes)).rejects.toMatchObject({ code: expect.stringMatching(/^input\./) });
+  });
+});

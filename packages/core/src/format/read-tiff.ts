@@ -1,0 +1,115 @@
+/**
+ * TIFF to plain pixels (TIFF 6.0; parsing by geotiff): grey, palette, RGB, CMYK, YCbCr and L*a*b* of 8 or 16 bits,
+ * with alpha where there is one, upright by its orientation, with the resolution that it states. Pixels are RGBA,
+ * straight alpha, top row first. Limits: 400 MB, 100 million pixels.
+ */
+import { fromArrayBuffer } from 'geotiff';
+import { InputError, LimitError } from '../errors/index.ts';
+
+export interface TiffPicture {
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8ClampedArray;
+  readonly pixelsPerMm?: number;
+}
+
+const MOST_BYTES = 400 * 1024 * 1024;
+const MOST_PIXELS = 100_000_000;
+const ORIENTATION = 0x0112;
+const BITS_PER_SAMPLE = 0x0102;
+/** Photometric kinds whose bands are shown as they are; the others are turned to RGB by the parser. */
+const BANDS = { grey: new Set([0, 1]), rgb: 2, cmyk: 5 };
+
+type Bands = ArrayLike<number>;
+
+/** What is used of the parser's directory of tags. */
+interface Directory {
+  hasTag(name: string | number): boolean;
+  loadValue(name: string | number): Promise<unknown>;
+  readonly actualizedFields: Map<number, unknown>;
+}
+
+/** To 0..255 of a sample of so many bits. */
+const scaleOf = (bits: number): number => 255 / (2 ** Math.min(bits, 32) - 1);
+
+function toRgba(bands: Bands, kind: number, samples: number, bits: number, pixels: number): Uint8ClampedArray {
+  const out = new Uint8ClampedArray(pixels * 4);
+  const k = scaleOf(bits);
+  const v = (i: number): number => (bands[i] ?? 0) * k;
+  for (let p = 0; p < pixels; p++) {
+    const i = p * samples;
+    const rgb: [number, number, number] = [0, 0, 0];
+    let alpha = 255;
+    if (BANDS.grey.has(kind)) {
+      const grey = kind === 0 ? 255 - v(i) : v(i);
+      rgb.fill(grey);
+      if (samples > 1) alpha = v(i + 1);
+    } else if (kind === BANDS.cmyk) {
+      const ink = 255 - v(i + 3);
+      for (let c = 0; c < 3; c++) rgb[c] = ((255 - v(i + c)) * ink) / 255;
+    } else {
+      for (let c = 0; c < 3; c++) rgb[c] = v(i + c);
+      if (samples > 3) alpha = v(i + 3);
+    }
+    out.set([...rgb, alpha], p * 4);
+  }
+  return out;
+}
+
+/** Turned and mirrored so that the first row is the top and the first column the left (orientations 2 to 8). */
+function upright(data: Uint8ClampedArray, width: number, height: number, orientation: number): TiffPicture {
+  if (!(orientation >= 2 && orientation <= 8)) return { width, height, data };
+  const onSide = orientation >= 5;
+  const [w, h] = onSide ? [height, width] : [width, height];
+  const from = new Uint32Array(data.buffer);
+  const to = new Uint32Array(w * h);
+  for (let y = 0; y < h; y++)
+    for (let x = 0; x < w; x++) {
+      const [a, b] = onSide ? [y, x] : [x, y];
+      const sx = [2, 3, 7, 8].includes(orientation) ? width - 1 - a : a;
+      const sy = [3, 4, 6, 7].includes(orientation) ? height - 1 - b : b;
+      to[y * w + x] = from[sy * width + sx] as number;
+    }
+  return { width: w, height: h, data: new Uint8ClampedArray(to.buffer) };
+}
+
+function resolutionOf(resolution: ArrayLike<number> | undefined, unit: number | undefined): { pixelsPerMm?: number } {
+  const perMm = (resolution?.[0] ?? 0) / (resolution?.[1] ?? 1) / (unit === 3 ? 10 : 25.4);
+  return unit !== 1 && perMm > 0.1 && perMm < 1000 ? { pixelsPerMm: perMm } : {};
+}
+
+/**
+ * Reads the first picture of a TIFF.
+ * @throws InputError `input.picture` for what cannot be read; LimitError `limit.picture`
+ */
+export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
+  if (bytes.length > MOST_BYTES) throw new LimitError('picture', 'The picture is larger than 400 MB.');
+  try {
+    const file = await fromArrayBuffer(new Uint8Array(bytes).buffer);
+    const image = await file.getImage();
+    const [width, height] = [image.getWidth(), image.getHeight()];
+    if (!(width > 0 && height > 0)) throw new InputError('picture', 'The picture says that it has no pixels.');
+    if (width * height > MOST_PIXELS)
+      throw new LimitError('picture', `The picture has ${width} by ${height} pixels; the most is 100 million.`);
+    const directory = image.fileDirectory as unknown as Directory;
+    const value = async (name: string | number): Promise<ArrayLike<number> | undefined> => {
+      const found = directory.hasTag(name) ? await directory.loadValue(name) : undefined;
+      return typeof found === 'number' ? [found] : (found as ArrayLike<number> | undefined);
+    };
+    const tag = async (name: string | number): Promise<number | undefined> => (await value(name))?.[0];
+    // one bit is what the standard takes when nothing is stated; the parser wants it said
+    if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
+    const kind = (await tag('PhotometricInterpretation')) ?? 1;
+    const samples = image.getSamplesPerPixel();
+    const isPlain = BANDS.grey.has(kind) || kind === BANDS.rgb || kind === BANDS.cmyk;
+    const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
+    const data = isPlain
+      ? toRgba(bands, kind, samples, image.getBitsPerSample(0) || 1, width * height)
+      : toRgba(bands, BANDS.rgb, 3, 8, width * height);
+    const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
+    return { ...upright(data, width, height, (await tag(ORIENTATION)) ?? 1), ...stated };
+  } catch (error) {
+    if (error instanceof InputError || error instanceof LimitError) throw error;
+    throw new InputError('picture', 'This TIFF cannot be read. Save it as PNG or JPEG.');
+  }
+}
