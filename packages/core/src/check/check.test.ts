@@ -56,3 +56,32 @@ test('a part of open lines alone, such as one-stroke lettering, is one remark; o
   const mixed = parsePath('M 0 0 L 10 0 L 10 8 Z M 30 0 L 40 0');
   expect(checkFilm([{ id: 'a', name: 'a', outline: mixed }])).toHaveLength(1);
 });
+
+describe('what a film bears', () => {
+  const limits = { smallestPartMm: 2, thinnestMm: 1 };
+  const found = (parts: CheckPart[]): string[] => checkFilm(parts, limits).map((f) => f.code);
+
+  test('a thin stretch, a narrow gap and a tiny part are found; sharp corners are not', () => {
+    const neck = parsePath('M0 0L20 0L20 9.7L40 9.7L40 0L60 0L60 20L40 20L40 10.3L20 10.3L20 20L0 20Z');
+    expect(found([part('neck', neck)])).toEqual(['thin-part']);
+    const [thin] = checkFilm([part('neck', neck)], limits);
+    expect(thin?.place?.x).toBeGreaterThan(20);
+    expect(thin?.place?.x).toBeLessThan(40);
+    const gap = checkFilm([part('a', boxShape(20, 20)), part('b', mapOutline(translation(20.6, 0), boxShape(20, 20)))], limits);
+    expect(gap.map((f) => [f.code, f.parts])).toEqual([['thin-gap', ['a', 'b']]]);
+    expect(found([part('dot', ovalShape(1.5, 1.5))])).toContain('tiny-part');
+    expect(
+      found([part('star', parsePath('M0 30L6.7 9.3L28.5 9.3L10.9 -3.5L17.6 -24.3L0 -11.5L-17.6 -24.3L-10.9 -3.5L-28.5 9.3L-6.7 9.3Z'))]),
+    ).toEqual([]);
+    expect(found([part('oval', ovalShape(40, 20)), part('box', mapOutline(translation(60, 0), boxShape(20, 20, 4)))])).toEqual([]);
+  });
+
+  test('crowded nodes and a bump', () => {
+    const circle = Array.from(
+      { length: 900 },
+      (_, i) => `${i === 0 ? 'M' : 'L'}${20 * Math.cos((i * Math.PI) / 450)} ${20 * Math.sin((i * Math.PI) / 450)}`,
+    );
+    expect(found([part('dense', parsePath(`${circle.join('')}Z`))])).toEqual(['many-nodes']);
+    expect(found([part('tooth', parsePath('M0 0L60 0L60 30L30.2 30L30.2 30.4L29.8 30.4L29.8 30L0 30Z'))])).toEqual(['bump']);
+  });
+});

@@ -9,8 +9,25 @@ import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { segmentDistance } from '../geometry/hit.ts';
 import { bounds, contourBox, contourEnd, contourStart, EMPTY_BOX, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
+import { findThin, findTiny, type FilmLimits } from './weeding.ts';
+import { findBumps, findCrowded } from './nodes.ts';
 
-export type FindingCode = 'nothing-to-cut' | 'open-outline' | 'crossing' | 'doubled' | 'off-material';
+export type FindingCode =
+  | 'nothing-to-cut'
+  | 'open-outline'
+  | 'crossing'
+  | 'doubled'
+  | 'off-material'
+  | 'tiny-part'
+  | 'thin-part'
+  | 'thin-gap'
+  | 'many-nodes'
+  | 'bump'
+  | 'hidden'
+  | 'off-drawing'
+  | 'film-missing'
+  | 'coarse-picture'
+  | 'missing-letters';
 
 export interface Finding {
   readonly code: FindingCode;
@@ -226,8 +243,8 @@ const openOutlines = (part: CheckPart): Finding[] =>
       };
     });
 
-/** Findings within one film's work. @returns at most 200, an empty list when all is well */
-export function checkFilm(parts: readonly CheckPart[]): Finding[] {
+/** Findings within one film's work, with the film's own limits when given. @returns at most 200, none when all is well */
+export function checkFilm(parts: readonly CheckPart[], limits?: FilmLimits): Finding[] {
   const total = parts.reduce((sum, part) => sum + part.outline.contours.length, 0);
   if (total === 0) return [{ code: 'nothing-to-cut', level: 'stop', text: 'There is nothing to cut.', parts: [] }];
   const pieces = piecesOf(parts);
@@ -235,7 +252,8 @@ export function checkFilm(parts: readonly CheckPart[]): Finding[] {
   const open = findOpen(parts);
   if (!segments) return open;
   const doubled = findDoubled(pieces, segments);
-  return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys)].slice(0, MOST_FINDINGS);
+  const small = limits ? [...findTiny(parts, limits), ...findThin(parts, limits), ...findCrowded(parts), ...findBumps(parts)] : [];
+  return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
 }
 
 /** Findings of work on its material: parts beyond the edges of [0,length]×[0,width]. */

@@ -25,3 +25,12 @@ export const isSimilar = ([a, b, c, d]: Matrix): boolean => {
   const size = Math.abs(a) + Math.abs(b) + Math.abs(c) + Math.abs(d);
   return Math.abs(a * c + b * d) < 1e-6 * size * size && Math.abs(a * a + b * b - c * c - d * d) < 1e-6 * size * size;
 };
+
+/** Coordinates beyond this are damage, mm. */
+const FARTHEST_MM = 1e9;
+
+/** The contours whose numbers all are some. */
+export function sound(outline: Outline): Outline {
+  const isSound = ({ spans }: Contour): boolean => spans.every((span) => span.every((v) => Math.abs(v) < FARTHEST_MM));
+  return outline.contours.every(isSound) ? outline : { contours: outline.contours.filter(isSound) };
+}

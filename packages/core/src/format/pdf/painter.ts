@@ -5,7 +5,7 @@ import { determinant, mapOutline } from '../../geometry/transform.ts';
 import { bounds } from '../../geometry/outline.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { Remarks, type ArtworkItem, type ArtworkPicture } from '../artwork.ts';
-import { filled, isSimilar } from '../filled.ts';
+import { filled, isSimilar, sound } from '../filled.ts';
 import { clipped, INITIAL, within, type Graphics } from './graphics.ts';
 import type { PaintedSpots } from './spots.ts';
 
@@ -51,9 +51,10 @@ export class Painter {
   }
 
   private emit(item: ArtworkItem): void {
-    if (item.outline.contours.length === 0) return;
+    const outline = sound(item.outline);
+    if (outline.contours.length === 0) return;
     if (this.items.length >= MOST_ITEMS) throw new LimitError('pdf', `The page has more than ${MOST_ITEMS} parts.`);
-    this.items.push(item);
+    this.items.push(outline === item.outline ? item : { ...item, outline });
   }
 
   protected fill(outline: Outline, rule: string, name: string | undefined, matrix = this.g.matrix): void {

@@ -22,7 +22,7 @@ import { fitViewBox, length, transform, viewBox, type LengthContext } from './va
 import { Clips } from './clips.ts';
 import { Paints } from './paints.ts';
 import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
-import { filled, isSimilar } from '../filled.ts';
+import { filled, isSimilar, sound } from '../filled.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;
@@ -223,8 +223,10 @@ class Walker {
       this.markers(outline, state);
   }
 
-  private emit(item: ArtworkItem): void {
-    if (item.outline.contours.length === 0) return;
+  private emit(asked: ArtworkItem): void {
+    const outline = sound(asked.outline);
+    if (outline.contours.length === 0) return;
+    const item = outline === asked.outline ? asked : { ...asked, outline };
     if (this.items.length >= MOST_ITEMS) throw new LimitError('svg', `The file has more than ${MOST_ITEMS} parts.`);
     this.items.push(item);
   }

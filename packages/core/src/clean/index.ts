@@ -1,0 +1,155 @@
+/**
+ * Making a foreign outline cuttable, step by step, each on its own: loose ends joined, lines that lie on one another
+ * dropped, crossings welded, specks dropped, nodes thinned out. A step that changes nothing hands the outline on as it
+ * is. Units mm. Each step's limits are the caller's.
+ */
+import Flatbush from 'flatbush';
+import type { Contour, Outline, Span } from '../types/index.ts';
+import { contourArea, contourBox, contourLength, nodeCount, reverseContour } from '../geometry/outline.ts';
+import { deviation } from '../geometry/deviation.ts';
+import { joinLooseEnds } from '../geometry/edit/join-loose.ts';
+import { thinOut } from '../geometry/edit/thin-out.ts';
+import { weld } from '../geometry/weld/weld.ts';
+import { checkFilm } from '../check/cut-check.ts';
+import { bumpsOf } from '../check/nodes.ts';
+import { oneSpanFor } from '../geometry/edit/nodes.ts';
+import { spanLength, subSpan } from '../geometry/span.ts';
+
+const MOST_BUMPS = 400;
+
+export interface CleanLimits {
+  /** Ends within this are joined. */
+  readonly gapMm: number;
+  /** Lines nearer than this all along are the same line. */
+  readonly doubledMm: number;
+  /** Parts whose area is below this squared are dropped. */
+  readonly speckMm: number;
+  /** Nodes are thinned out within this. */
+  readonly thinMm: number;
+}
+
+export type CleanStep = 'join' | 'doubled' | 'weld' | 'specks' | 'bumps' | 'thin-out';
+
+export interface Cleaned {
+  readonly step: CleanStep;
+  readonly outline: Outline;
+  /** What was done, in a sentence. */
+  readonly text: string;
+}
+
+/** Contours that lie on an earlier one all along, either way round, are dropped. */
+export function dropDoubled(outline: Outline, withinMm: number): { outline: Outline; dropped: number } {
+  const { contours } = outline;
+  if (contours.length < 2) return { outline, dropped: 0 };
+  const boxes = contours.map(contourBox);
+  const index = new Flatbush(contours.length);
+  for (const box of boxes) index.add(box.minX, box.minY, box.maxX, box.maxY);
+  index.finish();
+  const gone = new Set<number>();
+  contours.forEach((contour, i) => {
+    const box = boxes[i] as (typeof boxes)[number];
+    const like = (k: number): boolean => {
+      const other = boxes[k] as (typeof boxes)[number];
+      const apart = Math.max(
+        Math.abs(other.minX - box.minX),
+        Math.abs(other.minY - box.minY),
+        Math.abs(other.maxX - box.maxX),
+        Math.abs(other.maxY - box.maxY),
+      );
+      return k > i && !gone.has(k) && apart <= withinMm;
+    };
+    if (gone.has(i)) return;
+    for (const k of index.search(box.minX, box.minY, box.maxX, box.maxY, like)) {
+      const other = contours[k] as Contour;
+      const length = contourLength(contour);
+      // a coarse look first: measuring the distance is dear
+      if (Math.abs(contourLength(other) - length) > 0.02 * length + 4 * withinMm) continue;
+      if (deviation({ contours: [contour] }, { contours: [other] }) <= withinMm) gone.add(k);
+    }
+  });
+  return gone.size === 0 ? { outline, dropped: 0 } : { outline: { contours: contours.filter((_, i) => !gone.has(i)) }, dropped: gone.size };
+}
+
+/** Closed parts and holes smaller than the limit go. */
+export function dropSpecks(outline: Outline, speckMm: number): { outline: Outline; dropped: number } {
+  const contours = outline.contours.filter((c) => !c.closed || Math.sqrt(Math.abs(contourArea(c))) >= speckMm);
+  const dropped = outline.contours.length - contours.length;
+  return dropped === 0 ? { outline, dropped } : { outline: { contours }, dropped };
+}
+
+/** Does an outline cross itself or run along itself? */
+const crosses = (outline: Outline): boolean =>
+  checkFilm([{ id: '', name: '', outline }]).some(({ code }) => code === 'crossing' || code === 'doubled');
+
+/** Closed contours as the non-zero rule fills them, without crossings; open ones stay. */
+export function weldCrossings(outline: Outline): { outline: Outline; wasWelded: boolean } {
+  const closed = outline.contours.filter((c) => c.closed);
+  if (closed.length === 0 || !crosses({ contours: closed })) return { outline, wasWelded: false };
+  const upright = closed.length === 1 && contourArea(closed[0] as Contour) < 0 ? closed.map(reverseContour) : closed;
+  const welded = weld([{ contours: upright }]);
+  return { outline: { contours: [...welded.contours, ...outline.contours.filter((c) => !c.closed)] }, wasWelded: true };
+}
+
+/** How much of the line before and after a bump is redrawn with it, mm. */
+const BLEND_MM = 2;
+
+/** A span in two at `mm` from one of its ends; the part away from there is empty when the span is shorter. */
+function partedNear(span: Span, atEnd: boolean, mm: number): { kept: Span[]; near: Span } {
+  const length = spanLength(span);
+  if (length <= mm * 1.2) return { kept: [], near: span };
+  const t = atEnd ? 1 - mm / length : mm / length;
+  return atEnd ? { kept: [subSpan(span, 0, t)], near: subSpan(span, t, 1) } : { kept: [subSpan(span, t, 1)], near: subSpan(span, 0, t) };
+}
+
+/** Each bump and a little of the line before and after it become one curve. @returns how many were smoothed */
+export function smoothBumps(outline: Outline): { outline: Outline; smoothed: number } {
+  let smoothed = 0;
+  const contours = outline.contours.map((contour): Contour => {
+    let spans: readonly Span[] = contour.spans;
+    for (let round = 0; round < MOST_BUMPS; round++) {
+      const [bump] = bumpsOf({ closed: contour.closed, spans });
+      if (!bump || spans.length < bump.spans + 3) break;
+      // turned so that the run lies at the front of the list
+      const shift = contour.closed ? (bump.first - 1 + spans.length) % spans.length : 0;
+      const turned = [...spans.slice(shift), ...spans.slice(0, shift)];
+      const from = contour.closed ? 0 : bump.first - 1;
+      const run = turned.slice(from, from + bump.spans + 2);
+      const before = partedNear(run[0] as Span, true, BLEND_MM);
+      const after = partedNear(run.at(-1) as Span, false, BLEND_MM);
+      const redrawn = oneSpanFor([before.near, ...run.slice(1, -1), after.near]).span;
+      spans = [...turned.slice(0, from), ...before.kept, redrawn, ...after.kept, ...turned.slice(from + run.length)];
+      smoothed++;
+    }
+    return spans === contour.spans ? contour : { closed: contour.closed, spans };
+  });
+  return smoothed === 0 ? { outline, smoothed } : { outline: { contours }, smoothed };
+}
+
+const count = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`;
+
+/** All steps in order, those that changed something. @returns an empty list for an outline that is cuttable already */
+export function makeCuttable(outline: Outline, limits: CleanLimits): Cleaned[] {
+  const out: Cleaned[] = [];
+  let current = outline;
+  const keep = (step: CleanStep, next: Outline, text: string): void => {
+    current = next;
+    out.push({ step, outline: next, text });
+  };
+  const joined = joinLooseEnds(current, limits.gapMm);
+  if (joined.joints > 0) keep('join', joined.outline, `${count(joined.joints, 'pair of loose ends', 'pairs of loose ends')} joined.`);
+  const single = dropDoubled(current, limits.doubledMm);
+  if (single.dropped > 0) keep('doubled', single.outline, `${count(single.dropped, 'doubled line', 'doubled lines')} dropped.`);
+  const welded = weldCrossings(current);
+  if (welded.wasWelded) keep('weld', welded.outline, 'What crossed was welded.');
+  const clean = dropSpecks(current, limits.speckMm);
+  if (clean.dropped > 0) keep('specks', clean.outline, `${count(clean.dropped, 'speck', 'specks')} dropped.`);
+  if (limits.thinMm > 0 && nodeCount(current) > 0) {
+    const thin = thinOut(current, limits.thinMm);
+    // a node or two fewer are not worth a change of the form
+    if (thin.nodesAfter < 0.7 * thin.nodesBefore)
+      keep('thin-out', thin.outline, `${thin.nodesBefore} nodes became ${thin.nodesAfter}, ${thin.deviation.toFixed(3)} mm off at most.`);
+  }
+  const smooth = smoothBumps(current);
+  if (smooth.smoothed > 0) keep('bumps', smooth.outline, `${count(smooth.smoothed, 'bump', 'bumps')} smoothed.`);
+  return out;
+}
