@@ -62,7 +62,18 @@ export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
     for (const [name, hex] of colours) {
       const slug = `${series.split(' ')[0]}-${name}`.toLowerCase().replace(/[^a-z0-9]+/g, '-');
       const filmId = `stock-${slug}`;
-      films.push({ id: filmId, series, name, hex, transfer, pricePerMetre: price, press: transfer ? PRESS : null, position: films.length });
+      films.push({
+        id: filmId,
+        series,
+        name,
+        hex,
+        transfer,
+        pricePerMetre: price,
+        press: transfer ? PRESS : null,
+        position: films.length,
+        smallestPartMm: transfer ? 1.5 : 2,
+        thinnestMm: transfer ? 0.6 : 0.8,
+      });
       for (const widthMm of widthsMm)
         rolls.push({
           id: `roll-${slug}-${widthMm}`,

@@ -4,7 +4,7 @@
  */
 import { InputError, type Control } from '@lorvek/core';
 import { area, formatPath, mapOutline, pathLength, type Outline } from '@lorvek/core/geometry';
-import { checkFilm, checkSheet, type Finding } from '@lorvek/core/check';
+import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
 import { layUp, type LaidUp } from '@lorvek/core/sheet';
 import { estimateCut, planCut, type CutEstimate, type ToolPath } from '@lorvek/core/cut';
 import { writeHpgl, writeSvg, type ToolChoice } from '@lorvek/core/format';
@@ -38,10 +38,10 @@ export function filmsInScope(drawing: Drawing): Film[] {
 }
 
 /**
- * Lays one film's work on its material and checks it.
+ * Lays one film's work on its material and checks it, against the film's own limits when they are given.
  * @throws InputError for an unknown film
  */
-export function prepareSheet(drawing: Drawing, filmId: string, material: Material, piecesOf: PiecesOf): PreparedSheet {
+export function prepareSheet(drawing: Drawing, filmId: string, material: Material, piecesOf: PiecesOf, limits?: FilmLimits): PreparedSheet {
   const film = filmOf(drawing, filmId);
   if (!film) throw new InputError('film', 'This film is not in the job.');
   const sheet = sheetOf(drawing, filmId);
@@ -77,7 +77,10 @@ export function prepareSheet(drawing: Drawing, filmId: string, material: Materia
     cut,
     weed,
     findings: [
-      ...checkFilm(placed.filter((_, i) => laid.parts[i]?.copy === 0)),
+      ...checkFilm(
+        placed.filter((_, i) => laid.parts[i]?.copy === 0),
+        limits,
+      ),
       ...checkSheet([...placed, ...frames], material.lengthMm, material.widthMm),
     ],
     areaMm2: laid.parts.reduce((sum, part) => sum + Math.abs(area(part.outline)), 0),

@@ -45,6 +45,8 @@ export class StockFilmRow {
   @Column('real', { name: 'price_per_metre' }) pricePerMetre: number;
   @Column('simple-json', { nullable: true }) press: { heatC: number; seconds: number; pressure: string; peel: string } | null;
   @Column('integer') position: number;
+  @Column('real', { name: 'smallest_part_mm', default: 2 }) smallestPartMm: number;
+  @Column('real', { name: 'thinnest_mm', default: 0.8 }) thinnestMm: number;
 }
 
 @Entity('roll')

@@ -49,4 +49,18 @@ export class FontsAndStyles1700000000002 implements MigrationInterface {
   }
 }
 
-export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002];
+/** What can be weeded from each film. */
+export class FilmLimits1700000000003 implements MigrationInterface {
+  name = 'FilmLimits1700000000003';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE stock_film ADD COLUMN smallest_part_mm real NOT NULL DEFAULT 2');
+    await runner.query('ALTER TABLE stock_film ADD COLUMN thinnest_mm real NOT NULL DEFAULT 0.8');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    for (const column of ['smallest_part_mm', 'thinnest_mm']) await runner.query(`ALTER TABLE stock_film DROP COLUMN ${column}`);
+  }
+}
+
+export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002, FilmLimits1700000000003];

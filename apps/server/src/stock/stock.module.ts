@@ -4,12 +4,21 @@ import { ApiTags } from '@nestjs/swagger';
 import { randomUUID } from 'node:crypto';
 import { createZodDto } from 'nestjs-zod';
 import { InputError } from '@lorvek/core';
-import { newStockFilmSchema, rollChangeSchema, type NewStockFilm, type Roll, type StockFilm } from '@lorvek/model';
+import {
+  newStockFilmSchema,
+  rollChangeSchema,
+  stockFilmChangeSchema,
+  type NewStockFilm,
+  type Roll,
+  type StockFilm,
+  type StockFilmChange,
+} from '@lorvek/model';
 import { RollRow, StockFilmRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 
 class NewStockFilmDto extends createZodDto(newStockFilmSchema) {}
 class RollChangeDto extends createZodDto(rollChangeSchema) {}
+class StockFilmChangeDto extends createZodDto(stockFilmChangeSchema) {}
 
 @Injectable()
 export class StockService {
@@ -51,6 +60,14 @@ export class StockService {
     return (await this.list()).find((entry) => entry.id === id) as StockFilm;
   }
 
+  async change(id: string, fields: StockFilmChange): Promise<StockFilm> {
+    if (Object.keys(fields).length > 0)
+      await this.tx.run((manager) => manager.update(StockFilmRow, { id }, fields as Partial<StockFilmRow>));
+    const film = (await this.list()).find((entry) => entry.id === id);
+    if (!film) throw new InputError('missing', 'This film is no longer in stock.', { field: 'id' });
+    return film;
+  }
+
   async setLength(rollId: string, lengthLeftMm: number): Promise<Roll> {
     await this.tx.run((manager) => manager.update(RollRow, { id: rollId }, { lengthLeftMm }));
     return this.roll(rollId);
@@ -77,6 +94,11 @@ export class StockController {
   @Post()
   add(@Body() body: NewStockFilmDto): Promise<StockFilm> {
     return this.stock.add(body);
+  }
+
+  @Patch('films/:id')
+  change(@Param('id') id: string, @Body() body: StockFilmChangeDto): Promise<StockFilm> {
+    return this.stock.change(id, body);
   }
 
   @Patch('rolls/:id')

@@ -1,7 +1,7 @@
 /** The sheets of the open job as they would be cut, and their findings; worked out in the worker a moment after each change. */
 import { create } from 'zustand';
 import { ANY_ROLL, filmsOf, leavesInScope, sheetOf, type Drawing, type Material, type StockFilm } from '@lorvek/model';
-import type { Finding } from '@lorvek/core/check';
+import type { FilmLimits, Finding } from '@lorvek/core/check';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { useEffect } from 'react';
 import { useShop } from '../api/shop.ts';
@@ -10,11 +10,13 @@ import { useDocument } from './store.ts';
 
 interface Sheets {
   sheets: readonly PreparedSheet[];
+  /** Findings of the drawing itself. */
+  whole: readonly Finding[];
   busy: boolean;
   error: string | undefined;
 }
 
-export const useSheets = create<Sheets>(() => ({ sheets: [], busy: false, error: undefined }));
+export const useSheets = create<Sheets>(() => ({ sheets: [], whole: [], busy: false, error: undefined }));
 
 const DELAY_MS = 180;
 let sequence = 0;
@@ -26,18 +28,28 @@ export function materialOf(drawing: Drawing, film: string, stock: readonly Stock
   return roll ? { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } : ANY_ROLL;
 }
 
+/** What can be weeded from a film, as Stock says. */
+export function limitsOf(stockId: string | null | undefined, stock: readonly StockFilm[] | undefined): FilmLimits | undefined {
+  const film = stock?.find(({ id }) => id === stockId);
+  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
+}
+
 async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined): Promise<void> {
   const mine = ++sequence;
   useSheets.setState({ busy: true });
   const inScope = leavesInScope(drawing);
   const films = filmsOf(drawing).filter((film) => inScope.has(film.id));
   try {
-    const sheets = await Promise.all(
-      films.map((film) => ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock) })),
-    );
-    if (mine === sequence) useSheets.setState({ sheets, busy: false, error: undefined });
+    const [whole, ...sheets] = await Promise.all([
+      ask('check-drawing', { drawing }),
+      ...films.map((film) =>
+        ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock), limits: limitsOf(film.stockId, stock) }),
+      ),
+    ]);
+    if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, error: undefined });
   } catch (error) {
-    if (mine === sequence) useSheets.setState({ sheets: [], busy: false, error: error instanceof Error ? error.message : String(error) });
+    if (mine === sequence)
+      useSheets.setState({ sheets: [], whole: [], busy: false, error: error instanceof Error ? error.message : String(error) });
   }
 }
 
@@ -54,8 +66,11 @@ export function useFollowSheets(): void {
 
 export interface LocatedFinding {
   readonly finding: Finding;
-  readonly sheet: PreparedSheet;
+  /** The sheet it was found on; undefined: the drawing itself. */
+  readonly sheet: PreparedSheet | undefined;
 }
 
-export const findingsOf = (sheets: readonly PreparedSheet[]): LocatedFinding[] =>
-  sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet })));
+export const findingsOf = ({ sheets, whole }: { sheets: readonly PreparedSheet[]; whole?: readonly Finding[] }): LocatedFinding[] => [
+  ...sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet }))),
+  ...(whole ?? []).map((finding) => ({ finding, sheet: undefined })),
+];

@@ -1,25 +1,25 @@
 /** The Cut check: a chip with the count, and the list; each row goes to its place and offers its remedy. */
 import { invert, mapPoint, growBox, type Box } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
-import { pageOf, replaceItems, itemOf, type ShapeItem } from '@lorvek/model';
+import type { FindingCode } from '@lorvek/core/check';
+import { pageOf, itemOf } from '@lorvek/model';
 import { CheckCircle2, OctagonAlert, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
-import { sentenceOf } from '../api/client.ts';
 import { findingsOf, useSheets, type LocatedFinding } from '../document/sheets.ts';
-import { dispatch, newId, select, useDocument } from '../document/store.ts';
+import { select, useDocument } from '../document/store.ts';
 import { frameOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
 import { Button } from '../ui/button.tsx';
-import { weldFamily } from '../document/weld.ts';
+import { remedy, remedyFor } from './remedies.ts';
 
 /** The finding's place on the drawing: its own, led back through the laying up, or its items'. */
 export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefined {
   const { drawing } = useDocument.getState();
   const items = finding.parts.filter((id) => itemOf(drawing, id));
   const whole = frameOf(drawing, [...items, '']);
+  if (!sheet) return finding.box ?? whole?.box;
   const back = invert(sheet.laid.placing);
   if (finding.place && back && finding.code !== 'off-material') {
     const p = mapPoint(back, finding.place);
@@ -38,25 +38,10 @@ export function showFinding(located: LocatedFinding): void {
   flashAt(box);
 }
 
-async function weldFinding(located: LocatedFinding): Promise<void> {
-  const { drawing } = useDocument.getState();
-  const ids = located.finding.parts.filter((id) => itemOf(drawing, id));
-  try {
-    const items = (await weldFamily('weld', drawing, ids, pageOf(drawing).films)).map((shape): ShapeItem => ({
-      ...shape,
-      id: newId('item'),
-    }));
-    if (dispatch(replaceItems, { ids, items }, { origin: 'item.weld' })) toast.success('Welded into one shape. Undo gives the items back.');
-  } catch (error) {
-    toast.error(sentenceOf(error));
-  }
-}
-
-const canWeld = ({ finding }: LocatedFinding): boolean => finding.code === 'crossing' || finding.code === 'doubled';
-
 export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo(): void }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const { finding, sheet } = located;
+  const how = remedyFor(finding.code);
   const Icon = finding.level === 'stop' ? OctagonAlert : TriangleAlert;
   return (
     <li className="flex items-start gap-2 border-b px-2.5 py-2 last:border-b-0">
@@ -68,8 +53,10 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
       <div className="min-w-0 flex-1">
         <p>{finding.text}</p>
         <p className="text-xs text-ink-soft">
-          {sheet.film.series} {sheet.film.name}
-          {finding.place ? ` · at ${describeLength(finding.place.x, unit)}, ${describeLength(finding.place.y, unit)} on the sheet` : ''}
+          {sheet ? `${sheet.film.series} ${sheet.film.name}` : 'On the drawing'}
+          {finding.place
+            ? ` · at ${describeLength(finding.place.x, unit)}, ${describeLength(finding.place.y, unit)}${sheet ? ' on the sheet' : ''}`
+            : ''}
         </p>
         <div className="mt-1 flex gap-1.5">
           {finding.parts.length > 0 ? (
@@ -77,9 +64,9 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
               Show the place
             </Button>
           ) : null}
-          {canWeld(located) ? (
-            <Button size="small" onClick={() => void weldFinding(located)}>
-              Weld
+          {how ? (
+            <Button size="small" onClick={() => remedy([located])}>
+              {how.name}
             </Button>
           ) : null}
         </div>
@@ -88,13 +75,87 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
   );
 }
 
+const KIND_NAMES: Record<FindingCode, string> = {
+  'nothing-to-cut': 'Nothing to cut',
+  'open-outline': 'Open outlines',
+  crossing: 'Crossings',
+  doubled: 'Doubled lines',
+  'off-material': 'Off the material',
+  'tiny-part': 'Tiny parts',
+  'thin-part': 'Too thin',
+  'thin-gap': 'Narrow gaps',
+  'many-nodes': 'Too many nodes',
+  bump: 'Bumps',
+  hidden: 'Hidden parts',
+  'off-drawing': 'Off the drawing',
+  'film-missing': 'Without a film',
+  'coarse-picture': 'Coarse pictures',
+  'missing-letters': 'Missing letters',
+};
+
+/** Findings of each kind, those that stop the job first. */
+function byKind(found: readonly LocatedFinding[]): [FindingCode, LocatedFinding[]][] {
+  const kinds = new Map<FindingCode, LocatedFinding[]>();
+  for (const one of found) kinds.set(one.finding.code, [...(kinds.get(one.finding.code) ?? []), one]);
+  const stops = (list: readonly LocatedFinding[]): number => (list.some(({ finding }) => finding.level === 'stop') ? 0 : 1);
+  return [...kinds].sort((a, b) => stops(a[1]) - stops(b[1]));
+}
+
+const MOST_ROWS = 60;
+
+function FindingList({ found, onGo }: { found: readonly LocatedFinding[]; onGo(located: LocatedFinding): void }) {
+  const kinds = byKind(found);
+  const [only, setOnly] = useState<FindingCode>();
+  const shown = kinds.filter(([code]) => only === undefined || !kinds.some(([other]) => other === only) || code === only);
+  return (
+    <>
+      {kinds.length > 1 ? (
+        <div role="group" aria-label="Kinds of findings" className="flex flex-wrap gap-1 border-b px-2.5 py-1.5">
+          {kinds.map(([code, list]) => (
+            <button
+              key={code}
+              type="button"
+              aria-pressed={only === code}
+              onClick={() => setOnly(only === code ? undefined : code)}
+              className="border border-line-strong px-1.5 py-0.5 text-xs hover:bg-teal-wash aria-pressed:border-teal aria-pressed:bg-teal aria-pressed:text-sheet"
+            >
+              {KIND_NAMES[code]} <span className="numerals">{list.length}</span>
+            </button>
+          ))}
+        </div>
+      ) : null}
+      {shown.map(([code, list]) => {
+        const how = remedyFor(code);
+        return (
+          <section key={code} aria-label={KIND_NAMES[code]}>
+            <div className="flex items-center justify-between gap-2 border-b bg-ground px-2.5 py-1">
+              <h3 className="rule-label">{KIND_NAMES[code]}</h3>
+              {how && list.length > 1 ? (
+                <Button size="small" onClick={() => remedy(list)}>
+                  {how.all} {list.length}
+                </Button>
+              ) : null}
+            </div>
+            <ul>
+              {list.slice(0, MOST_ROWS).map((located, i) => (
+                <FindingRow key={i} located={located} onGo={() => onGo(located)} />
+              ))}
+            </ul>
+            {list.length > MOST_ROWS ? <p className="px-2.5 py-1 text-xs text-ink-soft">and {list.length - MOST_ROWS} more</p> : null}
+          </section>
+        );
+      })}
+    </>
+  );
+}
+
 /** The chip at the lower right of every station's drawing. */
 export function FindingsChip() {
-  const { sheets, busy, error } = useSheets();
+  const { sheets, whole, busy, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
   const [open, setOpen] = useState(false);
-  const found = findingsOf(sheets);
+  const found = findingsOf({ sheets, whole });
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
   const look =
     stops > 0
@@ -132,11 +193,7 @@ export function FindingsChip() {
               {sheets.length === 0 ? 'Nothing on the drawing is cut from a film yet.' : 'Nothing was found that would go wrong.'}
             </p>
           ) : null}
-          <ul>
-            {found.map((located, i) => (
-              <FindingRow key={i} located={located} onGo={() => go(located)} />
-            ))}
-          </ul>
+          <FindingList found={found} onGo={go} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -129,6 +129,8 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
   useEffect(() => {
     const station = pathname.split('/').at(-1) ?? '';
     const down = (event: KeyboardEvent): void => {
+      // a menu or list that this key has just closed keeps it
+      if (event.defaultPrevented) return;
       if (isTyping(event.target) || isDialogOpen()) return;
       let done = false;
       const jobId = useDocument.getState().job?.id;

@@ -32,7 +32,7 @@ function useDots(): Partial<Record<string, Dot>> {
   const sheets = useSheets((state) => state.sheets);
   if (!drawing['page']) return {};
   const hasItems = leavesOf(drawing).length > 0;
-  const found = findingsOf(sheets).length > 0;
+  const found = findingsOf({ sheets }).length > 0;
   const laid: Dot = sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
   return { draw: hasItems ? 'work' : 'empty', layup: laid, send: laid };
 }

@@ -1,5 +1,5 @@
 /** Stock: films by series, with their rolls. */
-import type { StockFilm } from '@lorvek/model';
+import type { StockFilm, StockFilmChange } from '@lorvek/model';
 import { parseLength } from '@lorvek/core/units';
 import { Plus } from 'lucide-react';
 import { useEffect, useState, type FormEvent } from 'react';
@@ -79,6 +79,11 @@ function FilmRow({ film }: { film: StockFilm }) {
       .setRollLength(id, metres * 1000)
       .then(loadStock)
       .catch((error: unknown) => toast.error(sentenceOf(error)));
+  const change = (fields: StockFilmChange): void =>
+    void api
+      .changeStock(film.id, fields)
+      .then(loadStock)
+      .catch((error: unknown) => toast.error(sentenceOf(error)));
   return (
     <tr className="border-b align-top last:border-b-0">
       <td className="w-24 p-2">
@@ -90,6 +95,28 @@ function FilmRow({ film }: { film: StockFilm }) {
           {film.transfer ? 'Transfer film' : 'Sign film'}
           {film.press ? ` · press ${film.press.heatC} °C, ${film.press.seconds} s, ${film.press.pressure}, peel ${film.press.peel}` : ''}
         </span>
+      </td>
+      <td className="p-2">
+        <div className="ml-auto flex w-36 flex-col gap-1">
+          <NumberField
+            label={`Smallest part of ${film.name}`}
+            short="Smallest part"
+            value={film.smallestPartMm}
+            suffix="mm"
+            min={0}
+            max={100}
+            onChange={(smallestPartMm) => change({ smallestPartMm })}
+          />
+          <NumberField
+            label={`Thinnest width of ${film.name}`}
+            short="Thinnest"
+            value={film.thinnestMm}
+            suffix="mm"
+            min={0}
+            max={20}
+            onChange={(thinnestMm) => change({ thinnestMm })}
+          />
+        </div>
       </td>
       <td className="numerals p-2 text-right">{film.pricePerMetre.toFixed(2)}</td>
       <td className="p-2">
@@ -145,6 +172,7 @@ export function StockPage() {
                 <tr className="rule-label border-b text-left">
                   <th className="p-2 font-semibold">Colour</th>
                   <th className="p-2 font-semibold">Film</th>
+                  <th className="p-2 text-right font-semibold">Can be weeded</th>
                   <th className="p-2 text-right font-semibold">Price / m</th>
                   <th className="p-2 text-right font-semibold">Rolls</th>
                 </tr>

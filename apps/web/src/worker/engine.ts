@@ -4,6 +4,9 @@ import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/
 import { causeKey, fontsOf, leavesOf, sliverOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
+import type { Finding } from '@lorvek/core/check';
+import { checkDrawing } from '@lorvek/model/check-drawing';
+import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, tiffToPng } from './import-ops.ts';
 import { weldOperands } from './weld-ops.ts';
 import type { Asked, Requests } from './wire.ts';
@@ -82,6 +85,15 @@ async function pieces(drawing: Drawing): Promise<PiecesOf> {
   };
 }
 
+async function checkWhole(drawing: Drawing): Promise<Finding[]> {
+  await pieces(drawing);
+  const sliverMm = sliverOf(drawing);
+  return checkDrawing(drawing, (item) => {
+    const derived = results.get(causeKey(item, sliverMm));
+    return derived && { derived, pieces: piecesOf(item, derived) };
+  });
+}
+
 /** A font of the shop by the name that a file calls it. */
 async function fontByFamily(family: string): Promise<Font | undefined> {
   const wanted = family.toLowerCase().replace(/\s+/g, ' ');
@@ -106,7 +118,17 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheet':
-      return prepareSheet(asked.input.drawing, asked.input.film, asked.input.material, await pieces(asked.input.drawing));
+      return prepareSheet(
+        asked.input.drawing,
+        asked.input.film,
+        asked.input.material,
+        await pieces(asked.input.drawing),
+        asked.input.limits,
+      );
+    case 'check-drawing':
+      return checkWhole(asked.input.drawing);
+    case 'clean':
+      return cleanShapes(asked.input);
     case 'estimate': {
       const { drawing, film, material, setup } = asked.input;
       return orderSheet(prepareSheet(drawing, film, material, await pieces(drawing)), setup).estimate;

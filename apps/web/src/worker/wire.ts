@@ -5,12 +5,16 @@ import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 
+import type { FilmLimits, Finding } from '@lorvek/core/check';
+import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { ImportAsked, Imported } from './import-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
-  sheet: { input: { drawing: Drawing; film: string; material: Material }; output: PreparedSheet };
+  sheet: { input: { drawing: Drawing; film: string; material: Material; limits: FilmLimits | undefined }; output: PreparedSheet };
+  'check-drawing': { input: { drawing: Drawing }; output: Finding[] };
+  clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
     input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };
     output: { seconds: number; cutMm: number; travelMm: number };

@@ -29,6 +29,10 @@ export const stockFilmSchema = z.object({
   /** Of the shop's currency, per running metre of the widest roll. */
   pricePerMetre: z.number(),
   press: pressRecipeSchema.nullable(),
+  /** Parts whose area is below this squared are lost in weeding, mm. */
+  smallestPartMm: z.number(),
+  /** Anything thinner tears in weeding, mm. */
+  thinnestMm: z.number(),
   rolls: z.array(rollSchema),
 });
 export type StockFilm = z.infer<typeof stockFilmSchema>;
@@ -42,10 +46,22 @@ export const newStockFilmSchema = z.object({
     .transform((hex) => hex.toLowerCase()),
   transfer: z.boolean().default(false),
   pricePerMetre: z.number().min(0).max(100_000),
+  smallestPartMm: z.number().min(0).max(100).default(2),
+  thinnestMm: z.number().min(0).max(20).default(0.8),
   widthMm: z.number().min(10, 'a width of 10 mm or more').max(10_000),
   lengthMm: z.number().min(10, 'a length of 10 mm or more').max(1_000_000),
 });
 export type NewStockFilm = z.input<typeof newStockFilmSchema>;
+
+/** What can be changed of a film in stock. */
+export const stockFilmChangeSchema = z
+  .object({
+    pricePerMetre: z.number().min(0).max(100_000),
+    smallestPartMm: z.number().min(0).max(100),
+    thinnestMm: z.number().min(0).max(20),
+  })
+  .partial();
+export type StockFilmChange = z.infer<typeof stockFilmChangeSchema>;
 
 export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
 

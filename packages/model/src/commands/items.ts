@@ -200,6 +200,24 @@ export const setItemFields: Command<{ id: string; fields: Readonly<Record<string
   return planOf(state, () => ({ ...state.drawing, [id]: parsed.data }));
 };
 
+/** New outlines of plain shapes, all at once; an empty one takes the shape away. */
+export const setPaths: Command<{ paths: Readonly<Record<string, string>> }> = (state, { paths }) => {
+  const shapes = Object.keys(paths).flatMap((id) => {
+    const item = itemOf(state.drawing, id);
+    return item?.kind === 'shape' && !isOutOfReach(state.drawing, id) ? [item] : [];
+  });
+  if (shapes.length === 0) return refuse('None of these shapes can be changed.');
+  return planOf(state, () =>
+    edit(state.drawing, (records) => {
+      for (const shape of shapes) {
+        const path = paths[shape.id] as string;
+        if (path === '') removeOne(records, state.drawing, shape.id);
+        else records[shape.id] = { ...shape, path };
+      }
+    }),
+  );
+};
+
 /** The film that items are cut from. */
 export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | null }> = (state, { ids, film }) => {
   const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isAid(leaf));

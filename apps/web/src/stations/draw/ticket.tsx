@@ -28,6 +28,7 @@ import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
+import { CleanCard } from './clean-card.tsx';
 import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
@@ -280,6 +281,7 @@ export function DrawTicket() {
       {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
       {items.length === 1 && only ? <KindCards item={only} /> : null}
       {items.length === 1 && only && only.kind !== 'group' && !isAid(only) ? <TreatmentsCard item={only} /> : null}
+      <CleanCard ids={selection} />
       <ItemCard items={items} ids={selection} />
       {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}

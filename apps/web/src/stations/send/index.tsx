@@ -36,7 +36,7 @@ function Checks() {
   const { sheets, busy, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
-  const found = findingsOf(sheets);
+  const found = findingsOf({ sheets });
   return (
     <Column step={1} title="Cut check">
       {error ? <Notice level="stop">{error}</Notice> : null}
@@ -149,7 +149,7 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
   const seconds = useMinutes(sheets, setup);
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
-  const stops = findingsOf(sheets).filter(({ finding }) => finding.level === 'stop');
+  const stops = findingsOf({ sheets }).filter(({ finding }) => finding.level === 'stop');
   const total = sheets.reduce((sum, { film }) => sum + (seconds[film.id] ?? 0), 0);
   const cost = sheets.reduce(
     (sum, { film, laid }) => sum + (laid.usedLengthMm / 1000) * (stock?.find((s) => s.id === film.stockId)?.pricePerMetre ?? 0),

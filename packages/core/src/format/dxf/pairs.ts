@@ -4,6 +4,7 @@
  * Hostile input: nothing is trusted; what breaks off ends the reading there. 200 MB at most.
  */
 import { InputError, LimitError } from '../../errors/index.ts';
+import { decodeText, decodeUtf8 } from '../decode-text.ts';
 
 export interface Pair {
   readonly code: number;
@@ -23,24 +24,15 @@ const CODE_PAGES: Record<string, string> = {
   ...Object.fromEntries([1250, 1251, 1252, 1253, 1254, 1255, 1256, 1257, 1258].map((n) => [`ANSI_${n}`, `windows-${n}`])),
 };
 
-const latin = (bytes: Uint8Array): string => new TextDecoder('windows-1252').decode(bytes);
-
-function isUtf8(bytes: Uint8Array): boolean {
-  try {
-    new TextDecoder('utf-8', { fatal: true }).decode(bytes);
-    return true;
-  } catch {
-    return false;
-  }
-}
+const latin = (bytes: Uint8Array): string => decodeText(bytes, 'windows-1252');
 
 function decode(bytes: Uint8Array): string {
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return new TextDecoder('utf-16le').decode(bytes);
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return decodeText(bytes, 'utf-16le');
   const head = latin(bytes.subarray(0, 20_000));
   const page = /\$DWGCODEPAGE\s+3\s+(\S+)/.exec(head)?.[1]?.toUpperCase() ?? '';
   const release = Number(/\$ACADVER\s+1\s+AC(\d+)/.exec(head)?.[1] ?? 0);
-  if (release >= 1021 || page === 'UTF-8' || (CODE_PAGES[page] === undefined && isUtf8(bytes))) return new TextDecoder().decode(bytes);
-  return new TextDecoder(CODE_PAGES[page] ?? 'windows-1252').decode(bytes);
+  const utf8 = release >= 1021 || page === 'UTF-8' ? decodeText(bytes) : CODE_PAGES[page] === undefined ? decodeUtf8(bytes) : undefined;
+  return utf8 ?? decodeText(bytes, CODE_PAGES[page] ?? 'windows-1252');
 }
 
 /** Characters that older releases write as \U+XXXX. */
@@ -127,7 +119,7 @@ function* binaryPairs(bytes: Uint8Array): Generator<Pair> {
       case 'text': {
         const end = bytes.indexOf(0, at);
         if (end < 0) throw new RangeError('text without an end');
-        const text = isUtf8(bytes.subarray(at, end)) ? new TextDecoder().decode(bytes.subarray(at, end)) : latin(bytes.subarray(at, end));
+        const text = decodeUtf8(bytes.subarray(at, end)) ?? latin(bytes.subarray(at, end));
         at = end + 1;
         return text;
       }

@@ -33,6 +33,17 @@ fc.configureGlobal({ endOnFailure: true });
 const first = (outline: Outline): Contour => outline.contours[0] as Contour;
 const oval = ovalShape(60, 40);
 
+test('thinning out sees through roughness that is smaller than the tolerance', () => {
+  const rough = Array.from({ length: 1400 }, (_, i) => {
+    const a = (i * Math.PI) / 700;
+    return `${i === 0 ? 'M' : 'L'}${30 * Math.cos(a) + 0.01 * Math.sin(3 * i)} ${20 * Math.sin(a)}`;
+  });
+  const outline = parsePath(`${rough.join('')}Z`);
+  const thin = thinOut(outline, 0.05);
+  expect(thin.nodesAfter).toBeLessThan(9);
+  expect(deviation(outline, thin.outline)).toBeLessThan(0.05);
+});
+
 describe('nodes', () => {
   test('a new node leaves the line as it is; taking it away again gives the line back', () => {
     fc.assert(

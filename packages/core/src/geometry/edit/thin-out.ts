@@ -8,7 +8,7 @@
 import type { Contour, Outline, Span } from '../../types/index.ts';
 import { InputError } from '../../errors/index.ts';
 import { contourLength, nodeCount } from '../outline.ts';
-import { at, chordSteps, endTangent, endX, endY, evaluate, startX, startY } from '../span.ts';
+import { at, chordSteps, endTangent, endX, endY, evaluate, spanLength, startX, startY } from '../span.ts';
 import { segmentDistance } from '../hit.ts';
 import { fitG1 } from '../offset/fit-g1.ts';
 
@@ -72,15 +72,17 @@ function polylineOf(span: Span): number[] {
   return Array.from({ length: n + 1 }, (_, k) => [evaluate(span, k / n, 0), evaluate(span, k / n, 1)]).flat();
 }
 
-/** One line or curve for a run, if one is near enough. */
-function replace(run: readonly Span[], tol: number): Run | undefined {
+type Direction = readonly [number, number];
+
+/** One line or curve for a run with directions at its ends, if one is near enough. */
+function replace(run: readonly Span[], t0: Direction, t1: Direction, tol: number): Run | undefined {
   const [first, last] = [run[0] as Span, run.at(-1) as Span];
   const xy = sample(run, tol);
   const line: Span = [startX(first), startY(first), endX(last), endY(last)];
   const off = farthest(xy, line, tol);
   if (off <= tol && Math.hypot(at(line, 2) - at(line, 0), at(line, 3) - at(line, 1)) > tol && isForward(xy, line))
     return { span: line, deviation: off };
-  const fit = fitG1(xy, endTangent(first, 0), endTangent(last, 1));
+  const fit = fitG1(xy, t0, t1);
   if (!(fit.error <= tol)) return undefined;
   const poly = polylineOf(fit.span);
   const deviation = Math.max(farthest(xy, poly, tol), farthest(poly, xy, tol));
@@ -100,22 +102,101 @@ function isForward(xy: readonly number[], line: Span): boolean {
   return true;
 }
 
-function isCorner(before: Span, after: Span, limit: number): boolean {
-  const [ax, ay] = endTangent(before, 1);
-  const [bx, by] = endTangent(after, 0);
-  return Math.abs(Math.atan2(ax * by - ay * bx, ax * bx + ay * by)) > limit;
+/** How far to both sides directions are told, as a multiple of the tolerance: what is smaller is roughness. */
+const REACH = 4;
+const EXACT_COS = Math.cos((4 * Math.PI) / 180);
+
+/** Directions at the nodes of a contour, told over a way that the tolerance cannot turn. */
+class Directions {
+  private readonly contour: Contour;
+  private readonly lengths: readonly number[];
+  private readonly reach: number;
+
+  constructor(contour: Contour, tol: number) {
+    this.contour = contour;
+    this.lengths = contour.spans.map((span) => spanLength(span));
+    this.reach = REACH * tol;
+  }
+
+  /** The place that lies a way on (sign 1) or back (-1) from a node. */
+  private away(node: number, sign: 1 | -1): readonly [number, number] {
+    const { spans, closed } = this.contour;
+    const n = spans.length;
+    let rest = this.reach;
+    let k = sign === 1 ? node : node - 1;
+    for (let steps = 0; steps < n; steps++, k += sign) {
+      if (!closed && (k < 0 || k >= n)) break;
+      const i = ((k % n) + n) % n;
+      const span = spans[i] as Span;
+      const length = at(this.lengths, i);
+      if (length >= rest) {
+        const t = sign === 1 ? rest / length : 1 - rest / length;
+        return [evaluate(span, t, 0), evaluate(span, t, 1)];
+      }
+      rest -= length;
+    }
+    const end = spans[closed ? ((node % n) + n) % n : sign === 1 ? n - 1 : 0] as Span;
+    return closed || sign === -1 ? [startX(end), startY(end)] : [endX(end), endY(end)];
+  }
+
+  private place(node: number): readonly [number, number] {
+    const { spans } = this.contour;
+    const n = spans.length;
+    if (node < n || this.contour.closed) {
+      const span = spans[node % n] as Span;
+      return [startX(span), startY(span)];
+    }
+    const last = spans[n - 1] as Span;
+    return [endX(last), endY(last)];
+  }
+
+  /** Direction from a node on, or (sign -1) that in which the line comes to it. */
+  side(node: number, sign: 1 | -1): Direction {
+    const { spans } = this.contour;
+    const n = spans.length;
+    const own = (((sign === 1 ? node : node - 1) % n) + n) % n;
+    if (at(this.lengths, own) >= this.reach) return endTangent(spans[own] as Span, sign === 1 ? 0 : 1);
+    const [x, y] = this.place(node);
+    const [ax, ay] = this.away(node, sign);
+    const length = Math.hypot(ax - x, ay - y);
+    return length > 0 ? [(sign * (ax - x)) / length, (sign * (ay - y)) / length] : endTangent(spans[own] as Span, sign === 1 ? 0 : 1);
+  }
+
+  /** One direction through a node that is no corner. */
+  through(node: number): Direction {
+    const [a, b] = [this.side(node, -1), this.side(node, 1)];
+    const cos = a[0] * b[0] + a[1] * b[1];
+    if (cos > EXACT_COS) {
+      const length = Math.hypot(a[0] + b[0], a[1] + b[1]);
+      return [(a[0] + b[0]) / length, (a[1] + b[1]) / length];
+    }
+    const [p, q] = [this.away(node, -1), this.away(node, 1)];
+    const length = Math.hypot(q[0] - p[0], q[1] - p[1]) || 1;
+    return [(q[0] - p[0]) / length, (q[1] - p[1]) / length];
+  }
+
+  /** Does the line turn at a node by more than an angle, seen close and from a little off? */
+  isCorner(node: number, limit: number): boolean {
+    const { spans } = this.contour;
+    const n = spans.length;
+    const turn = (a: Direction, b: Direction): number => Math.abs(Math.atan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]));
+    const close = turn(endTangent(spans[(node - 1 + n) % n] as Span, 1), endTangent(spans[node % n] as Span, 0));
+    return close > limit && turn(this.side(node, -1), this.side(node, 1)) > limit;
+  }
 }
 
-/** The spans between two corners in as few as can be. */
-function thinStretch(spans: readonly Span[], tol: number): Run[] {
+/** The spans between two corners in as few as can be. `direction` tells how the line runs at a node of the stretch. */
+function thinStretch(spans: readonly Span[], direction: (node: number, sign: 1 | -1) => Direction, tol: number): Run[] {
   const out: Run[] = [];
+  const tried = (from: number, count: number): Run | undefined =>
+    replace(spans.slice(from, from + count), direction(from, 1), direction(from + count, -1), tol);
   let i = 0;
   while (i < spans.length) {
     let best: Run = { span: spans[i] as Span, deviation: 0 };
     let used = 1;
     let [reach, failed] = [2, spans.length - i + 1];
     while (reach < failed && i + reach <= spans.length) {
-      const run = replace(spans.slice(i, i + reach), tol);
+      const run = tried(i, reach);
       if (run) {
         [best, used] = [run, reach];
         reach = Math.min(reach * 2, spans.length - i);
@@ -128,11 +209,11 @@ function thinStretch(spans: readonly Span[], tol: number): Run[] {
     }
     while (failed - used > 1 && failed <= spans.length - i) {
       const mid = (used + failed) >> 1;
-      const run = replace(spans.slice(i, i + mid), tol);
+      const run = tried(i, mid);
       if (run) [best, used] = [run, mid];
       else failed = mid;
     }
-    if (used === 1 && best.span.length === 8) best = replace([best.span], tol) ?? best;
+    if (used === 1 && best.span.length === 8) best = tried(i, 1) ?? best;
     out.push(best);
     i += used;
   }
@@ -143,12 +224,18 @@ function thinContour(contour: Contour, tol: number, cornerRad: number): { contou
   const n = contour.spans.length;
   const spanAt = (i: number): Span => contour.spans[(i + n) % n] as Span;
   const corners: number[] = [];
-  for (let i = contour.closed ? 0 : 1; i < n; i++) if (isCorner(spanAt(i - 1), spanAt(i), cornerRad)) corners.push(i);
+  const directions = new Directions(contour, tol);
+  for (let i = contour.closed ? 0 : 1; i < n; i++) if (directions.isCorner(i, cornerRad)) corners.push(i);
   const starts = contour.closed ? (corners.length > 0 ? corners : [0]) : [0, ...corners];
   const runs = starts.flatMap((start, k) => {
     const end = contour.closed ? (starts[k + 1] ?? (starts[0] as number) + n) : (starts[k + 1] ?? n);
     return thinStretch(
       Array.from({ length: end - start }, (_, i) => spanAt(start + i)),
+      // at its ends the stretch has its own direction, unless it closes smoothly on itself
+      (node, sign) =>
+        (node > 0 && node < end - start) || (contour.closed && corners.length === 0)
+          ? directions.through(start + node)
+          : directions.side(start + node, sign),
       tol,
     );
   });

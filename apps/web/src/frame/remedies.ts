@@ -1,0 +1,91 @@
+/** What can be done about each kind of finding, for one or for all of a kind. */
+import { filmsOf, itemOf, removeItems, setFilmOfItems } from '@lorvek/model';
+import type { FindingCode } from '@lorvek/core/check';
+import type { CleanStep } from '@lorvek/core/clean';
+import { toast } from 'sonner';
+import { sentenceOf } from '../api/client.ts';
+import { useShop } from '../api/shop.ts';
+import { CLEAN_LIMITS, clean, speckLimit, weldGroups } from '../document/clean.ts';
+import type { LocatedFinding } from '../document/sheets.ts';
+import { dispatch, newId, useDocument } from '../document/store.ts';
+
+export interface Remedy {
+  readonly name: string;
+  /** What it says when all of a kind are done. */
+  readonly all: string;
+  act(found: readonly LocatedFinding[]): Promise<void> | void;
+}
+
+/** Gaps up to this are closed when the user asks for it, mm. */
+const WIDEST_GAP_MM = 5;
+
+const idsOf = (found: readonly LocatedFinding[]): string[] => {
+  const { drawing } = useDocument.getState();
+  return [...new Set(found.flatMap(({ finding }) => finding.parts))].filter((id) => itemOf(drawing, id));
+};
+
+function cleaning(step: CleanStep, limits: Partial<typeof CLEAN_LIMITS> = {}): Remedy['act'] {
+  return async (found) => {
+    const { drawing } = useDocument.getState();
+    const ids = idsOf(found);
+    const stock = useShop.getState().stock ?? [];
+    const speckMm = speckLimit(drawing, ids, (stockId) => stock.find(({ id }) => id === stockId)?.smallestPartMm);
+    const { answer } = await clean(ids, { ...CLEAN_LIMITS, speckMm, ...limits }, [step], { others: true, group: newId('remedy') });
+    if (answer.joined.length > 0) toast.success('Items whose ends meet became one. Undo takes it back.');
+    else if (answer.done.length === 0) toast.info('Nothing could be done about it by itself.');
+    else toast.success(`${answer.done.map(({ text }) => text).join(' ')} Undo takes it back.`);
+  };
+}
+
+async function weldAll(found: readonly LocatedFinding[]): Promise<void> {
+  const group = newId('remedy');
+  const own = found.filter(({ finding }) => finding.parts.length === 1);
+  const groups = found.filter(({ finding }) => finding.parts.length > 1).map(({ finding }) => finding.parts);
+  if (own.length > 0) await clean(idsOf(own), CLEAN_LIMITS, ['doubled', 'weld'], { others: true, group });
+  const welded = await weldGroups(joined(groups), group);
+  toast.success(`${welded > 0 ? 'Welded into one shape.' : 'Welded.'} Undo gives the items back.`);
+}
+
+/** Pairs that share an item as one group. */
+function joined(pairs: readonly (readonly string[])[]): string[][] {
+  const groups: Set<string>[] = [];
+  for (const pair of pairs) {
+    const touching = groups.filter((group) => pair.some((id) => group.has(id)));
+    const whole = new Set([...pair, ...touching.flatMap((group) => [...group])]);
+    for (const group of touching) groups.splice(groups.indexOf(group), 1);
+    groups.push(whole);
+  }
+  return groups.map((group) => [...group]);
+}
+
+const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
+  crossing: { name: 'Weld', all: 'Weld all', act: weldAll },
+  doubled: { name: 'Weld', all: 'Weld all', act: weldAll },
+  'open-outline': { name: 'Join the ends', all: 'Join all ends', act: cleaning('join', { gapMm: WIDEST_GAP_MM }) },
+  'tiny-part': { name: 'Drop it', all: 'Drop all', act: cleaning('specks') },
+  'many-nodes': { name: 'Thin out', all: 'Thin out all', act: cleaning('thin-out') },
+  bump: { name: 'Smooth it', all: 'Smooth all', act: cleaning('bumps') },
+  hidden: {
+    name: 'Take it out',
+    all: 'Take all out',
+    act: (found) => void dispatch(removeItems, { ids: idsOf(found) }, { origin: 'item.remove' }),
+  },
+  'film-missing': {
+    name: 'Cut from the top film',
+    all: 'Cut all from the top film',
+    act: (found) => {
+      const film = filmsOf(useDocument.getState().drawing).at(-1);
+      if (film) dispatch(setFilmOfItems, { ids: idsOf(found), film: film.id }, { origin: 'item.film' });
+      else toast.warning('Take a film from Stock first.');
+    },
+  },
+};
+
+export const remedyFor = (code: FindingCode): Remedy | undefined => REMEDIES[code];
+
+/** Does what the remedy says; a failure is said. */
+export function remedy(found: readonly LocatedFinding[]): void {
+  const [first] = found;
+  const how = first && remedyFor(first.finding.code);
+  void Promise.resolve(how?.act(found)).catch((error: unknown) => toast.error(sentenceOf(error)));
+}

@@ -1,0 +1,135 @@
+/** Make cuttable: what a foreign outline needs, in order, with what was done; each step can be left out again. */
+import { isAid, leavesOf, pageOf } from '@lorvek/model';
+import type { CleanStep } from '@lorvek/core/clean';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { sentenceOf } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
+import { clean, CLEAN_LIMITS, speckLimit, weldGroups, type Cleaning } from '../../document/clean.ts';
+import { newId, undo, useDocument } from '../../document/store.ts';
+import { Button } from '../../ui/button.tsx';
+import { Card, Figure, Notice } from '../../ui/card.tsx';
+import { Switch } from '../../ui/choices.tsx';
+import { LengthField } from '../../ui/fields.tsx';
+
+const STEPS: readonly { step: CleanStep; name: string }[] = [
+  { step: 'join', name: 'Join loose ends' },
+  { step: 'doubled', name: 'Drop doubled lines' },
+  { step: 'weld', name: 'Weld what crosses' },
+  { step: 'specks', name: 'Drop specks' },
+  { step: 'thin-out', name: 'Thin out nodes' },
+  { step: 'bumps', name: 'Smooth bumps' },
+];
+
+interface Made extends Cleaning {
+  readonly ids: readonly string[];
+  readonly group: string;
+  readonly welded: number;
+}
+
+export function CleanCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const lastGroup = useDocument((state) => state.history.back.at(-1)?.group);
+  const stock = useShop((state) => state.stock);
+  const { unit } = pageOf(drawing);
+  const [off, setOff] = useState<ReadonlySet<CleanStep>>(new Set());
+  const [limits, setLimits] = useState<Partial<typeof CLEAN_LIMITS>>({});
+  const [busy, setBusy] = useState(false);
+  const [made, setMade] = useState<Made>();
+  const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && !isAid(leaf));
+  if (shapes.length === 0) return null;
+  const speckMm = speckLimit(drawing, ids, (stockId) => stock?.find(({ id }) => id === stockId)?.smallestPartMm);
+  const now = { ...CLEAN_LIMITS, speckMm, ...limits };
+  const stands = made !== undefined && made.group === lastGroup;
+  const run = async (without: ReadonlySet<CleanStep>): Promise<void> => {
+    // a second run begins from what was there before the first
+    if (stands) undo();
+    const group = newId('cuttable');
+    const only = STEPS.map(({ step }) => step).filter((step) => !without.has(step));
+    setBusy(true);
+    try {
+      const cleaning = await clean(ids, now, only, { others: false, group });
+      const welded = await weldGroups(cleaning.answer.crossing, group);
+      setMade({ ...cleaning, ids, group, welded });
+      if (cleaning.answer.done.length === 0 && cleaning.answer.joined.length === 0 && welded === 0)
+        toast.info('It is cuttable as it is: nothing had to be changed.');
+    } catch (error) {
+      toast.error(sentenceOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const toggle = (step: CleanStep, on: boolean): void => {
+    const next = new Set(off);
+    if (on) next.delete(step);
+    else next.add(step);
+    setOff(next);
+    if (stands) void run(next);
+  };
+  const said = (step: CleanStep): string | undefined => {
+    const across = made?.answer.joined.length ?? 0;
+    const own = made?.answer.done.find((one) => one.step === step)?.text;
+    if (step !== 'join' || across === 0) return own;
+    return `${own ?? ''} ${across === 1 ? 'Items whose ends meet became one.' : `${across} groups of items whose ends meet became one each.`}`.trim();
+  };
+  return (
+    <Card title="Make cuttable" startsOpen={false}>
+      <div className="grid grid-cols-1 gap-1.5">
+        <LengthField
+          wide
+          label="Close gaps up to"
+          mm={now.gapMm}
+          unit={unit}
+          minMm={0}
+          onChange={(gapMm) => setLimits({ ...limits, gapMm })}
+        />
+        <LengthField
+          wide
+          label="Specks are below"
+          mm={now.speckMm}
+          unit={unit}
+          minMm={0}
+          onChange={(mm) => setLimits({ ...limits, speckMm: mm })}
+        />
+        <LengthField
+          wide
+          label="Thin out to within"
+          mm={now.thinMm}
+          unit={unit}
+          minMm={0.001}
+          onChange={(thinMm) => setLimits({ ...limits, thinMm })}
+        />
+      </div>
+      <ul className="flex flex-col gap-1">
+        {STEPS.map(({ step, name }) => (
+          <li key={step}>
+            <Switch label={name} checked={!off.has(step)} onChange={(on) => toggle(step, on)} />
+            {stands && said(step) ? <p className="pl-1 text-[13px] text-ink-soft">{said(step)}</p> : null}
+          </li>
+        ))}
+      </ul>
+      {stands && made ? (
+        <>
+          <Figure name="Nodes">
+            {made.answer.nodesBefore} → {made.answer.nodesAfter}
+          </Figure>
+          {made.welded > 0 ? (
+            <Notice level="note">
+              {made.welded === 1
+                ? 'Items that cross one another were welded into one.'
+                : `${made.welded} groups of items that cross were welded.`}
+            </Notice>
+          ) : null}
+        </>
+      ) : null}
+      <Button look="main" disabled={busy} onClick={() => void run(off)}>
+        {busy
+          ? 'Working…'
+          : stands
+            ? 'Do it again with these settings'
+            : `Make ${shapes.length === 1 ? 'it' : `${shapes.length} shapes`} cuttable`}
+      </Button>
+      {stands ? <p className="text-[13px] text-ink-soft">Switching a step off takes it alone back; Undo takes all of it back.</p> : null}
+    </Card>
+  );
+}
