@@ -7,6 +7,7 @@ import { Mark } from '../ui/mark.tsx';
 import { redo, undo, useDocument } from '../document/store.ts';
 import { findingsOf, useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
+import { WriteOutButton } from './write-out.tsx';
 import { openSearch } from './search.tsx';
 import { openKeySheet } from './key-sheet.tsx';
 
@@ -129,6 +130,7 @@ export function TopBar({ job }: { job: Job }) {
         <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={history.forward.length === 0}>
           <Redo2 size={16} />
         </IconButton>
+        <WriteOutButton />
         <IconButton label="Search everything" keys="/" onClick={openSearch}>
           <Search size={16} />
         </IconButton>

@@ -6,6 +6,7 @@ import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
 import type { Finding } from '@lorvek/core/check';
 import { checkDrawing } from '@lorvek/model/check-drawing';
+import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, tiffToPng } from './import-ops.ts';
 import { weldOperands } from './weld-ops.ts';
@@ -127,6 +128,8 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
       );
     case 'check-drawing':
       return checkWhole(asked.input.drawing);
+    case 'write-out':
+      return writeOut(asked.input, await pieces(asked.input.drawing));
     case 'clean':
       return cleanShapes(asked.input);
     case 'estimate': {

@@ -5,6 +5,7 @@
 import {
   bounds,
   formatPath,
+  joinLooseEnds,
   mapOutline,
   nestContours,
   strokeToShape,
@@ -52,6 +53,8 @@ export interface ImportAsked {
 
 /** Strokes thinner than this are lines to cut, not shapes: no blade cuts round them. */
 const HAIRLINE_MM = 0.3;
+/** Ends nearer than this are the same place in every file. */
+const JOIN_MM = 0.05;
 
 const isHairline = ({ stroke }: ArtworkItem): boolean => stroke !== undefined && stroke.widthMm < HAIRLINE_MM;
 
@@ -132,10 +135,13 @@ function cutLines(items: readonly ArtworkItem[]): Part[] {
     for (const contour of item.outline.contours) group.contours.push(contour);
     groups.set(key, group);
   }
-  return [...groups.values()].flatMap(({ hex, name, contours }) => [
-    ...nestContours(contours.filter((c) => c.closed)).map((outline) => ({ outline, hex, name })),
-    ...contours.filter((c) => !c.closed).map((contour) => ({ outline: { contours: [contour] }, hex, name })),
-  ]);
+  return [...groups.values()].flatMap(({ hex, name, contours: loose }) => {
+    const { contours } = joinLooseEnds({ contours: loose }, JOIN_MM).outline;
+    return [
+      ...nestContours(contours.filter((c) => c.closed)).map((outline) => ({ outline, hex, name })),
+      ...contours.filter((c) => !c.closed).map((contour) => ({ outline: { contours: [contour] }, hex, name })),
+    ];
+  });
 }
 
 /** @throws AppError `input.svg` and the like for the other kinds, `limit.*` */

@@ -7,6 +7,7 @@ import type { PreparedSheet } from '@lorvek/model/prepare';
 
 import type { FilmLimits, Finding } from '@lorvek/core/check';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
+import type { WriteAsked } from './write-ops.ts';
 import type { ImportAsked, Imported } from './import-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
@@ -14,6 +15,7 @@ export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
   sheet: { input: { drawing: Drawing; film: string; material: Material; limits: FilmLimits | undefined }; output: PreparedSheet };
   'check-drawing': { input: { drawing: Drawing }; output: Finding[] };
+  'write-out': { input: WriteAsked; output: Uint8Array };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
     input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };

@@ -45,6 +45,8 @@ export interface PdfPicture {
 export interface PdfPageContent {
   readonly widthMm: number;
   readonly heightMm: number;
+  /** Painted first, under the pictures. */
+  readonly ground?: readonly ArtworkItem[];
   readonly items: readonly ArtworkItem[];
   readonly texts?: readonly PdfText[];
   readonly pictures?: readonly PdfPicture[];
@@ -139,6 +141,7 @@ async function pageContent(
   const properties = new Map<string, PDFRef>();
   let layer: string | undefined;
   const images: [string, PDFImage][] = [];
+  for (const item of content.ground ?? []) out.push(itemContent(item));
   for (const [i, picture] of (content.pictures ?? []).entries()) {
     const image = picture.bytes[0] === 0x89 ? await document.embedPng(picture.bytes) : await document.embedJpg(picture.bytes);
     images.push([`P${i}`, image]);

@@ -1,0 +1,113 @@
+/** Drawings to files, for the worker: vector formats, pictures at a resolution, proof and work ticket. */
+import { AppError } from '@lorvek/core';
+import { formatPath, mapOutline, type Matrix } from '@lorvek/core/geometry';
+import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
+import { artworkOf, writeArtwork, type FileFormat, type Scope } from '@lorvek/model/artwork-of';
+import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/papers';
+import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
+import type { PiecesOf } from '@lorvek/model/prepare';
+
+export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket';
+
+export interface WriteAsked {
+  readonly kind: WrittenKind;
+  readonly drawing: Drawing;
+  readonly scope: Scope;
+  readonly job: Pick<Job, 'name' | 'customer' | 'dueOn' | 'revision'>;
+  readonly stock: readonly StockFilm[];
+  readonly dimensions: readonly MeasuredLine[];
+  readonly dpi: number;
+  readonly today: string;
+}
+
+const MOST_PIXELS = 100_000_000;
+
+const picturesOf = (drawing: Drawing): PictureItem[] => leavesOf(drawing).filter((leaf): leaf is PictureItem => leaf.kind === 'picture');
+
+async function bitmapOf(item: PictureItem): Promise<ImageBitmap> {
+  const response = await fetch(`/api/assets/${encodeURIComponent(item.asset)}`);
+  return createImageBitmap(await response.blob());
+}
+
+/** From the unit square to the drawing. */
+function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
+  const [a, b, c, d, e, f] = matrix;
+  const [w, h] = [widthPx * mmPerPx, heightPx * mmPerPx];
+  return [a * w, b * w, c * h, d * h, e, f];
+}
+
+/** Pictures as PNG, no larger than a proof needs. */
+async function proofPictures(drawing: Drawing): Promise<PdfPicture[]> {
+  return Promise.all(
+    picturesOf(drawing).map(async (item) => {
+      const bitmap = await bitmapOf(item);
+      const k = Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height));
+      const canvas = new OffscreenCanvas(Math.max(1, Math.round(bitmap.width * k)), Math.max(1, Math.round(bitmap.height * k)));
+      const context = canvas.getContext('2d');
+      if (context) context.globalAlpha = item.strengthPct / 100;
+      context?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+      const blob = await canvas.convertToBlob({ type: 'image/png' });
+      return { bytes: new Uint8Array(await blob.arrayBuffer()), matrix: unitMap(item) };
+    }),
+  );
+}
+
+async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Promise<Uint8Array> {
+  const art = artworkOf(drawing, scope, piecesOf);
+  const k = dpi / 25.4;
+  const [width, height] = [Math.max(1, Math.round(art.widthMm * k)), Math.max(1, Math.round(art.heightMm * k))];
+  if (width * height > MOST_PIXELS || Math.max(width, height) > 30_000)
+    throw new AppError('limit.picture', `That is ${width} by ${height} pixels; 100 million are the most. Choose fewer dots an inch.`);
+  const canvas = new OffscreenCanvas(width, height);
+  const context = canvas.getContext('2d');
+  if (!context) throw new AppError('picture', 'This browser cannot paint so large a picture.');
+  const isWhole = scope.ids === undefined && scope.film === undefined;
+  if (isWhole) {
+    context.fillStyle = pageOf(drawing).surface.hex;
+    context.fillRect(0, 0, width, height);
+    for (const item of picturesOf(drawing)) {
+      const [a, b, c, d, e, f] = unitMap(item);
+      context.save();
+      context.globalAlpha = item.strengthPct / 100;
+      context.setTransform(a * k, -b * k, c * k, -d * k, e * k, height - f * k);
+      context.transform(1, 0, 0, -1, 0, 1);
+      context.drawImage(await bitmapOf(item), 0, 0, 1, 1);
+      context.restore();
+    }
+  }
+  for (const item of art.items) {
+    const path = new Path2D(formatPath(mapOutline([k, 0, 0, -k, 0, height], item.outline), 3));
+    if (item.fill) {
+      context.fillStyle = item.fill;
+      context.fill(path);
+    }
+    if (item.stroke) {
+      context.strokeStyle = item.stroke.hex;
+      context.lineWidth = Math.max(1, item.stroke.widthMm * k);
+      context.stroke(path);
+    }
+  }
+  return new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer());
+}
+
+/** @throws AppError when nothing is in scope, or it is too large for the format */
+export async function writeOut(asked: WriteAsked, piecesOf: PiecesOf): Promise<Uint8Array> {
+  const { kind, drawing, scope, job } = asked;
+  if (kind === 'png') return png(asked, piecesOf);
+  if (kind === 'proof' || kind === 'ticket') {
+    const input = {
+      drawing,
+      job,
+      piecesOf,
+      dimensions: asked.dimensions,
+      pictures: kind === 'proof' ? await proofPictures(drawing) : [],
+      stock: asked.stock,
+      measure: await textMeasure(),
+      today: asked.today,
+    };
+    return kind === 'proof'
+      ? writePdfPages(proofPages(input), `Proof: ${job.name}`)
+      : writePdfPages(ticketPages(input), `Work ticket: ${job.name}`);
+  }
+  return writeArtwork(artworkOf(drawing, scope, piecesOf), kind, job.name);
+}

@@ -1,0 +1,101 @@
+/** A drawing, or a part of it, as artwork to be written to a file: a layer for each film, in strip order. */
+import { InputError } from '@lorvek/core';
+import { bounds, EMPTY_BOX, flatten, isEmptyBox, joinBoxes, mapOutline, translation, type Box, type Outline } from '@lorvek/core/geometry';
+import { writeDxf, writeHpgl, writePdf, writeSvg, type Artwork, type ArtworkItem } from '@lorvek/core/format';
+import type { Drawing } from './document.ts';
+import { isAid } from './outline.ts';
+import type { PiecesOf } from './prepare.ts';
+import { filmsOf, leavesOf, pageOf } from './read.ts';
+
+export interface Scope {
+  /** Items, with all that they hold; absent: everything. */
+  readonly ids?: readonly string[];
+  /** Only what is cut from this film. */
+  readonly film?: string;
+}
+
+export type FileFormat = 'svg' | 'pdf' | 'dxf' | 'hpgl';
+
+/** Width of lines that are no outlines, as they are written. */
+const LINE_MM = 0.25;
+
+function itemsOf(outline: Outline, hex: string, layer: string, name: string): ArtworkItem[] {
+  const closed = outline.contours.filter((c) => c.closed);
+  const open = outline.contours.filter((c) => !c.closed);
+  return [
+    ...(closed.length > 0 ? [{ outline: { contours: closed }, closed: true, fill: hex, layer, name }] : []),
+    ...(open.length > 0 ? [{ outline: { contours: open }, closed: false, stroke: { hex, widthMm: LINE_MM }, layer, name }] : []),
+  ];
+}
+
+/** Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black. */
+export function layersOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): ArtworkItem[] {
+  const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
+  const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && (!chosen || chosen.has(leaf.id)));
+  const films = filmsOf(drawing).filter((film) => (scope.film === undefined ? film.visible : film.id === scope.film));
+  const of = (film: string | null, hex: string, layer: string): ArtworkItem[] =>
+    leaves.flatMap((leaf) =>
+      (piecesOf(leaf) ?? [])
+        .filter((piece) => piece.film === film && piece.outline.contours.length > 0)
+        .flatMap((piece) => itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name)),
+    );
+  const filmed = films.flatMap((film) => of(film.id, film.hex, `${film.series} ${film.name}`));
+  return scope.film === undefined ? [...filmed, ...of(null, '#000000', 'No film')] : filmed;
+}
+
+export const boxOf = (items: readonly ArtworkItem[]): Box =>
+  items.reduce<Box>((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
+
+/**
+ * The whole drawing on its surface, or a part in its own box.
+ * @throws InputError `input.nothing` when nothing is in scope
+ */
+export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Artwork {
+  const items = layersOf(drawing, scope, piecesOf);
+  const box = boxOf(items);
+  if (isEmptyBox(box)) throw new InputError('nothing', 'There is nothing to write: no part is in what was chosen.');
+  const { surface } = pageOf(drawing);
+  const surfaceBox: Box = { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm };
+  const page = scope.ids === undefined && scope.film === undefined ? joinBoxes(box, surfaceBox) : box;
+  const shift = translation(-page.minX, -page.minY);
+  return {
+    widthMm: page.maxX - page.minX,
+    heightMm: page.maxY - page.minY,
+    items: items.map((item) => ({ ...item, outline: mapOutline(shift, item.outline) })),
+  };
+}
+
+const CHORD_MM = 0.01;
+
+/** A plotter file of the outlines as they are, each film with a pen of its own number up to eight. */
+function plotterFile(artwork: Artwork): Uint8Array {
+  const layers = [...new Set(artwork.items.map((item) => item.layer))];
+  const parts = layers.map((layer, i) => {
+    const paths = artwork.items
+      .filter((item) => item.layer === layer)
+      .flatMap((item) => flatten(item.outline, CHORD_MM))
+      .map(({ closed, xy }) => ({ closed, xy: Float64Array.from(closed ? [...xy, xy[0] as number, xy[1] as number] : xy) }));
+    return writeHpgl(paths, { sends: 'stored', tool: (i % 8) + 1, passes: 1 });
+  });
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
+
+/** @throws AppError of the writers, for sizes that a format cannot say */
+export async function writeArtwork(artwork: Artwork, format: FileFormat, title: string): Promise<Uint8Array> {
+  switch (format) {
+    case 'svg':
+      return writeSvg(artwork);
+    case 'dxf':
+      return writeDxf(artwork);
+    case 'hpgl':
+      return plotterFile(artwork);
+    case 'pdf':
+      return writePdf(artwork, title);
+  }
+}
