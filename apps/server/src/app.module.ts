@@ -15,6 +15,7 @@ import { Tx } from './db/tx.ts';
 import { EventsModule } from './events/events.module.ts';
 import { FontsModule } from './fonts/fonts.module.ts';
 import { OwnFontsModule } from './fonts/own-fonts.module.ts';
+import { InboxModule } from './inbox/inbox.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { MachinesModule } from './machines/machines.module.ts';
 import { ProblemFilter } from './problems/problem.filter.ts';
@@ -87,6 +88,7 @@ export class AppModule {
         StockModule,
         MachinesModule,
         QueueModule,
+        InboxModule,
         ...web,
       ],
       controllers: [HealthController],

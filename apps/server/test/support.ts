@@ -23,6 +23,7 @@ export async function startServer(dataDir = mkdtempSync(join(tmpdir(), 'lorvek-a
     port: 0,
     host: '127.0.0.1',
     dataDir,
+    inboxDir: join(dataDir, 'inbox'),
     assetsDir: 'assets',
     webDir: '/nowhere',
     logLevel: 'silent',

@@ -6,6 +6,7 @@ import { Toaster } from 'sonner';
 import { followShop } from './api/shop.ts';
 import { KeySheet } from './frame/key-sheet.tsx';
 import { SearchBox } from './frame/search.tsx';
+import { InboxPage } from './pages/inbox.tsx';
 import { JobPage } from './pages/job.tsx';
 import { JobsPage } from './pages/jobs.tsx';
 import { MachinesPage } from './pages/machines.tsx';
@@ -46,6 +47,7 @@ const router = createBrowserRouter([
       { path: '/jobs/:jobId', element: <Navigate to="draw" replace /> },
       { path: '/jobs/:jobId/:station', element: <JobPage /> },
       { path: '/queue', element: <QueuePage /> },
+      { path: '/inbox', element: <InboxPage /> },
       { path: '/stock', element: <StockPage /> },
       { path: '/machines', element: <MachinesPage /> },
       { path: '*', element: <Navigate to="/jobs" replace /> },

@@ -4,6 +4,8 @@ import {
   problemSchema,
   type Asset,
   type FontEntry,
+  type Inbox,
+  type InboxFile,
   type Job,
   type JobChange,
   type LoggedChange,
@@ -69,6 +71,12 @@ export const api = {
   addStock: (film: NewStockFilm) => call<StockFilm>('POST', '/stock', film),
   changeStock: (id: string, fields: StockFilmChange) => call<StockFilm>('PATCH', `/stock/films/${enc(id)}`, fields),
   setRollLength: (id: string, lengthLeftMm: number) => call<Roll>('PATCH', `/stock/rolls/${enc(id)}`, { lengthLeftMm }),
+  inbox: () => call<Inbox>('GET', '/inbox'),
+  inboxFile: async (file: InboxFile): Promise<File> => {
+    const response = await fetch(`/api/inbox/${enc(file.id)}`);
+    if (!response.ok) throw await toError(response);
+    return new File([await response.arrayBuffer()], file.name);
+  },
   machines: () => call<Machine[]>('GET', '/machines'),
   changeMachine: (id: string, fields: MachineChange) => call<Machine>('PATCH', `/machines/${enc(id)}`, fields),
   askMachine: (id: string) => call<MachineReport>('GET', `/machines/${enc(id)}/report`),

@@ -7,7 +7,7 @@ export interface JobEvent {
   changeId: string;
 }
 
-type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; open?: () => void };
+type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; inbox?: () => void; open?: () => void };
 
 const listeners = new Set<Listener>();
 let source: EventSource | undefined;
@@ -19,6 +19,7 @@ function open(): void {
     const { run } = JSON.parse((event as MessageEvent<string>).data) as { run: Run };
     listeners.forEach((l) => l.run?.(run));
   });
+  source.addEventListener('inbox', () => listeners.forEach((l) => l.inbox?.()));
   source.addEventListener('job', (event) => {
     const change = JSON.parse((event as MessageEvent<string>).data) as JobEvent;
     listeners.forEach((l) => l.job?.(change));

@@ -1,6 +1,6 @@
 /** What the whole shop shares: stock, machines, fonts, runs. Loaded when first asked for, kept fresh by events. */
 import { create } from 'zustand';
-import type { FontEntry, Machine, Run, StockFilm, Style } from '@lorvek/model';
+import type { FontEntry, Inbox, Machine, Run, StockFilm, Style } from '@lorvek/model';
 import { toast } from 'sonner';
 import { api, sentenceOf } from './client.ts';
 import { listen } from './events.ts';
@@ -11,6 +11,7 @@ interface Shop {
   fonts: FontEntry[] | undefined;
   runs: Run[] | undefined;
   styles: Style[] | undefined;
+  inbox: Inbox | undefined;
 }
 
 export const useShop = create<Shop>(() => ({
@@ -19,6 +20,7 @@ export const useShop = create<Shop>(() => ({
   fonts: undefined,
   runs: undefined,
   styles: undefined,
+  inbox: undefined,
 }));
 
 async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable<Shop[K]>>): Promise<void> {
@@ -33,13 +35,15 @@ export const loadStock = () => load('stock', api.stock);
 export const loadMachines = () => load('machines', api.machines);
 export const loadFonts = () => load('fonts', api.fonts);
 export const loadStyles = () => load('styles', api.styles);
+export const loadInbox = () => load('inbox', api.inbox);
 export const loadRuns = () => load('runs', api.runs);
 
 /** Loads everything once and follows the runs. @returns a function that stops following */
 export function followShop(): () => void {
-  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns()]);
+  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns(), loadInbox()]);
   return listen({
-    open: () => void loadRuns(),
+    open: () => void Promise.all([loadRuns(), loadInbox()]),
+    inbox: () => void loadInbox(),
     run: (run) =>
       useShop.setState(({ runs = [] }) => ({
         runs: runs.some((r) => r.id === run.id) ? runs.map((r) => (r.id === run.id ? run : r)) : [run, ...runs],

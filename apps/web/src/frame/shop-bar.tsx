@@ -10,6 +10,7 @@ import { openSearch } from './search.tsx';
 const PAGES = [
   ['/jobs', 'Jobs'],
   ['/queue', 'Queue'],
+  ['/inbox', 'Inbox'],
   ['/stock', 'Stock'],
   ['/machines', 'Machines'],
 ] as const;

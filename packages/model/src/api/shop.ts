@@ -136,6 +136,19 @@ export const assetSchema = z.object({
 });
 export type Asset = z.infer<typeof assetSchema>;
 
+/** A file in the watched folder. */
+export const inboxFileSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  bytes: z.number(),
+  savedAt: z.string(),
+  /** Another one each time the file is saved. */
+  stamp: z.string(),
+});
+export type InboxFile = z.infer<typeof inboxFileSchema>;
+export const inboxSchema = z.object({ folder: z.string(), files: z.array(inboxFileSchema) });
+export type Inbox = z.infer<typeof inboxSchema>;
+
 /** A refusal or failure: what, where, and the way out (RFC 9457). */
 export const problemSchema = z.object({
   type: z.string(),

@@ -291,7 +291,10 @@ export const ungroupItems: Command<{ ids: readonly string[] }> = (state, { ids }
 };
 
 /** Items by other items in their place, e.g. several by their weld; the new ones stand where the front one stood. */
-export const replaceItems: Command<{ ids: readonly string[]; items: readonly Item[] }> = (state, { ids, items }) => {
+export const replaceItems: Command<{ ids: readonly string[]; items: readonly Item[]; roots?: readonly string[] }> = (
+  state,
+  { ids, items, roots = items.map((item) => item.id) },
+) => {
   const tops = ids.filter((id) => itemOf(state.drawing, id));
   if (tops.length === 0) return refuse('Nothing is selected.');
   const bad = items.find((item) => !itemSchema.safeParse(item).success);
@@ -302,11 +305,11 @@ export const replaceItems: Command<{ ids: readonly string[]; items: readonly Ite
       edit(state.drawing, (records) => {
         const anchor = tops.at(-1) as string;
         const list = siblings(records, anchor);
-        list.splice(list.indexOf(anchor) + 1, 0, ...items.map((item) => item.id));
+        list.splice(list.indexOf(anchor) + 1, 0, ...roots);
         for (const item of items) records[item.id] = item as Draft<Item>;
         for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
       }),
-    items.map((item) => item.id),
+    roots,
   );
 };
 

@@ -1,12 +1,12 @@
 /** Make cuttable: what a foreign outline needs, in order, with what was done; each step can be left out again. */
-import { isAid, leavesOf, pageOf } from '@lorvek/model';
+import { isAid, itemOf, leavesOf, pageOf } from '@lorvek/model';
 import type { CleanStep } from '@lorvek/core/clean';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { clean, CLEAN_LIMITS, speckLimit, weldGroups, type Cleaning } from '../../document/clean.ts';
-import { newId, undo, useDocument } from '../../document/store.ts';
+import { newId, select, undo, useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
@@ -44,13 +44,16 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
   const run = async (without: ReadonlySet<CleanStep>): Promise<void> => {
     // a second run begins from what was there before the first
     if (stands) undo();
+    const target = stands && made ? made.ids : ids;
     const group = newId('cuttable');
     const only = STEPS.map(({ step }) => step).filter((step) => !without.has(step));
     setBusy(true);
     try {
-      const cleaning = await clean(ids, now, only, { others: false, group });
+      const cleaning = await clean(target, now, only, { others: false, group });
       const welded = await weldGroups(cleaning.answer.crossing, group);
-      setMade({ ...cleaning, ids, group, welded });
+      setMade({ ...cleaning, ids: target, group, welded });
+      const kept = target.filter((id) => itemOf(useDocument.getState().drawing, id));
+      if (kept.length > 0) select(kept);
       if (cleaning.answer.done.length === 0 && cleaning.answer.joined.length === 0 && welded === 0)
         toast.info('It is cuttable as it is: nothing had to be changed.');
     } catch (error) {

@@ -29,6 +29,7 @@ import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
 import { CleanCard } from './clean-card.tsx';
+import { InboxCard } from './bring-in/inbox-card.tsx';
 import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
@@ -205,6 +206,7 @@ function DrawingCards() {
           />
         </label>
       </Card>
+      <InboxCard />
       <GuidesCard />
       <ItemsCard />
       <Card title="Units">

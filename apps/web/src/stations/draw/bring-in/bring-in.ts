@@ -1,6 +1,30 @@
 /** Bringing in files: by what they are, at true size, onto the drawing as one group, with a report. */
-import { invert, type Point } from '@lorvek/core/geometry';
-import { addFilm, addItems, filmsOf, type GroupItem, type PictureItem, type ShapeItem, type StockFilm } from '@lorvek/model';
+import {
+  bounds,
+  boxShape,
+  compose,
+  EMPTY_BOX,
+  invert,
+  joinBoxes,
+  mapOutline,
+  parsePath,
+  scaling,
+  translation,
+  type Box,
+  type Point,
+} from '@lorvek/core/geometry';
+import {
+  addFilm,
+  addItems,
+  filmsOf,
+  itemOf,
+  leavesOf,
+  replaceItems,
+  type GroupItem,
+  type PictureItem,
+  type ShapeItem,
+  type StockFilm,
+} from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, sentenceOf } from '../../../api/client.ts';
@@ -12,7 +36,7 @@ import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
 import { groupColours, nearestFilm } from './match-films.ts';
-import { keepReport } from './reports.ts';
+import { keepReport, type Report } from './reports.ts';
 
 const MOST_PARTS = 60_000;
 const MOST_BYTES = 200 * 1024 * 1024;
@@ -123,7 +147,12 @@ export function takeFilm(stock: StockFilm, group: string): string | null {
   return dispatch(addFilm, { film }, { origin: 'film.add', group }) ? film.id : null;
 }
 
-async function place(file: File, imported: Imported, at: Point, scale: number): Promise<void> {
+interface Origin {
+  readonly id: string;
+  readonly stamp: string;
+}
+
+async function place(file: File, imported: Imported, at: Point, scale: number, inbox: Origin | undefined): Promise<void> {
   const group = newId('import');
   const pictures = await picturesOf(imported, file.name);
   const films = filmsFor(imported, group);
@@ -161,12 +190,75 @@ async function place(file: File, imported: Imported, at: Point, scale: number): 
     parts: items.length,
     remarks: imported.report,
     byColour,
+    ...(inbox ? { inbox, frame: frameOfItems(items), scale, at: { x: Math.round(at.x), y: Math.round(at.y) } } : {}),
   });
   select([root]);
 }
 
+/** The box of shapes and pictures by their own places, before anything of them is worked out. */
+function frameOfItems(items: readonly (ShapeItem | PictureItem)[]): Box {
+  return items.reduce<Box>((sum, item) => {
+    const own = item.kind === 'shape' ? parsePath(item.path) : boxShape(item.widthPx * item.mmPerPx, item.heightPx * item.mmPerPx);
+    return joinBoxes(sum, bounds(mapOutline(item.matrix, own)));
+  }, EMPTY_BOX);
+}
+
+/**
+ * Puts a newer saving of a file where the older one was placed: moved and sized as it was since, its colours cut from
+ * the films they are cut from now.
+ */
+export async function updateInPlace(root: string, report: Report, file: File, inbox: Origin): Promise<void> {
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  const kind = kindOfFile(bytes, file.name);
+  const { drawing } = useDocument.getState();
+  const old = leavesOf(drawing, [root]).filter((leaf): leaf is ShapeItem | PictureItem => leaf.kind === 'shape' || leaf.kind === 'picture');
+  if (kind === 'picture' || kind === 'tiff' || kind === 'unknown' || !report.frame || old.length === 0)
+    return bringIn(file, undefined, inbox);
+  const imported = await readDrawing(file, bytes, kind, 1, false);
+  const [was, now] = [report.frame, frameOfItems(old)];
+  const wide = was.maxX - was.minX;
+  const k = wide > 0 ? (now.maxX - now.minX) / wide : 1;
+  const group = newId('import');
+  const films = new Map<string, string | null>();
+  for (const [hex, ids] of Object.entries(report.byColour)) {
+    const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
+    if (present && present.kind !== 'group') films.set(hex, present.film);
+  }
+  const fresh = filmsFor(imported, group);
+  // what came in at one place and scale then lies, with the same steps since, at another now
+  const first = report.scale ?? 1;
+  const at = report.at ?? { x: 0, y: 0 };
+  const onto = <T extends ShapeItem | PictureItem>(item: T): T => {
+    const placed = compose(translation(at.x, at.y), compose(scaling(first, first), item.matrix));
+    const moved = compose(translation(now.minX, now.minY), compose(scaling(k, k), translation(-was.minX, -was.minY)));
+    return { ...item, matrix: compose(moved, placed) };
+  };
+  const shapes = imported.shapes.map((shape, i): ShapeItem => {
+    const hex = imported.hexes[i] ?? '';
+    return onto({ ...shape, id: newId('item'), film: films.has(hex) ? (films.get(hex) ?? null) : (fresh.get(hex) ?? null) });
+  });
+  const items = [...(await picturesOf(imported, file.name)).map(onto), ...shapes];
+  const before = itemOf(useDocument.getState().drawing, root);
+  if (!before || items.length === 0) throw new Error('nothing of it can be placed.');
+  const whole: GroupItem = {
+    type: 'item',
+    kind: 'group',
+    id: newId('item'),
+    name: before.name,
+    film: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    children: items.map((item) => item.id),
+  };
+  if (!dispatch(replaceItems, { ids: [root], items: [...items, whole], roots: [whole.id] }, { origin: 'file.update', group })) return;
+  const byColour: Record<string, string[]> = {};
+  shapes.forEach((shape, i) => (byColour[imported.hexes[i] ?? ''] ??= []).push(shape.id));
+  keepReport(whole.id, { ...report, parts: items.length, remarks: imported.report, byColour, inbox });
+  select([whole.id]);
+  toast.success(`“${file.name}” was updated in its place. Undo gives the older one back.`);
+}
+
 /** Reads a drawing and lays it on the drawing, its lower left corner at a place (or at the surface's corner). */
-async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at: Point): Promise<void> {
+async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at: Point, inbox: Origin | undefined): Promise<void> {
   let imported = await readDrawing(file, bytes, kind, 1, false);
   let answer: Answer = { page: 1, withHidden: false, widthMm: undefined };
   while (!imported.hasSize || imported.pages > 1 || imported.hidden > 0) {
@@ -180,7 +272,7 @@ async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at
   }
   if (imported.shapes.length > MOST_PARTS)
     throw new Error(`It has ${imported.shapes.length} parts; ${MOST_PARTS} are the most in one group.`);
-  await place(file, imported, at, answer.widthMm === undefined ? 1 : answer.widthMm / imported.widthMm);
+  await place(file, imported, at, answer.widthMm === undefined ? 1 : answer.widthMm / imported.widthMm, inbox);
 }
 
 /** Takes a picture in and lays it on the drawing. */
@@ -195,7 +287,7 @@ async function bringPicture(file: File, at: Point | undefined): Promise<void> {
 }
 
 /** Takes a file in by what it is. Refusals are said. */
-export async function bringIn(file: File, at?: Point): Promise<void> {
+export async function bringIn(file: File, at?: Point, inbox?: Origin): Promise<void> {
   try {
     if (file.size === 0) throw new Error('the file is empty.');
     if (file.size > MOST_BYTES) throw new Error('the file is larger than 200 MB.');
@@ -213,7 +305,7 @@ export async function bringIn(file: File, at?: Point): Promise<void> {
         at,
       );
     }
-    return await bringDrawing(file, bytes, kind, at ?? { x: 0, y: 0 });
+    return await bringDrawing(file, bytes, kind, at ?? { x: 0, y: 0 }, inbox);
   } catch (error) {
     toast.error(`“${file.name}”: ${sentenceOf(error)}`);
   }

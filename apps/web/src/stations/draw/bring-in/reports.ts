@@ -1,6 +1,7 @@
 /** What came in with each file: kept in the browser, so that a reload does not lose it. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
+import type { Box, Point } from '@lorvek/core/geometry';
 import type { Remark } from '@lorvek/core/format';
 
 export interface Report {
@@ -9,6 +10,12 @@ export interface Report {
   readonly heightMm: number;
   readonly parts: number;
   readonly remarks: readonly Remark[];
+  /** The Inbox file it came from, and which saving of it. */
+  readonly inbox?: { readonly id: string; readonly stamp: string };
+  /** Where it lay when it came in, so that a later version lands in its place. */
+  readonly frame?: Box;
+  readonly at?: Point;
+  readonly scale?: number;
   /** Items of each colour of the file, to give them another film at once. */
   readonly byColour: Readonly<Record<string, readonly string[]>>;
 }

@@ -1,0 +1,120 @@
+/** Artwork in and out: files of every kind, the Inbox, Make cuttable, findings with remedies, files and papers written. */
+import { expect, test, type Page } from '@playwright/test';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fieldValue, newJob, saved, setField, takeFilm } from './support.ts';
+
+const INBOX = join(import.meta.dirname, '..', '..', 'test-results', 'data', 'inbox');
+
+const bring = (page: Page, name: string, content: string): Promise<void> =>
+  page.getByLabel('File to bring in').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
+
+const dxf = (entities: string): string => `0\nSECTION\n2\nENTITIES\n${entities.split('|').join('\n')}\n0\nENDSEC\n0\nEOF\n`;
+
+/** Strokes that do not meet, a shape drawn twice, two that cross, a speck. */
+const UGLY = `<svg xmlns="http://www.w3.org/2000/svg" width="300mm" height="150mm" viewBox="0 0 300 150">
+  <path d="M20 20H90V70" fill="none" stroke="#1b4f72" stroke-width="0.1"/><path d="M90.2 70.1H20V20.3" fill="none" stroke="#1b4f72" stroke-width="0.1"/>
+  <circle cx="150" cy="50" r="25" fill="#c4281f"/><circle cx="150" cy="50" r="25" fill="#c4281f"/>
+  <rect x="200" y="20" width="40" height="40" fill="#c4281f"/><rect x="220" y="40" width="40" height="40" fill="#c4281f"/>
+  <rect x="280" y="20" width="0.3" height="0.3" fill="#c4281f"/></svg>`;
+
+test('a drawing without a size asks for it; a plotter file and a file with a false name come in by what they are', async ({ page }) => {
+  await newJob(page, 'All kinds');
+  await bring(
+    page,
+    'bracket.dxf',
+    dxf('0|LINE|8|CUT|10|0|20|0|11|4|21|0|0|LINE|8|CUT|10|4|20|3|11|4|21|0|0|LINE|8|CUT|10|0|20|0|11|4|21|3'),
+  );
+  await expect(page.getByText('The file does not say how large it is')).toBeVisible();
+  await page.getByRole('radio', { name: 'One unit is an inch' }).click();
+  await page.getByRole('button', { name: 'Bring it in' }).click();
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(101.6);
+  await expect(page.getByText('Lines whose ends meet were joined.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await bring(
+    page,
+    'really-a-plot.pdf',
+    'IN;SP1;PU400,400;PD2000,400,2000,1200,400,1200,400,400;PU800,600;PD1200,600,1200,1000,800,1000,800,600;PU;',
+  );
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(40);
+  await expect(page.getByText('1 part,', { exact: false }).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  for (const [name, content, says] of [
+    ['empty.svg', '', /is empty/],
+    ['letter.doc', 'Dear sir', /none of the kinds/],
+    ['torn.pdf', '%PDF-1.4 nothing', /not a PDF file|damaged/],
+  ] as const) {
+    await bring(page, name, content);
+    await expect(page.getByText(says).last()).toBeVisible();
+  }
+  await saved(page);
+});
+
+test('a customer’s ugly drawing is made cuttable with one button; a step is taken back alone', async ({ page }) => {
+  await newJob(page, 'Ugly');
+  await bring(page, 'ugly.svg', UGLY);
+  await expect(page.getByText('Import report')).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText('Buoy red')).toBeVisible();
+  const chip = page.getByRole('button', { name: /^Cut check: \d+ finding/ });
+  await expect(chip).toHaveAttribute('aria-label', /Cut check: [1-9]/);
+  await chip.click();
+  for (const kind of ['Doubled lines', 'Crossings', 'Tiny parts', 'Open outlines'])
+    await expect(page.getByRole('region', { name: kind }).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Make cuttable', exact: true }).click();
+  await page.getByRole('button', { name: /^Make \d+ shapes cuttable/ }).click();
+  await expect(page.getByText('Items whose ends meet became one.')).toBeVisible();
+  await expect(page.getByText('1 speck dropped.')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
+  await page.getByRole('switch', { name: 'Drop specks' }).click();
+  await expect(page.getByRole('button', { name: 'Cut check: 1 finding' })).toBeVisible();
+  await page.getByRole('button', { name: 'Cut check: 1 finding' }).click();
+  await page.getByRole('button', { name: 'Drop it' }).click();
+  await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
+  await saved(page);
+});
+
+test('what is saved into the Inbox is placed with one click and updated in its place', async ({ page }) => {
+  const svg = (width: number): string =>
+    `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" viewBox="0 0 100 50"><rect width="${width}" height="20" fill="#c4281f"/><circle cx="70" cy="40" r="5" fill="#c4281f"/></svg>`;
+  await newJob(page, 'Inbox');
+  await takeFilm(page, 'Buoy red');
+  writeFileSync(join(INBOX, 'badge.svg'), svg(80));
+  await page.getByRole('button', { name: 'Place', exact: true }).click();
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(80);
+  await setField(page, 'X', '200');
+  await setField(page, 'Width', '160');
+  await page.keyboard.press('Escape');
+  writeFileSync(join(INBOX, 'badge.svg'), svg(90));
+  await page.getByRole('application', { name: 'Drawing' }).click({ position: { x: 60, y: 60 } });
+  await page.getByRole('button', { name: 'Update', exact: true }).click();
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(180);
+  expect(await fieldValue(page, 'X')).toBe(200);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => fieldValue(page, 'Width')).toBe(160);
+  await page.goto('/inbox');
+  await expect(page.getByText('badge.svg')).toBeVisible();
+});
+
+test('files and papers are written, and what was written comes in again at the same size', async ({ page }) => {
+  await newJob(page, 'Written');
+  await bring(page, 'logo.svg', UGLY.replace(/<path.*\n/, ''));
+  await expect(page.getByText('Import report')).toBeVisible();
+  const width = await fieldValue(page, 'Width');
+  const write = async (button: string, format?: string): Promise<Buffer> => {
+    await page.getByRole('button', { name: 'Write to a file, proof, work ticket' }).click();
+    if (format) await page.getByRole('radio', { name: format, exact: true }).click();
+    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: button, exact: true }).click()]);
+    return readFileSync(await download.path());
+  };
+  const pdf = await write('Write the file', 'PDF');
+  expect((await write('Write the file', 'PNG picture')).subarray(1, 4).toString()).toBe('PNG');
+  expect((await write('Write the file', 'DXF')).toString()).toContain('AcDb');
+  expect((await write('Proof')).subarray(0, 5).toString()).toBe('%PDF-');
+  expect((await write('Work ticket')).subarray(0, 5).toString()).toBe('%PDF-');
+  await page.keyboard.press('Escape');
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'again.pdf', mimeType: 'application/pdf', buffer: pdf });
+  await expect(page.getByText('again.pdf')).toBeVisible();
+  await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(width, 1);
+  await saved(page);
+});
