@@ -6,7 +6,9 @@ import { flatten, thinOut, weld, type Outline } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
 import { planCut } from '@lorvek/core/cut';
-import { writeHpgl } from '@lorvek/core/format';
+import { checkFilm } from '@lorvek/core/check';
+import { readSvg, writeHpgl } from '@lorvek/core/format';
+import { SaxesParser } from 'saxes';
 import { compare, report, type Measured } from './measure.ts';
 
 const SCALE = 1e5;
@@ -136,4 +138,58 @@ function cutFile(): Measured {
   return compare('Cut file of 100 000 points, ordered', write, 'joining the numbers as text', join);
 }
 
-report([lettering(), welding(), treating(), thinning(), cutFile()]);
+/** A drawing of 50 000 paths, about 10 MB. */
+function bigSvg(): Uint8Array {
+  const paths = Array.from({ length: 50_000 }, (_, i) => {
+    const [x, y] = [(i % 250) * 4, Math.floor(i / 250) * 4];
+    const curve = (dx: number, dy: number): string => `${(x + dx).toFixed(4)} ${(y + dy).toFixed(4)}`;
+    return `<path fill="#${((i * 7919) & 0xffffff).toString(16).padStart(6, '0')}" d="M${curve(0, 1)}C${curve(0, 0.45)} ${curve(0.45, 0)} ${curve(1, 0)}S${curve(3, 0.9)} ${curve(3, 1.5)}S${curve(2.2, 3.1)} ${curve(1.4, 3.1)}S${curve(0, 2)} ${curve(0, 1)}Z"/>`;
+  });
+  return Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="1000mm" height="800mm" viewBox="0 0 1000 800">${paths.join('\n')}</svg>`,
+  );
+}
+
+/** Reading it against the XML parser alone over the same bytes. */
+async function reading(): Promise<Measured> {
+  const bytes = bigSvg();
+  const cpu = async (work: () => unknown): Promise<number> => {
+    let best = Infinity;
+    for (let k = 0; k < 3; k++) {
+      const from = process.cpuUsage().user;
+      await work();
+      best = Math.min(best, (process.cpuUsage().user - from) / 1000);
+    }
+    return best;
+  };
+  const ms = await cpu(() => readSvg(bytes));
+  const text = bytes.toString();
+  const referenceMs = await cpu(() => {
+    const parser = new SaxesParser({ xmlns: true });
+    parser.write(text).close();
+  });
+  return { name: 'SVG of 50 000 paths read', ms, reference: 'parsing it as XML alone', referenceMs, ratio: ms / referenceMs };
+}
+
+/** Cut check of 100 000 nodes against flattening the same outlines. */
+function checking(): Measured {
+  const parts = Array.from({ length: 1000 }, (_, i) => {
+    const spans = Array.from({ length: 100 }, (_u, k) => {
+      const p = (n: number): [number, number] => [
+        (i % 40) * 60 + 20 * Math.cos((n * Math.PI) / 50) * (1 + 0.1 * Math.sin((n * Math.PI) / 5)),
+        Math.floor(i / 40) * 60 + 20 * Math.sin((n * Math.PI) / 50),
+      ];
+      return [...p(k), ...p((k + 1) % 100)];
+    });
+    return { id: `p${i}`, name: `Part ${i}`, outline: { contours: [{ closed: true, spans }] } };
+  });
+  return compare(
+    'Cut check of 100 000 nodes, with the film’s limits',
+    () => checkFilm(parts, { smallestPartMm: 2, thinnestMm: 0.8 }),
+    'flattening them',
+    () => parts.map(({ outline }) => flatten(outline, 0.01)),
+    3,
+  );
+}
+
+report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading()]);

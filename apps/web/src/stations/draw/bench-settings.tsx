@@ -4,6 +4,7 @@ import { describeLength } from '@lorvek/core/units';
 import { useState } from 'react';
 import { useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
+import { usePlay } from '../../drawing/blade-play.tsx';
 import { SettingRow } from '../../frame/tool-bench.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Switch } from '../../ui/choices.tsx';
@@ -63,8 +64,35 @@ function KnownRow() {
   );
 }
 
+function PlayRow() {
+  const { at, running } = usePlay();
+  return (
+    <SettingRow>
+      <Button
+        size="small"
+        onClick={() => usePlay.setState({ running: !running, at: at === undefined || at >= 1 ? 0 : at })}
+        title="Runs the blade along the outlines in their order"
+      >
+        {running ? 'Hold' : at === undefined || at >= 1 ? 'Play the cut' : 'Go on'}
+      </Button>
+      <input
+        type="range"
+        min={0}
+        max={1000}
+        value={Math.round(1000 * (at ?? 0))}
+        aria-label="Place in the cut"
+        aria-valuetext={`${Math.round(100 * (at ?? 0))} percent`}
+        className="w-56 accent-teal"
+        onChange={(event) => usePlay.setState({ at: Number(event.target.value) / 1000, running: false })}
+      />
+      <span className="numerals w-10 text-right">{Math.round(100 * (at ?? 0))} %</span>
+    </SettingRow>
+  );
+}
+
 export function BenchSettings() {
-  const tool = useView((state) => state.tool);
+  const { tool, blade } = useView();
+  if (blade && tool === 'select') return <PlayRow />;
   if (tool === 'measure') return <MeasuredRow />;
   return tool === 'known-length' ? <KnownRow /> : null;
 }

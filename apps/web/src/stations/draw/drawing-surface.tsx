@@ -3,6 +3,7 @@ import { addItems, itemOf, leavesOf, pageOf, selectableOf, type LeafItem } from 
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Point } from '@lorvek/core/geometry';
 import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
+import { BladePlay } from '../../drawing/blade-play.tsx';
 import { bladeContours, paintBladeMarks, type BladeContour } from '../../drawing/blade-marks.ts';
 import { paintDimensions } from '../../drawing/dimensions.ts';
 import { itemAt } from '../../drawing/hit.ts';
@@ -185,7 +186,12 @@ export function DrawingSurface() {
     >
       {view && frame && showsFrame ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
       {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}
-      {view ? <PlacingOverlay view={view} unit={unit} /> : null}
+      {view ? (
+        <>
+          <BladePlay marks={marks} view={view} />
+          <PlacingOverlay view={view} unit={unit} />
+        </>
+      ) : null}
       {view && working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
       {working.overlay}
       {view && writing ? <Writer id={writing} view={view} group={group.current} /> : null}
