@@ -40,12 +40,14 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined
   const inScope = leavesInScope(drawing);
   const films = filmsOf(drawing).filter((film) => inScope.has(film.id));
   try {
-    const [whole, ...sheets] = await Promise.all([
-      ask('check-drawing', { drawing }),
-      ...films.map((film) =>
-        ask('sheet', { drawing, film: film.id, material: materialOf(drawing, film.id, stock), limits: limitsOf(film.stockId, stock) }),
-      ),
-    ]);
+    const { whole, sheets } = await ask('sheets', {
+      drawing,
+      films: films.map((film) => ({
+        film: film.id,
+        material: materialOf(drawing, film.id, stock),
+        limits: limitsOf(film.stockId, stock),
+      })),
+    });
     if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, error: undefined });
   } catch (error) {
     if (mine === sequence)

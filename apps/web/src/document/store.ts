@@ -75,9 +75,13 @@ const storageKey = (jobId: string): string => `lorvek.pending.${jobId}`;
 let inFlight = false;
 let retry: ReturnType<typeof setTimeout> | undefined;
 
+/** More records than this do not fit the browser's storage; writing them out only to be refused would hold up the page. */
+const MOST_KEPT = 8000;
+
 function keepPending(): void {
   const { job, pending } = get();
   if (!job) return;
+  if (pending.reduce((sum, { patch }) => sum + Object.keys(patch).length, 0) > MOST_KEPT) return;
   try {
     if (pending.length === 0) localStorage.removeItem(storageKey(job.id));
     else localStorage.setItem(storageKey(job.id), JSON.stringify(pending));

@@ -2,7 +2,7 @@
  * Results by cause, for the screen. Plain shapes at once; lettering comes from the worker, and until it is there the
  * item's last outline stays on screen, so that typing never flickers.
  */
-import { bounds, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { bounds, mapBox, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { AppError } from '@lorvek/core';
 import { causeKey, isPlain, plainOutline, type LeafItem } from '@lorvek/model';
 import type { Derived, Piece } from '@lorvek/model/derive';
@@ -111,6 +111,9 @@ const placedBoxes = new WeakMap<Outline, { matrix: Matrix; box: Box }[]>();
 
 /** Exact box on the drawing. */
 export function placedBoxOf(outline: Outline, matrix: Matrix): Box {
+  const [a, b, c, d] = matrix;
+  // what is not turned has its own box, only moved and sized
+  if ((b === 0 && c === 0) || (a === 0 && d === 0)) return mapBox(matrix, localBoxOf(outline));
   const list = placedBoxes.get(outline) ?? [];
   const known = list.find((entry) => entry.matrix.every((n, i) => n === matrix[i]));
   if (known) return known.box;

@@ -118,16 +118,14 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
   switch (asked.op) {
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
-    case 'sheet':
-      return prepareSheet(
-        asked.input.drawing,
-        asked.input.film,
-        asked.input.material,
-        await pieces(asked.input.drawing),
-        asked.input.limits,
-      );
-    case 'check-drawing':
-      return checkWhole(asked.input.drawing);
+    case 'sheets': {
+      const { drawing, films } = asked.input;
+      const known = await pieces(drawing);
+      return {
+        whole: await checkWhole(drawing),
+        sheets: films.map(({ film, material, limits }) => prepareSheet(drawing, film, material, known, limits)),
+      };
+    }
     case 'write-out':
       return writeOut(asked.input, await pieces(asked.input.drawing));
     case 'clean':

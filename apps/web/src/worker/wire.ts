@@ -13,8 +13,11 @@ import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
-  sheet: { input: { drawing: Drawing; film: string; material: Material; limits: FilmLimits | undefined }; output: PreparedSheet };
-  'check-drawing': { input: { drawing: Drawing }; output: Finding[] };
+  /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
+  sheets: {
+    input: { drawing: Drawing; films: readonly { film: string; material: Material; limits: FilmLimits | undefined }[] };
+    output: { whole: Finding[]; sheets: PreparedSheet[] };
+  };
   'write-out': { input: WriteAsked; output: Uint8Array };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
