@@ -1,0 +1,509 @@
+/**
+ * Chains of edge points to few lines and curves.
+ *
+ * Method: at each point a straight line is fitted to the points a little way on and another to those a little way back.
+ * Where they meet at an angle close by the points, a corner stands at their meeting, which undoes the rounding of
+ * antialiasing. Between corners long runs that are straight within the noise (by the sagitta of a parabola through
+ * them) become lines; the rest as few curves as keep within a tolerance, smooth at their joints (P. J. Schneider, An
+ * Algorithm for Automatically Fitting Digitized Curves, 1990). Lines on both sides of a corner are prolonged to meet.
+ * Units pixels.
+ */
+import type { Span } from '../types/index.ts';
+import { fitG1 } from '../geometry/offset/fit-g1.ts';
+import { evaluate } from '../geometry/span.ts';
+
+export interface FitSettings {
+  /** Greatest distance of the points from a curve. */
+  readonly tol: number;
+  /** Turns sharper than this are corners, degrees. */
+  readonly cornerDeg: number;
+  /** Over how many pixels directions are told. */
+  readonly window: number;
+}
+
+type P = readonly [number, number];
+
+interface LineFit {
+  readonly x: number;
+  readonly y: number;
+  readonly dx: number;
+  readonly dy: number;
+  readonly rms: number;
+}
+
+/** Total least squares through points, pointing the way they run. */
+function fitLine(points: readonly P[]): LineFit | undefined {
+  const n = points.length;
+  if (n < 2) return undefined;
+  let [sx, sy, sxx, sxy, syy] = [0, 0, 0, 0, 0];
+  for (const [x, y] of points) {
+    sx += x;
+    sy += y;
+  }
+  const [mx, my] = [sx / n, sy / n];
+  for (const [x, y] of points) {
+    sxx += (x - mx) ** 2;
+    sxy += (x - mx) * (y - my);
+    syy += (y - my) ** 2;
+  }
+  const angle = 0.5 * Math.atan2(2 * sxy, sxx - syy);
+  let [dx, dy] = [Math.cos(angle), Math.sin(angle)];
+  const [a, b] = [points[0] as P, points[n - 1] as P];
+  if ((b[0] - a[0]) * dx + (b[1] - a[1]) * dy < 0) [dx, dy] = [-dx, -dy];
+  const across = Math.max(0, (sxx + syy) / 2 - Math.hypot((sxx - syy) / 2, sxy));
+  return { x: mx, y: my, dx, dy, rms: Math.sqrt(across / n) };
+}
+
+const meeting = (p: LineFit, q: LineFit): P | undefined => {
+  const det = p.dx * q.dy - p.dy * q.dx;
+  if (Math.abs(det) < 0.12) return undefined;
+  const t = ((q.x - p.x) * q.dy - (q.y - p.y) * q.dx) / det;
+  return [p.x + t * p.dx, p.y + t * p.dy];
+};
+
+const foot = (line: LineFit, [x, y]: P): P => {
+  const t = (x - line.x) * line.dx + (y - line.y) * line.dy;
+  return [line.x + t * line.dx, line.y + t * line.dy];
+};
+
+const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
+
+/** Points with the way along them. */
+class Path {
+  readonly points: readonly P[];
+  readonly way: readonly number[];
+  readonly closed: boolean;
+  readonly length: number;
+
+  constructor(xy: readonly number[], closed: boolean) {
+    const points: P[] = [];
+    for (let i = 0; i < xy.length; i += 2) {
+      const p: P = [xy[i] as number, xy[i + 1] as number];
+      const last = points.at(-1);
+      if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) > 1e-4) points.push(p);
+    }
+    this.points = points;
+    this.closed = closed;
+    const way = [0];
+    for (let i = 1; i < points.length; i++)
+      way.push(
+        (way[i - 1] as number) + Math.hypot((points[i] as P)[0] - (points[i - 1] as P)[0], (points[i] as P)[1] - (points[i - 1] as P)[1]),
+      );
+    const [a, b] = [points[0], points.at(-1)];
+    this.way = way;
+    this.length = (way.at(-1) ?? 0) + (closed && a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0);
+  }
+
+  at(i: number): P {
+    const n = this.points.length;
+    return this.points[((i % n) + n) % n] as P;
+  }
+
+  /** Way to a point counted on beyond the ends of a closed path. */
+  wayTo(i: number): number {
+    const n = this.points.length;
+    const turns = Math.floor(i / n);
+    return (this.way[i - turns * n] as number) + turns * this.length;
+  }
+
+  /** Points that lie between two ways off a point, on (1) or back (-1), nearest to the far end last. */
+  side(i: number, sign: 1 | -1, near: number, far: number, low: number, high: number): P[] {
+    const out: P[] = [];
+    const start = this.wayTo(i);
+    for (let k = i; k >= low && k <= high && Math.abs(k - i) < this.points.length; k += sign) {
+      const d = Math.abs(this.wayTo(k) - start);
+      if (d > far && out.length >= 3) break;
+      if (d > far * 1.6) break;
+      if (d >= near) out.push(this.at(k));
+    }
+    return out;
+  }
+}
+
+interface Corner {
+  readonly index: number;
+  readonly apex: P;
+  readonly turn: number;
+}
+
+const DEGREE = Math.PI / 180;
+/** How far from the points a corner's meeting may lie, pixels. */
+const APEX_OFF = 0.95;
+
+function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
+  const n = path.points.length;
+  const found: Corner[] = [];
+  const [low, high] = path.closed ? [-n, 2 * n] : [0, n - 1];
+  for (let i = 0; i < n; i++) {
+    if (!path.closed && ((path.way[i] as number) < 1.5 || path.length - (path.way[i] as number) < 1.5)) continue;
+    const back = fitLine(path.side(i, -1, 0.6, window, low, high).reverse());
+    const on = fitLine(path.side(i, 1, 0.6, window, low, high));
+    if (!back || !on) continue;
+    const turn = Math.abs(Math.atan2(back.dx * on.dy - back.dy * on.dx, back.dx * on.dx + back.dy * on.dy)) / DEGREE;
+    if (turn < cornerDeg) continue;
+    const apex = meeting(back, on) ?? path.at(i);
+    const [x, y] = path.at(i);
+    const reach = Math.hypot(apex[0] - x, apex[1] - y);
+    const limit = APEX_OFF * (turn > 110 ? 2 : 1);
+    if (reach > limit || back.rms > 0.45 || on.rms > 0.45) continue;
+    found.push({ index: i, apex, turn: turn - 12 * reach });
+  }
+  // the sharpest of those that stand together
+  const kept: Corner[] = [];
+  const gap = Math.max(2, window * 0.6);
+  for (const corner of [...found].sort((a, b) => b.turn - a.turn)) {
+    const far = kept.every((other) => {
+      const d = Math.abs((path.way[corner.index] as number) - (path.way[other.index] as number));
+      return Math.min(d, path.closed ? path.length - d : Infinity) > gap;
+    });
+    if (far) kept.push(corner);
+  }
+  return kept.sort((a, b) => a.index - b.index);
+}
+
+/** A stretch between two corners or junctions: its ends, and the points between that are not rounded off. */
+interface Stretch {
+  from: P;
+  to: P;
+  readonly inner: readonly P[];
+}
+
+interface Piece {
+  readonly line: LineFit | undefined;
+  readonly points: readonly P[];
+}
+
+const LEAST_STRAIGHT = 14;
+
+/** Sagitta of the parabola that runs best through points, seen from their chord's line. */
+function sagitta(points: readonly P[], line: LineFit): number {
+  let [s2, s4, sv, s2v, n] = [0, 0, 0, 0, 0];
+  let far = 0;
+  for (const [x, y] of points) {
+    const u = (x - line.x) * line.dx + (y - line.y) * line.dy;
+    const v = (x - line.x) * -line.dy + (y - line.y) * line.dx;
+    far = Math.max(far, Math.abs(u));
+    s2 += u * u;
+    s4 += u ** 4;
+    sv += v;
+    s2v += u * u * v;
+    n++;
+  }
+  const det = n * s4 - s2 * s2;
+  return det > 1e-9 ? Math.abs((n * s2v - s2 * sv) / det) * far * far : 0;
+}
+
+function isStraight(points: readonly P[], tol: number): LineFit | undefined {
+  const line = fitLine(points);
+  if (!line || line.rms > 0.5 * tol) return undefined;
+  if (points.some((p) => off(line, p) > tol * 1.15)) return undefined;
+  return sagitta(points, line) < 0.6 * tol ? line : undefined;
+}
+
+/** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
+function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
+  const n = points.length;
+  const spanOf = (i: number, j: number): number =>
+    Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
+  if (n < 6 || spanOf(0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
+  let best: { i: number; j: number; line: LineFit } | undefined;
+  const step = Math.max(1, Math.floor(n / 60));
+  for (let i = 0; i + 5 < n; i += step) {
+    const least = best ? best.j - best.i + 1 : 8;
+    let j = i + least;
+    if (j >= n) break;
+    let line = isStraight(points.slice(i, j + 1), tol);
+    if (!line) continue;
+    // on as far as it stays straight, in growing and then shrinking steps
+    for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
+      while (j + grow < n) {
+        const longer = isStraight(points.slice(i, j + grow + 1), tol);
+        if (!longer) break;
+        line = longer;
+        j += grow;
+      }
+    if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
+  }
+  if (!best) return [{ line: undefined, points }];
+  const { i, j, line } = best;
+  return [
+    ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), tol) : []),
+    { line, points: points.slice(i, j + 1) },
+    ...(j < n - 1 ? cutIntoPieces(points.slice(j), tol) : []),
+  ];
+}
+
+const direction = (points: readonly P[]): P | undefined => {
+  const line = fitLine(points);
+  return line && [line.dx, line.dy];
+};
+
+const lineSpan = (a: P, b: P): Span => [a[0], a[1], b[0], b[1]];
+
+/** Direction at a point of a run, told over some points on both sides. */
+function directionAt(points: readonly P[], i: number, reach: number): P {
+  let [low, high] = [i, i];
+  const p = points[i] as P;
+  const d = (k: number): number => Math.hypot((points[k] as P)[0] - p[0], (points[k] as P)[1] - p[1]);
+  while (low > 0 && d(low) < reach) low--;
+  while (high < points.length - 1 && d(high) < reach) high++;
+  return direction(points.slice(low, high + 1)) ?? [1, 0];
+}
+
+/** A run that is not straight as few curves, its first and last directions given where known. */
+function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings): Span[] {
+  const n = points.length;
+  if (n < 2) return [];
+  if (n === 2) return [lineSpan(points[0] as P, points[1] as P)];
+  const out: Span[] = [];
+  const reach = settings.window * 0.75;
+  const ahead = (i: number): P => direction(points.slice(i, Math.min(n, i + Math.max(3, Math.ceil(reach))))) ?? [1, 0];
+  const back = (i: number): P => direction(points.slice(Math.max(0, i - Math.max(2, Math.ceil(reach) - 1)), i + 1)) ?? [1, 0];
+  let start = 0;
+  let d0 = t0 ?? ahead(0);
+  const flat = points.flat();
+  while (start < n - 1) {
+    const tryTo = (end: number): Span | undefined => {
+      const d1 = end === n - 1 ? (t1 ?? back(end)) : directionAt(points, end, reach);
+      const xy = flat.slice(2 * start, 2 * end + 2);
+      const fit = fitG1(xy, d0, d1);
+      return fit.error <= settings.tol && isTame(fit.span) ? fit.span : undefined;
+    };
+    let [bestEnd, best] = [Math.min(n - 1, start + 1), undefined as Span | undefined];
+    let high = n - 1;
+    const whole = tryTo(n - 1);
+    if (whole) [bestEnd, best] = [n - 1, whole];
+    else {
+      let low = start + 1;
+      let step = 4;
+      // forward in growing steps, then the last step halved
+      for (;;) {
+        const end = Math.min(n - 1, low + step);
+        const span = tryTo(end);
+        if (!span) {
+          high = end;
+          break;
+        }
+        [bestEnd, best, low] = [end, span, end];
+        if (end === n - 1) break;
+        step *= 2;
+      }
+      while (high - low > 1) {
+        const mid = (low + high) >> 1;
+        const span = tryTo(mid);
+        if (span) [bestEnd, best, low] = [mid, span, mid];
+        else high = mid;
+      }
+    }
+    const span = best ?? lineSpan(points[start] as P, points[bestEnd] as P);
+    out.push(span);
+    const m = span.length;
+    const [dx, dy] = [(span[m - 2] as number) - (span[m - 4] as number), (span[m - 1] as number) - (span[m - 3] as number)];
+    const length = Math.hypot(dx, dy) || 1;
+    d0 = [dx / length, dy / length];
+    start = bestEnd;
+  }
+  return out;
+}
+
+/** Handles that cross over or run far beyond the curve make loops. */
+function isTame(span: Span): boolean {
+  if (span.length === 4) return true;
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = span as unknown as [number, number, number, number, number, number, number, number];
+  const chord = Math.hypot(x3 - x0, y3 - y0);
+  const handles = Math.hypot(x1 - x0, y1 - y0) + Math.hypot(x3 - x2, y3 - y2);
+  if (handles > 3 * chord + 1) return false;
+  let [before, turns] = [0, 0];
+  for (let k = 0; k < 8; k++) {
+    const [t, u] = [k / 8, (k + 1) / 8];
+    const angle = Math.atan2(evaluate(span, u, 1) - evaluate(span, t, 1), evaluate(span, u, 0) - evaluate(span, t, 0));
+    if (k > 0) turns += Math.abs(Math.atan2(Math.sin(angle - before), Math.cos(angle - before)));
+    before = angle;
+  }
+  return turns < 1.35 * Math.PI;
+}
+
+interface Fitted {
+  readonly first: LineFit | undefined;
+  readonly last: LineFit | undefined;
+  readonly pieces: readonly Piece[];
+}
+
+function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
+  const { inner, from, to } = stretch;
+  const whole = [from, ...inner, to];
+  const straightTol = Math.min(0.32, settings.tol * 1.3);
+  if (inner.length < 3) {
+    const line = fitLine([from, to]);
+    return { first: undefined, last: undefined, pieces: [{ line, points: whole }] };
+  }
+  const own = fitLine(inner);
+  // a single straight edge, its rounded ends aside
+  if (own && inner.every((p) => off(own, p) <= straightTol) && sagitta(inner, own) < 0.75 * straightTol)
+    return { first: own, last: own, pieces: [{ line: own, points: whole }] };
+  const pieces = cutIntoPieces(inner, straightTol);
+  const [a, z] = [pieces[0], pieces.at(-1)];
+  return { first: a?.line, last: z?.line, pieces };
+}
+
+/** Spans of a stretch between ends that are settled. */
+function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSettings): Span[] {
+  if (pieces.length === 1 && pieces[0]?.line) return [lineSpan(from, to)];
+  const out: Span[] = [];
+  let at = from;
+  pieces.forEach((piece, k) => {
+    const isLast = k === pieces.length - 1;
+    if (piece.line) {
+      const end = isLast ? to : foot(piece.line, piece.points.at(-1) as P);
+      out.push(lineSpan(at, end));
+      at = end;
+      return;
+    }
+    const [before, after] = [pieces[k - 1]?.line, pieces[k + 1]?.line];
+    const end = isLast ? to : after ? foot(after, piece.points.at(-1) as P) : (piece.points.at(-1) as P);
+    const inner = k === 0 ? piece.points : piece.points.slice(1);
+    const points = [at, ...(isLast ? inner : inner.slice(0, -1)), end];
+    out.push(...fitCurves(points, before && [before.dx, before.dy], after && [after.dx, after.dy], settings));
+    at = end;
+  });
+  return out;
+}
+
+/** How much of the points next to a corner is rounded by antialiasing or blur, pixels. */
+const ROUNDED = 1.1;
+
+export interface FittedChain {
+  readonly spans: Span[];
+}
+
+/**
+ * @param from, to places of the junctions at its ends, for an open chain
+ * @returns spans that share their ends; for a closed chain the last ends where the first begins
+ */
+export function fitChain(xy: readonly number[], closed: boolean, from: P | undefined, to: P | undefined, settings: FitSettings): Span[] {
+  const path = new Path(xy, closed);
+  const n = path.points.length;
+  if (n === 0) return from && to ? [lineSpan(from, to)] : [];
+  if (closed && (n < 4 || path.length < 3)) return ring(path.points);
+  const corners = findCorners(path, settings);
+  const stretches: Stretch[] = [];
+  const inner = (a: number, b: number, trimA: boolean, trimB: boolean): P[] => {
+    const out: P[] = [];
+    const [wa, wb] = [path.wayTo(a), path.wayTo(b)];
+    const trim = Math.min(ROUNDED, (wb - wa) / 4);
+    for (let i = a; i <= b; i++) {
+      const w = path.wayTo(i);
+      if ((!trimA || w - wa > trim) && (!trimB || wb - w > trim)) out.push(path.at(i));
+    }
+    return out;
+  };
+  if (closed && corners.length === 0) return smoothRing(path, settings);
+  if (closed)
+    corners.forEach((corner, k) => {
+      const next = corners[(k + 1) % corners.length] as Corner;
+      const end = next.index + (k + 1 >= corners.length ? n : 0);
+      stretches.push({ from: corner.apex, to: next.apex, inner: inner(corner.index, end, true, true) });
+    });
+  else {
+    const marks = [{ index: 0, apex: from ?? path.at(0) }, ...corners, { index: n - 1, apex: to ?? path.at(n - 1) }];
+    for (let k = 0; k + 1 < marks.length; k++) {
+      const [a, b] = [marks[k] as Corner, marks[k + 1] as Corner];
+      stretches.push({ from: a.apex, to: b.apex, inner: inner(a.index, b.index, true, true) });
+    }
+  }
+  const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
+  settleCorners(stretches, fitted, closed);
+  return stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
+}
+
+/** Corners move to where the lines beside them meet, or onto the one line beside them. */
+function settleCorners(stretches: Stretch[], fitted: readonly Fitted[], closed: boolean): void {
+  const n = stretches.length;
+  for (let k = closed ? 0 : 1; k < n; k++) {
+    const before = (k - 1 + n) % n;
+    const [p, q] = [fitted[before]?.last, fitted[k]?.first];
+    const stretch = stretches[k] as Stretch;
+    const old = stretch.from;
+    const place = p && q ? meeting(p, q) : p ? foot(p, old) : q ? foot(q, old) : undefined;
+    if (!place || Math.hypot(place[0] - old[0], place[1] - old[1]) > 1.6) continue;
+    stretch.from = place;
+    (stretches[before] as Stretch).to = place;
+  }
+}
+
+const ring = (points: readonly P[]): Span[] => points.map((p, i) => lineSpan(p, points[(i + 1) % points.length] as P));
+
+/** A closed chain without corners. */
+function smoothRing(path: Path, settings: FitSettings): Span[] {
+  const n = path.points.length;
+  const circle = asCircle(path, settings.tol);
+  if (circle) return circle;
+  // begun on a straight run, or anywhere when there is none
+  const twice = [...path.points, ...path.points, path.points[0] as P];
+  const pieces = cutIntoPieces(twice.slice(0, n + 1), Math.min(0.32, settings.tol * 1.3));
+  const straight = pieces.find((piece) => piece.line && piece.points.length < n);
+  const start = straight ? path.points.indexOf(straight.points[Math.floor(straight.points.length / 2)] as P) : 0;
+  const turned = twice.slice(Math.max(0, start), Math.max(0, start) + n + 1);
+  const own = cutIntoPieces(turned, Math.min(0.32, settings.tol * 1.3));
+  const seam = directionAt(twice, Math.max(0, start) + n, settings.window);
+  const first = own[0];
+  const last = own.at(-1);
+  if (first?.line && last?.line && own.length > 1) {
+    // the seam lies within one straight edge: both halves are that edge
+    const line = fitLine([...last.points, ...first.points.slice(1)]) ?? first.line;
+    const place = foot(line, turned[0] as P);
+    const fitted: Fitted = {
+      first: line,
+      last: line,
+      pieces: [{ line, points: first.points }, ...own.slice(1, -1), { line, points: last.points }],
+    };
+    const spans = spansOf({ from: place, to: place, inner: [] }, fitted, settings);
+    const [a, z] = [spans[0] as Span, spans.at(-1) as Span];
+    return [lineSpan([z[0] as number, z[1] as number], [a[2] as number, a[3] as number]), ...spans.slice(1, -1)];
+  }
+  return fitCurves(turned, seam, seam, settings);
+}
+
+/** Four quarter curves when the points lie on one circle. */
+function asCircle(path: Path, tol: number): Span[] | undefined {
+  const pts = path.points;
+  const n = pts.length;
+  const mx = pts.reduce((s, p) => s + p[0], 0) / n;
+  const my = pts.reduce((s, p) => s + p[1], 0) / n;
+  // algebraic circle fit about the mean (I. Kåsa, 1976)
+  let [suu, suv, svv, suuu, svvv, suvv, svuu] = [0, 0, 0, 0, 0, 0, 0];
+  for (const [x, y] of pts) {
+    const [u, v] = [x - mx, y - my];
+    suu += u * u;
+    suv += u * v;
+    svv += v * v;
+    suuu += u * u * u;
+    svvv += v * v * v;
+    suvv += u * v * v;
+    svuu += v * u * u;
+  }
+  const det = suu * svv - suv * suv;
+  if (Math.abs(det) < 1e-9) return undefined;
+  const [a, b] = [(suuu + suvv) / 2, (svvv + svuu) / 2];
+  const [u, v] = [(a * svv - b * suv) / det, (b * suu - a * suv) / det];
+  const r = Math.sqrt(u * u + v * v + (suu + svv) / n);
+  const [cx, cy] = [mx + u, my + v];
+  if (pts.some(([x, y]) => Math.abs(Math.hypot(x - cx, y - cy) - r) > Math.max(0.18, tol * 0.8))) return undefined;
+  const [p, q] = [pts[0] as P, pts[Math.floor(n / 4)] as P];
+  const sign = (p[0] - cx) * (q[1] - cy) - (p[1] - cy) * (q[0] - cx) >= 0 ? 1 : -1;
+  const k = (4 / 3) * Math.tan(Math.PI / 8) * r;
+  return [0, 1, 2, 3].map((i): Span => {
+    const [s, e] = [(sign * i * Math.PI) / 2, (sign * (i + 1) * Math.PI) / 2];
+    const [x0, y0, x3, y3] = [cx + r * Math.cos(s), cy + r * Math.sin(s), cx + r * Math.cos(e), cy + r * Math.sin(e)];
+    return [
+      x0,
+      y0,
+      x0 - sign * k * Math.sin(s),
+      y0 + sign * k * Math.cos(s),
+      x3 + sign * k * Math.sin(e),
+      y3 - sign * k * Math.cos(e),
+      x3,
+      y3,
+    ];
+  });
+}

@@ -1,0 +1,278 @@
+/**
+ * The picture's regions as a planar graph: chains of points between regions, each kept once and used by both sides, so
+ * that neighbours share their edge exactly. Method: marching squares over pixel centres with any number of labels;
+ * where three or more regions meet stands a junction. Between two centres the edge's place comes from the shares: their
+ * sum along the row or column across the edge is the edge's distance, which is exact for straight antialiased edges.
+ * Units pixels, y down, pixel centres at halves.
+ */
+import type { Shares } from './unmix.ts';
+
+/** What lies outside of the picture when no label does. */
+export const OUTSIDE = 254;
+
+export interface Chain {
+  /** x, y alternating; a closed one does not repeat its first point. */
+  readonly xy: number[];
+  readonly closed: boolean;
+  /** Labels to the left and right of its way, seen with y up. */
+  readonly left: number;
+  readonly right: number;
+  /** Junctions at its ends, -1 for none. */
+  readonly from: number;
+  readonly to: number;
+}
+
+export interface Graph {
+  readonly chains: readonly Chain[];
+  readonly junctions: { x: number; y: number }[];
+}
+
+/** A pixel whose share is beyond this is wholly of its colour. */
+const WHOLE = 0.985;
+const WALK = 3;
+
+class Builder {
+  private readonly labels: Uint8Array;
+  private readonly shares: Shares;
+  private readonly outside: number;
+  private readonly w: number;
+  private readonly h: number;
+  readonly places = new Map<number, readonly [number, number]>();
+  readonly links = new Map<number, number[]>();
+  readonly sides = new Map<number, readonly [number, number, number, number]>();
+  readonly junctions: { x: number; y: number }[] = [];
+  private readonly junctionBase: number;
+
+  constructor(shares: Shares, labels: Uint8Array, outside: number) {
+    this.shares = shares;
+    this.labels = labels;
+    this.outside = outside;
+    this.w = shares.width;
+    this.h = shares.height;
+    this.junctionBase = 2 * (this.w + 3) * (this.h + 3);
+  }
+
+  label(x: number, y: number): number {
+    return x < 0 || y < 0 || x >= this.w || y >= this.h ? this.outside : (this.labels[y * this.w + x] as number);
+  }
+
+  /** Share of a label in a pixel. */
+  private of(x: number, y: number, label: number): number {
+    if (x < 0 || y < 0 || x >= this.w || y >= this.h) return label === this.outside ? 1 : 0;
+    const i = y * this.w + x;
+    const { first, second, share } = this.shares;
+    if (first[i] === second[i]) return this.labels[i] === label ? 1 : 0;
+    if (first[i] === label) return share[i] as number;
+    return second[i] === label ? 1 - (share[i] as number) : 0;
+  }
+
+  /** How far along from the centre of one pixel to that of the next the edge lies, by the shares. */
+  private crossing(x: number, y: number, dx: number, dy: number): number {
+    const [a, b] = [this.label(x, y), this.label(x + dx, y + dy)];
+    if (x < 0 || y < 0 || x + dx >= this.w || y + dy >= this.h) return 0.5;
+    let sum = this.of(x, y, a) + this.of(x + dx, y + dy, a);
+    let start = 0;
+    let ok = true;
+    const only = (u: number, v: number): boolean => Math.abs(this.of(u, v, a) + this.of(u, v, b) - 1) < 0.02;
+    if (!only(x, y) || !only(x + dx, y + dy)) ok = false;
+    if (ok && this.of(x, y, a) < WHOLE)
+      for (let k = 1; ; k++) {
+        const [u, v] = [x - k * dx, y - k * dy];
+        const s = this.of(u, v, a);
+        if (s >= WHOLE) break;
+        if (k > WALK || !only(u, v) || s < this.of(u + dx, v + dy, a) - 0.02) {
+          ok = false;
+          break;
+        }
+        sum += s;
+        start = k;
+      }
+    if (ok && this.of(x + dx, y + dy, a) > 1 - WHOLE)
+      for (let k = 2; ; k++) {
+        const [u, v] = [x + k * dx, y + k * dy];
+        const s = this.of(u, v, a);
+        if (s <= 1 - WHOLE) break;
+        if (k > WALK + 1 || !only(u, v) || s > this.of(u - dx, v - dy, a) + 0.02) {
+          ok = false;
+          break;
+        }
+        sum += s;
+      }
+    // measured from the near side of the first pixel of the run, as a way from the centre of this one
+    if (ok) return Math.min(1.3, Math.max(-0.3, sum - start - 0.5));
+    const [p, q] = [this.of(x, y, a) - this.of(x, y, b), this.of(x + dx, y + dy, a) - this.of(x + dx, y + dy, b)];
+    return p - q > 1e-6 ? Math.min(1, Math.max(0, p / (p - q))) : 0.5;
+  }
+
+  private across(x: number, y: number): number {
+    const key = 2 * ((y + 1) * (this.w + 3) + x + 1);
+    if (!this.places.has(key)) {
+      this.places.set(key, [x + 0.5 + this.crossing(x, y, 1, 0), y + 0.5]);
+      this.sides.set(key, [x + 0.5, y + 0.5, this.label(x, y), this.label(x + 1, y)]);
+    }
+    return key;
+  }
+
+  private down(x: number, y: number): number {
+    const key = 2 * ((y + 1) * (this.w + 3) + x + 1) + 1;
+    if (!this.places.has(key)) {
+      this.places.set(key, [x + 0.5, y + 0.5 + this.crossing(x, y, 0, 1)]);
+      this.sides.set(key, [x + 0.5, y + 0.5, this.label(x, y), this.label(x, y + 1)]);
+    }
+    return key;
+  }
+
+  private link(a: number, b: number): void {
+    for (const [p, q] of [
+      [a, b],
+      [b, a],
+    ] as const) {
+      const list = this.links.get(p);
+      if (list) list.push(q);
+      else this.links.set(p, [q]);
+    }
+  }
+
+  private junction(keys: readonly number[]): void {
+    const places = keys.map((key) => this.places.get(key) as readonly [number, number]);
+    const id = this.junctionBase + this.junctions.length;
+    this.junctions.push({
+      x: places.reduce((s, p) => s + p[0], 0) / places.length,
+      y: places.reduce((s, p) => s + p[1], 0) / places.length,
+    });
+    for (const key of keys) this.link(key, id);
+  }
+
+  cell(x: number, y: number): void {
+    const [tl, tr, bl, br] = [this.label(x, y), this.label(x + 1, y), this.label(x, y + 1), this.label(x + 1, y + 1)];
+    if (tl === tr && tl === bl && tl === br) return;
+    const keys: number[] = [];
+    if (tl !== tr) keys.push(this.across(x, y));
+    if (tr !== br) keys.push(this.down(x + 1, y));
+    if (bl !== br) keys.push(this.across(x, y + 1));
+    if (tl !== bl) keys.push(this.down(x, y));
+    if (keys.length === 2) return this.link(keys[0] as number, keys[1] as number);
+    if (keys.length === 3) return this.junction(keys);
+    const [top, right, bottom, left] = keys as [number, number, number, number];
+    const falling = tl === br;
+    const rising = tr === bl;
+    if (!falling && !rising) return this.junction(keys);
+    const mean = (label: number): number =>
+      this.of(x, y, label) + this.of(x + 1, y, label) + this.of(x, y + 1, label) + this.of(x + 1, y + 1, label);
+    if (falling && (!rising || mean(tl) >= mean(tr))) {
+      this.link(top, right);
+      this.link(bottom, left);
+    } else {
+      this.link(top, left);
+      this.link(right, bottom);
+    }
+  }
+
+  isJunction(key: number): boolean {
+    return key >= this.junctionBase;
+  }
+
+  junctionIndex(key: number): number {
+    return key - this.junctionBase;
+  }
+}
+
+/** Labels left and right of the way from one crossing on. */
+function sidesOf(builder: Builder, key: number, next: readonly [number, number]): [number, number] {
+  const [px, py] = builder.places.get(key) as readonly [number, number];
+  const [cx, cy, a, b] = builder.sides.get(key) as readonly [number, number, number, number];
+  // seen with y up, the first centre lies left of the way when this is below zero
+  const cross = (next[0] - px) * (cy - py) - (next[1] - py) * (cx - px);
+  return cross < 0 ? [a, b] : [b, a];
+}
+
+/** @param outside label of what surrounds the picture, OUTSIDE when none of its own does */
+export function buildGraph(shares: Shares, labels: Uint8Array, outside: number): Graph {
+  const builder = new Builder(shares, labels, outside);
+  for (let y = -1; y < shares.height; y++) for (let x = -1; x < shares.width; x++) builder.cell(x, y);
+  const placeOf = (key: number): readonly [number, number] => {
+    if (!builder.isJunction(key)) return builder.places.get(key) as readonly [number, number];
+    const { x, y } = builder.junctions[builder.junctionIndex(key)] as { x: number; y: number };
+    return [x, y];
+  };
+  const chains: Chain[] = [];
+  const used = new Set<number>();
+  const run = (start: number, from: number): void => {
+    const keys: number[] = [start];
+    used.add(start);
+    let [before, now, end] = [from, start, -1];
+    for (;;) {
+      const next = (builder.links.get(now) ?? []).find((key) => key !== before && (builder.isJunction(key) || !used.has(key)));
+      if (next === undefined) break;
+      if (builder.isJunction(next)) {
+        end = next;
+        break;
+      }
+      used.add(next);
+      keys.push(next);
+      [before, now] = [now, next];
+    }
+    const closed = from < 0 && end < 0;
+    const first = keys[0] as number;
+    const second = keys[1] ?? (end >= 0 ? end : undefined);
+    const ahead = second !== undefined ? placeOf(second) : undefined;
+    const behind = from >= 0 ? placeOf(from) : undefined;
+    const p = placeOf(first);
+    const towards: readonly [number, number] = ahead ?? (behind ? [2 * p[0] - behind[0], 2 * p[1] - behind[1]] : p);
+    const same = Math.abs(towards[0] - p[0]) + Math.abs(towards[1] - p[1]) < 1e-9;
+    const [left, right] = sidesOf(builder, first, same && behind ? [2 * p[0] - behind[0], 2 * p[1] - behind[1]] : towards);
+    chains.push({
+      xy: keys.flatMap((key) => [...placeOf(key)]),
+      closed,
+      left,
+      right,
+      from: from >= 0 ? builder.junctionIndex(from) : -1,
+      to: end >= 0 ? builder.junctionIndex(end) : -1,
+    });
+  };
+  for (const [key, next] of builder.links) {
+    if (!builder.isJunction(key)) continue;
+    for (const start of next) if (!used.has(start)) run(start, key);
+  }
+  for (const key of builder.links.keys()) if (!builder.isJunction(key) && !used.has(key)) run(key, -1);
+  return { chains, junctions: builder.junctions };
+}
+
+/** Regions of one label that are smaller than a number of pixels take the label that is most around them. */
+export function absorbSpecks(shares: Shares, labels: Uint8Array, smallest: number): void {
+  const { width } = shares;
+  const seen = new Uint8Array(labels.length);
+  const stack: number[] = [];
+  for (let start = 0; start < labels.length; start++) {
+    if (seen[start]) continue;
+    const own = labels[start] as number;
+    const region: number[] = [];
+    stack.push(start);
+    seen[start] = 1;
+    const votes = new Map<number, number>();
+    let big = false;
+    while (stack.length > 0) {
+      const i = stack.pop() as number;
+      if (region.length <= smallest) region.push(i);
+      else big = true;
+      const x = i % width;
+      for (const j of [x > 0 ? i - 1 : -1, x < width - 1 ? i + 1 : -1, i - width, i + width]) {
+        if (j < 0 || j >= labels.length) continue;
+        const other = labels[j] as number;
+        if (other === own) {
+          if (!seen[j]) {
+            seen[j] = 1;
+            stack.push(j);
+          }
+        } else if (!big) votes.set(other, (votes.get(other) ?? 0) + 1);
+      }
+    }
+    if (big || region.length >= smallest || votes.size === 0) continue;
+    const [winner] = [...votes].sort((a, b) => b[1] - a[1])[0] as [number, number];
+    for (const i of region) {
+      labels[i] = winner;
+      shares.first[i] = shares.second[i] = winner;
+      shares.share[i] = 1;
+    }
+  }
+}

@@ -1,0 +1,168 @@
+/**
+ * The flat colours of a picture. Method: pixels in flat surroundings are counted in a fine grid of CIE L*a*b*; the
+ * fullest places draw together what lies round them (mean shift; K. Fukunaga, L. Hostetler, 1975), each colour taking
+ * what is near it; colours that are only ever seen as a mixture along the edges of two others are none of their own.
+ */
+import { hexOf, labOf, rgbOf, type Lab } from '../colour/index.ts';
+import type { Plane } from './pixels.ts';
+
+export interface FlatColour {
+  readonly rgb: readonly [number, number, number];
+  readonly lab: Lab;
+  readonly hex: string;
+  /** Share of the flat pixels. */
+  readonly share: number;
+}
+
+const BIN = 2.5;
+const GRID = 112;
+
+interface Bin {
+  count: number;
+  l: number;
+  a: number;
+  b: number;
+  core: number;
+}
+
+const distance = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
+
+/** Pixels whose eight neighbours are like them within some levels. */
+export function flatMask({ width, height, rgb, alpha }: Plane, levels: number): Uint8Array {
+  const out = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (alpha && (alpha[i] as number) < 250) continue;
+      let flat = 1;
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1) && flat; v++)
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+          const j = v * width + u;
+          const far =
+            Math.abs((rgb[3 * j] as number) - (rgb[3 * i] as number)) +
+            Math.abs((rgb[3 * j + 1] as number) - (rgb[3 * i + 1] as number)) +
+            Math.abs((rgb[3 * j + 2] as number) - (rgb[3 * i + 2] as number));
+          if (far > levels || (alpha && (alpha[j] as number) < 250)) {
+            flat = 0;
+            break;
+          }
+        }
+      out[i] = flat;
+    }
+  return out;
+}
+
+function binsOf({ width, height, rgb }: Plane, flat: Uint8Array): Bin[] {
+  const bins = new Map<number, Bin>();
+  const labs = new Map<number, Lab>();
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (!flat[i]) continue;
+      const [r, g, b] = [Math.round(rgb[3 * i] as number), Math.round(rgb[3 * i + 1] as number), Math.round(rgb[3 * i + 2] as number)];
+      const key = (r << 16) | (g << 8) | b;
+      let lab = labs.get(key);
+      if (!lab) labs.set(key, (lab = labOf([r, g, b])));
+      const k = (Math.round(lab[0] / BIN) * GRID + Math.round(lab[1] / BIN) + GRID / 2) * GRID + Math.round(lab[2] / BIN) + GRID / 2;
+      const bin = bins.get(k) ?? { count: 0, l: 0, a: 0, b: 0, core: 0 };
+      bin.count++;
+      bin.l += lab[0];
+      bin.a += lab[1];
+      bin.b += lab[2];
+      const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1 && flat[i - 1] && flat[i + 1] && flat[i - width] && flat[i + width];
+      if (inside) bin.core++;
+      bins.set(k, bin);
+    }
+  return [...bins.values()];
+}
+
+const centre = (bin: Bin): Lab => [bin.l / bin.count, bin.a / bin.count, bin.b / bin.count];
+
+/** From L*a*b* back to sRGB by search: the inverse of the usual formulas. */
+function rgbOfLab([l, a, b]: Lab): [number, number, number] {
+  const fy = (l + 16) / 116;
+  const inverse = (t: number): number => (t ** 3 > 216 / 24389 ? t ** 3 : (116 * t - 16) / (24389 / 27));
+  const [x, y, z] = [inverse(fy + a / 500) * 0.95047, inverse(fy), inverse(fy - b / 200) * 1.08883];
+  const linear = [
+    3.2404542 * x - 1.5371385 * y - 0.4985314 * z,
+    -0.969266 * x + 1.8760108 * y + 0.041556 * z,
+    0.0556434 * x - 0.2040259 * y + 1.0572252 * z,
+  ];
+  return linear.map((v) => {
+    const c = Math.min(1, Math.max(0, v));
+    return 255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055);
+  }) as [number, number, number];
+}
+
+export interface PaletteOptions {
+  /** Levels (sum of channels) that neighbours of a flat pixel may differ by. */
+  readonly levels: number;
+  /** Colours nearer than this are one, ΔE 1976. */
+  readonly apart: number;
+  /** Least share of the flat pixels. */
+  readonly leastShare: number;
+  readonly max: number;
+}
+
+/** Does a colour lie between two others, as their mixture does (in sRGB, where pictures are drawn)? */
+function isMixture(one: FlatColour, others: readonly FlatColour[], within: number): boolean {
+  for (const p of others)
+    for (const q of others) {
+      if (p === q || p.share < one.share * 1.5 || q.share < one.share * 1.5) continue;
+      const d = [0, 1, 2].map((c) => (q.rgb[c] as number) - (p.rgb[c] as number));
+      const size = d.reduce((s, v) => s + v * v, 0);
+      if (size === 0) continue;
+      const t = [0, 1, 2].reduce((s, c) => s + ((one.rgb[c] as number) - (p.rgb[c] as number)) * (d[c] as number), 0) / size;
+      if (t < 0.08 || t > 0.92) continue;
+      const mixed = labOf([0, 1, 2].map((c) => (p.rgb[c] as number) + t * (d[c] as number)));
+      if (distance(mixed, one.lab) < within) return true;
+    }
+  return false;
+}
+
+/** @returns the colours, most used first */
+export function findPalette(plane: Plane, options: PaletteOptions): FlatColour[] {
+  const flat = flatMask(plane, options.levels);
+  let bins = binsOf(plane, flat);
+  const total = bins.reduce((sum, bin) => sum + bin.count, 0);
+  if (total === 0) return [];
+  const found: (FlatColour & { core: number })[] = [];
+  bins.sort((a, b) => b.count - a.count);
+  while (bins.length > 0 && found.length < options.max * 2) {
+    const [seed] = bins;
+    if (!seed || seed.count < Math.max(3, total * options.leastShare * 0.2)) break;
+    let lab = centre(seed);
+    for (let round = 0; round < 6; round++) {
+      const near = bins.filter((bin) => distance(centre(bin), lab) < options.apart * 0.6);
+      const n = near.reduce((s, bin) => s + bin.count, 0);
+      if (n === 0) break;
+      const next: Lab = [
+        near.reduce((s, x) => s + x.l, 0) / n,
+        near.reduce((s, x) => s + x.a, 0) / n,
+        near.reduce((s, x) => s + x.b, 0) / n,
+      ];
+      const moved = distance(next, lab);
+      lab = next;
+      if (moved < 0.05) break;
+    }
+    const own = bins.filter((bin) => distance(centre(bin), lab) < options.apart || bin === seed);
+    bins = bins.filter((bin) => !own.includes(bin));
+    const count = own.reduce((s, bin) => s + bin.count, 0);
+    const core = own.reduce((s, bin) => s + bin.core, 0);
+    const rgb = rgbOfLab(lab);
+    if (count >= Math.max(4, total * options.leastShare))
+      found.push({ rgb, lab, hex: hexOf(rgb), share: count / total, core: core / count });
+  }
+  found.sort((a, b) => b.share - a.share);
+  return found
+    .filter((one) => !(one.core < 0.25 && isMixture(one, found, 12)) && !(one.core < 0.04 && one.share < 0.01))
+    .slice(0, options.max)
+    .map(({ core: _core, ...colour }) => colour);
+}
+
+export const colourOf = (hex: string): FlatColour => ({
+  rgb: [...rgbOf(hex)] as [number, number, number],
+  lab: labOf(rgbOf(hex)),
+  hex,
+  share: 0,
+});

@@ -1,0 +1,175 @@
+/**
+ * A picture to flat coloured outlines: colours found, each pixel taken apart into shares of two of them, regions as a
+ * graph of shared edges, edges fitted once. The parts and their sources are told in their own files and in
+ * docs/tracing.md. Units: pixels until the end, then mm with y up.
+ */
+import type { Control, Outline } from '../types/index.ts';
+import { CancelledError, InputError, LimitError } from '../errors/index.ts';
+import { mapOutline } from '../geometry/transform.ts';
+import { colourOf, findPalette, type FlatColour } from './palette.ts';
+import { evenGround, noiseOf, planeOf, sigmaFilter, type Pixels, type Plane } from './pixels.ts';
+import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
+import { layersOf } from './layers.ts';
+import { unmix, type Shares } from './unmix.ts';
+
+export interface TraceOptions {
+  readonly mode: 'colours' | 'single' | 'centre';
+  /** How many colours at most, or which; found by itself when absent. */
+  readonly colours?: number | readonly string[];
+  /** Colours that are not wanted, `#rrggbb`. */
+  readonly leaveOut?: readonly string[];
+  readonly stacking: 'inlaid' | 'overlaid';
+  /** 0 keeps every bend, 1 smooths most. */
+  readonly smoothness?: number;
+  readonly cornerDeg?: number;
+  readonly smallestPx?: number;
+  readonly pixelMm?: number;
+  readonly clean?: 'auto' | 'none';
+}
+
+export interface TracedLayer {
+  readonly hex: string;
+  readonly outline: Outline;
+}
+
+export interface Traced {
+  readonly layers: readonly TracedLayer[];
+  readonly widthMm: number;
+  readonly heightMm: number;
+  /** The ground's colour when it reaches round the picture and is left out. */
+  readonly ground?: string;
+}
+
+const MOST_PIXELS = 50_000_000;
+const MOST_COLOURS = 64;
+
+/** What was told of a picture before tracing: how rough it is decides all else. */
+interface Prepared {
+  readonly plane: Plane;
+  readonly noise: number;
+  /** A share of edges that is spread over several pixels. */
+  readonly isSoft: boolean;
+}
+
+function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
+  const plane = planeOf(pixels);
+  const noise = noiseOf(plane);
+  if (clean === 'none') return { plane, noise, isSoft: false };
+  if (noise < 0.4) return { plane, noise, isSoft: false };
+  const even = noise > 1 ? evenGround(plane) : plane;
+  const levels = Math.max(14, Math.min(46, 9 * noise));
+  let smooth = sigmaFilter(even, noise > 2 ? 3 : 2, levels);
+  if (noise > 1.2) smooth = sigmaFilter(smooth, 2, levels * 0.7);
+  return { plane: smooth, noise, isSoft: true };
+}
+
+function paletteFor({ plane, noise, isSoft }: Prepared, options: TraceOptions): FlatColour[] {
+  if (Array.isArray(options.colours)) return (options.colours as string[]).slice(0, MOST_COLOURS).map(colourOf);
+  const max = typeof options.colours === 'number' ? Math.max(1, Math.min(MOST_COLOURS, options.colours)) : MOST_COLOURS;
+  const found = findPalette(plane, {
+    levels: isSoft ? 9 + 2 * noise : 4,
+    apart: isSoft ? 11 : 5,
+    leastShare: isSoft ? 0.0012 : 0.0003,
+    max,
+  });
+  return found.length > 0 ? found : findPalette(plane, { levels: 60, apart: 20, leastShare: 0.01, max });
+}
+
+/** The label that most of the frame has, when it has most of it. */
+function groundOf(labels: Uint8Array, width: number, height: number): number | undefined {
+  const votes = new Map<number, number>();
+  let all = 0;
+  const vote = (i: number): void => {
+    votes.set(labels[i] as number, (votes.get(labels[i] as number) ?? 0) + 1);
+    all++;
+  };
+  for (let x = 0; x < width; x++) {
+    vote(x);
+    vote((height - 1) * width + x);
+  }
+  for (let y = 0; y < height; y++) {
+    vote(y * width);
+    vote(y * width + width - 1);
+  }
+  const [label, count] = [...votes].sort((a, b) => b[1] - a[1])[0] ?? [0, 0];
+  return count > 0.6 * all ? label : undefined;
+}
+
+function labelsOf({ first, second, share }: Shares): Uint8Array {
+  const out = first.slice();
+  for (let i = 0; i < out.length; i++) if ((share[i] as number) < 0.5) out[i] = second[i] as number;
+  return out;
+}
+
+function check({ width, height, data }: Pixels): void {
+  if (!(width > 0 && height > 0) || data.length < width * height * 4) throw new InputError('picture', 'The picture has no pixels.');
+  if (width * height > MOST_PIXELS)
+    throw new LimitError('picture', `The picture has ${width} by ${height} pixels; 50 million are the most.`);
+}
+
+/**
+ * @returns layers in painting order, lowest first
+ * @throws InputError `input.picture`, LimitError `limit.picture`, CancelledError
+ */
+export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}): Promise<Traced> {
+  check(pixels);
+  const step = async (done: number, phase: string): Promise<void> => {
+    control.onProgress?.(done, 5, phase);
+    // lets a stop that was asked for come through
+    await Promise.resolve();
+    if (control.signal?.aborted) throw new CancelledError();
+  };
+  await step(0, 'cleaning');
+  const prepared = prepare(pixels, options.clean ?? 'auto');
+  const { plane, noise, isSoft } = prepared;
+  const { width, height } = plane;
+  await step(1, 'finding the colours');
+  const palette = paletteFor(prepared, options);
+  const clear = plane.alpha ? palette.length : undefined;
+  await step(2, 'taking pixels apart');
+  const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
+  const shares = unmix(plane, all, { reach: isSoft ? 4 : 2, pureLevels: isSoft ? 16 + 2 * noise : 6, clear });
+  const labels = labelsOf(shares);
+  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft ? 10 : 3));
+  const ground = clear ?? groundOf(labels, width, height);
+  await step(3, 'following the edges');
+  const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
+  await step(4, 'fitting lines and curves');
+  const smoothness = options.smoothness ?? 0.5;
+  const tol = (isSoft ? 0.42 : 0.2) * (0.5 + smoothness);
+  const leaveOut = new Set((options.leaveOut ?? []).map((hex) => hex.toLowerCase()));
+  const without = new Set(palette.flatMap((colour, k) => (leaveOut.has(colour.hex) ? [k] : [])));
+  if (ground !== undefined) without.add(ground);
+  const layers = layersOf(
+    graph,
+    all.map((_, k) => k),
+    {
+      stacking: options.stacking,
+      fit: { tol, cornerDeg: options.cornerDeg ?? (isSoft ? 34 : 28), window: isSoft ? 5.5 : 4 },
+      without,
+    },
+  );
+  const mm = options.pixelMm ?? 1;
+  await step(5, 'done');
+  const groundColour = ground === undefined || ground === clear ? undefined : palette[ground]?.hex;
+  return {
+    layers: layers
+      .filter(({ outline }) => outline.contours.length > 0)
+      .map(({ label, outline }) => ({
+        hex: palette[label]?.hex ?? '#000000',
+        outline: mapOutline([mm, 0, 0, -mm, 0, height * mm], outline),
+      })),
+    widthMm: width * mm,
+    heightMm: height * mm,
+    ...(groundColour === undefined ? {} : { ground: groundColour }),
+  };
+}
+
+/** Colours that a picture is proposed to be traced in, most used first. */
+export function proposeColours(pixels: Pixels, options: { max?: number } = {}): { hex: string; share: number }[] {
+  check(pixels);
+  const prepared = prepare(pixels, 'auto');
+  return paletteFor(prepared, { mode: 'colours', stacking: 'inlaid', ...(options.max === undefined ? {} : { colours: options.max }) }).map(
+    ({ hex, share }) => ({ hex, share }),
+  );
+}

@@ -1,0 +1,149 @@
+/**
+ * From colours to shares: each pixel as one flat colour or a mixture of two that stand beside it. Antialiasing, blur
+ * and ringing make the pixels along an edge such mixtures; their shares tell where the edge runs between the pixel
+ * centres. Method: pixels near enough to a flat colour in flat surroundings are pure; the others are taken apart along
+ * the line in sRGB between two colours that lie pure in their neighbourhood, the pair with the least remainder winning.
+ */
+import type { FlatColour } from './palette.ts';
+import type { Plane } from './pixels.ts';
+
+/** A pixel's two colours and the share of the first. */
+export interface Shares {
+  readonly width: number;
+  readonly height: number;
+  readonly first: Uint8Array;
+  readonly second: Uint8Array;
+  readonly share: Float32Array;
+}
+
+export interface UnmixOptions {
+  /** How far pure pixels are looked for, pixels. */
+  readonly reach: number;
+  /** Levels (Euclidean) within which a pixel is pure. */
+  readonly pureLevels: number;
+  /** Label of what is transparent; its colour is none. */
+  readonly clear: number | undefined;
+}
+
+const NONE = 255;
+
+function nearest(r: number, g: number, b: number, palette: readonly FlatColour[]): [number, number] {
+  let [best, least] = [0, Infinity];
+  for (let k = 0; k < palette.length; k++) {
+    const [pr, pg, pb] = (palette[k] as FlatColour).rgb;
+    const d = (r - pr) ** 2 + (g - pg) ** 2 + (b - pb) ** 2;
+    if (d < least) [best, least] = [k, d];
+  }
+  return [best, Math.sqrt(least)];
+}
+
+/** Labels of pure pixels, 255 elsewhere. */
+function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, clear }: UnmixOptions): Uint8Array {
+  const { width, height, rgb, alpha } = plane;
+  const out = new Uint8Array(width * height).fill(NONE);
+  for (let i = 0; i < out.length; i++) {
+    if (alpha && clear !== undefined && (alpha[i] as number) < 8) {
+      out[i] = clear;
+      continue;
+    }
+    if (alpha && (alpha[i] as number) < 248) continue;
+    const [k, d] = nearest(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number, palette);
+    if (d <= pureLevels) out[i] = k;
+  }
+  // a single pixel that passes by a colour on its way between two others is not pure
+  const kept = out.slice();
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const own = out[i] as number;
+      if (own === NONE || own === clear) continue;
+      let like = 0;
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) if (out[v * width + u] === own) like++;
+      if (like < 4) kept[i] = NONE;
+    }
+  return kept;
+}
+
+export function unmix(plane: Plane, palette: readonly FlatColour[], options: UnmixOptions): Shares {
+  const { width, height, rgb, alpha } = plane;
+  const pure = pureLabels(plane, palette, options);
+  const first = new Uint8Array(width * height);
+  const second = new Uint8Array(width * height);
+  const share = new Float32Array(width * height).fill(1);
+  const { reach, clear } = options;
+  const all = palette.map((_, k) => k);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const own = pure[i] as number;
+      if (own !== NONE) {
+        first[i] = second[i] = own;
+        continue;
+      }
+      const near = around(pure, width, height, x, y, reach);
+      const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
+      if (alpha && clear !== undefined && (alpha[i] as number) < 248) {
+        const solid = near.filter((k) => k !== clear);
+        const [k] = solid.length === 1 ? [solid[0] as number] : nearest(r, g, b, palette);
+        first[i] = k;
+        second[i] = clear;
+        share[i] = (alpha[i] as number) / 255;
+        continue;
+      }
+      const found = bestPair(
+        r,
+        g,
+        b,
+        near.filter((k) => k !== clear),
+        all,
+        palette,
+      );
+      first[i] = found.a;
+      second[i] = found.b;
+      share[i] = found.t;
+    }
+  return { width, height, first, second, share };
+}
+
+function around(pure: Uint8Array, width: number, height: number, x: number, y: number, reach: number): number[] {
+  for (let r = 1; r <= reach; r++) {
+    const out: number[] = [];
+    for (let v = Math.max(0, y - r); v <= Math.min(height - 1, y + r); v++)
+      for (let u = Math.max(0, x - r); u <= Math.min(width - 1, x + r); u++) {
+        const k = pure[v * width + u] as number;
+        if (k !== NONE && !out.includes(k)) out.push(k);
+      }
+    if (out.length >= 2 && r >= Math.min(2, reach)) return out;
+    if (r === reach) return out;
+  }
+  return [];
+}
+
+interface Pair {
+  readonly a: number;
+  readonly b: number;
+  readonly t: number;
+  readonly off: number;
+}
+
+/** A partner from farther away must explain the pixel better by this many levels. */
+const STRANGER = 14;
+
+function bestPair(r: number, g: number, b: number, near: readonly number[], all: readonly number[], palette: readonly FlatColour[]): Pair {
+  let best: Pair = { a: 0, b: 0, t: 1, off: Infinity };
+  const tryPair = (p: number, q: number, extra: number): void => {
+    const [one, two] = [(palette[p] as FlatColour).rgb, (palette[q] as FlatColour).rgb];
+    const [dr, dg, db] = [one[0] - two[0], one[1] - two[1], one[2] - two[2]];
+    const size = dr * dr + dg * dg + db * db;
+    const t = size === 0 ? 1 : Math.min(1, Math.max(0, ((r - two[0]) * dr + (g - two[1]) * dg + (b - two[2]) * db) / size));
+    const off = Math.hypot(r - two[0] - t * dr, g - two[1] - t * dg, b - two[2] - t * db) + extra;
+    if (off < best.off) best = t >= 0.5 ? { a: p, b: q, t, off } : { a: q, b: p, t: 1 - t, off };
+  };
+  for (let i = 0; i < near.length; i++) for (let j = i + 1; j < near.length; j++) tryPair(near[i] as number, near[j] as number, 0);
+  if (best.off > STRANGER)
+    for (const p of near.length > 0 ? near : all)
+      for (const q of all) if (p !== q && !(near.includes(p) && near.includes(q))) tryPair(p, q, near.length > 0 ? STRANGER : 0);
+  if (best.off === Infinity) best = { a: near[0] ?? 0, b: near[0] ?? 0, t: 1, off: 0 };
+  return best;
+}
