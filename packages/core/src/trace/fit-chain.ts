@@ -19,6 +19,8 @@ export interface FitSettings {
   readonly cornerDeg: number;
   /** Over how many pixels directions are told. */
   readonly window: number;
+  /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
+  readonly calm: number;
 }
 
 type P = readonly [number, number];
@@ -369,6 +371,23 @@ function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSetting
   return out;
 }
 
+/** Points moved half-way to the middle of their neighbours, so often. */
+function calmed(xy: readonly number[], closed: boolean, times: number): readonly number[] {
+  let now = xy;
+  const n = xy.length / 2;
+  if (n < 8) return xy;
+  for (let k = 0; k < times; k++) {
+    const before = now;
+    now = before.map((v, i) => {
+      const p = i >> 1;
+      if (!closed && (p === 0 || p === n - 1)) return v;
+      const c = i & 1;
+      return 0.5 * v + 0.25 * ((before[2 * ((p + n - 1) % n) + c] as number) + (before[2 * ((p + 1) % n) + c] as number));
+    });
+  }
+  return now;
+}
+
 /** How much of the points next to a corner is rounded by antialiasing or blur, pixels. */
 const ROUNDED = 1.1;
 
@@ -381,7 +400,7 @@ export interface FittedChain {
  * @returns spans that share their ends; for a closed chain the last ends where the first begins
  */
 export function fitChain(xy: readonly number[], closed: boolean, from: P | undefined, to: P | undefined, settings: FitSettings): Span[] {
-  const path = new Path(xy, closed);
+  const path = new Path(calmed(xy, closed, settings.calm), closed);
   const n = path.points.length;
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);

@@ -70,6 +70,10 @@ class Builder {
   private crossing(x: number, y: number, dx: number, dy: number): number {
     const [a, b] = [this.label(x, y), this.label(x + dx, y + dy)];
     if (x < 0 || y < 0 || x + dx >= this.w || y + dy >= this.h) return 0.5;
+    // a line thinner than a pixel is as wide as its share
+    const [own, next] = [this.of(x, y, a), this.of(x + dx, y + dy, b)];
+    if (next < 0.5) return 1 - next / 2;
+    if (own < 0.5) return own / 2;
     let sum = this.of(x, y, a) + this.of(x + dx, y + dy, a);
     let start = 0;
     let ok = true;

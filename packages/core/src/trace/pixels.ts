@@ -29,30 +29,30 @@ export function planeOf({ width, height, data }: Pixels): Plane {
 }
 
 /**
- * Noise of flat areas, standard deviation in levels: the median of the Laplacian's size over green
- * (J. Immerkær, Fast Noise Variance Estimation, 1996, with a median for the mean).
+ * Noise of flat areas, standard deviation in levels: that of small blocks about their own slope, of which the lower
+ * third hold no edge.
  */
 export function noiseOf({ width, height, rgb }: Plane): number {
-  const histogram = new Uint32Array(1024);
-  let count = 0;
-  const at = (x: number, y: number): number => rgb[3 * (y * width + x) + 1] as number;
-  for (let y = 1; y < height - 1; y += 1)
-    for (let x = 1; x < width - 1; x += 1) {
-      const v =
-        4 * at(x, y) -
-        2 * (at(x - 1, y) + at(x + 1, y) + at(x, y - 1) + at(x, y + 1)) +
-        at(x - 1, y - 1) +
-        at(x + 1, y - 1) +
-        at(x - 1, y + 1) +
-        at(x + 1, y + 1);
-      const k = Math.min(1023, Math.round(Math.abs(v) * 4));
-      histogram[k] = (histogram[k] as number) + 1;
-      count++;
+  const SIDE = 7;
+  const found: number[] = [];
+  const step = Math.max(SIDE, Math.floor(Math.sqrt((width * height) / 6000)));
+  for (let y = 0; y + SIDE <= height; y += step)
+    for (let x = 0; x + SIDE <= width; x += step) {
+      let [sum, sumU, sumV, sumSq, n, suu] = [0, 0, 0, 0, 0, 0];
+      for (let v = -3; v <= 3; v++)
+        for (let u = -3; u <= 3; u++) {
+          const value = rgb[3 * ((y + 3 + v) * width + x + 3 + u) + 1] as number;
+          sum += value;
+          sumU += u * value;
+          sumV += v * value;
+          sumSq += value * value;
+          suu += u * u;
+          n++;
+        }
+      found.push(Math.sqrt(Math.max(0, sumSq - (sum * sum) / n - (sumU * sumU + sumV * sumV) / suu) / n));
     }
-  let [sum, k] = [0, 0];
-  while (k < 1023 && sum + (histogram[k] as number) < count / 2) sum += histogram[k++] as number;
-  // the Laplacian has six times the noise; the median of a normal's size is 0.6745 of its deviation
-  return k / 4 / 6 / 0.6745;
+  found.sort((a, b) => a - b);
+  return found[Math.floor(found.length * 0.3)] ?? 0;
 }
 
 /**
@@ -86,55 +86,128 @@ export function sigmaFilter(plane: Plane, radius: number, levels: number): Plane
   return { ...plane, rgb: out };
 }
 
+const TILES = 24;
+
+interface Tile {
+  readonly u: number;
+  readonly v: number;
+  readonly rgb: readonly number[];
+  readonly isEdge: boolean;
+}
+
+const basis = (u: number, v: number): number[] => [1, u, v, u * u, u * v, v * v, u * u * u, u * u * v, u * v * v, v * v * v];
+
+/** The light colour of each tile of the picture: the mean of its brightest fifth. */
+function tilesOf({ width, height, rgb }: Plane): Tile[] {
+  const out: Tile[] = [];
+  const step = Math.max(1, Math.floor(Math.min(width, height) / TILES / 8));
+  for (let ty = 0; ty < TILES; ty++)
+    for (let tx = 0; tx < TILES; tx++) {
+      const [x0, x1] = [Math.floor((tx * width) / TILES), Math.floor(((tx + 1) * width) / TILES)];
+      const [y0, y1] = [Math.floor((ty * height) / TILES), Math.floor(((ty + 1) * height) / TILES)];
+      const pixels: { l: number; i: number }[] = [];
+      for (let y = y0; y < y1; y += step)
+        for (let x = x0; x < x1; x += step) {
+          const i = 3 * (y * width + x);
+          pixels.push({ l: 0.299 * (rgb[i] as number) + 0.587 * (rgb[i + 1] as number) + 0.114 * (rgb[i + 2] as number), i });
+        }
+      if (pixels.length === 0) continue;
+      pixels.sort((a, b) => b.l - a.l);
+      // the very brightest are noise
+      const chosen = pixels.slice(Math.floor(pixels.length * 0.15), Math.max(1, Math.ceil(pixels.length * 0.45)));
+      const mean = [0, 1, 2].map((c) => chosen.reduce((sum, { i }) => sum + (rgb[i + c] as number), 0) / chosen.length);
+      const isEdge = tx < 2 || ty < 2 || tx >= TILES - 2 || ty >= TILES - 2;
+      out.push({ u: ((tx + 0.5) * 2) / TILES - 1, v: ((ty + 0.5) * 2) / TILES - 1, rgb: mean, isEdge });
+    }
+  return out;
+}
+
 /**
- * Takes uneven light and the paper's own colour off: where the ground reaches the frame its colour is fitted by a
- * plane of second degree in x and y, and the picture divided by it. Handed back unchanged when the ground is even.
+ * Takes uneven light and the paper's own colour off: the ground's colour along the frame is fitted by a surface of
+ * third degree, tiles within that agree with it join, and the picture is divided by it. Handed back unchanged when
+ * the frame is no even ground.
  */
 export function evenGround(plane: Plane): Plane {
   const { width, height, rgb } = plane;
-  const step = Math.max(1, Math.round(Math.sqrt((width * height) / 40_000)));
-  const basis = (x: number, y: number): number[] => {
-    const [u, v] = [(2 * x) / width - 1, (2 * y) / height - 1];
-    return [1, u, v, u * u, u * v, v * v];
-  };
-  const luma = (i: number): number => 0.299 * (rgb[i] as number) + 0.587 * (rgb[i + 1] as number) + 0.114 * (rgb[i + 2] as number);
-  const samples: { x: number; y: number; i: number }[] = [];
-  for (let y = 0; y < height; y += step) for (let x = 0; x < width; x += step) samples.push({ x, y, i: 3 * (y * width + x) });
-  const lumas = samples.map(({ i }) => luma(i)).sort((a, b) => a - b);
-  const high = lumas[Math.floor(lumas.length * 0.9)] ?? 255;
-  let chosen = samples.filter(({ i }) => luma(i) > 0.72 * high);
+  const tiles = tilesOf(plane);
+  let chosen = tiles.filter(({ isEdge }) => isEdge);
+  const edges = chosen.length;
   let fields: number[][] = [];
-  for (let round = 0; round < 5 && chosen.length > 60; round++) {
+  const value = (f: readonly number[], b: readonly number[]): number => f.reduce((s, k, n) => s + k * (b[n] as number), 0);
+  for (let round = 0; round < 8; round++) {
+    if (chosen.length < 40) return plane;
+    const rows = chosen.map(({ u, v }) => basis(u, v));
     fields = [0, 1, 2].map((c) =>
       leastSquares(
-        chosen.map(({ x, y }) => basis(x, y)),
-        chosen.map(({ i }) => rgb[i + c] as number),
+        rows,
+        chosen.map((tile) => tile.rgb[c] as number),
       ),
     );
-    const off = ({ x, y, i }: (typeof samples)[number]): number => {
-      const b = basis(x, y);
-      return Math.max(...fields.map((f, c) => Math.abs((rgb[i + c] as number) - f.reduce((s, k, n) => s + k * (b[n] as number), 0))));
-    };
-    const limit = [40, 26, 18, 14, 12][round] as number;
-    chosen = samples.filter((one) => off(one) < limit);
+    const share = [0.25, 0.16, 0.11, 0.08, 0.07, 0.06, 0.06, 0.06][round] as number;
+    chosen = tiles.filter((tile) => {
+      if (round < 2 && !tile.isEdge) return false;
+      const b = basis(tile.u, tile.v);
+      return fields.every((f, c) => Math.abs((tile.rgb[c] as number) / Math.max(20, value(f, b)) - 1) < share);
+    });
   }
-  if (fields.length === 0 || chosen.length < samples.length * 0.12) return plane;
-  const value = (f: readonly number[], b: readonly number[]): number => f.reduce((s, k, n) => s + k * (b[n] as number), 0);
-  const corners = [0, 0.25, 0.5, 0.75, 1].flatMap((a) =>
-    [0, 0.25, 0.5, 0.75, 1].map((b) => fields.map((f) => value(f, basis(a * width, b * height)))),
-  );
-  const all = corners.flat();
-  const spread = Math.max(...all) - Math.min(...all);
-  if (spread < 3 && Math.min(...all) > 250) return plane;
+  if (chosen.filter(({ isEdge }) => isEdge).length < 0.5 * edges) return plane;
   const out = new Float32Array(rgb.length);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
-      const b = basis(x, y);
+      const b = basis((2 * (x + 0.5)) / width - 1, (2 * (y + 0.5)) / height - 1);
       const i = 3 * (y * width + x);
-      for (let c = 0; c < 3; c++)
-        out[i + c] = Math.min(255, ((rgb[i + c] as number) * 255) / Math.max(20, value(fields[c] as number[], b)));
+      for (let c = 0; c < 3; c++) {
+        const ground = value(fields[c] as number[], b);
+        out[i + c] = Math.min(255, ((rgb[i + c] as number) * 255) / Math.max(20, ground));
+      }
     }
   return { ...plane, rgb: out };
+}
+
+/** How a picture is spoiled: shares of its pixels in whose surroundings little changes, nothing changes, all changes. */
+export interface Roughness {
+  /** Of the pixels without an edge, those that are not exactly like their neighbours. */
+  readonly dirt: number;
+  /** Only two colours, with nothing between them. */
+  readonly isJagged: boolean;
+}
+
+export function roughnessOf({ width, height, rgb }: Plane): Roughness {
+  let [exact, near] = [0, 0];
+  const colours = new Set<number>();
+  for (let y = 0; y + 1 < height; y++)
+    for (let x = 0; x + 1 < width; x++) {
+      const i = 3 * (y * width + x);
+      let most = 0;
+      for (let c = 0; c < 3; c++) {
+        const v = rgb[i + c] as number;
+        most = Math.max(most, Math.abs(v - (rgb[i + 3 + c] as number)), Math.abs(v - (rgb[i + 3 * width + c] as number)));
+      }
+      if (most === 0) exact++;
+      else if (most <= 14) near++;
+      if (colours.size < 4) colours.add(((rgb[i] as number) << 16) | ((rgb[i + 1] as number) << 8) | (rgb[i + 2] as number));
+    }
+  return { dirt: near / Math.max(1, exact + near), isJagged: colours.size === 2 };
+}
+
+/** Blurs by two boxes of three pixels each way, so that steps become slopes. */
+export function softened(plane: Plane): Plane {
+  const { width, height } = plane;
+  let rgb = plane.rgb;
+  for (let pass = 0; pass < 4; pass++) {
+    const out = new Float32Array(rgb.length);
+    const along = pass % 2 === 0;
+    const shift = along ? 3 : 3 * width;
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const i = 3 * (y * width + x);
+        const before = (along ? x : y) > 0 ? shift : 0;
+        const after = (along ? x < width - 1 : y < height - 1) ? shift : 0;
+        for (let c = i; c < i + 3; c++) out[c] = ((rgb[c - before] as number) + (rgb[c] as number) + (rgb[c + after] as number)) / 3;
+      }
+    rgb = out;
+  }
+  return { ...plane, rgb };
 }
 
 /** Normal equations solved by elimination with pivots. */

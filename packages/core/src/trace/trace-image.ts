@@ -6,8 +6,8 @@
 import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { mapOutline } from '../geometry/transform.ts';
-import { colourOf, findPalette, type FlatColour } from './palette.ts';
-import { evenGround, noiseOf, planeOf, sigmaFilter, type Pixels, type Plane } from './pixels.ts';
+import { colourOf, findPalette, findUnexplained, isNew, type FlatColour } from './palette.ts';
+import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
 import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
 import { layersOf } from './layers.ts';
 import { unmix, type Shares } from './unmix.ts';
@@ -47,32 +47,53 @@ const MOST_COLOURS = 64;
 interface Prepared {
   readonly plane: Plane;
   readonly noise: number;
-  /** A share of edges that is spread over several pixels. */
+  /** Edges are spread over several pixels and flat areas are not quite flat. */
   readonly isSoft: boolean;
+  /** Two colours with steps for edges. */
+  readonly isJagged: boolean;
 }
 
 function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
-  if (clean === 'none') return { plane, noise, isSoft: false };
-  if (noise < 0.4) return { plane, noise, isSoft: false };
-  const even = noise > 1 ? evenGround(plane) : plane;
-  const levels = Math.max(14, Math.min(46, 9 * noise));
-  let smooth = sigmaFilter(even, noise > 2 ? 3 : 2, levels);
-  if (noise > 1.2) smooth = sigmaFilter(smooth, 2, levels * 0.7);
-  return { plane: smooth, noise, isSoft: true };
+  const { dirt, isJagged } = roughnessOf(plane);
+  if (clean === 'none') return { plane, noise, isSoft: false, isJagged: false };
+  if (isJagged && !plane.alpha) return { plane: softened(plane), noise: 0, isSoft: false, isJagged: true };
+  if (dirt < 0.06) return { plane, noise, isSoft: false, isJagged: false };
+  // where nothing is quite flat, light and paper are uneven too
+  const isTaken = dirt > 0.9;
+  const even = isTaken ? evenGround(plane) : plane;
+  const levels = Math.max(16, Math.min(60, 8 * noise));
+  let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
+  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
+  return { plane: smooth, noise, isSoft: true, isJagged: false };
 }
 
-function paletteFor({ plane, noise, isSoft }: Prepared, options: TraceOptions): FlatColour[] {
+/** The two colours of a picture that has no more. */
+function jaggedPalette({ rgb }: Plane): FlatColour[] {
+  const [dark, light] = [colourOf('#000000'), colourOf('#ffffff')];
+  const mean = rgb.reduce((sum, v) => sum + v, 0) / rgb.length;
+  return mean > 127 ? [light, dark] : [dark, light];
+}
+
+function paletteFor({ plane, noise, isSoft, isJagged }: Prepared, options: TraceOptions): FlatColour[] {
   if (Array.isArray(options.colours)) return (options.colours as string[]).slice(0, MOST_COLOURS).map(colourOf);
   const max = typeof options.colours === 'number' ? Math.max(1, Math.min(MOST_COLOURS, options.colours)) : MOST_COLOURS;
-  const found = findPalette(plane, {
-    levels: isSoft ? 9 + 2 * noise : 4,
-    apart: isSoft ? 11 : 5,
-    leastShare: isSoft ? 0.0012 : 0.0003,
-    max,
-  });
-  return found.length > 0 ? found : findPalette(plane, { levels: 60, apart: 20, leastShare: 0.01, max });
+  if (isJagged) return jaggedPalette(plane);
+  const apart = isSoft ? 11 : 6;
+  // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
+  const found = findPalette(plane, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
+  for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
+    const more = findPalette(plane, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
+    for (const colour of more)
+      if (found.length < max && isNew(colour, found, isSoft ? 16 : 12)) found.push(colour);
+  }
+  for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
+    const missing = findUnexplained(plane, found, isSoft ? 34 : 24);
+    if (!missing || !isNew(missing, found, isSoft ? 14 : 12)) break;
+    found.push(missing);
+  }
+  return found.length > 0 ? found : findPalette(plane, { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
 /** The label that most of the frame has, when it has most of it. */
@@ -95,10 +116,34 @@ function groundOf(labels: Uint8Array, width: number, height: number): number | u
   return count > 0.6 * all ? label : undefined;
 }
 
-function labelsOf({ first, second, share }: Shares): Uint8Array {
+/** Lines thinner than a pixel are followed down to this share of it. */
+const FAINTEST = 0.27;
+
+/** The colour that each pixel is mostly of; along the crest of a thin line, the line's. */
+function labelsOf({ width, height, first, second, share }: Shares): Uint8Array {
   const out = first.slice();
   for (let i = 0; i < out.length; i++) if ((share[i] as number) < 0.5) out[i] = second[i] as number;
-  return out;
+  const of = (i: number, label: number): number => {
+    if (first[i] === label) return first[i] === second[i] ? 1 : (share[i] as number);
+    return second[i] === label ? 1 - (share[i] as number) : 0;
+  };
+  const kept = out.slice();
+  for (let y = 1; y < height - 1; y++)
+    for (let x = 1; x < width - 1; x++) {
+      const i = y * width + x;
+      if (first[i] === second[i]) continue;
+      const minor = out[i] === first[i] ? (second[i] as number) : (first[i] as number);
+      const own = of(i, minor);
+      if (own < FAINTEST) continue;
+      for (const d of [1, width, width + 1, width - 1]) {
+        const [a, b] = [of(i - d, minor), of(i + d, minor)];
+        if (own > a && own >= b && a < 0.45 && b < 0.45 && out[i - d] !== minor && out[i + d] !== minor && own > 0.6 * (a + b)) {
+          kept[i] = minor;
+          break;
+        }
+      }
+    }
+  return kept;
 }
 
 function check({ width, height, data }: Pixels): void {
@@ -121,22 +166,22 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   };
   await step(0, 'cleaning');
   const prepared = prepare(pixels, options.clean ?? 'auto');
-  const { plane, noise, isSoft } = prepared;
+  const { plane, noise, isSoft, isJagged } = prepared;
   const { width, height } = plane;
   await step(1, 'finding the colours');
   const palette = paletteFor(prepared, options);
   const clear = plane.alpha ? palette.length : undefined;
   await step(2, 'taking pixels apart');
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const shares = unmix(plane, all, { reach: isSoft ? 4 : 2, pureLevels: isSoft ? 16 + 2 * noise : 6, clear });
+  const shares = unmix(plane, all, { reach: isSoft || isJagged ? 4 : 2, pureLevels: isSoft ? 16 + 2 * noise : 6, clear });
   const labels = labelsOf(shares);
-  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft ? 10 : 3));
+  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft || isJagged ? 9 : 3));
   const ground = clear ?? groundOf(labels, width, height);
   await step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
   await step(4, 'fitting lines and curves');
   const smoothness = options.smoothness ?? 0.5;
-  const tol = (isSoft ? 0.42 : 0.2) * (0.5 + smoothness);
+  const tol = (isSoft ? 0.42 : isJagged ? 0.55 : 0.2) * (0.5 + smoothness);
   const leaveOut = new Set((options.leaveOut ?? []).map((hex) => hex.toLowerCase()));
   const without = new Set(palette.flatMap((colour, k) => (leaveOut.has(colour.hex) ? [k] : [])));
   if (ground !== undefined) without.add(ground);
@@ -145,7 +190,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
     all.map((_, k) => k),
     {
       stacking: options.stacking,
-      fit: { tol, cornerDeg: options.cornerDeg ?? (isSoft ? 34 : 28), window: isSoft ? 5.5 : 4 },
+      fit: { tol, cornerDeg: options.cornerDeg ?? (isSoft || isJagged ? 34 : 28), window: isSoft ? 5.5 : isJagged ? 6.5 : 4, calm: isSoft ? (noise > 2 ? 5 : 2) : isJagged ? 3 : 0 },
       without,
     },
   );
