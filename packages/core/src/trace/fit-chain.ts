@@ -122,6 +122,37 @@ class Path {
   }
 }
 
+/** Root mean square distance of points from the circle that runs best through them (I. Kåsa, 1976). */
+function bowError(points: readonly P[]): number {
+  const circle = circleThrough(points);
+  if (!circle) return Infinity;
+  const { x, y, r } = circle;
+  return Math.sqrt(points.reduce((sum, p) => sum + (Math.hypot(p[0] - x, p[1] - y) - r) ** 2, 0) / points.length);
+}
+
+function circleThrough(points: readonly P[]): { x: number; y: number; r: number } | undefined {
+  const n = points.length;
+  if (n < 4) return undefined;
+  const mx = points.reduce((s, p) => s + p[0], 0) / n;
+  const my = points.reduce((s, p) => s + p[1], 0) / n;
+  let [suu, suv, svv, suuu, svvv, suvv, svuu] = [0, 0, 0, 0, 0, 0, 0];
+  for (const [x, y] of points) {
+    const [u, v] = [x - mx, y - my];
+    suu += u * u;
+    suv += u * v;
+    svv += v * v;
+    suuu += u * u * u;
+    svvv += v * v * v;
+    suvv += u * v * v;
+    svuu += v * u * u;
+  }
+  const det = suu * svv - suv * suv;
+  if (Math.abs(det) < 1e-9) return undefined;
+  const [a, b] = [(suuu + suvv) / 2, (svvv + svuu) / 2];
+  const [u, v] = [(a * svv - b * suv) / det, (b * suu - a * suv) / det];
+  return { x: mx + u, y: my + v, r: Math.sqrt(u * u + v * v + (suu + svv) / n) };
+}
+
 interface Corner {
   readonly index: number;
   readonly apex: P;
@@ -148,6 +179,9 @@ function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
     const reach = Math.hypot(apex[0] - x, apex[1] - y);
     const limit = APEX_OFF * (turn > 110 ? 2 : 1);
     if (reach > limit || back.rms > 0.45 || on.rms > 0.45) continue;
+    // a bow that runs through all of the points as well as two lines do is a bow
+    const all = [...path.side(i, -1, 0.01, window, low, high).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, low, high)];
+    if (turn < 100 && bowError(all) < 1.15 * Math.max(back.rms, on.rms) + 0.02) continue;
     found.push({ index: i, apex, turn: turn - 12 * reach });
   }
   // the sharpest of those that stand together
@@ -487,26 +521,9 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
 function asCircle(path: Path, tol: number): Span[] | undefined {
   const pts = path.points;
   const n = pts.length;
-  const mx = pts.reduce((s, p) => s + p[0], 0) / n;
-  const my = pts.reduce((s, p) => s + p[1], 0) / n;
-  // algebraic circle fit about the mean (I. Kåsa, 1976)
-  let [suu, suv, svv, suuu, svvv, suvv, svuu] = [0, 0, 0, 0, 0, 0, 0];
-  for (const [x, y] of pts) {
-    const [u, v] = [x - mx, y - my];
-    suu += u * u;
-    suv += u * v;
-    svv += v * v;
-    suuu += u * u * u;
-    svvv += v * v * v;
-    suvv += u * v * v;
-    svuu += v * u * u;
-  }
-  const det = suu * svv - suv * suv;
-  if (Math.abs(det) < 1e-9) return undefined;
-  const [a, b] = [(suuu + suvv) / 2, (svvv + svuu) / 2];
-  const [u, v] = [(a * svv - b * suv) / det, (b * suu - a * suv) / det];
-  const r = Math.sqrt(u * u + v * v + (suu + svv) / n);
-  const [cx, cy] = [mx + u, my + v];
+  const circle = circleThrough(pts);
+  if (!circle) return undefined;
+  const { x: cx, y: cy, r } = circle;
   if (pts.some(([x, y]) => Math.abs(Math.hypot(x - cx, y - cy) - r) > Math.max(0.18, tol * 0.8))) return undefined;
   const [p, q] = [pts[0] as P, pts[Math.floor(n / 4)] as P];
   const sign = (p[0] - cx) * (q[1] - cy) - (p[1] - cy) * (q[0] - cx) >= 0 ? 1 : -1;

@@ -41,6 +41,8 @@ class Builder {
   readonly links = new Map<number, number[]>();
   readonly sides = new Map<number, readonly [number, number, number, number]>();
   readonly junctions: { x: number; y: number }[] = [];
+  /** Middles of the cells that junctions stand in. */
+  readonly cells: (readonly [number, number])[] = [];
   private readonly junctionBase: number;
 
   constructor(shares: Shares, labels: Uint8Array, outside: number) {
@@ -137,7 +139,8 @@ class Builder {
     }
   }
 
-  private junction(keys: readonly number[]): void {
+  private junction(keys: readonly number[], x: number, y: number): void {
+    this.cells.push([x + 1, y + 1]);
     const places = keys.map((key) => this.places.get(key) as readonly [number, number]);
     const id = this.junctionBase + this.junctions.length;
     this.junctions.push({
@@ -156,11 +159,11 @@ class Builder {
     if (bl !== br) keys.push(this.across(x, y + 1));
     if (tl !== bl) keys.push(this.down(x, y));
     if (keys.length === 2) return this.link(keys[0] as number, keys[1] as number);
-    if (keys.length === 3) return this.junction(keys);
+    if (keys.length === 3) return this.junction(keys, x, y);
     const [top, right, bottom, left] = keys as [number, number, number, number];
     const falling = tl === br;
     const rising = tr === bl;
-    if (!falling && !rising) return this.junction(keys);
+    if (!falling && !rising) return this.junction(keys, x, y);
     const mean = (label: number): number =>
       this.of(x, y, label) + this.of(x + 1, y, label) + this.of(x, y + 1, label) + this.of(x + 1, y + 1, label);
     if (falling && (!rising || mean(tl) >= mean(tr))) {
@@ -181,12 +184,21 @@ class Builder {
   }
 }
 
-/** Labels left and right of the way from one crossing on. */
-function sidesOf(builder: Builder, key: number, next: readonly [number, number]): [number, number] {
-  const [px, py] = builder.places.get(key) as readonly [number, number];
+/**
+ * Labels left and right of the way from one crossing towards another or a junction. Told by where they stand in the
+ * grid, for the shares may move a crossing past the centre of a pixel.
+ */
+function sidesOf(builder: Builder, key: number, towards: number, backwards: boolean): [number, number] {
+  const gridOf = (k: number): readonly [number, number] => {
+    if (builder.isJunction(k)) return builder.cells[builder.junctionIndex(k)] as readonly [number, number];
+    const [x, y] = builder.sides.get(k) as readonly [number, number, number, number];
+    return k % 2 === 0 ? [x + 0.5, y] : [x, y + 0.5];
+  };
+  const [px, py] = gridOf(key);
+  const [nx, ny] = gridOf(towards);
   const [cx, cy, a, b] = builder.sides.get(key) as readonly [number, number, number, number];
   // seen with y up, the first centre lies left of the way when this is below zero
-  const cross = (next[0] - px) * (cy - py) - (next[1] - py) * (cx - px);
+  const cross = (backwards ? -1 : 1) * ((nx - px) * (cy - py) - (ny - py) * (cx - px));
   return cross < 0 ? [a, b] : [b, a];
 }
 
@@ -219,12 +231,7 @@ export function buildGraph(shares: Shares, labels: Uint8Array, outside: number):
     const closed = from < 0 && end < 0;
     const first = keys[0] as number;
     const second = keys[1] ?? (end >= 0 ? end : undefined);
-    const ahead = second !== undefined ? placeOf(second) : undefined;
-    const behind = from >= 0 ? placeOf(from) : undefined;
-    const p = placeOf(first);
-    const towards: readonly [number, number] = ahead ?? (behind ? [2 * p[0] - behind[0], 2 * p[1] - behind[1]] : p);
-    const same = Math.abs(towards[0] - p[0]) + Math.abs(towards[1] - p[1]) < 1e-9;
-    const [left, right] = sidesOf(builder, first, same && behind ? [2 * p[0] - behind[0], 2 * p[1] - behind[1]] : towards);
+    const [left, right] = second !== undefined ? sidesOf(builder, first, second, false) : sidesOf(builder, first, from, true);
     chains.push({
       xy: keys.flatMap((key) => [...placeOf(key)]),
       closed,
