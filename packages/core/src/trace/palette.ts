@@ -27,38 +27,34 @@ interface Bin {
 
 const distance = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 
-/** Pixels whose eight neighbours are like them within some levels. */
-export function flatMask({ width, height, rgb, alpha }: Plane, levels: number): Uint8Array {
-  const out = new Uint8Array(width * height);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      if (alpha && (alpha[i] as number) < 250) continue;
-      let flat = 1;
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1) && flat; v++)
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-          const j = v * width + u;
-          const far =
-            Math.abs((rgb[3 * j] as number) - (rgb[3 * i] as number)) +
-            Math.abs((rgb[3 * j + 1] as number) - (rgb[3 * i + 1] as number)) +
-            Math.abs((rgb[3 * j + 2] as number) - (rgb[3 * i + 2] as number));
-          if (far > levels || (alpha && (alpha[j] as number) < 250)) {
-            flat = 0;
-            break;
-          }
-        }
-      out[i] = flat;
+/** Pixels that are looked at; more would not tell more. */
+const MOST_SAMPLED = 250_000;
+
+const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.floor(Math.sqrt((width * height) / most)));
+
+/** Are a pixel's eight neighbours like it within some levels (sum of channels)? */
+function isFlat({ width, height, rgb, alpha }: Plane, x: number, y: number, levels: number): boolean {
+  const i = y * width + x;
+  const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
+  for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+    for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
+      const j = v * width + u;
+      const far =
+        Math.abs((rgb[3 * j] as number) - r) + Math.abs((rgb[3 * j + 1] as number) - g) + Math.abs((rgb[3 * j + 2] as number) - b);
+      if (far > levels || (alpha && (alpha[j] as number) < 250)) return false;
     }
-  return out;
+  return true;
 }
 
-function binsOf({ width, height, rgb }: Plane, flat: Uint8Array): Bin[] {
+function binsOf(plane: Plane, levels: number): Bin[] {
+  const { width, height, rgb } = plane;
   const bins = new Map<number, Bin>();
   const labs = new Map<number, Lab>();
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
+  const step = stepOf(plane);
+  for (let y = 0; y < height; y += step)
+    for (let x = 0; x < width; x += step) {
+      if (!isFlat(plane, x, y, levels)) continue;
       const i = y * width + x;
-      if (!flat[i]) continue;
       const [r, g, b] = [Math.round(rgb[3 * i] as number), Math.round(rgb[3 * i + 1] as number), Math.round(rgb[3 * i + 2] as number)];
       const key = (r << 16) | (g << 8) | b;
       let lab = labs.get(key);
@@ -69,8 +65,15 @@ function binsOf({ width, height, rgb }: Plane, flat: Uint8Array): Bin[] {
       bin.l += lab[0];
       bin.a += lab[1];
       bin.b += lab[2];
-      const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1 && flat[i - 1] && flat[i + 1] && flat[i - width] && flat[i + width];
-      if (inside) bin.core++;
+      const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1;
+      if (
+        inside &&
+        isFlat(plane, x - 1, y, levels) &&
+        isFlat(plane, x + 1, y, levels) &&
+        isFlat(plane, x, y - 1, levels) &&
+        isFlat(plane, x, y + 1, levels)
+      )
+        bin.core++;
       bins.set(k, bin);
     }
   return [...bins.values()];
@@ -104,26 +107,52 @@ export interface PaletteOptions {
   readonly max: number;
 }
 
-/** Does a colour lie between two others, as their mixture does (in sRGB, where pictures are drawn)? */
-function isMixture(one: FlatColour, others: readonly FlatColour[], within: number): boolean {
-  for (const p of others)
-    for (const q of others) {
-      if (p === q || p.share < one.share * 1.5 || q.share < one.share * 1.5) continue;
+type Pair = readonly [FlatColour, FlatColour];
+
+/** Pairs of colours that a colour lies between, as their mixture does (in sRGB, where pictures are drawn). */
+function mixturesOf(one: FlatColour, others: readonly FlatColour[], within: number): Pair[] {
+  const out: Pair[] = [];
+  for (const [i, p] of others.entries())
+    for (const q of others.slice(i + 1)) {
+      if (p.share < one.share * 1.5 || q.share < one.share * 1.5) continue;
       const d = [0, 1, 2].map((c) => (q.rgb[c] as number) - (p.rgb[c] as number));
       const size = d.reduce((s, v) => s + v * v, 0);
       if (size === 0) continue;
       const t = [0, 1, 2].reduce((s, c) => s + ((one.rgb[c] as number) - (p.rgb[c] as number)) * (d[c] as number), 0) / size;
       if (t < 0.08 || t > 0.92) continue;
       const mixed = labOf([0, 1, 2].map((c) => (p.rgb[c] as number) + t * (d[c] as number)));
-      if (distance(mixed, one.lab) < within) return true;
+      if (distance(mixed, one.lab) < within) out.push([p, q]);
     }
-  return false;
+  return out;
+}
+
+const isMixture = (one: FlatColour, others: readonly FlatColour[], within: number): boolean => mixturesOf(one, others, within).length > 0;
+
+/** Levels (Euclidean) within which a pixel is taken for a colour when its surroundings are looked at. */
+const LIKE = 34;
+
+/** Is a colour seen between the two that it could be mixed of, as edges are, or on its own? */
+function isSeenBetween({ width, height, rgb }: Plane, one: FlatColour, pairs: readonly Pair[]): boolean {
+  const like = (i: number, to: FlatColour, levels: number): boolean =>
+    Math.hypot((rgb[3 * i] as number) - to.rgb[0], (rgb[3 * i + 1] as number) - to.rgb[1], (rgb[3 * i + 2] as number) - to.rgb[2]) < levels;
+  let [seen, between] = [0, 0];
+  const step = stepOf({ width, height, rgb, alpha: undefined }, 120_000);
+  for (let y = 3; y < height - 3 && seen < 1500; y += step)
+    for (let x = 3; x < width - 3; x += step) {
+      if (!like(y * width + x, one, 26)) continue;
+      seen++;
+      const around = (to: FlatColour): boolean => {
+        for (let v = -3; v <= 3; v++) for (let u = -3; u <= 3; u++) if (like((y + v) * width + x + u, to, LIKE)) return true;
+        return false;
+      };
+      if (pairs.some(([p, q]) => around(p) && around(q))) between++;
+    }
+  return between > 0.45 * seen;
 }
 
 /** @returns the colours, most used first */
 export function findPalette(plane: Plane, options: PaletteOptions): FlatColour[] {
-  const flat = flatMask(plane, options.levels);
-  let bins = binsOf(plane, flat);
+  let bins = binsOf(plane, options.levels);
   const total = bins.reduce((sum, bin) => sum + bin.count, 0);
   if (total === 0) return [];
   const found: (FlatColour & { core: number })[] = [];
@@ -167,9 +196,12 @@ export const colourOf = (hex: string): FlatColour => ({
   share: 0,
 });
 
-/** Is a colour none of those that were found, and no mixture of two of them? */
-export const isNew = (colour: FlatColour, found: readonly FlatColour[], apart: number): boolean =>
-  found.every((other) => distance(other.lab, colour.lab) > apart) && !isMixture({ ...colour, share: 0 }, found, apart);
+/** Is a colour none of those that were found, and no mixture that is seen between two of them? */
+export function isNew(plane: Plane, colour: FlatColour, found: readonly FlatColour[], apart: number): boolean {
+  if (found.some((other) => distance(other.lab, colour.lab) <= apart)) return false;
+  const pairs = mixturesOf({ ...colour, share: 0 }, found, apart);
+  return pairs.length === 0 || !isSeenBetween(plane, colour, pairs);
+}
 
 /** Pixels looked at for colours that are missing. */
 const MOST_LOOKED_AT = 160_000;
@@ -195,7 +227,11 @@ function unexplained(r: number, g: number, b: number, palette: readonly FlatColo
  * The colour of parts too small to be flat anywhere: of the pixels that no mixture of the known colours explains, those
  * that stand out most, as far as they agree.
  */
-export function findUnexplained({ width, height, rgb, alpha }: Plane, palette: readonly FlatColour[], limit: number): FlatColour | undefined {
+export function findUnexplained(
+  { width, height, rgb, alpha }: Plane,
+  palette: readonly FlatColour[],
+  limit: number,
+): FlatColour | undefined {
   const step = Math.max(1, Math.floor(Math.sqrt((width * height) / MOST_LOOKED_AT)));
   const found: { r: number; g: number; b: number; off: number }[] = [];
   let looked = 0;

@@ -190,11 +190,11 @@ export function roughnessOf({ width, height, rgb }: Plane): Roughness {
   return { dirt: near / Math.max(1, exact + near), isJagged: colours.size === 2 };
 }
 
-/** Blurs by two boxes of three pixels each way, so that steps become slopes. */
+/** Blurs by a box of three pixels each way, so that steps become slopes. */
 export function softened(plane: Plane): Plane {
   const { width, height } = plane;
   let rgb = plane.rgb;
-  for (let pass = 0; pass < 4; pass++) {
+  for (let pass = 0; pass < 2; pass++) {
     const out = new Float32Array(rgb.length);
     const along = pass % 2 === 0;
     const shift = along ? 3 : 3 * width;

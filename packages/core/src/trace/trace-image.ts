@@ -85,12 +85,11 @@ function paletteFor({ plane, noise, isSoft, isJagged }: Prepared, options: Trace
   const found = findPalette(plane, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
   for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
     const more = findPalette(plane, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
-    for (const colour of more)
-      if (found.length < max && isNew(colour, found, isSoft ? 16 : 12)) found.push(colour);
+    for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
   }
   for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
     const missing = findUnexplained(plane, found, isSoft ? 34 : 24);
-    if (!missing || !isNew(missing, found, isSoft ? 14 : 12)) break;
+    if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
     found.push(missing);
   }
   return found.length > 0 ? found : findPalette(plane, { levels: 120, apart: 20, leastShare: 0.01, max });
@@ -175,13 +174,13 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const shares = unmix(plane, all, { reach: isSoft || isJagged ? 4 : 2, pureLevels: isSoft ? 16 + 2 * noise : 6, clear });
   const labels = labelsOf(shares);
-  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft || isJagged ? 9 : 3));
+  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft ? 9 : isJagged ? 5 : 3));
   const ground = clear ?? groundOf(labels, width, height);
   await step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
   await step(4, 'fitting lines and curves');
   const smoothness = options.smoothness ?? 0.5;
-  const tol = (isSoft ? 0.42 : isJagged ? 0.55 : 0.2) * (0.5 + smoothness);
+  const tol = (isSoft ? 0.42 : isJagged ? 0.5 : 0.2) * (0.5 + smoothness);
   const leaveOut = new Set((options.leaveOut ?? []).map((hex) => hex.toLowerCase()));
   const without = new Set(palette.flatMap((colour, k) => (leaveOut.has(colour.hex) ? [k] : [])));
   if (ground !== undefined) without.add(ground);
@@ -190,7 +189,12 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
     all.map((_, k) => k),
     {
       stacking: options.stacking,
-      fit: { tol, cornerDeg: options.cornerDeg ?? (isSoft || isJagged ? 34 : 28), window: isSoft ? 5.5 : isJagged ? 6.5 : 4, calm: isSoft ? (noise > 2 ? 5 : 2) : isJagged ? 3 : 0 },
+      fit: {
+        tol,
+        cornerDeg: options.cornerDeg ?? (isSoft || isJagged ? 34 : 28),
+        window: isSoft ? 5.5 : isJagged ? 5.5 : 4,
+        calm: isSoft ? (noise > 2 ? 5 : 2) : isJagged ? 2 : 0,
+      },
       without,
     },
   );
