@@ -140,6 +140,21 @@ export const arcSchema = z.object({
   ends: z.enum(['open', 'chord', 'sector']),
 });
 /** A picture to look at and to draw over; its lower left corner is the origin of its space. Never cut. */
+/** How a picture was traced last, so that the trace can be opened again. */
+export const traceSchema = z.object({
+  clean: z.enum(['auto', 'none']),
+  /** Most colours; null: as many as are found. */
+  colours: z.number().int().min(1).max(64).nullable(),
+  leaveOut: z.array(hex).max(64),
+  stacking: z.enum(['inlaid', 'overlaid']),
+  smoothness: z.number().min(0).max(1),
+  cornerDeg: z.number().min(5).max(120),
+  /** Smaller parts are dropped, pixels; null: as the picture needs. */
+  smallestPx: z.number().min(0).max(10_000).nullable(),
+  /** The group that came of it. */
+  result: id.nullable(),
+});
+
 export const pictureSchema = z.object({
   ...itemBase,
   kind: z.literal('picture'),
@@ -151,6 +166,9 @@ export const pictureSchema = z.object({
   mmPerPx: z.number().min(1e-6).max(1e5),
   strengthPct: z.number().min(5).max(100),
   locked: z.boolean(),
+  /** Not shown; its trace stands for it. */
+  hidden: z.boolean().optional(),
+  trace: traceSchema.optional(),
 });
 const dimensionEnd = z.object({
   x: mm,
@@ -221,6 +239,7 @@ export type OvalItem = z.infer<typeof ovalSchema>;
 export type ShapeItem = z.infer<typeof shapeSchema>;
 export type PolygonItem = z.infer<typeof polygonSchema>;
 export type ArcItem = z.infer<typeof arcSchema>;
+export type TraceSettings = z.infer<typeof traceSchema>;
 export type PictureItem = z.infer<typeof pictureSchema>;
 export type DimensionItem = z.infer<typeof dimensionSchema>;
 export type DimensionEnd = DimensionItem['from'];

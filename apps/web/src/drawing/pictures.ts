@@ -30,6 +30,7 @@ export function paintPictures(
   preview: Matrix | undefined,
 ): void {
   for (const item of picturesOf(drawing)) {
+    if (item.hidden) continue;
     const image = imageOf(item.asset);
     const matrix = preview && moved.has(item.id) ? compose(preview, item.matrix) : item.matrix;
     const [width, height] = [item.widthPx * item.mmPerPx, item.heightPx * item.mmPerPx];

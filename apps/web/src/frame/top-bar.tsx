@@ -13,7 +13,7 @@ import { openKeySheet } from './key-sheet.tsx';
 
 export const STATIONS = [
   { slug: 'draw', name: 'Draw', ready: true },
-  { slug: 'trace', name: 'Trace', ready: false },
+  { slug: 'trace', name: 'Trace', ready: true },
   { slug: 'build', name: 'Build', ready: false },
   { slug: 'layup', name: 'Lay up', ready: true },
   { slug: 'send', name: 'Send', ready: true },
@@ -35,7 +35,9 @@ function useDots(): Partial<Record<string, Dot>> {
   const hasItems = leavesOf(drawing).length > 0;
   const found = findingsOf({ sheets }).length > 0;
   const laid: Dot = sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
-  return { draw: hasItems ? 'work' : 'empty', layup: laid, send: laid };
+  const pictures = leavesOf(drawing).filter((leaf) => leaf.kind === 'picture');
+  const traced: Dot = pictures.length === 0 ? 'empty' : pictures.some((picture) => picture.trace?.result) ? 'ready' : 'work';
+  return { draw: hasItems ? 'work' : 'empty', trace: traced, layup: laid, send: laid };
 }
 
 function Track({ job }: { job: Job }) {

@@ -14,6 +14,7 @@ import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
 import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
+import { TraceStation } from '../stations/trace/index.tsx';
 import { SendStation } from '../stations/send/index.tsx';
 
 const bringIn = (files: File[]): void => void bringInAll(files);
@@ -33,6 +34,8 @@ function Opened() {
       <TopBar job={job} />
       {station === 'layup' ? (
         <LayUpStation />
+      ) : station === 'trace' ? (
+        <TraceStation />
       ) : station === 'send' ? (
         <SendStation />
       ) : station === 'draw' ? (

@@ -56,5 +56,8 @@ function lane(): Lane {
 /** What the screen waits for: outlines, sheets, checks. @throws AppError with the code the computation failed with */
 export const { ask } = lane();
 
+/** Tracing, which a newer question makes pointless. */
+export const { ask: askTrace, stop: stopTrace } = lane();
+
 /** What may take its time without holding up the drawing: previews of the weld family, files that come in. */
 export const { ask: askAside, stop: stopAside } = lane();

@@ -6,6 +6,7 @@ import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
 import type { Finding } from '@lorvek/core/check';
 import { checkDrawing } from '@lorvek/model/check-drawing';
+import { traceAsset } from './trace-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, tiffToPng } from './import-ops.ts';
@@ -142,6 +143,8 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
       return importDrawing(asked.input, fontByFamily);
     case 'tiff':
       return tiffToPng(asked.input.bytes);
+    case 'trace':
+      return traceAsset(asked.input);
     case 'covering':
       return covering(asked.input.text);
   }

@@ -7,6 +7,7 @@ import type { PreparedSheet } from '@lorvek/model/prepare';
 
 import type { FilmLimits, Finding } from '@lorvek/core/check';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
+import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
 import type { ImportAsked, Imported } from './import-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
@@ -28,6 +29,7 @@ export interface Requests {
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
   import: { input: ImportAsked; output: Imported };
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
+  trace: { input: TraceAsked; output: TraceAnswer };
   covering: { input: { text: string }; output: string[] };
 }
 

@@ -11,191 +11,10 @@
 import type { Span } from '../types/index.ts';
 import { fitG1 } from '../geometry/offset/fit-g1.ts';
 import { evaluate } from '../geometry/span.ts';
+import { findCorners, Path, type Corner, type FitSettings } from './corners.ts';
+import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
-export interface FitSettings {
-  /** Greatest distance of the points from a curve. */
-  readonly tol: number;
-  /** Turns sharper than this are corners, degrees. */
-  readonly cornerDeg: number;
-  /** Over how many pixels directions are told. */
-  readonly window: number;
-  /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
-  readonly calm: number;
-}
-
-type P = readonly [number, number];
-
-interface LineFit {
-  readonly x: number;
-  readonly y: number;
-  readonly dx: number;
-  readonly dy: number;
-  readonly rms: number;
-}
-
-/** Total least squares through points, pointing the way they run. */
-function fitLine(points: readonly P[]): LineFit | undefined {
-  const n = points.length;
-  if (n < 2) return undefined;
-  let [sx, sy, sxx, sxy, syy] = [0, 0, 0, 0, 0];
-  for (const [x, y] of points) {
-    sx += x;
-    sy += y;
-  }
-  const [mx, my] = [sx / n, sy / n];
-  for (const [x, y] of points) {
-    sxx += (x - mx) ** 2;
-    sxy += (x - mx) * (y - my);
-    syy += (y - my) ** 2;
-  }
-  const angle = 0.5 * Math.atan2(2 * sxy, sxx - syy);
-  let [dx, dy] = [Math.cos(angle), Math.sin(angle)];
-  const [a, b] = [points[0] as P, points[n - 1] as P];
-  if ((b[0] - a[0]) * dx + (b[1] - a[1]) * dy < 0) [dx, dy] = [-dx, -dy];
-  const across = Math.max(0, (sxx + syy) / 2 - Math.hypot((sxx - syy) / 2, sxy));
-  return { x: mx, y: my, dx, dy, rms: Math.sqrt(across / n) };
-}
-
-const meeting = (p: LineFit, q: LineFit): P | undefined => {
-  const det = p.dx * q.dy - p.dy * q.dx;
-  if (Math.abs(det) < 0.12) return undefined;
-  const t = ((q.x - p.x) * q.dy - (q.y - p.y) * q.dx) / det;
-  return [p.x + t * p.dx, p.y + t * p.dy];
-};
-
-const foot = (line: LineFit, [x, y]: P): P => {
-  const t = (x - line.x) * line.dx + (y - line.y) * line.dy;
-  return [line.x + t * line.dx, line.y + t * line.dy];
-};
-
-const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
-
-/** Points with the way along them. */
-class Path {
-  readonly points: readonly P[];
-  readonly way: readonly number[];
-  readonly closed: boolean;
-  readonly length: number;
-
-  constructor(xy: readonly number[], closed: boolean) {
-    const points: P[] = [];
-    for (let i = 0; i < xy.length; i += 2) {
-      const p: P = [xy[i] as number, xy[i + 1] as number];
-      const last = points.at(-1);
-      if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) > 1e-4) points.push(p);
-    }
-    this.points = points;
-    this.closed = closed;
-    const way = [0];
-    for (let i = 1; i < points.length; i++)
-      way.push(
-        (way[i - 1] as number) + Math.hypot((points[i] as P)[0] - (points[i - 1] as P)[0], (points[i] as P)[1] - (points[i - 1] as P)[1]),
-      );
-    const [a, b] = [points[0], points.at(-1)];
-    this.way = way;
-    this.length = (way.at(-1) ?? 0) + (closed && a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0);
-  }
-
-  at(i: number): P {
-    const n = this.points.length;
-    return this.points[((i % n) + n) % n] as P;
-  }
-
-  /** Way to a point counted on beyond the ends of a closed path. */
-  wayTo(i: number): number {
-    const n = this.points.length;
-    const turns = Math.floor(i / n);
-    return (this.way[i - turns * n] as number) + turns * this.length;
-  }
-
-  /** Points that lie between two ways off a point, on (1) or back (-1), nearest to the far end last. */
-  side(i: number, sign: 1 | -1, near: number, far: number, low: number, high: number): P[] {
-    const out: P[] = [];
-    const start = this.wayTo(i);
-    for (let k = i; k >= low && k <= high && Math.abs(k - i) < this.points.length; k += sign) {
-      const d = Math.abs(this.wayTo(k) - start);
-      if (d > far && out.length >= 3) break;
-      if (d > far * 1.6) break;
-      if (d >= near) out.push(this.at(k));
-    }
-    return out;
-  }
-}
-
-/** Root mean square distance of points from the circle that runs best through them (I. Kåsa, 1976). */
-function bowError(points: readonly P[]): number {
-  const circle = circleThrough(points);
-  if (!circle) return Infinity;
-  const { x, y, r } = circle;
-  return Math.sqrt(points.reduce((sum, p) => sum + (Math.hypot(p[0] - x, p[1] - y) - r) ** 2, 0) / points.length);
-}
-
-function circleThrough(points: readonly P[]): { x: number; y: number; r: number } | undefined {
-  const n = points.length;
-  if (n < 4) return undefined;
-  const mx = points.reduce((s, p) => s + p[0], 0) / n;
-  const my = points.reduce((s, p) => s + p[1], 0) / n;
-  let [suu, suv, svv, suuu, svvv, suvv, svuu] = [0, 0, 0, 0, 0, 0, 0];
-  for (const [x, y] of points) {
-    const [u, v] = [x - mx, y - my];
-    suu += u * u;
-    suv += u * v;
-    svv += v * v;
-    suuu += u * u * u;
-    svvv += v * v * v;
-    suvv += u * v * v;
-    svuu += v * u * u;
-  }
-  const det = suu * svv - suv * suv;
-  if (Math.abs(det) < 1e-9) return undefined;
-  const [a, b] = [(suuu + suvv) / 2, (svvv + svuu) / 2];
-  const [u, v] = [(a * svv - b * suv) / det, (b * suu - a * suv) / det];
-  return { x: mx + u, y: my + v, r: Math.sqrt(u * u + v * v + (suu + svv) / n) };
-}
-
-interface Corner {
-  readonly index: number;
-  readonly apex: P;
-  readonly turn: number;
-}
-
-const DEGREE = Math.PI / 180;
-/** How far from the points a corner's meeting may lie, pixels. */
-const APEX_OFF = 0.95;
-
-function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
-  const n = path.points.length;
-  const found: Corner[] = [];
-  const [low, high] = path.closed ? [-n, 2 * n] : [0, n - 1];
-  for (let i = 0; i < n; i++) {
-    if (!path.closed && ((path.way[i] as number) < 1.5 || path.length - (path.way[i] as number) < 1.5)) continue;
-    const back = fitLine(path.side(i, -1, 0.6, window, low, high).reverse());
-    const on = fitLine(path.side(i, 1, 0.6, window, low, high));
-    if (!back || !on) continue;
-    const turn = Math.abs(Math.atan2(back.dx * on.dy - back.dy * on.dx, back.dx * on.dx + back.dy * on.dy)) / DEGREE;
-    if (turn < cornerDeg) continue;
-    const apex = meeting(back, on) ?? path.at(i);
-    const [x, y] = path.at(i);
-    const reach = Math.hypot(apex[0] - x, apex[1] - y);
-    const limit = APEX_OFF * (turn > 110 ? 2 : 1);
-    if (reach > limit || back.rms > 0.45 || on.rms > 0.45) continue;
-    // a bow that runs through all of the points as well as two lines do is a bow
-    const all = [...path.side(i, -1, 0.01, window, low, high).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, low, high)];
-    if (turn < 100 && bowError(all) < 1.15 * Math.max(back.rms, on.rms) + 0.02) continue;
-    found.push({ index: i, apex, turn: turn - 12 * reach });
-  }
-  // the sharpest of those that stand together
-  const kept: Corner[] = [];
-  const gap = Math.max(2, window * 0.6);
-  for (const corner of [...found].sort((a, b) => b.turn - a.turn)) {
-    const far = kept.every((other) => {
-      const d = Math.abs((path.way[corner.index] as number) - (path.way[other.index] as number));
-      return Math.min(d, path.closed ? path.length - d : Infinity) > gap;
-    });
-    if (far) kept.push(corner);
-  }
-  return kept.sort((a, b) => a.index - b.index);
-}
+export type { FitSettings } from './corners.ts';
 
 /** A stretch between two corners or junctions: its ends, and the points between that are not rounded off. */
 interface Stretch {
@@ -210,24 +29,6 @@ interface Piece {
 }
 
 const LEAST_STRAIGHT = 14;
-
-/** Sagitta of the parabola that runs best through points, seen from their chord's line. */
-function sagitta(points: readonly P[], line: LineFit): number {
-  let [s2, s4, sv, s2v, n] = [0, 0, 0, 0, 0];
-  let far = 0;
-  for (const [x, y] of points) {
-    const u = (x - line.x) * line.dx + (y - line.y) * line.dy;
-    const v = (x - line.x) * -line.dy + (y - line.y) * line.dx;
-    far = Math.max(far, Math.abs(u));
-    s2 += u * u;
-    s4 += u ** 4;
-    sv += v;
-    s2v += u * u * v;
-    n++;
-  }
-  const det = n * s4 - s2 * s2;
-  return det > 1e-9 ? Math.abs((n * s2v - s2 * sv) / det) * far * far : 0;
-}
 
 function isStraight(points: readonly P[], tol: number): LineFit | undefined {
   const line = fitLine(points);
@@ -424,10 +225,6 @@ function calmed(xy: readonly number[], closed: boolean, times: number): readonly
 
 /** How much of the points next to a corner is rounded by antialiasing or blur, pixels. */
 const ROUNDED = 1.1;
-
-export interface FittedChain {
-  readonly spans: Span[];
-}
 
 /**
  * @param from, to places of the junctions at its ends, for an open chain

@@ -76,38 +76,29 @@ class Builder {
     const [own, next] = [this.of(x, y, a), this.of(x + dx, y + dy, b)];
     if (next < 0.5) return 1 - next / 2;
     if (own < 0.5) return own / 2;
-    let sum = this.of(x, y, a) + this.of(x + dx, y + dy, a);
-    let start = 0;
-    let ok = true;
-    const only = (u: number, v: number): boolean => Math.abs(this.of(u, v, a) + this.of(u, v, b) - 1) < 0.02;
-    if (!only(x, y) || !only(x + dx, y + dy)) ok = false;
-    if (ok && this.of(x, y, a) < WHOLE)
-      for (let k = 1; ; k++) {
-        const [u, v] = [x - k * dx, y - k * dy];
-        const s = this.of(u, v, a);
-        if (s >= WHOLE) break;
-        if (k > WALK || !only(u, v) || s < this.of(u + dx, v + dy, a) - 0.02) {
-          ok = false;
-          break;
-        }
-        sum += s;
-        start = k;
-      }
-    if (ok && this.of(x + dx, y + dy, a) > 1 - WHOLE)
-      for (let k = 2; ; k++) {
-        const [u, v] = [x + k * dx, y + k * dy];
-        const s = this.of(u, v, a);
-        if (s <= 1 - WHOLE) break;
-        if (k > WALK + 1 || !only(u, v) || s > this.of(u - dx, v - dy, a) + 0.02) {
-          ok = false;
-          break;
-        }
-        sum += s;
-      }
-    // measured from the near side of the first pixel of the run, as a way from the centre of this one
-    if (ok) return Math.min(1.3, Math.max(-0.3, sum - start - 0.5));
-    const [p, q] = [this.of(x, y, a) - this.of(x, y, b), this.of(x + dx, y + dy, a) - this.of(x + dx, y + dy, b)];
+    const back = this.runOf(x, y, -dx, -dy, a, b);
+    const on = this.runOf(x + dx, y + dy, dx, dy, b, a);
+    // the first colour's shares from where it is whole, less the way to there, measured from this pixel's centre
+    if (back && on) return Math.min(1.3, Math.max(-0.3, back.sum - back.count + (on.count - on.sum) + 0.5));
+    const [p, q] = [own - this.of(x, y, b), this.of(x + dx, y + dy, a) - next];
     return p - q > 1e-6 ? Math.min(1, Math.max(0, p / (p - q))) : 0.5;
+  }
+
+  /**
+   * Shares of a colour from a pixel on away from the edge until it is whole, and over how many pixels; undefined when
+   * a third colour or a fall on the way says that it is not this edge alone.
+   */
+  private runOf(x: number, y: number, dx: number, dy: number, own: number, other: number): { sum: number; count: number } | undefined {
+    let [sum, before] = [0, 0];
+    for (let k = 0; k <= WALK; k++) {
+      const [u, v] = [x + k * dx, y + k * dy];
+      const s = this.of(u, v, own);
+      if (s >= WHOLE) return { sum: sum + (k === 0 ? s : 0), count: Math.max(1, k) };
+      if (Math.abs(s + this.of(u, v, other) - 1) > 0.02 || s < before - 0.02) return undefined;
+      sum += s;
+      before = s;
+    }
+    return undefined;
   }
 
   private across(x: number, y: number): number {

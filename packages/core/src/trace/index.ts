@@ -1,3 +1,3 @@
 /** Tracing: pictures to outlines. */
 export type { Pixels } from './pixels.ts';
-export { proposeColours, traceImage, type Traced, type TracedLayer, type TraceOptions } from './trace-image.ts';
+export { cleanPicture, proposeColours, traceImage, type Traced, type TracedLayer, type TraceOptions } from './trace-image.ts';

@@ -6,8 +6,9 @@
 import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { mapOutline } from '../geometry/transform.ts';
-import { colourOf, findPalette, findUnexplained, isNew, type FlatColour } from './palette.ts';
-import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
+import { colourOf } from './palette.ts';
+import { followingOf, paletteFor, prepare } from './prepare.ts';
+import type { Pixels } from './pixels.ts';
 import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
 import { layersOf } from './layers.ts';
 import { unmix, type Shares } from './unmix.ts';
@@ -41,59 +42,6 @@ export interface Traced {
 }
 
 const MOST_PIXELS = 50_000_000;
-const MOST_COLOURS = 64;
-
-/** What was told of a picture before tracing: how rough it is decides all else. */
-interface Prepared {
-  readonly plane: Plane;
-  readonly noise: number;
-  /** Edges are spread over several pixels and flat areas are not quite flat. */
-  readonly isSoft: boolean;
-  /** Two colours with steps for edges. */
-  readonly isJagged: boolean;
-}
-
-function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
-  const plane = planeOf(pixels);
-  const noise = noiseOf(plane);
-  const { dirt, isJagged } = roughnessOf(plane);
-  if (clean === 'none') return { plane, noise, isSoft: false, isJagged: false };
-  if (isJagged && !plane.alpha) return { plane: softened(plane), noise: 0, isSoft: false, isJagged: true };
-  if (dirt < 0.06) return { plane, noise, isSoft: false, isJagged: false };
-  // where nothing is quite flat, light and paper are uneven too
-  const isTaken = dirt > 0.9;
-  const even = isTaken ? evenGround(plane) : plane;
-  const levels = Math.max(16, Math.min(60, 8 * noise));
-  let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
-  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
-  return { plane: smooth, noise, isSoft: true, isJagged: false };
-}
-
-/** The two colours of a picture that has no more. */
-function jaggedPalette({ rgb }: Plane): FlatColour[] {
-  const [dark, light] = [colourOf('#000000'), colourOf('#ffffff')];
-  const mean = rgb.reduce((sum, v) => sum + v, 0) / rgb.length;
-  return mean > 127 ? [light, dark] : [dark, light];
-}
-
-function paletteFor({ plane, noise, isSoft, isJagged }: Prepared, options: TraceOptions): FlatColour[] {
-  if (Array.isArray(options.colours)) return (options.colours as string[]).slice(0, MOST_COLOURS).map(colourOf);
-  const max = typeof options.colours === 'number' ? Math.max(1, Math.min(MOST_COLOURS, options.colours)) : MOST_COLOURS;
-  if (isJagged) return jaggedPalette(plane);
-  const apart = isSoft ? 11 : 6;
-  // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
-  const found = findPalette(plane, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
-  for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
-    const more = findPalette(plane, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
-    for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
-  }
-  for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
-    const missing = findUnexplained(plane, found, isSoft ? 34 : 24);
-    if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
-    found.push(missing);
-  }
-  return found.length > 0 ? found : findPalette(plane, { levels: 120, apart: 20, leastShare: 0.01, max });
-}
 
 /** The label that most of the frame has, when it has most of it. */
 function groundOf(labels: Uint8Array, width: number, height: number): number | undefined {
@@ -165,22 +113,21 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   };
   await step(0, 'cleaning');
   const prepared = prepare(pixels, options.clean ?? 'auto');
-  const { plane, noise, isSoft, isJagged } = prepared;
+  const { plane } = prepared;
   const { width, height } = plane;
+  const following = followingOf(prepared);
   await step(1, 'finding the colours');
-  const palette = paletteFor(prepared, options);
+  const palette = paletteFor(prepared, options.colours);
   const clear = plane.alpha ? palette.length : undefined;
   await step(2, 'taking pixels apart');
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const shares = unmix(plane, all, { reach: isSoft || isJagged ? 4 : 2, pureLevels: isSoft ? 16 + 2 * noise : 6, clear });
+  const shares = unmix(plane, all, { ...following, clear });
   const labels = labelsOf(shares);
-  absorbSpecks(shares, labels, options.smallestPx ?? (isSoft ? 9 : isJagged ? 5 : 3));
+  absorbSpecks(shares, labels, options.smallestPx ?? following.smallestPx);
   const ground = clear ?? groundOf(labels, width, height);
   await step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
   await step(4, 'fitting lines and curves');
-  const smoothness = options.smoothness ?? 0.5;
-  const tol = (isSoft ? 0.42 : isJagged ? 0.5 : 0.2) * (0.5 + smoothness);
   const leaveOut = new Set((options.leaveOut ?? []).map((hex) => hex.toLowerCase()));
   const without = new Set(palette.flatMap((colour, k) => (leaveOut.has(colour.hex) ? [k] : [])));
   if (ground !== undefined) without.add(ground);
@@ -189,12 +136,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
     all.map((_, k) => k),
     {
       stacking: options.stacking,
-      fit: {
-        tol,
-        cornerDeg: options.cornerDeg ?? (isSoft || isJagged ? 34 : 28),
-        window: isSoft ? 5.5 : isJagged ? 5.5 : 4,
-        calm: isSoft ? (noise > 2 ? 5 : 2) : isJagged ? 2 : 0,
-      },
+      fit: { ...following, tol: following.tol * (0.5 + (options.smoothness ?? 0.5)), cornerDeg: options.cornerDeg ?? following.cornerDeg },
       without,
     },
   );
@@ -214,11 +156,18 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   };
 }
 
+/** The picture as it is traced: uneven light taken off, flat areas calmed. */
+export function cleanPicture(pixels: Pixels, clean: 'auto' | 'none' = 'auto'): Pixels {
+  check(pixels);
+  const { plane } = prepare(pixels, clean);
+  const data = new Uint8ClampedArray(pixels.data);
+  for (let i = 0; i < plane.width * plane.height; i++) for (let c = 0; c < 3; c++) data[4 * i + c] = plane.rgb[3 * i + c] as number;
+  return { width: plane.width, height: plane.height, data };
+}
+
 /** Colours that a picture is proposed to be traced in, most used first. */
 export function proposeColours(pixels: Pixels, options: { max?: number } = {}): { hex: string; share: number }[] {
   check(pixels);
   const prepared = prepare(pixels, 'auto');
-  return paletteFor(prepared, { mode: 'colours', stacking: 'inlaid', ...(options.max === undefined ? {} : { colours: options.max }) }).map(
-    ({ hex, share }) => ({ hex, share }),
-  );
+  return paletteFor(prepared, options.max).map(({ hex, share }) => ({ hex, share }));
 }

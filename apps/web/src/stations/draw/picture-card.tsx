@@ -57,6 +57,7 @@ export function PictureCard({ item }: { item: PictureItem }) {
         options={STRENGTHS.map((value) => ({ value, label: `Strength ${value} percent`, content: `${value} %` }))}
         onChange={(value) => set({ strengthPct: Number(value) })}
       />
+      {item.hidden ? <Switch label="Hidden: its trace stands for it" checked onChange={() => set({ hidden: false })} /> : null}
       <Switch label="Locked: cannot be clicked or moved" checked={item.locked} onChange={(locked) => set({ locked })} />
       <div className="flex flex-wrap gap-1.5">
         <Button size="small" onClick={() => useView.setState({ tool: 'known-length' })}>

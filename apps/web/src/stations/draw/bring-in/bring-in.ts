@@ -35,7 +35,7 @@ import { askAside, stopAside } from '../../../worker/compute.ts';
 import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
-import { groupColours, nearestFilm } from './match-films.ts';
+import { groupColours, nearestFilm } from '../../../document/match-films.ts';
 import { keepReport, type Report } from './reports.ts';
 
 const MOST_PARTS = 60_000;

@@ -10,7 +10,7 @@ import { Card, Figure } from '../../../ui/card.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
 import { FilmOfTreatment } from '../treatments/fields.tsx';
 import { takeFilm } from './bring-in.ts';
-import { groupColours, nearestFilm, type ColourGroup } from './match-films.ts';
+import { groupColours, nearestFilm, type ColourGroup } from '../../../document/match-films.ts';
 import { putAway, useReports, type Report } from './reports.ts';
 
 const MOST_ROWS = 40;

@@ -1,0 +1,158 @@
+/** The trace that is being worked on: settings kept with the picture, the last result, what is under way. */
+import { compose, translation } from '@lorvek/core/geometry';
+import {
+  addItems,
+  filmsOf,
+  itemOf,
+  removeItems,
+  setItemFields,
+  type GroupItem,
+  type PictureItem,
+  type ShapeItem,
+  type TraceSettings,
+} from '@lorvek/model';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { sentenceOf } from '../../api/client.ts';
+import { dispatch, newId, select, useDocument } from '../../document/store.ts';
+import { picturesOf } from '../../drawing/pictures.ts';
+import { askTrace, stopTrace } from '../../worker/compute.ts';
+import type { TraceAnswer } from '../../worker/trace-ops.ts';
+import { nearestFilm } from '../../document/match-films.ts';
+
+export const USUAL: TraceSettings = {
+  clean: 'auto',
+  colours: null,
+  leaveOut: [],
+  stacking: 'inlaid',
+  smoothness: 0.5,
+  cornerDeg: 30,
+  smallestPx: null,
+  result: null,
+};
+
+/** Longest side that is traced while settings change. */
+const PREVIEW_PX = 900;
+const FULL_PX = 6500;
+const SETTLED_MS = 150;
+
+interface Tracing {
+  readonly picture: string | undefined;
+  readonly answer: TraceAnswer | undefined;
+  /** Colours that were ever seen for this picture, those left out among them. */
+  readonly seen: readonly string[];
+  readonly busy: 'no' | 'preview' | 'full';
+  readonly problem: string | undefined;
+}
+
+export const useTracing = create<Tracing>(() => ({ picture: undefined, answer: undefined, seen: [], busy: 'no', problem: undefined }));
+
+/** The picture that is traced: the selected one, else the first. */
+export function tracedPicture(
+  drawing: ReturnType<typeof useDocument.getState>['drawing'],
+  selection: readonly string[],
+): PictureItem | undefined {
+  const pictures = picturesOf(drawing);
+  return pictures.find((picture) => selection.includes(picture.id)) ?? pictures.find((picture) => picture.trace) ?? pictures[0];
+}
+
+let sequence = 0;
+let timer: ReturnType<typeof setTimeout> | undefined;
+
+/** Traces at screen size a moment after the settings have settled; what was under way is stopped. */
+export function preview(picture: PictureItem): void {
+  const mine = ++sequence;
+  clearTimeout(timer);
+  if (useTracing.getState().picture !== picture.id)
+    useTracing.setState({ picture: picture.id, answer: undefined, seen: [], problem: undefined });
+  timer = setTimeout(() => {
+    if (useTracing.getState().busy !== 'no') stopTrace();
+    useTracing.setState({ busy: 'preview' });
+    askTrace('trace', { asset: picture.asset, settings: picture.trace ?? USUAL, mostPx: PREVIEW_PX, withCleaned: true }).then(
+      (answer) => {
+        if (mine !== sequence) return;
+        const { seen } = useTracing.getState();
+        const hexes = [...seen, ...answer.layers.map(({ hex }) => hex).filter((hex) => !seen.includes(hex))];
+        const present = hexes.filter((hex) => answer.layers.some((layer) => layer.hex === hex) || picture.trace?.leaveOut.includes(hex));
+        useTracing.setState({ answer, busy: 'no', problem: undefined, seen: present });
+      },
+      (error: unknown) => {
+        if (mine === sequence) useTracing.setState({ busy: 'no', problem: sentenceOf(error) });
+      },
+    );
+  }, SETTLED_MS);
+}
+
+export function stop(): void {
+  sequence++;
+  stopTrace();
+  useTracing.setState({ busy: 'no' });
+}
+
+export const setTrace = (picture: PictureItem, fields: Partial<TraceSettings>): void =>
+  void dispatch(
+    setItemFields,
+    { id: picture.id, fields: { trace: { ...(picture.trace ?? USUAL), ...fields } } },
+    { origin: 'trace.set', group: `trace-${picture.id}` },
+  );
+
+/** Traces in full and lays the result over the picture, in place of an earlier one; the picture is then hidden. */
+export async function placeTrace(picture: PictureItem): Promise<void> {
+  const mine = ++sequence;
+  const settings = picture.trace ?? USUAL;
+  if (useTracing.getState().busy !== 'no') stopTrace();
+  useTracing.setState({ busy: 'full' });
+  try {
+    const answer = await askTrace('trace', { asset: picture.asset, settings, mostPx: FULL_PX, withCleaned: false });
+    if (mine !== sequence) return;
+    layOver(picture, settings, answer);
+  } catch (error) {
+    if (mine === sequence) toast.error(sentenceOf(error));
+  } finally {
+    if (mine === sequence) useTracing.setState({ busy: 'no' });
+  }
+}
+
+function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): void {
+  const { drawing } = useDocument.getState();
+  const films = filmsOf(drawing).map(({ id, hex }) => ({ id, hex }));
+  const k = picture.mmPerPx;
+  const shapes = answer.layers.flatMap(({ hex, parts }) =>
+    parts.map(({ path, x, y }): ShapeItem => ({
+      type: 'item',
+      kind: 'shape',
+      id: newId('item'),
+      name: `${hex} of ${picture.name}`.slice(0, 120),
+      film: nearestFilm(hex, films).film,
+      matrix: compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x, y))),
+      path,
+    })),
+  );
+  if (shapes.length === 0) {
+    toast.warning('Nothing was found that could be traced: the picture has one colour only, or all are left out.');
+    return;
+  }
+  const group: GroupItem = {
+    type: 'item',
+    kind: 'group',
+    id: newId('item'),
+    name: `Trace of ${picture.name}`.slice(0, 120),
+    film: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    children: shapes.map(({ id }) => id),
+  };
+  const step = newId('trace');
+  const earlier = settings.result;
+  if (earlier && itemOf(drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, { origin: 'trace.place', group: step });
+  if (!dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, { origin: 'trace.place', group: step })) return;
+  dispatch(
+    setItemFields,
+    { id: picture.id, fields: { hidden: true, trace: { ...settings, result: group.id } } },
+    { origin: 'trace.place', group: step },
+  );
+  select([group.id]);
+  const without = shapes.filter(({ film }) => film === null).length;
+  toast.success(
+    `The trace lies where the picture was; the picture is hidden under it.${without > 0 ? ` ${without} of its colours have no film yet.` : ''}`,
+  );
+}

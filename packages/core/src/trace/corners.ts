@@ -1,0 +1,113 @@
+/**
+ * Corners of a chain. At each point a straight line is fitted to the points a little way on and another to those a
+ * little way back. Where they meet at an angle close by the points, and no bow runs through all of them as well, a
+ * corner stands at their meeting, which undoes the rounding of antialiasing. Units pixels.
+ */
+import { bowError, fitLine, meeting, type P } from './line-fit.ts';
+
+export interface FitSettings {
+  /** Greatest distance of the points from a curve. */
+  readonly tol: number;
+  /** Turns sharper than this are corners, degrees. */
+  readonly cornerDeg: number;
+  /** Over how many pixels directions are told. */
+  readonly window: number;
+  /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
+  readonly calm: number;
+}
+
+/** Points with the way along them. */
+export class Path {
+  readonly points: readonly P[];
+  readonly way: readonly number[];
+  readonly closed: boolean;
+  readonly length: number;
+
+  constructor(xy: readonly number[], closed: boolean) {
+    const points: P[] = [];
+    for (let i = 0; i < xy.length; i += 2) {
+      const p: P = [xy[i] as number, xy[i + 1] as number];
+      const last = points.at(-1);
+      if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) > 1e-4) points.push(p);
+    }
+    this.points = points;
+    this.closed = closed;
+    const way = [0];
+    for (let i = 1; i < points.length; i++)
+      way.push(
+        (way[i - 1] as number) + Math.hypot((points[i] as P)[0] - (points[i - 1] as P)[0], (points[i] as P)[1] - (points[i - 1] as P)[1]),
+      );
+    const [a, b] = [points[0], points.at(-1)];
+    this.way = way;
+    this.length = (way.at(-1) ?? 0) + (closed && a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0);
+  }
+
+  at(i: number): P {
+    const n = this.points.length;
+    return this.points[((i % n) + n) % n] as P;
+  }
+
+  /** Way to a point counted on beyond the ends of a closed path. */
+  wayTo(i: number): number {
+    const n = this.points.length;
+    const turns = Math.floor(i / n);
+    return (this.way[i - turns * n] as number) + turns * this.length;
+  }
+
+  /** Points that lie between two ways off a point, on (1) or back (-1), nearest to the far end last. */
+  side(i: number, sign: 1 | -1, near: number, far: number, low: number, high: number): P[] {
+    const out: P[] = [];
+    const start = this.wayTo(i);
+    for (let k = i; k >= low && k <= high && Math.abs(k - i) < this.points.length; k += sign) {
+      const d = Math.abs(this.wayTo(k) - start);
+      if (d > far && out.length >= 3) break;
+      if (d > far * 1.6) break;
+      if (d >= near) out.push(this.at(k));
+    }
+    return out;
+  }
+}
+
+export interface Corner {
+  readonly index: number;
+  readonly apex: P;
+  readonly turn: number;
+}
+
+const DEGREE = Math.PI / 180;
+/** How far from the points a corner's meeting may lie, pixels. */
+const APEX_OFF = 0.95;
+
+export function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
+  const n = path.points.length;
+  const found: Corner[] = [];
+  const [low, high] = path.closed ? [-n, 2 * n] : [0, n - 1];
+  for (let i = 0; i < n; i++) {
+    if (!path.closed && ((path.way[i] as number) < 1.5 || path.length - (path.way[i] as number) < 1.5)) continue;
+    const back = fitLine(path.side(i, -1, 0.6, window, low, high).reverse());
+    const on = fitLine(path.side(i, 1, 0.6, window, low, high));
+    if (!back || !on) continue;
+    const turn = Math.abs(Math.atan2(back.dx * on.dy - back.dy * on.dx, back.dx * on.dx + back.dy * on.dy)) / DEGREE;
+    if (turn < cornerDeg) continue;
+    const apex = meeting(back, on) ?? path.at(i);
+    const [x, y] = path.at(i);
+    const reach = Math.hypot(apex[0] - x, apex[1] - y);
+    const limit = APEX_OFF * (turn > 110 ? 2 : 1);
+    if (reach > limit || back.rms > 0.45 || on.rms > 0.45) continue;
+    // a bow that runs through all of the points as well as two lines do is a bow
+    const all = [...path.side(i, -1, 0.01, window, low, high).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, low, high)];
+    if (turn < 100 && bowError(all) < 1.15 * Math.max(back.rms, on.rms) + 0.02) continue;
+    found.push({ index: i, apex, turn: turn - 12 * reach });
+  }
+  // the sharpest of those that stand together
+  const kept: Corner[] = [];
+  const gap = Math.max(2, window * 0.6);
+  for (const corner of [...found].sort((a, b) => b.turn - a.turn)) {
+    const far = kept.every((other) => {
+      const d = Math.abs((path.way[corner.index] as number) - (path.way[other.index] as number));
+      return Math.min(d, path.closed ? path.length - d : Infinity) > gap;
+    });
+    if (far) kept.push(corner);
+  }
+  return kept.sort((a, b) => a.index - b.index);
+}

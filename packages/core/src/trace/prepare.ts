@@ -1,0 +1,81 @@
+/** What a picture needs before it is traced, told from the picture: cleaning, its colours, and how strictly to follow it. */
+import { colourOf, findPalette, findUnexplained, isNew, type FlatColour } from './palette.ts';
+import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
+
+const MOST_COLOURS = 64;
+
+/** What was told of a picture before tracing: how rough it is decides all else. */
+export interface Prepared {
+  readonly plane: Plane;
+  readonly noise: number;
+  /** Edges are spread over several pixels and flat areas are not quite flat. */
+  readonly isSoft: boolean;
+  /** Two colours with steps for edges. */
+  readonly isJagged: boolean;
+}
+
+export function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
+  const plane = planeOf(pixels);
+  const noise = noiseOf(plane);
+  const { dirt, isJagged } = roughnessOf(plane);
+  if (clean === 'none') return { plane, noise, isSoft: false, isJagged: false };
+  if (isJagged && !plane.alpha) return { plane: softened(plane), noise: 0, isSoft: false, isJagged: true };
+  if (dirt < 0.06) return { plane, noise, isSoft: false, isJagged: false };
+  // where nothing is quite flat, light and paper are uneven too
+  const isTaken = dirt > 0.9;
+  const even = isTaken ? evenGround(plane) : plane;
+  const levels = Math.max(16, Math.min(60, 8 * noise));
+  let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
+  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
+  return { plane: smooth, noise, isSoft: true, isJagged: false };
+}
+
+/** The two colours of a picture that has no more. */
+function jaggedPalette({ rgb }: Plane): FlatColour[] {
+  const [dark, light] = [colourOf('#000000'), colourOf('#ffffff')];
+  const mean = rgb.reduce((sum, v) => sum + v, 0) / rgb.length;
+  return mean > 127 ? [light, dark] : [dark, light];
+}
+
+/** The colours that were asked for, or those that are found. */
+export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
+  if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
+  const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
+  const found = prepared.isJagged ? jaggedPalette(prepared.plane) : flatColours(prepared, max);
+  return found.length > 0 ? found : findPalette(prepared.plane, { levels: 120, apart: 20, leastShare: 0.01, max });
+}
+
+function flatColours({ plane, noise, isSoft }: Prepared, max: number): FlatColour[] {
+  const apart = isSoft ? 11 : 6;
+  // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
+  const found = findPalette(plane, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
+  for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
+    const more = findPalette(plane, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
+    for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
+  }
+  for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
+    const missing = findUnexplained(plane, found, isSoft ? 34 : 24);
+    if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
+    found.push(missing);
+  }
+  return found;
+}
+
+/** How strictly a picture is followed. */
+export interface Following {
+  /** How far pure pixels are looked for round a mixed one, pixels. */
+  readonly reach: number;
+  readonly pureLevels: number;
+  readonly smallestPx: number;
+  readonly tol: number;
+  readonly cornerDeg: number;
+  readonly window: number;
+  readonly calm: number;
+}
+
+export function followingOf({ noise, isSoft, isJagged }: Prepared): Following {
+  if (isSoft)
+    return { reach: 4, pureLevels: 16 + 2 * noise, smallestPx: 9, tol: 0.42, cornerDeg: 34, window: 5.5, calm: noise > 2 ? 5 : 2 };
+  if (isJagged) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, calm: 2 };
+  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, calm: 0 };
+}
