@@ -2,6 +2,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { writePng } from '../../demo/hull-picture.ts';
 import { fieldValue, newJob, saved, setField, takeFilm } from './support.ts';
 
 const INBOX = join(import.meta.dirname, '..', '..', 'test-results', 'data', 'inbox');
@@ -116,5 +117,31 @@ test('files and papers are written, and what was written comes in again at the s
   await page.getByLabel('File to bring in').setInputFiles({ name: 'again.pdf', mimeType: 'application/pdf', buffer: pdf });
   await expect(page.getByText('again.pdf')).toBeVisible();
   await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(width, 1);
+  await saved(page);
+});
+
+test('a bitmap is traced: colours found, one left out, laid over the picture, opened again and changed', async ({ page }) => {
+  const inside = (x: number, y: number, r: number): boolean => (x - 80) ** 2 + (y - 60) ** 2 < r * r;
+  const picture = writePng(160, 120, (x, y) => (inside(x, y, 20) ? [11, 37, 69] : inside(x, y, 45) ? [196, 40, 31] : [255, 255, 255]));
+  await newJob(page, 'Traced');
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'badge.png', mimeType: 'image/png', buffer: picture });
+  await expect(page.getByText('160 × 120')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('2');
+  await expect(page.getByTestId('traced').locator('path')).toHaveCount(2);
+  await page.getByRole('button', { name: '#0b2545' }).click();
+  await expect(page.getByTestId('traced').locator('path')).toHaveCount(1);
+  await page.getByRole('button', { name: '#0b2545, left out' }).click();
+  await expect(page.getByTestId('traced').locator('path')).toHaveCount(2);
+  await page.getByRole('button', { name: 'Trace onto the drawing' }).click();
+  await expect(page.getByText('the picture is hidden under it', { exact: false })).toBeVisible();
+  await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText('Buoy red')).toBeVisible();
+  await page.getByRole('radio', { name: /^Overlaid/ }).click();
+  await page.getByRole('button', { name: 'Trace again and replace' }).click();
+  await page.keyboard.press('1');
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Trace of badge');
+  await saved(page);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
   await saved(page);
 });

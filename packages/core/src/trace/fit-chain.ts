@@ -21,6 +21,9 @@ interface Stretch {
   from: P;
   to: P;
   readonly inner: readonly P[];
+  /** The ends as they were found, before they were moved to where lines meet. */
+  readonly rawFrom: P;
+  readonly rawTo: P;
 }
 
 interface Piece {
@@ -226,9 +229,89 @@ function calmed(xy: readonly number[], closed: boolean, times: number): readonly
 /** How much of the points next to a corner is rounded by antialiasing or blur, pixels. */
 const ROUNDED = 1.1;
 
+const STEPS = 5;
+/** Loops are local: spans this many steps apart are compared. */
+const LOCAL = 60;
+
+/** Two spans of a line that cross one another nearby, by index; undefined when none do. */
+function loopIn(spans: readonly Span[]): readonly [number, number] | undefined {
+  const xy: P[] = [];
+  const owner: number[] = [];
+  spans.forEach((span, index) => {
+    const n = span.length === 4 ? 1 : STEPS;
+    for (let k = 0; k < n; k++) {
+      xy.push([evaluate(span, k / n, 0), evaluate(span, k / n, 1)]);
+      owner.push(index);
+    }
+  });
+  const last = spans.at(-1);
+  if (last) xy.push([evaluate(last, 1, 0), evaluate(last, 1, 1)]);
+  const side = (a: P, b: P, c: P): number => (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+  for (let i = 0; i + 3 < xy.length; i++) {
+    const [a, b] = [xy[i] as P, xy[i + 1] as P];
+    for (let j = i + 2; j + 1 < xy.length && j < i + LOCAL; j++) {
+      const [c, d] = [xy[j] as P, xy[j + 1] as P];
+      if (Math.max(a[0], b[0]) < Math.min(c[0], d[0]) || Math.min(a[0], b[0]) > Math.max(c[0], d[0])) continue;
+      if (Math.max(a[1], b[1]) < Math.min(c[1], d[1]) || Math.min(a[1], b[1]) > Math.max(c[1], d[1])) continue;
+      if (side(a, b, c) * side(a, b, d) < -1e-12 && side(c, d, a) * side(c, d, b) < -1e-12) return [owner[i] as number, owner[j] as number];
+    }
+  }
+  return undefined;
+}
+
+/** Spans of each stretch; those that loop are followed more closely, at last point by point. */
+function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], settings: FitSettings): Span[] {
+  const rough = stretches.map(() => 0);
+  const lists = stretches.map((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
+  const redo = (k: number): void => {
+    const stretch = stretches[k] as Stretch;
+    if (rough[k] === 1) {
+      const points = [stretch.from, ...stretch.inner, stretch.to];
+      lists[k] = fitCurves(points, undefined, undefined, { ...settings, tol: settings.tol * 0.4 });
+      return;
+    }
+    // the points themselves never loop; ends that were moved to a corner go back to where they were found
+    const whole = [stretch.rawFrom, ...stretch.inner, stretch.rawTo];
+    lists[k] = whole.slice(1).map((p, i) => lineSpan(whole[i] as P, p));
+    const [before, after] = [(k - 1 + lists.length) % lists.length, (k + 1) % lists.length];
+    moveEnd(lists[before] as Span[], stretch.from, stretch.rawFrom, true);
+    moveEnd(lists[after] as Span[], stretch.to, stretch.rawTo, false);
+  };
+  for (let round = 0; round < 4 * stretches.length + 4; round++) {
+    const loop = loopIn(lists.flat());
+    if (!loop) break;
+    let sum = 0;
+    const found = new Set<number>();
+    lists.forEach((list, k) => {
+      for (const index of loop) if (index >= sum && index < sum + list.length) found.add(k);
+      sum += list.length;
+    });
+    if ([...found].every((k) => rough[k] === 2)) break;
+    for (const k of found) {
+      if (rough[k] === 2) continue;
+      rough[k] = (rough[k] as number) + 1;
+      redo(k);
+    }
+  }
+  return lists.flat();
+}
+
+/** Moves the end of a list of spans that lies at a place to another. */
+function moveEnd(list: Span[], from: P, to: P, atEnd: boolean): void {
+  const index = atEnd ? list.length - 1 : 0;
+  const span = list[index];
+  if (!span) return;
+  const i = atEnd ? span.length - 2 : 0;
+  if (Math.hypot((span[i] as number) - from[0], (span[i + 1] as number) - from[1]) > 1e-9) return;
+  const out = [...span];
+  out[i] = to[0];
+  out[i + 1] = to[1];
+  list[index] = out;
+}
+
 /**
  * @param from, to places of the junctions at its ends, for an open chain
- * @returns spans that share their ends; for a closed chain the last ends where the first begins
+ * @returns spans that share their ends and do not loop; for a closed chain the last ends where the first begins
  */
 export function fitChain(xy: readonly number[], closed: boolean, from: P | undefined, to: P | undefined, settings: FitSettings): Span[] {
   const path = new Path(calmed(xy, closed, settings.calm), closed);
@@ -247,23 +330,38 @@ export function fitChain(xy: readonly number[], closed: boolean, from: P | undef
     }
     return out;
   };
-  if (closed && corners.length === 0) return smoothRing(path, settings);
+  if (closed && corners.length === 0) {
+    const smooth = smoothRing(path, settings);
+    return loopIn(smooth) ? ring(path.points) : smooth;
+  }
   if (closed)
     corners.forEach((corner, k) => {
       const next = corners[(k + 1) % corners.length] as Corner;
       const end = next.index + (k + 1 >= corners.length ? n : 0);
-      stretches.push({ from: corner.apex, to: next.apex, inner: inner(corner.index, end, true, true) });
+      stretches.push({
+        from: corner.apex,
+        to: next.apex,
+        inner: inner(corner.index, end, true, true),
+        rawFrom: path.at(corner.index),
+        rawTo: path.at(next.index),
+      });
     });
   else {
     const marks = [{ index: 0, apex: from ?? path.at(0) }, ...corners, { index: n - 1, apex: to ?? path.at(n - 1) }];
     for (let k = 0; k + 1 < marks.length; k++) {
       const [a, b] = [marks[k] as Corner, marks[k + 1] as Corner];
-      stretches.push({ from: a.apex, to: b.apex, inner: inner(a.index, b.index, true, true) });
+      stretches.push({
+        from: a.apex,
+        to: b.apex,
+        inner: inner(a.index, b.index, true, true),
+        rawFrom: k === 0 ? a.apex : path.at(a.index),
+        rawTo: k + 2 === marks.length ? b.apex : path.at(b.index),
+      });
     }
   }
   const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
   settleCorners(stretches, fitted, closed);
-  return stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
+  return withoutLoops(stretches, fitted, settings);
 }
 
 /** Corners move to where the lines beside them meet, or onto the one line beside them. */
@@ -307,7 +405,7 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
       last: line,
       pieces: [{ line, points: first.points }, ...own.slice(1, -1), { line, points: last.points }],
     };
-    const spans = spansOf({ from: place, to: place, inner: [] }, fitted, settings);
+    const spans = spansOf({ from: place, to: place, inner: [], rawFrom: place, rawTo: place }, fitted, settings);
     const [a, z] = [spans[0] as Span, spans.at(-1) as Span];
     return [lineSpan([z[0] as number, z[1] as number], [a[2] as number, a[3] as number]), ...spans.slice(1, -1)];
   }

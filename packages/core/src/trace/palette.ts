@@ -15,6 +15,8 @@ export interface FlatColour {
 }
 
 const BIN = 2.5;
+/** After so many places that too few pixels share there is no colour left to find. */
+const MOST_PASSED_OVER = 24;
 const GRID = 112;
 
 interface Bin {
@@ -23,6 +25,7 @@ interface Bin {
   a: number;
   b: number;
   core: number;
+  centre: Lab;
 }
 
 const distance = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
@@ -60,7 +63,7 @@ function binsOf(plane: Plane, levels: number): Bin[] {
       let lab = labs.get(key);
       if (!lab) labs.set(key, (lab = labOf([r, g, b])));
       const k = (Math.round(lab[0] / BIN) * GRID + Math.round(lab[1] / BIN) + GRID / 2) * GRID + Math.round(lab[2] / BIN) + GRID / 2;
-      const bin = bins.get(k) ?? { count: 0, l: 0, a: 0, b: 0, core: 0 };
+      const bin = bins.get(k) ?? { count: 0, l: 0, a: 0, b: 0, core: 0, centre: lab };
       bin.count++;
       bin.l += lab[0];
       bin.a += lab[1];
@@ -76,10 +79,9 @@ function binsOf(plane: Plane, levels: number): Bin[] {
         bin.core++;
       bins.set(k, bin);
     }
+  for (const bin of bins.values()) bin.centre = [bin.l / bin.count, bin.a / bin.count, bin.b / bin.count];
   return [...bins.values()];
 }
-
-const centre = (bin: Bin): Lab => [bin.l / bin.count, bin.a / bin.count, bin.b / bin.count];
 
 /** From L*a*b* back to sRGB by search: the inverse of the usual formulas. */
 function rgbOfLab([l, a, b]: Lab): [number, number, number] {
@@ -157,12 +159,13 @@ export function findPalette(plane: Plane, options: PaletteOptions): FlatColour[]
   if (total === 0) return [];
   const found: (FlatColour & { core: number })[] = [];
   bins.sort((a, b) => b.count - a.count);
-  while (bins.length > 0 && found.length < options.max * 2) {
+  let passedOver = 0;
+  while (bins.length > 0 && found.length < options.max * 2 && passedOver < MOST_PASSED_OVER) {
     const [seed] = bins;
     if (!seed || seed.count < Math.max(3, total * options.leastShare * 0.2)) break;
-    let lab = centre(seed);
+    let lab = seed.centre;
     for (let round = 0; round < 6; round++) {
-      const near = bins.filter((bin) => distance(centre(bin), lab) < options.apart * 0.6);
+      const near = bins.filter((bin) => distance(bin.centre, lab) < options.apart * 0.6);
       const n = near.reduce((s, bin) => s + bin.count, 0);
       if (n === 0) break;
       const next: Lab = [
@@ -174,13 +177,16 @@ export function findPalette(plane: Plane, options: PaletteOptions): FlatColour[]
       lab = next;
       if (moved < 0.05) break;
     }
-    const own = bins.filter((bin) => distance(centre(bin), lab) < options.apart || bin === seed);
-    bins = bins.filter((bin) => !own.includes(bin));
+    const own: Bin[] = [];
+    const rest: Bin[] = [];
+    for (const bin of bins) (distance(bin.centre, lab) < options.apart || bin === seed ? own : rest).push(bin);
+    bins = rest;
     const count = own.reduce((s, bin) => s + bin.count, 0);
     const core = own.reduce((s, bin) => s + bin.core, 0);
     const rgb = rgbOfLab(lab);
     if (count >= Math.max(4, total * options.leastShare))
       found.push({ rgb, lab, hex: hexOf(rgb), share: count / total, core: core / count });
+    else passedOver++;
   }
   found.sort((a, b) => b.share - a.share);
   return found

@@ -5,6 +5,9 @@
  */
 import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
+import { reverseContour } from '../geometry/outline.ts';
+import { weld } from '../geometry/weld/weld.ts';
+import { checkFilm } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf } from './palette.ts';
 import { followingOf, paletteFor, prepare } from './prepare.ts';
@@ -99,6 +102,19 @@ function check({ width, height, data }: Pixels): void {
     throw new LimitError('picture', `The picture has ${width} by ${height} pixels; 50 million are the most.`);
 }
 
+/** From pixels with y down to mm with y up, outer contours counter-clockwise. */
+function upright(outline: Outline, mm: number, height: number): Outline {
+  const { contours } = mapOutline([mm, 0, 0, -mm, 0, height * mm], outline);
+  return { contours: contours.map(reverseContour) };
+}
+
+/** Curves of thin parts may come to cross one another; those layers are welded, so that no blade meets a crossing. */
+function withoutCrossings(outline: Outline, mm: number): Outline {
+  const large = mapOutline([10 / mm, 0, 0, 10 / mm, 0, 0], outline);
+  const crosses = checkFilm([{ id: '', name: '', outline: large }]).some(({ code }) => code === 'crossing');
+  return crosses ? mapOutline([mm / 10, 0, 0, mm / 10, 0, 0], weld([large])) : outline;
+}
+
 /**
  * @returns layers in painting order, lowest first
  * @throws InputError `input.picture`, LimitError `limit.picture`, CancelledError
@@ -148,7 +164,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
       .filter(({ outline }) => outline.contours.length > 0)
       .map(({ label, outline }) => ({
         hex: palette[label]?.hex ?? '#000000',
-        outline: mapOutline([mm, 0, 0, -mm, 0, height * mm], outline),
+        outline: withoutCrossings(upright(outline, mm, height), mm),
       })),
     widthMm: width * mm,
     heightMm: height * mm,

@@ -2,7 +2,6 @@
 import { compose, translation } from '@lorvek/core/geometry';
 import {
   addItems,
-  filmsOf,
   itemOf,
   removeItems,
   setItemFields,
@@ -18,7 +17,7 @@ import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
 import { askTrace, stopTrace } from '../../worker/compute.ts';
 import type { TraceAnswer } from '../../worker/trace-ops.ts';
-import { nearestFilm } from '../../document/match-films.ts';
+import { filmsFor } from '../../document/films.ts';
 
 export const USUAL: TraceSettings = {
   clean: 'auto',
@@ -115,7 +114,11 @@ export async function placeTrace(picture: PictureItem): Promise<void> {
 
 function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): void {
   const { drawing } = useDocument.getState();
-  const films = filmsOf(drawing).map(({ id, hex }) => ({ id, hex }));
+  const step = newId('trace');
+  const films = filmsFor(
+    answer.layers.map(({ hex }) => hex),
+    step,
+  );
   const k = picture.mmPerPx;
   const shapes = answer.layers.flatMap(({ hex, parts }) =>
     parts.map(({ path, x, y }): ShapeItem => ({
@@ -123,8 +126,8 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
       kind: 'shape',
       id: newId('item'),
       name: `${hex} of ${picture.name}`.slice(0, 120),
-      film: nearestFilm(hex, films).film,
-      matrix: compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x, y))),
+      film: films.get(hex) ?? null,
+      matrix: [...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x, y)))] as ShapeItem['matrix'],
       path,
     })),
   );
@@ -141,7 +144,6 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
     matrix: [1, 0, 0, 1, 0, 0],
     children: shapes.map(({ id }) => id),
   };
-  const step = newId('trace');
   const earlier = settings.result;
   if (earlier && itemOf(drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, { origin: 'trace.place', group: step });
   if (!dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, { origin: 'trace.place', group: step })) return;

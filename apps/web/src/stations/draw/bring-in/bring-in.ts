@@ -13,37 +13,20 @@ import {
   type Box,
   type Point,
 } from '@lorvek/core/geometry';
-import {
-  addFilm,
-  addItems,
-  filmsOf,
-  itemOf,
-  leavesOf,
-  replaceItems,
-  type GroupItem,
-  type PictureItem,
-  type ShapeItem,
-  type StockFilm,
-} from '@lorvek/model';
+import { addItems, itemOf, leavesOf, replaceItems, type GroupItem, type PictureItem, type ShapeItem } from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, sentenceOf } from '../../../api/client.ts';
-import { useShop } from '../../../api/shop.ts';
 import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
-import { newFilm } from '../../../document/films.ts';
+import { filmsFor } from '../../../document/films.ts';
 import { askAside, stopAside } from '../../../worker/compute.ts';
 import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
-import { groupColours, nearestFilm } from '../../../document/match-films.ts';
 import { keepReport, type Report } from './reports.ts';
 
 const MOST_PARTS = 60_000;
 const MOST_BYTES = 200 * 1024 * 1024;
-/** Colours that are told apart no more than this are one when films are chosen for them. */
-const LIKE = 3;
-/** A file of more colours than this does not bring its own films. */
-const MOST_OWN_FILMS = 8;
 
 /** What has to be asked before a drawing can be placed. */
 export interface Question {
@@ -117,36 +100,6 @@ async function picturesOf(imported: Imported, file: string): Promise<PictureItem
   return out.filter((item) => invert(item.matrix) !== undefined);
 }
 
-/** A film for each colour: of the job where one is like it; a job without films takes the nearest of Stock. */
-function filmsFor(imported: Imported, group: string): Map<string, string | null> {
-  const counts = new Map<string, number>();
-  for (const hex of imported.hexes) counts.set(hex, (counts.get(hex) ?? 0) + 1);
-  const own = filmsOf(useDocument.getState().drawing).map(({ id, hex }) => ({ id, hex }));
-  const groups = groupColours(counts, LIKE);
-  const out = new Map<string, string | null>();
-  const stock =
-    own.length === 0 && groups.length <= MOST_OWN_FILMS ? (useShop.getState().stock ?? []).filter((film) => !film.transfer) : [];
-  const taken = new Map<string, string>();
-  for (const { hex, hexes } of groups) {
-    let film = nearestFilm(hex, own).film;
-    if (film === null && stock.length > 0) {
-      const near = stock.find(({ id }) => id === nearestFilm(hex, stock).film);
-      film = near ? (taken.get(near.id) ?? takeFilm(near, group)) : null;
-      if (near && film) taken.set(near.id, film);
-    }
-    for (const one of hexes) out.set(one, film);
-  }
-  return out;
-}
-
-/** Takes a film of Stock into the job. @returns its id there, null when it was refused */
-export function takeFilm(stock: StockFilm, group: string): string | null {
-  const known = filmsOf(useDocument.getState().drawing).find((film) => film.stockId === stock.id);
-  if (known) return known.id;
-  const film = newFilm(stock);
-  return dispatch(addFilm, { film }, { origin: 'film.add', group }) ? film.id : null;
-}
-
 interface Origin {
   readonly id: string;
   readonly stamp: string;
@@ -155,7 +108,7 @@ interface Origin {
 async function place(file: File, imported: Imported, at: Point, scale: number, inbox: Origin | undefined): Promise<void> {
   const group = newId('import');
   const pictures = await picturesOf(imported, file.name);
-  const films = filmsFor(imported, group);
+  const films = filmsFor(imported.hexes, group);
   const onto = <T extends ShapeItem | PictureItem>(item: T): T => {
     const [a, b, c, d, e, f] = item.matrix;
     const k = scale;
@@ -224,7 +177,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
     const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
     if (present && present.kind !== 'group') films.set(hex, present.film);
   }
-  const fresh = filmsFor(imported, group);
+  const fresh = filmsFor(imported.hexes, group);
   // what came in at one place and scale then lies, with the same steps since, at another now
   const first = report.scale ?? 1;
   const at = report.at ?? { x: 0, y: 0 };

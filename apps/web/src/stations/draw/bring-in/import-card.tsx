@@ -9,7 +9,7 @@ import { Button } from '../../../ui/button.tsx';
 import { Card, Figure } from '../../../ui/card.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
 import { FilmOfTreatment } from '../treatments/fields.tsx';
-import { takeFilm } from './bring-in.ts';
+import { takeFilm } from '../../../document/films.ts';
 import { groupColours, nearestFilm, type ColourGroup } from '../../../document/match-films.ts';
 import { putAway, useReports, type Report } from './reports.ts';
 
