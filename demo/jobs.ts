@@ -20,6 +20,7 @@ import {
   type TreatmentRecord,
 } from '@lorvek/model';
 import { boxShape, formatPath, knockOut, mapOutline, ovalShape, parsePath, strokeToShape, weld, type Outline } from '@lorvek/core/geometry';
+import { BADGE_PICTURE } from './badge-picture.ts';
 import { HULL_PICTURE } from './hull-picture.ts';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 
@@ -307,10 +308,35 @@ function pegLabels(stock: readonly StockFilmRow[]): Drawing {
   });
 }
 
-/** `picture`: the name under which the hull's picture is kept. */
-export const demoJobs = (stock: readonly StockFilmRow[], picture: string): DemoJob[] => [
+/** A small, noisy scan of a badge, to be traced into films. */
+function teaRoom(picture: string): Drawing {
+  const mmPerPx = 260 / BADGE_PICTURE.widthPx;
+  return draw({
+    surface: { name: 'Tea-room door, cream', hex: '#efe6d2', widthMm: 300, heightMm: 300 },
+    films: [],
+    items: [
+      {
+        type: 'item',
+        kind: 'picture',
+        id: 'item-badge',
+        name: 'Old badge, scanned',
+        film: null,
+        matrix: at(20, 20),
+        asset: picture,
+        ...{ widthPx: BADGE_PICTURE.widthPx, heightPx: BADGE_PICTURE.heightPx },
+        mmPerPx,
+        strengthPct: 100,
+        locked: false,
+      },
+    ],
+  });
+}
+
+/** `hull` and `badge`: the names under which the pictures are kept. */
+export const demoJobs = (stock: readonly StockFilmRow[], hull: string, badge: string): DemoJob[] => [
+  { name: 'Old tea-room badge', customer: 'Gull & Kettle', dueInDays: 20, drawing: teaRoom(badge) },
   { name: 'Chandlery peg labels', customer: 'Wherry Chandlery', dueInDays: 16, drawing: pegLabels(stock) },
-  { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, picture) },
+  { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, hull) },
   { name: 'Harbour office round sign', customer: 'Saltmarsh Harbour', dueInDays: 6, drawing: roundSign(stock) },
   { name: 'Crew shirts', customer: 'Saltmarsh Ferry', dueInDays: 9, drawing: shirts(stock) },
   { name: 'Transom name “Marigold”', customer: 'Ines Tollaway', dueInDays: 4, drawing: transom(stock) },

@@ -8,6 +8,7 @@ import { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entitie
 import { Tx } from '../apps/server/src/db/tx.ts';
 import { JobsService } from '../apps/server/src/jobs/jobs.service.ts';
 import { AssetsService } from '../apps/server/src/assets/assets.module.ts';
+import { badgePicture } from './badge-picture.ts';
 import { hullPicture } from './hull-picture.ts';
 import { demoJobs } from './jobs.ts';
 import { demoMachines, demoStock } from './stock.ts';
@@ -25,8 +26,9 @@ if (isEmpty) {
     await manager.insert(RollRow, rolls);
     await manager.insert(MachineRow, machines);
   });
-  const { asset } = await app.get(AssetsService).keep(hullPicture());
-  for (const { name, customer, dueInDays, drawing } of demoJobs(films, asset)) {
+  const assets = app.get(AssetsService);
+  const [hull, badge] = [await assets.keep(hullPicture()), await assets.keep(badgePicture())];
+  for (const { name, customer, dueInDays, drawing } of demoJobs(films, hull.asset, badge.asset)) {
     const dueOn = new Date(Date.now() + dueInDays * 86_400_000).toISOString().slice(0, 10);
     await jobs.create({ name, customer, dueOn }, drawing);
   }
