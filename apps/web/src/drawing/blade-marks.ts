@@ -7,6 +7,8 @@ import { toScreen, type Size, type View } from './view.ts';
 
 export interface BladeContour {
   readonly contour: Contour;
+  /** Which film it is cut from, counted from the lowest. */
+  readonly film: number;
   /** Number in the cutting order of its film, from 1; its start node. */
   order: number;
   start: number;
@@ -19,13 +21,13 @@ const MOST_ORDERED = 3000;
 export async function bladeContours(drawing: Drawing): Promise<BladeContour[]> {
   const films = paintedOf(drawing, { moved: new Set(), preview: undefined });
   const all: BladeContour[] = [];
-  for (const { painted } of films) {
+  for (const [film, { painted }] of films.entries()) {
     const contours = painted.flatMap(({ outline, matrix }) => mapOutline(matrix, outline).contours);
     if (contours.length === 0) continue;
     const plan = contours.length <= MOST_ORDERED ? await ask('order', { contours }) : undefined;
     contours.forEach((contour, i) => {
       const position = plan ? plan.order.indexOf(i) : -1;
-      all.push({ contour, order: position + 1, start: position >= 0 ? (plan?.startIndex[position] ?? 0) : 0 });
+      all.push({ contour, film, order: position + 1, start: position >= 0 ? (plan?.startIndex[position] ?? 0) : 0 });
     });
   }
   return all;

@@ -1,4 +1,4 @@
-/** Playing the cut: the blade runs along the contours in their order, what it has cut so far is drawn strong. */
+/** Playing the cut: the blade runs along the contours in their order, film by film, what it has cut so far is drawn strong. */
 import { flattenContour } from '@lorvek/core/geometry';
 import { useEffect, useMemo, useRef } from 'react';
 import { create } from 'zustand';
@@ -31,7 +31,7 @@ function trackOf(marks: readonly BladeContour[]): Track {
     length += last ? Math.hypot(x - last[0], y - last[1]) : 0;
     steps.push([x, y, length, down]);
   };
-  for (const { contour, start } of [...marks].sort((a, b) => a.order - b.order)) {
+  for (const { contour, start } of [...marks].sort((a, b) => a.film - b.film || a.order - b.order)) {
     const first = contour.closed ? Math.min(start, contour.spans.length - 1) : 0;
     const turned = { closed: contour.closed, spans: [...contour.spans.slice(first), ...contour.spans.slice(0, first)] };
     const { xy, closed } = flattenContour(turned, CHORD_MM);

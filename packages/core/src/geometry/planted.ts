@@ -1,1 +1,0 @@
-import '../../../model/src/index.ts';
