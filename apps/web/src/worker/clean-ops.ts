@@ -6,12 +6,11 @@ import {
   joinLooseEnds,
   mapOutline,
   parsePath,
-  thinOut,
   type Matrix,
   type Outline,
 } from '@lorvek/core/geometry';
 import { checkFilm } from '@lorvek/core/check';
-import { dropDoubled, dropSpecks, makeCuttable, smoothBumps, weldCrossings, type CleanLimits, type CleanStep } from '@lorvek/core/clean';
+import { makeCuttable, type CleanLimits, type CleanStep } from '@lorvek/core/clean';
 
 export interface ShapeToClean {
   readonly id: string;
@@ -42,15 +41,6 @@ export interface CleanAnswer {
 
 /** The size that a map gives to a mm, so that limits are true on the drawing. */
 const scaleOf = ([a, b, c, d]: Matrix): number => Math.sqrt(Math.abs(a * d - b * c)) || 1;
-
-const STEPS: Record<CleanStep, (outline: Outline, limits: CleanLimits) => Outline> = {
-  join: (outline, { gapMm }) => joinLooseEnds(outline, gapMm).outline,
-  doubled: (outline, { doubledMm }) => dropDoubled(outline, doubledMm).outline,
-  weld: (outline) => weldCrossings(outline).outline,
-  specks: (outline, { speckMm }) => dropSpecks(outline, speckMm).outline,
-  bumps: (outline) => smoothBumps(outline).outline,
-  'thin-out': (outline, { thinMm }) => thinOut(outline, thinMm).outline,
-};
 
 /** Loose ends are looked for between so many items at most. */
 const MOST_ACROSS = 3000;
@@ -119,21 +109,12 @@ export function cleanShapes({ shapes, limits, only }: CleanAsked): CleanAnswer {
       speckMm: limits.speckMm / k,
       thinMm: limits.thinMm / k,
     };
-    const wanted = (step: CleanStep): boolean => only === undefined || only.includes(step);
-    const steps = makeCuttable(before, {
-      gapMm: wanted('join') ? own.gapMm : 0,
-      doubledMm: wanted('doubled') ? own.doubledMm : -1,
-      speckMm: wanted('specks') ? own.speckMm : 0,
-      thinMm: wanted('thin-out') ? own.thinMm : 0,
-    });
-    let outline = before;
-    // the chain is taken step by step, so that one left out does not hinder those after it
+    const steps = makeCuttable(before, own, only);
     for (const { step, text } of steps) {
-      if (!wanted(step)) continue;
-      outline = STEPS[step](outline, own);
       const known = done.get(step) ?? { texts: [], shapes: 0 };
       done.set(step, { texts: [...known.texts, text], shapes: known.shapes + 1 });
     }
+    const outline = steps.at(-1)?.outline ?? before;
     nodesBefore += nodes(before);
     nodesAfter += nodes(outline);
     if (outline !== before) paths[id] = outline.contours.length === 0 ? '' : formatPath(outline, 5);

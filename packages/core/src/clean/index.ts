@@ -127,29 +127,46 @@ export function smoothBumps(outline: Outline): { outline: Outline; smoothed: num
 
 const count = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`;
 
-/** All steps in order, those that changed something. @returns an empty list for an outline that is cuttable already */
-export function makeCuttable(outline: Outline, limits: CleanLimits): Cleaned[] {
+/**
+ * The steps in order, those that changed something; only some of them when they are named.
+ * @returns an empty list for an outline that is cuttable already
+ */
+export function makeCuttable(outline: Outline, limits: CleanLimits, only?: readonly CleanStep[]): Cleaned[] {
   const out: Cleaned[] = [];
   let current = outline;
-  const keep = (step: CleanStep, next: Outline, text: string): void => {
-    current = next;
-    out.push({ step, outline: next, text });
+  const take = (step: CleanStep, work: () => { outline: Outline; text: string } | undefined): void => {
+    const made = only === undefined || only.includes(step) ? work() : undefined;
+    if (!made) return;
+    current = made.outline;
+    out.push({ step, ...made });
   };
-  const joined = joinLooseEnds(current, limits.gapMm);
-  if (joined.joints > 0) keep('join', joined.outline, `${count(joined.joints, 'pair of loose ends', 'pairs of loose ends')} joined.`);
-  const single = dropDoubled(current, limits.doubledMm);
-  if (single.dropped > 0) keep('doubled', single.outline, `${count(single.dropped, 'doubled line', 'doubled lines')} dropped.`);
-  const welded = weldCrossings(current);
-  if (welded.wasWelded) keep('weld', welded.outline, 'What crossed was welded.');
-  const clean = dropSpecks(current, limits.speckMm);
-  if (clean.dropped > 0) keep('specks', clean.outline, `${count(clean.dropped, 'speck', 'specks')} dropped.`);
-  if (limits.thinMm > 0 && nodeCount(current) > 0) {
+  take('join', () => {
+    const { outline: next, joints } = joinLooseEnds(current, limits.gapMm);
+    return joints > 0 ? { outline: next, text: `${count(joints, 'pair of loose ends', 'pairs of loose ends')} joined.` } : undefined;
+  });
+  take('doubled', () => {
+    const { outline: next, dropped } = dropDoubled(current, limits.doubledMm);
+    return dropped > 0 ? { outline: next, text: `${count(dropped, 'doubled line', 'doubled lines')} dropped.` } : undefined;
+  });
+  take('weld', () => {
+    const { outline: next, wasWelded } = weldCrossings(current);
+    return wasWelded ? { outline: next, text: 'What crossed was welded.' } : undefined;
+  });
+  take('specks', () => {
+    const { outline: next, dropped } = dropSpecks(current, limits.speckMm);
+    return dropped > 0 ? { outline: next, text: `${count(dropped, 'speck', 'specks')} dropped.` } : undefined;
+  });
+  take('thin-out', () => {
+    if (nodeCount(current) === 0) return undefined;
     const thin = thinOut(current, limits.thinMm);
     // a node or two fewer are not worth a change of the form
-    if (thin.nodesAfter < 0.7 * thin.nodesBefore)
-      keep('thin-out', thin.outline, `${thin.nodesBefore} nodes became ${thin.nodesAfter}, ${thin.deviation.toFixed(3)} mm off at most.`);
-  }
-  const smooth = smoothBumps(current);
-  if (smooth.smoothed > 0) keep('bumps', smooth.outline, `${count(smooth.smoothed, 'bump', 'bumps')} smoothed.`);
+    if (thin.nodesAfter >= 0.7 * thin.nodesBefore) return undefined;
+    const text = `${thin.nodesBefore} nodes became ${thin.nodesAfter}, ${thin.deviation.toFixed(3)} mm off at most.`;
+    return { outline: thin.outline, text };
+  });
+  take('bumps', () => {
+    const { outline: next, smoothed } = smoothBumps(current);
+    return smoothed > 0 ? { outline: next, text: `${count(smoothed, 'bump', 'bumps')} smoothed.` } : undefined;
+  });
   return out;
 }

@@ -168,8 +168,8 @@ export function evenGround(plane: Plane): Plane {
 export interface Roughness {
   /** Of the pixels without an edge, those that are not exactly like their neighbours. */
   readonly dirt: number;
-  /** Only two colours, with nothing between them. */
-  readonly isJagged: boolean;
+  /** The colours as 24-bit numbers when there are two only, with nothing between them. */
+  readonly two: readonly [number, number] | undefined;
 }
 
 export function roughnessOf({ width, height, rgb }: Plane): Roughness {
@@ -187,7 +187,7 @@ export function roughnessOf({ width, height, rgb }: Plane): Roughness {
       else if (most <= 14) near++;
       if (colours.size < 4) colours.add(((rgb[i] as number) << 16) | ((rgb[i + 1] as number) << 8) | (rgb[i + 2] as number));
     }
-  return { dirt: near / Math.max(1, exact + near), isJagged: colours.size === 2 };
+  return { dirt: near / Math.max(1, exact + near), two: colours.size === 2 ? ([...colours] as [number, number]) : undefined };
 }
 
 /** Blurs by a box of three pixels each way, so that steps become slopes. */

@@ -10,38 +10,34 @@ export interface Prepared {
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
   readonly isSoft: boolean;
-  /** Two colours with steps for edges. */
-  readonly isJagged: boolean;
+  /** Two colours with steps for edges: which. */
+  readonly two: readonly FlatColour[] | undefined;
 }
 
 export function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
-  const { dirt, isJagged } = roughnessOf(plane);
-  if (clean === 'none') return { plane, noise, isSoft: false, isJagged: false };
-  if (isJagged && !plane.alpha) return { plane: softened(plane), noise: 0, isSoft: false, isJagged: true };
-  if (dirt < 0.06) return { plane, noise, isSoft: false, isJagged: false };
+  const { dirt, two } = roughnessOf(plane);
+  if (clean === 'none') return { plane, noise, isSoft: false, two: undefined };
+  if (two && !plane.alpha) {
+    const colours = two.map((rgb) => colourOf(`#${rgb.toString(16).padStart(6, '0')}`));
+    return { plane: softened(plane), noise: 0, isSoft: false, two: colours };
+  }
+  if (dirt < 0.06) return { plane, noise, isSoft: false, two: undefined };
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
   const even = isTaken ? evenGround(plane) : plane;
   const levels = Math.max(16, Math.min(60, 8 * noise));
   let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
   if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
-  return { plane: smooth, noise, isSoft: true, isJagged: false };
-}
-
-/** The two colours of a picture that has no more. */
-function jaggedPalette({ rgb }: Plane): FlatColour[] {
-  const [dark, light] = [colourOf('#000000'), colourOf('#ffffff')];
-  const mean = rgb.reduce((sum, v) => sum + v, 0) / rgb.length;
-  return mean > 127 ? [light, dark] : [dark, light];
+  return { plane: smooth, noise, isSoft: true, two: undefined };
 }
 
 /** The colours that were asked for, or those that are found. */
 export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
   if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
   const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
-  const found = prepared.isJagged ? jaggedPalette(prepared.plane) : flatColours(prepared, max);
+  const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
   return found.length > 0 ? found : findPalette(prepared.plane, { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
@@ -73,9 +69,9 @@ export interface Following {
   readonly calm: number;
 }
 
-export function followingOf({ noise, isSoft, isJagged }: Prepared): Following {
+export function followingOf({ noise, isSoft, two }: Prepared): Following {
   if (isSoft)
     return { reach: 4, pureLevels: 16 + 2 * noise, smallestPx: 9, tol: 0.42, cornerDeg: 34, window: 5.5, calm: noise > 2 ? 5 : 2 };
-  if (isJagged) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, calm: 2 };
+  if (two) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, calm: 2 };
   return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, calm: 0 };
 }

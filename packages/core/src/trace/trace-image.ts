@@ -17,6 +17,7 @@ import { layersOf } from './layers.ts';
 import { unmix, type Shares } from './unmix.ts';
 
 export interface TraceOptions {
+  /** Only `colours` is known in this version; the others are refused. */
   readonly mode: 'colours' | 'single' | 'centre';
   /** How many colours at most, or which; found by itself when absent. */
   readonly colours?: number | readonly string[];
@@ -117,10 +118,12 @@ function withoutCrossings(outline: Outline, mm: number): Outline {
 
 /**
  * @returns layers in painting order, lowest first
- * @throws InputError `input.picture`, LimitError `limit.picture`, CancelledError
+ * @throws InputError `input.picture`, `input.mode`, LimitError `limit.picture`, CancelledError
  */
 export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}): Promise<Traced> {
   check(pixels);
+  if (options.mode !== 'colours')
+    throw new InputError('mode', 'Pictures are traced by their colours only in this version.', { field: 'mode' });
   const step = async (done: number, phase: string): Promise<void> => {
     control.onProgress?.(done, 5, phase);
     // lets a stop that was asked for come through

@@ -157,6 +157,20 @@ describe('spoiled pictures', () => {
     expect(cleaned.data[0]).toBeGreaterThan(245);
   });
 
+  test('steps keep their own two colours', async () => {
+    const fine = paint(60, 60, '#ffffff', [{ hex: '#c8202f', outline: disc(10, 10, 40) }]);
+    const data = fine.data.map(
+      (v, i) =>
+        [
+          [200, 32, 47, 255],
+          [255, 255, 255, 255],
+        ][(fine.data[i - (i % 4) + 1] as number) > 140 ? 1 : 0]?.[i % 4] ?? v,
+    );
+    const { layers, ground } = await traceImage({ ...fine, data }, options);
+    expect([...layers.map(({ hex }) => hex), ground]).toEqual(['#c8202f', '#ffffff']);
+    await expect(traceImage(fine, { ...options, mode: 'centre' })).rejects.toMatchObject({ code: 'input.mode' });
+  });
+
   test('two colours with steps for edges become smooth', async () => {
     const fine = paint(120, 120, '#ffffff', [{ hex: '#000000', outline: disc(20, 20, 80) }]);
     const stepped = { ...fine, data: fine.data.map((v, i) => (i % 4 === 3 ? 255 : v < 128 ? 0 : 255)) };

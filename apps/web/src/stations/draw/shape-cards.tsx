@@ -1,7 +1,6 @@
 /** Cards of plain shapes, of nodes, of dimension lines and of guides. */
 import {
   breakAt,
-  formatPath,
   joinEnds,
   mapPoint,
   nodeCount,
@@ -34,6 +33,7 @@ import { Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
+import { plainOf } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { dimensionLine } from '../../drawing/dimensions.ts';
 import { choose, chosenOf, deleteChosen, moveChosen, putOutline } from '../../drawing/node-work.ts';
@@ -168,18 +168,9 @@ export function makePlain(id: string): void {
   const { drawing } = useDocument.getState();
   const item = itemOf(drawing, id);
   if (!item || item.kind === 'group') return;
-  const outline = outlineOf(item);
-  if (!outline) return;
-  const shape: ShapeItem = {
-    type: 'item',
-    kind: 'shape',
-    id: newId('item'),
-    name: item.name,
-    film: item.film,
-    matrix: item.matrix,
-    path: formatPath(outline, 5),
-    ...(item.treatments ? { treatments: item.treatments.filter((t) => t.kind !== 'bend') } : {}),
-  };
+  const plain = plainOf(item);
+  if (!plain) return;
+  const shape: ShapeItem = { ...plain, id: newId('item') };
   dispatch(replaceItems, { ids: [id], items: [shape] }, { origin: 'item.plain' });
 }
 
