@@ -76,7 +76,7 @@ function checkLength(name: string, value: number, low: number, high: number): vo
 
 /** The item's shape grown by `mm`, inward when negative; true corners stay true corners. */
 const grown = (shape: Outline, mm: number): Outline =>
-  mm === 0 ? shape : offset(shape, mm, { join: mm > 0 ? 'round' : 'mitre', tol: TOL });
+  mm === 0 ? shape : offset(shape, mm, { join: mm > 0 ? 'round' : 'mitre', tol: TOL, clean: true });
 
 interface Made {
   readonly piece: Outline;
@@ -86,7 +86,7 @@ interface Made {
 
 function ring(base: Outline, t: RingTreatment): Made {
   checkLength('distanceMm', t.distanceMm, -FARTHEST_MM, FARTHEST_MM);
-  const outer = offset(base, t.distanceMm, { join: t.corner, tol: TOL });
+  const outer = offset(base, t.distanceMm, { join: t.corner, tol: TOL, clean: true });
   if (t.distanceMm >= 0) return { piece: t.fill === 'backing' ? outer : knockOut(outer, [base]), silhouette: outer };
   return { piece: t.fill === 'backing' ? outer : knockOut(base, [outer]), silhouette: base };
 }
@@ -133,7 +133,7 @@ function shade(base: Outline, itemBox: Box, t: ShadeTreatment): Made {
 }
 
 /**
- * @param item a clean outline in its own space
+ * @param item an outline in its own space
  * @param limitMm parts thinner than this are taken off the pieces; 0 keeps all
  * @throws InputError `input.treatment` for impossible figures
  */
@@ -141,7 +141,7 @@ export function evaluateTreatments(item: Outline, treatments: readonly Treatment
   const closed: Outline = { contours: item.contours.filter((contour) => contour.closed) };
   const itemBox = bounds(closed);
   if (isEmptyBox(itemBox) || treatments.length === 0) return { pieces: [{ index: -1, outline: item }], notes: [] };
-  let silhouette = closed;
+  let silhouette = treatments.every((t) => t.kind === 'two-tone') ? closed : weld([closed]);
   let face = item;
   const pieces: Piece[] = [];
   const notes: { index: number; text: string }[] = [];

@@ -81,6 +81,19 @@ describe('offset', () => {
     expect(offset(ring, 10.1, { join: 'round' }).contours.length).toBe(1);
   });
 
+  test('a short sharp turn before a long curve is not smoothed over, nor a chord taken for a wide one', () => {
+    const hooked = parsePath('M0 0C30 -2 60 -3 90 0C90.4 0.05 90.6 0.4 90.5 0.8C88 12 60 40 0 30C-1 20 -1 10 0 0Z');
+    const wide = mapOutline([40, 0, 0, 40, 0, 0], hooked);
+    for (const [outline, d] of [
+      [hooked, 3],
+      [hooked, -0.5],
+      [wide, 25],
+    ] as const)
+      expect(residual(offset(outline, d, { join: 'round' }), outline, Math.abs(d))).toBeLessThan(0.005);
+    // one curve of 3.6 m may be long, but no more than twice as many are needed as there were
+    expect(nodeCount(offset(wide, 25, { join: 'round' }))).toBeLessThanOrEqual(2 * nodeCount(wide));
+  });
+
   test('few nodes: an oval grown is still some curves, a rounded box keeps its eight spans', () => {
     expect(nodeCount(offset(ovalShape(60, 40), 5, { join: 'round' }))).toBeLessThanOrEqual(8);
     expect(nodeCount(offset(boxShape(60, 40, 6), 3, { join: 'round' }))).toBe(8);

@@ -105,11 +105,19 @@ export interface Pen {
   draw(span: Span): void;
 }
 
+/** Chords where a backward stretch begins and ends, mm. */
+const BACKWARD_CHORD_MM = 0.0005;
+/** In the middle of one that is turned round by more than this, and so cancels, so many chords are taken at once. */
+const DEEP = -0.1;
+const WIDEST_STRIDE = 16;
+
 function drawBackward(span: Span, d: number, t0: number, t1: number, pen: Pen): void {
-  const steps = Math.max(2, Math.ceil(chordSteps(span, 0.002) * (t1 - t0)));
+  const steps = Math.max(2, Math.ceil(chordSteps(span, BACKWARD_CHORD_MM) * (t1 - t0)));
+  const widest = 1 + d * curvature(span, (t0 + t1) / 2) < DEEP ? WIDEST_STRIDE : 2;
   let [vx, vy] = [evaluate(span, t0, 0), evaluate(span, t0, 1)];
   pen.lineTo(vx, vy);
-  for (let k = 1; k <= steps; k++) {
+  for (let k = 0; k < steps;) {
+    k += Math.min(widest, 1 + (Math.min(k, steps - k) >> 1), steps - k);
     const t = t0 + ((t1 - t0) * k) / steps;
     const [wx, wy] = [evaluate(span, t, 0), evaluate(span, t, 1)];
     const length = Math.hypot(wx - vx, wy - vy);

@@ -37,16 +37,31 @@ interface IntegerPoint {
   y: number;
 }
 
-function polygonsOf(table: CurveTable, vertices: Vertices, operand: 0 | 1): IntegerPoint[][] {
+/** The sweep of the clipper goes along y and keeps what it crosses: what is wider than tall is turned a quarter before. */
+function isWide({ x, y }: Vertices): boolean {
+  let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (let v = 0; v < x.length; v++) {
+    minX = Math.min(minX, at(x, v));
+    maxX = Math.max(maxX, at(x, v));
+    minY = Math.min(minY, at(y, v));
+    maxY = Math.max(maxY, at(y, v));
+  }
+  return maxX - minX > maxY - minY;
+}
+
+function polygonsOf(table: CurveTable, { x, y, start }: Vertices, operand: 0 | 1, turned: boolean): IntegerPoint[][] {
   const out: IntegerPoint[][] = [];
   table.rings.forEach((ring, r) => {
     if (ring.operand !== operand) return;
     const points: IntegerPoint[] = [];
-    for (let v = at(vertices.start, r); v < at(vertices.start, r + 1); v++) points.push({ x: at(vertices.x, v), y: at(vertices.y, v) });
+    for (let v = at(start, r); v < at(start, r + 1); v++)
+      points.push(turned ? { x: at(y, v), y: -at(x, v) } : { x: at(x, v), y: at(y, v) });
     out.push(points);
   });
   return out;
 }
+
+const turnBack = (ring: IntegerPoint[]): IntegerPoint[] => ring.map((p) => ({ x: -p.y, y: p.x }));
 
 /** One clip of two sets of contours. @complexity O((n + k) log n), n flattened vertices, k crossings */
 export function clipContours(
@@ -59,7 +74,10 @@ export function clipContours(
   if (table.rings.length === 0) return EMPTY_OUTLINE;
   const vertices = preSnap(table, makeVertices(table));
   const rule = FILL_RULE[fill];
-  const polygons = Clipper.booleanOp(CLIP_TYPE[operation], polygonsOf(table, vertices, 0), polygonsOf(table, vertices, 1), rule);
+  const turned = isWide(vertices);
+  const [base, cutters] = [polygonsOf(table, vertices, 0, turned), polygonsOf(table, vertices, 1, turned)];
+  const clipped = Clipper.booleanOp(CLIP_TYPE[operation], base, cutters, rule);
+  const polygons = turned ? clipped.map(turnBack) : clipped;
   const index = new SegmentIndex(table, vertices);
   return toOutline(polygons.map((ring) => rebuildRing(findRuns(ring, index), table, index)));
 }
