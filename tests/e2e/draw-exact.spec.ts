@@ -131,8 +131,9 @@ test('every shape tool draws at an exact size; colours are flattened, one compou
   await expect(flatten.locator('svg path').first()).toBeVisible();
   await flatten.click();
   await expect(page.getByText('2 items').first()).toBeVisible();
+  await expect.poll(() => filmFigures(page, 'Harbour navy')).not.toBe(before);
   await page.keyboard.press('Control+z');
-  expect(before).not.toBe('');
+  await expect.poll(() => filmFigures(page, 'Harbour navy')).toBe(before);
   await leaveField(page);
   await page.keyboard.press('Control+a');
   const compound = page.getByRole('button', { name: 'One compound' });

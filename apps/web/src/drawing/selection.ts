@@ -41,12 +41,20 @@ export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matr
     const isSkewed = Math.abs(a * c + b * d) > 1e-6 * Math.abs(det);
     if (!isSkewed) {
       const scaleY = det / scaleX;
-      const axes: Matrix = [a / scaleX, b / scaleX, c / Math.abs(scaleY), d / Math.abs(scaleY), e, f];
-      const k = Math.abs(scaleY);
+      // a mirrored item keeps an upright frame: the axis that points backward is turned round
+      const signX = det < 0 && a < 0 ? -1 : 1;
+      const signY = det < 0 && a >= 0 ? -1 : 1;
+      const kx = signX * scaleX;
+      const ky = signY * Math.abs(scaleY);
       return {
-        matrix: axes,
-        box: { minX: box.minX * scaleX, maxX: box.maxX * scaleX, minY: box.minY * k, maxY: box.maxY * k },
-        turnDeg: decimals((Math.atan2(b, a) * 180) / Math.PI),
+        matrix: [a / kx, b / kx, c / ky, d / ky, e, f],
+        box: {
+          minX: Math.min(box.minX * kx, box.maxX * kx),
+          maxX: Math.max(box.minX * kx, box.maxX * kx),
+          minY: Math.min(box.minY * ky, box.maxY * ky),
+          maxY: Math.max(box.minY * ky, box.maxY * ky),
+        },
+        turnDeg: decimals((Math.atan2(signX * b, signX * a) * 180) / Math.PI),
       };
     }
   }
@@ -86,6 +94,10 @@ export function scaleInFrame(frame: Frame, anchor: Anchor, kx: number, ky: numbe
   const local = compose(translation(p.x, p.y), compose(scaling(kx, ky), translation(-p.x, -p.y)));
   return compose(frame.matrix, compose(local, back));
 }
+
+/** Mirrors in place: sideways, or upside down. */
+export const mirrorInFrame = (frame: Frame, across: 'sideways' | 'upside-down'): Matrix =>
+  scaleInFrame(frame, { x: 0.5, y: 0.5 }, across === 'sideways' ? -1 : 1, across === 'sideways' ? 1 : -1);
 
 /** Turns about a point of the drawing. */
 export const turnAbout = (p: Point, angleDeg: number): Matrix =>

@@ -51,6 +51,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Ctrl G', 'Group'],
       ['Ctrl Shift G', 'Ungroup'],
       [']  [', 'To the front, to the back'],
+      ['X', 'Mirror sideways; Shift X upside down'],
     ],
   ],
   [

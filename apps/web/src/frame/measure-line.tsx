@@ -2,10 +2,10 @@
 import { pageOf, setSurface, transformItems, type Drawing } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { translation } from '@lorvek/core/geometry';
-import { Lock, LockOpen } from 'lucide-react';
+import { FlipHorizontal2, FlipVertical2, Lock, LockOpen } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { dispatch, useDocument } from '../document/store.ts';
-import { anchorPlace, frameOf, scaleInFrame, turnAbout, type Frame } from '../drawing/selection.ts';
+import { anchorPlace, frameOf, mirrorInFrame, scaleInFrame, turnAbout, type Frame } from '../drawing/selection.ts';
 import { useView, type Anchor } from '../drawing/view.ts';
 import { IconButton } from '../ui/button.tsx';
 import { LengthField, NumberField } from '../ui/fields.tsx';
@@ -111,8 +111,26 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
           }
         />
       </div>
+      <IconButton label="Mirror sideways" keys="X" onClick={() => mirror('sideways')}>
+        <FlipVertical2 size={15} />
+      </IconButton>
+      <IconButton label="Mirror upside down" keys="Shift X" onClick={() => mirror('upside-down')}>
+        <FlipHorizontal2 size={15} />
+      </IconButton>
     </>
   );
+}
+
+/** Mirrors what is selected about its own middle; what has no outline yet (a fresh copy) as soon as it has one. */
+export function mirror(across: 'sideways' | 'upside-down'): void {
+  const { drawing, selection } = useDocument.getState();
+  const frame = frameOf(drawing, selection);
+  if (frame) return void dispatch(transformItems, { ids: selection, map: mirrorInFrame(frame, across) }, { origin: 'item.mirror' });
+  if (selection.length === 0) return;
+  const stop = useDerivedVersion.subscribe(() => {
+    stop();
+    requestAnimationFrame(() => useDocument.getState().selection === selection && mirror(across));
+  });
 }
 
 export function MeasureLine({ zoom }: { zoom?: ReactNode }) {

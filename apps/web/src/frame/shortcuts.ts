@@ -8,6 +8,7 @@ import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '..
 import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
 import { showTrueSize, useView, type ToolName } from '../drawing/view.ts';
 import { openKeySheet } from './key-sheet.tsx';
+import { mirror } from './measure-line.tsx';
 import { openSearch } from './search.tsx';
 import { STATIONS } from './top-bar.tsx';
 
@@ -75,14 +76,25 @@ function nextItem(backwards: boolean): void {
   select([list[next] as string]);
 }
 
+/** Letters that are no tools. */
+function onLetter(event: KeyboardEvent, fit: () => void): boolean {
+  const actions: Record<string, () => void> = {
+    v: () => useView.setState(({ blade }) => ({ blade: !blade })),
+    f: fit,
+    x: () => mirror(event.shiftKey ? 'upside-down' : 'sideways'),
+  };
+  const action = actions[event.key.toLowerCase()];
+  action?.();
+  return action !== undefined;
+}
+
 function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
   const { selection, drawing, entered } = useDocument.getState();
   const arrow = ARROWS[event.key];
   const tool = TOOL_KEYS[event.key.toLowerCase()];
   if (arrow) nudge(event, arrow);
   else if (tool) useView.setState({ tool });
-  else if (event.key.toLowerCase() === 'v') useView.setState(({ blade }) => ({ blade: !blade }));
-  else if (event.key.toLowerCase() === 'f') fit();
+  else if (onLetter(event, fit)) return true;
   else if (event.key === '0') showTrueSize('drawing');
   else if (event.key === 'Delete' || event.key === 'Backspace') {
     if (useView.getState().tool !== 'nodes' || !deleteChosen()) dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
