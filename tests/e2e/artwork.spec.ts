@@ -1,6 +1,6 @@
 /** Artwork in and out: files of every kind, the Inbox, Make cuttable, findings with remedies, files and papers written. */
 import { expect, test, type Page } from '@playwright/test';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { closeSync, ftruncateSync, openSync, readFileSync, writeFileSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import { writePng } from '../../demo/hull-picture.ts';
 import { fieldValue, newJob, saved, setField, takeFilm } from './support.ts';
@@ -72,6 +72,59 @@ test('a customer’s ugly drawing is made cuttable with one button; a step is ta
   await page.getByRole('button', { name: 'Cut check: 1 finding' }).click();
   await page.getByRole('button', { name: 'Drop it' }).click();
   await expect(page.getByRole('button', { name: 'Cut check: 0 findings' })).toBeVisible();
+  await saved(page);
+});
+
+/** Words and a disc in many short lines, as scanners of outlines write them. */
+const rough = (): string => {
+  const ring = Array.from({ length: 400 }, (_, k) => {
+    const [a, r] = [(2 * Math.PI * k) / 400, 60 + (k % 2 ? 0.01 : -0.01)];
+    return `${(80 + r * Math.cos(a)).toFixed(3)} ${(80 + r * Math.sin(a)).toFixed(3)}`;
+  });
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="160mm" height="160mm" viewBox="0 0 160 160"><path fill="#c4281f" d="M${ring.join('L')}Z"/></svg>`;
+};
+
+test('a drawing is pasted as text; its nodes are thinned out with old and new shown before', async ({ page }) => {
+  await newJob(page, 'Pasted');
+  await page.evaluate((text) => {
+    const clipboardData = new DataTransfer();
+    clipboardData.setData('text/plain', text);
+    window.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true, cancelable: true }));
+  }, rough());
+  await expect(page.getByText('Import report')).toBeVisible();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue(/Part 1|Pasted/);
+  await page.keyboard.press('n');
+  await expect(page.getByTestId('compared')).toBeVisible();
+  const figures = page.getByText(/400 → \d+ nodes/);
+  await expect(figures).toBeVisible();
+  const [after, deviation] = [...(await figures.innerText()).matchAll(/→ (\d+) nodes, ([\d.]+)/g)][0]?.slice(1).map(Number) ?? [];
+  expect(after).toBeLessThanOrEqual(8);
+  expect(deviation).toBeLessThanOrEqual(0.05);
+  await page.getByRole('switch', { name: 'Show old and new' }).click();
+  await expect(page.getByTestId('compared')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Thin out', exact: true }).click();
+  await expect(page.getByText(`0 of ${after}`).or(page.getByText('Click or mark out nodes'))).toBeVisible();
+  await page.keyboard.press('s');
+  await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(120, 1);
+  await saved(page);
+});
+
+test('a file of more than 200 MB is refused at once, and the page works on', async ({ page }) => {
+  await newJob(page, 'Too large');
+  const path = join(import.meta.dirname, '..', '..', 'test-results', 'too-large.svg');
+  const file = openSync(path, 'w');
+  writeSync(file, '<svg xmlns="http://www.w3.org/2000/svg">');
+  ftruncateSync(file, 201 * 1024 * 1024);
+  closeSync(file);
+  await page.getByLabel('File to bring in').setInputFiles(path);
+  await expect(page.getByText(/larger than 200 MB/)).toBeVisible();
+  await bring(
+    page,
+    'bomb.svg',
+    `<!DOCTYPE svg [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]><svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm">&b;</svg>`,
+  );
+  await expect(page.getByText(/“bomb\.svg” holds nothing|“bomb\.svg”: /).last()).toBeVisible();
+  await takeFilm(page, 'Slate');
   await saved(page);
 });
 

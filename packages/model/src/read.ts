@@ -1,5 +1,5 @@
 /** Questions to a drawing: its page, films, items, the tree. No changes here. */
-import { filmsOfItem, isAid } from './outline.ts';
+import { filmsOfItem, isAid, type LeafItem } from './outline.ts';
 import { PAGE_ID, defaultSheet, sheetIdOf, type Drawing, type Film, type GroupItem, type Item, type Page, type Sheet } from './document.ts';
 
 export function pageOf(drawing: Drawing): Page {
@@ -38,9 +38,26 @@ export function withDescendants(drawing: Drawing, id: string): Item[] {
   return item.kind === 'group' ? [item, ...item.children.flatMap((child) => withDescendants(drawing, child))] : [item];
 }
 
-/** All items that are no groups, in tree order. */
-export const leavesOf = (drawing: Drawing, ids: readonly string[] = pageOf(drawing).root): Exclude<Item, GroupItem>[] =>
-  ids.flatMap((id) => withDescendants(drawing, id)).filter((item): item is Exclude<Item, GroupItem> => item.kind !== 'group');
+function gatherLeaves(drawing: Drawing, ids: readonly string[], into: LeafItem[]): void {
+  for (const id of ids) {
+    const item = itemOf(drawing, id);
+    if (item?.kind === 'group') gatherLeaves(drawing, item.children, into);
+    else if (item) into.push(item);
+  }
+}
+
+/** Leaves of whole drawings: drawings never change, and large ones are asked for often. */
+const known = new WeakMap<Drawing, readonly LeafItem[]>();
+
+/** All items that are no groups, in tree order; of everything when no ids are given. */
+export function leavesOf(drawing: Drawing, ids?: readonly string[]): readonly LeafItem[] {
+  const kept = ids === undefined ? known.get(drawing) : undefined;
+  if (kept) return kept;
+  const leaves: LeafItem[] = [];
+  gatherLeaves(drawing, ids ?? pageOf(drawing).root, leaves);
+  if (ids === undefined) known.set(drawing, leaves);
+  return leaves;
+}
 
 /** The group that holds an item; undefined at the top. */
 export function parentOf(drawing: Drawing, id: string): GroupItem | undefined {

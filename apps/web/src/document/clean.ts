@@ -1,5 +1,5 @@
 /** Cleaning of items on the drawing: plain shapes by their paths; others become plain shapes first. */
-import { formatPath } from '@lorvek/core/geometry';
+import { formatPath, parsePath } from '@lorvek/core/geometry';
 import type { CleanLimits, CleanStep } from '@lorvek/core/clean';
 import {
   filmOf,
@@ -15,6 +15,7 @@ import {
 } from '@lorvek/model';
 import { AppError } from '@lorvek/core';
 import { askAside } from '../worker/compute.ts';
+import type { Compared } from '../drawing/compared.tsx';
 import { outlineOf } from '../worker/derived.ts';
 import type { CleanAnswer, ShapeToClean } from '../worker/clean-ops.ts';
 import { dispatch, newId, useDocument } from './store.ts';
@@ -45,6 +46,8 @@ const cleanable = (drawing: Drawing, ids: readonly string[], others: boolean): L
 export interface Cleaning {
   readonly answer: CleanAnswer;
   readonly shapes: number;
+  /** The plain shapes as they were. */
+  readonly before: readonly ShapeToClean[];
 }
 
 /**
@@ -66,7 +69,7 @@ export async function clean(
   const answer = await askAside('clean', { shapes, limits, ...(only ? { only } : {}) });
   if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
   apply(drawing, answer, options.group);
-  return { answer, shapes: shapes.length };
+  return { answer, shapes: shapes.length, before: shapes };
 }
 
 function apply(drawing: Drawing, { paths, joined }: CleanAnswer, group: string): void {
@@ -88,6 +91,14 @@ function apply(drawing: Drawing, { paths, joined }: CleanAnswer, group: string):
     dispatch(replaceItems, { ids, items: [whole] }, manner);
   }
 }
+
+/** Old and new outlines of shapes that are still on the drawing and have changed. */
+export const comparedOf = (before: readonly ShapeToClean[], drawing: Drawing): Compared[] =>
+  before.flatMap(({ id, path, matrix }) => {
+    const now = itemOf(drawing, id);
+    if (now?.kind !== 'shape' || now.path === path) return [];
+    return [{ matrix, before: parsePath(path), after: parsePath(now.path) }];
+  });
 
 /** Welds items of one film that cross one another, group by group. @returns how many groups */
 export async function weldGroups(groups: readonly (readonly string[])[], group: string): Promise<number> {

@@ -1,5 +1,5 @@
 /** Colours of a file and the films they are cut from: like colours together, the nearest film to each, by CIEDE2000. */
-import { colourDifference } from '@lorvek/core/colour';
+import { colourDifference, rgbOf } from '@lorvek/core/colour';
 
 export interface FilmColour {
   readonly id: string;
@@ -30,15 +30,46 @@ export interface ColourGroup {
   readonly count: number;
 }
 
-/** Colours within a difference of a more used one join it. */
+/** So many colours are told apart one by one; drawings with more are shaded pictures. */
+const MOST_TOLD = 512;
+const COARSE_STEPS = [8, 16, 32] as const;
+
+interface Group {
+  hex: string;
+  hexes: string[];
+  count: number;
+}
+
+/** Colours one by one, the most used first; of too many, those in one cell of the colour cube go together. */
+function toldApart(counts: ReadonlyMap<string, number>): Group[] {
+  const single = [...counts].sort((a, b) => b[1] - a[1]).map(([hex, count]): Group => ({ hex, hexes: [hex], count }));
+  let told = single;
+  for (const step of COARSE_STEPS) {
+    if (told.length <= MOST_TOLD) break;
+    const cells = new Map<number, Group>();
+    for (const { hex, count } of single) {
+      const [r, g, b] = rgbOf(hex);
+      const cell = (Math.floor(r / step) << 16) | (Math.floor(g / step) << 8) | Math.floor(b / step);
+      const home = cells.get(cell);
+      if (home) {
+        home.hexes.push(hex);
+        home.count += count;
+      } else cells.set(cell, { hex, hexes: [hex], count });
+    }
+    told = [...cells.values()].sort((a, b) => b.count - a.count);
+  }
+  return told;
+}
+
+/** Colours within a difference of a more used one join it. @complexity bounded: at most 512 are compared with one another */
 export function groupColours(counts: ReadonlyMap<string, number>, within: number): ColourGroup[] {
-  const groups: { hex: string; hexes: string[]; count: number }[] = [];
-  for (const [hex, count] of [...counts].sort((a, b) => b[1] - a[1])) {
-    const home = within > 0 ? groups.find((group) => colourDifference(group.hex, hex) <= within) : undefined;
+  const groups: Group[] = [];
+  for (const one of toldApart(counts)) {
+    const home = within > 0 ? groups.find((group) => colourDifference(group.hex, one.hex) <= within) : undefined;
     if (home) {
-      home.hexes.push(hex);
-      home.count += count;
-    } else groups.push({ hex, hexes: [hex], count });
+      for (const hex of one.hexes) home.hexes.push(hex);
+      home.count += one.count;
+    } else groups.push(one);
   }
   return groups;
 }

@@ -100,6 +100,10 @@ function storedPending(jobId: string): Pending[] {
 
 const surviving = (selection: readonly string[], drawing: Drawing): string[] => selection.filter((id) => drawing[id] !== undefined);
 
+/** Changes of more records than this are written out and sent once they have been painted. */
+const LARGE_PATCH = 2000;
+const AFTER_PAINT_MS = 60;
+
 /** Takes a change into the page: drawing, history, queue. */
 function commit(change: Pending, selection: readonly string[]): void {
   const state = get();
@@ -116,8 +120,12 @@ function commit(change: Pending, selection: readonly string[]): void {
     selection: surviving(selection, drawing),
     save: state.save === 'offline' ? 'offline' : 'saving',
   });
-  keepPending();
-  void flush();
+  const send = (): void => {
+    keepPending();
+    void flush();
+  };
+  if (Object.keys(change.patch).length > LARGE_PATCH) setTimeout(send, AFTER_PAINT_MS);
+  else send();
 }
 
 /** What changes are called, and what makes several one step. */

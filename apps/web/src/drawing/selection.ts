@@ -14,7 +14,7 @@ import {
   type Point,
 } from '@lorvek/core/geometry';
 import { leavesOf, itemOf, type Drawing } from '@lorvek/model';
-import { localBoxOf, outlineOf, placedBoxOf } from '../worker/derived.ts';
+import { localBoxOf, outlineOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import type { Anchor } from './view.ts';
 
 export interface Frame {
@@ -26,8 +26,28 @@ export interface Frame {
 
 const decimals = (n: number): number => Math.round(n * 1e6) / 1e6 + 0;
 
+interface KnownFrame {
+  readonly drawing: Drawing;
+  readonly version: number;
+  readonly frame: Frame | undefined;
+}
+
+/** The last frame of each selection: several parts of the page ask for the same one, and it may hold thousands of items. */
+const knownFrames = new WeakMap<readonly string[], KnownFrame>();
+
 /** The frame of items; undefined when nothing of them has an extent. */
 export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matrix): Frame | undefined {
+  if (preview) return findFrame(drawing, ids, preview);
+  const { version } = useDerivedVersion.getState();
+  const known = knownFrames.get(ids);
+  if (known?.drawing === drawing && known.version === version) return known.frame;
+  const frame = findFrame(drawing, ids);
+  // outlines that are still being worked out come with the next version
+  knownFrames.set(ids, { drawing, version, frame });
+  return frame;
+}
+
+function findFrame(drawing: Drawing, ids: readonly string[], preview?: Matrix): Frame | undefined {
   const [only] = ids;
   const item = ids.length === 1 && only !== undefined ? itemOf(drawing, only) : undefined;
   if (item && item.kind !== 'group') {

@@ -1,16 +1,18 @@
 /** Asking the page's worker. */
 import { AppError, CancelledError } from '@lorvek/core';
-import type { Answered, Op, Requests } from './wire.ts';
+import type { Answered, Op, Requests, Underway } from './wire.ts';
 
 interface Asking {
   resolve: (output: never) => void;
   reject: (error: AppError) => void;
+  onShare: ((share: number) => void) | undefined;
 }
 
 let nextId = 1;
 
 interface Lane {
-  ask<K extends Op>(op: K, input: Requests[K]['input']): Promise<Requests[K]['output']>;
+  /** @param onShare told from time to time how much of it is done, 0 to 1 */
+  ask<K extends Op>(op: K, input: Requests[K]['input'], onShare?: (share: number) => void): Promise<Requests[K]['output']>;
   /** Ends what is being computed; the next question starts afresh. */
   stop(): void;
 }
@@ -21,9 +23,10 @@ function lane(): Lane {
   const waiting = new Map<number, Asking>();
   const open = (): Worker => {
     const w = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' });
-    w.onmessage = (event: MessageEvent<Answered>): void => {
+    w.onmessage = (event: MessageEvent<Answered | Underway>): void => {
       const answer = event.data;
       const asked = waiting.get(answer.id);
+      if ('share' in answer) return asked?.onShare?.(answer.share);
       waiting.delete(answer.id);
       if (answer.ok) asked?.resolve(answer.output as never);
       else asked?.reject(AppError.fromWire(answer.error));
@@ -37,10 +40,10 @@ function lane(): Lane {
     return w;
   };
   return {
-    ask: (op, input) => {
+    ask: (op, input, onShare) => {
       worker ??= open();
       const id = nextId++;
-      const answer = new Promise<never>((resolve, reject) => waiting.set(id, { resolve, reject }));
+      const answer = new Promise<never>((resolve, reject) => waiting.set(id, { resolve, reject, onShare }));
       worker.postMessage({ id, op, input });
       return answer;
     },

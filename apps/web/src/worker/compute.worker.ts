@@ -3,14 +3,23 @@
  * WebAssembly while it is imported; a static import would let the first messages arrive before anyone listens.
  */
 import { errorToWire } from '@lorvek/core';
-import type { Answered, Asked } from './wire.ts';
+import type { Answered, Asked, Underway } from './wire.ts';
 
 const engine = import('./engine.ts');
 
+/** Shares of the work are told no oftener than this, ms. */
+const TELL_MS = 100;
+
 self.onmessage = (event: MessageEvent<Asked>): void => {
   const { id } = event.data;
+  let told = performance.now();
+  const onShare = (share: number): void => {
+    if (performance.now() - told < TELL_MS) return;
+    told = performance.now();
+    self.postMessage({ id, share } satisfies Underway);
+  };
   engine
-    .then(({ answer }) => answer(event.data))
+    .then(({ answer }) => answer(event.data, onShare))
     .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
     .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered));
 };

@@ -41,7 +41,10 @@ function request(item: LeafItem, key: string): void {
   if (asked.has(key)) return;
   asked.add(key);
   ask('derive', { item, sliverMm })
-    .then((derived) => results.set(key, derived))
+    .then((derived) => {
+      if (results.size > MOST_RESULTS) results.clear();
+      results.set(key, derived);
+    })
     .catch((error: unknown) => {
       results.set(key, { error: sentenceOf(error) });
       if (error instanceof AppError && error.code === 'internal') setTimeout(() => forget(key), RETRY_MS);
@@ -52,24 +55,36 @@ function request(item: LeafItem, key: string): void {
     });
 }
 
+/** Plain shapes by the record, which never changes, and by their cause, so that a move works nothing out again. */
+type PlainItem = Parameters<typeof plainOutline>[0];
+const plainOfItem = new WeakMap<PlainItem, Result>();
+const plainResults = new Map<string, Result>();
+
+function plainResult(item: PlainItem): Result {
+  const known = plainOfItem.get(item);
+  if (known) return known;
+  const key = causeKey(item, sliverMm);
+  let result = plainResults.get(key);
+  if (!result) {
+    try {
+      result = { outline: plainOutline(item), lines: [], missing: [] };
+    } catch (error) {
+      result = { error: sentenceOf(error) };
+    }
+    if (plainResults.size > MOST_RESULTS) plainResults.clear();
+    plainResults.set(key, result);
+  }
+  plainOfItem.set(item, result);
+  return result;
+}
+
 /** What is known of an item; undefined while it is being worked out. */
 export function resultOf(item: LeafItem): Result | undefined {
+  if (isPlain(item)) return plainResult(item);
   const key = causeKey(item, sliverMm);
   const known = results.get(key);
-  if (known) return known;
-  if (!isPlain(item)) {
-    request(item, key);
-    return undefined;
-  }
-  if (results.size > MOST_RESULTS) results.clear();
-  let result: Result;
-  try {
-    result = { outline: plainOutline(item), lines: [], missing: [] };
-  } catch (error) {
-    result = { error: sentenceOf(error) };
-  }
-  results.set(key, result);
-  return result;
+  if (!known) request(item, key);
+  return known;
 }
 
 function newestOf(item: LeafItem): Derived | undefined {

@@ -1,5 +1,6 @@
 /** What the page's worker computes: shaping, outlines, sheets, checks. Fonts are fetched from the server when first needed. */
 import { orderCuts } from '@lorvek/core/cut';
+import { thinOut } from '@lorvek/core/geometry';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
 import { causeKey, fontsOf, leavesOf, sliverOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
@@ -114,8 +115,11 @@ async function covering(text: string): Promise<string[]> {
   return fonts.flatMap(({ id }, i) => (missing[i] === 0 ? [id] : []));
 }
 
-/** @throws whatever the computation fails with */
-export async function answer(asked: Asked): Promise<Requests[keyof Requests]['output']> {
+/**
+ * @param onShare told from time to time how much of it is done, 0 to 1
+ * @throws whatever the computation fails with
+ */
+export async function answer(asked: Asked, onShare: (share: number) => void): Promise<Requests[keyof Requests]['output']> {
   switch (asked.op) {
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
@@ -131,6 +135,8 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
       return writeOut(asked.input, await pieces(asked.input.drawing));
     case 'clean':
       return cleanShapes(asked.input);
+    case 'thin':
+      return thinOut(asked.input.outline, asked.input.tolMm);
     case 'estimate': {
       const { drawing, film, material, setup } = asked.input;
       return orderSheet(prepareSheet(drawing, film, material, await pieces(drawing)), setup).estimate;
@@ -140,7 +146,7 @@ export async function answer(asked: Asked): Promise<Requests[keyof Requests]['ou
     case 'weld':
       return weldOperands(asked.input.kind, asked.input.operands);
     case 'import':
-      return importDrawing(asked.input, fontByFamily);
+      return importDrawing(asked.input, fontByFamily, onShare);
     case 'tiff':
       return tiffToPng(asked.input.bytes);
     case 'trace':

@@ -26,6 +26,7 @@ import {
   type Remark,
 } from '@lorvek/core/format';
 import { setLettering, type Font } from '@lorvek/core/lettering';
+import type { Control } from '@lorvek/core';
 import type { ShapeItem } from '@lorvek/model';
 
 export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
@@ -144,9 +145,14 @@ function cutLines(items: readonly ArtworkItem[]): Part[] {
   });
 }
 
+/** Of the whole work. */
+const READING_SHARE = 0.7;
+
 /** @throws AppError `input.svg` and the like for the other kinds, `limit.*` */
-export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily): Promise<Imported> {
-  const art = await readWithFonts((options) => readArtwork(asked, options), fontOf);
+export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, onShare: (share: number) => void): Promise<Imported> {
+  // reading is the greater part, outlines of strokes and their boxes the smaller
+  const control: Control = { onProgress: (done, total) => onShare(total > 0 ? (READING_SHARE * done) / total : 0) };
+  const art = await readWithFonts((options) => readArtwork(asked, { ...options, control }), fontOf);
   const shown = art.items.filter((item) => asked.withHidden || !item.hidden);
   const solid = shown.filter((item) => !isHairline(item));
   const thin = shown.filter(isHairline);
@@ -165,6 +171,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily): P
     remarks.push({ code: 'hairlines', text: `Lines thinner than ${HAIRLINE_MM} mm were taken as the lines to cut.`, count: thin.length });
   return {
     shapes: parts.map(({ outline, name }, i) => {
+      if (i % 256 === 0) onShare(READING_SHARE + ((1 - READING_SHARE) * i) / parts.length);
       const { minX, minY } = bounds(outline);
       const [x, y] = [tidy(minX), tidy(minY)];
       return {

@@ -1,6 +1,6 @@
 /** What the page asks its worker and what it answers. */
 import type { WireError } from '@lorvek/core';
-import type { Contour } from '@lorvek/core/geometry';
+import type { Contour, Outline, ThinnedOut } from '@lorvek/core/geometry';
 import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
 import type { Derived } from '@lorvek/model/derive';
 import type { PreparedSheet } from '@lorvek/model/prepare';
@@ -20,6 +20,7 @@ export interface Requests {
     output: { whole: Finding[]; sheets: PreparedSheet[] };
   };
   'write-out': { input: WriteAsked; output: Uint8Array };
+  thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
     input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };
@@ -35,4 +36,9 @@ export interface Requests {
 
 export type Op = keyof Requests;
 export type Asked = { [K in Op]: { id: number; op: K; input: Requests[K]['input'] } }[Op];
+/** How much of it is done, 0 to 1, from time to time before the answer. */
+export interface Underway {
+  readonly id: number;
+  readonly share: number;
+}
 export type Answered = { id: number; ok: true; output: unknown } | { id: number; ok: false; error: WireError };

@@ -4,7 +4,7 @@
  * closed where it comes back to its start; the pens are layers. 1 unit is 0.025 mm. Text, patterns and fills are left
  * out with a remark. Limits: 200 MB, two million points, coordinates within the language's own range.
  */
-import type { Contour, Matrix, Point, Span } from '../types/index.ts';
+import type { Contour, Control, Matrix, Point, Span } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { compose, IDENTITY, mapOutline, mapPoint, rotation, scaling, translation } from '../geometry/transform.ts';
 import { bounds, EMPTY_BOX, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
@@ -285,7 +285,7 @@ function packedNumber(codes: Uint8Array, from: number, base: number): [number, n
 const NUMBER = /[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?/g;
 
 /** Walks through the bytes: device control and text are stepped over, commands are two letters and their numbers. */
-function run(bytes: Uint8Array, plotter: Plotter, isStopped: () => boolean): void {
+function run(bytes: Uint8Array, plotter: Plotter, control: Control | undefined): void {
   const letter = (i: number): boolean => {
     const c = (bytes[i] ?? 0) & 0xdf;
     return c >= 65 && c <= 90;
@@ -300,7 +300,10 @@ function run(bytes: Uint8Array, plotter: Plotter, isStopped: () => boolean): voi
     if (bytes[i] === 27) i = afterEscape(bytes, i);
     else if (letter(i) && letter(i + 1)) {
       const name = String.fromCharCode((bytes[i] as number) & 0xdf, (bytes[i + 1] as number) & 0xdf);
-      if (++commands % 1024 === 0 && isStopped()) throw new CancelledError();
+      if (++commands % 1024 === 0) {
+        if (control?.signal?.aborted) throw new CancelledError();
+        control?.onProgress?.(i, bytes.length, 'reading');
+      }
       if (name === 'PE') {
         const stop = bytes.indexOf(59, i);
         plotter.packed(bytes.subarray(i + 2, stop < 0 ? bytes.length : stop));
@@ -361,7 +364,7 @@ export function readHpgl(bytes: Uint8Array, options: ReadOptions = {}): Promise<
   return Promise.resolve().then(() => {
     if (bytes.length > MOST_BYTES) throw new LimitError('hpgl', 'The file is larger than 200 MB.');
     const plotter = new Plotter();
-    run(bytes, plotter, () => options.control?.signal?.aborted ?? false);
+    run(bytes, plotter, options.control);
     plotter.finish();
     const items = plotter.strokes.map(itemOf);
     if (items.length === 0 || plotter.known < 2) throw new InputError('hpgl', 'This is not a plotter file: nothing in it draws.');

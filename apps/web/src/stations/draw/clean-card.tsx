@@ -1,12 +1,13 @@
 /** Make cuttable: what a foreign outline needs, in order, with what was done; each step can be left out again. */
 import { isAid, itemOf, leavesOf, pageOf } from '@lorvek/model';
 import type { CleanStep } from '@lorvek/core/clean';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
-import { clean, CLEAN_LIMITS, speckLimit, weldGroups, type Cleaning } from '../../document/clean.ts';
+import { clean, CLEAN_LIMITS, comparedOf, speckLimit, weldGroups, type Cleaning } from '../../document/clean.ts';
 import { newId, select, undo, useDocument } from '../../document/store.ts';
+import { ComparedKey, useCompared } from '../../drawing/compared.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
@@ -27,6 +28,17 @@ interface Made extends Cleaning {
   readonly welded: number;
 }
 
+/** Old and new lie on the drawing while what was made stands. */
+function useOldAndNew(made: Made | undefined, shown: boolean): void {
+  const drawing = useDocument((state) => state.drawing);
+  useEffect(() => {
+    const pairs = shown && made ? comparedOf(made.before, drawing) : [];
+    if (pairs.length === 0) return undefined;
+    useCompared.setState({ pairs });
+    return () => useCompared.setState({ pairs: [] });
+  }, [made, shown, drawing]);
+}
+
 export function CleanCard({ ids }: { ids: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   const lastGroup = useDocument((state) => state.history.back.at(-1)?.group);
@@ -36,11 +48,13 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
   const [limits, setLimits] = useState<Partial<typeof CLEAN_LIMITS>>({});
   const [busy, setBusy] = useState(false);
   const [made, setMade] = useState<Made>();
+  const [shown, setShown] = useState(false);
+  const stands = made !== undefined && made.group === lastGroup;
+  useOldAndNew(stands ? made : undefined, shown);
   const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && !isAid(leaf));
   if (shapes.length === 0) return null;
   const speckMm = speckLimit(drawing, ids, (stockId) => stock?.find(({ id }) => id === stockId)?.smallestPartMm);
   const now = { ...CLEAN_LIMITS, speckMm, ...limits };
-  const stands = made !== undefined && made.group === lastGroup;
   const run = async (without: ReadonlySet<CleanStep>): Promise<void> => {
     // a second run begins from what was there before the first
     if (stands) undo();
@@ -116,6 +130,8 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
           <Figure name="Nodes">
             {made.answer.nodesBefore} → {made.answer.nodesAfter}
           </Figure>
+          {Object.keys(made.answer.paths).length > 0 ? <Switch label="Show old and new" checked={shown} onChange={setShown} /> : null}
+          {shown ? <ComparedKey /> : null}
           {made.welded > 0 ? (
             <Notice level="note">
               {made.welded === 1

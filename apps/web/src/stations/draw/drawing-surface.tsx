@@ -5,6 +5,7 @@ import type { Point } from '@lorvek/core/geometry';
 import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
 import { BladePlay } from '../../drawing/blade-play.tsx';
 import { bladeContours, paintBladeMarks, type BladeContour } from '../../drawing/blade-marks.ts';
+import { ComparedOverlay } from '../../drawing/compared.tsx';
 import { paintDimensions } from '../../drawing/dimensions.ts';
 import { itemAt } from '../../drawing/hit.ts';
 import { paintDrawing } from '../../drawing/paint.ts';
@@ -188,6 +189,7 @@ export function DrawingSurface() {
       {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}
       {view ? (
         <>
+          <ComparedOverlay view={view} />
           <BladePlay marks={marks} view={view} />
           <PlacingOverlay view={view} unit={unit} />
         </>

@@ -9,12 +9,10 @@ import {
   redrawSpan,
   setNodeKind,
   setSpanKind,
-  thinOut,
   type NodeAddress,
   type Outline,
-  type ThinnedOut,
 } from '@lorvek/core/geometry';
-import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import { describeLength } from '@lorvek/core/units';
 import {
   itemOf,
   pageOf,
@@ -30,7 +28,7 @@ import {
   type ShapeItem,
 } from '@lorvek/model';
 import { Trash2 } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { plainOf } from '../../document/clean.ts';
@@ -43,6 +41,7 @@ import { Button, IconButton } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { describeDeviation, ThinOut } from './thin-out.tsx';
 import { outlineOf } from '../../worker/derived.ts';
 
 type PlainShape = BoxItem | OvalItem | PolygonItem | ArcItem;
@@ -174,9 +173,6 @@ export function makePlain(id: string): void {
   dispatch(replaceItems, { ids: [id], items: [shape] }, { origin: 'item.plain' });
 }
 
-const describeDeviation = (mm: number, unit: LengthUnit): string =>
-  unit === 'mm' ? `${mm.toFixed(3)} mm` : describeLength(mm, unit === 'in-fraction' ? 'in' : unit);
-
 /** Tries node work; a refusal is said. */
 function attempt(work: () => void): void {
   try {
@@ -276,40 +272,6 @@ export function NodesCard({ item }: { item: ShapeItem }) {
       {redrawn === undefined ? null : <Notice level="note">Redrawn; {describeDeviation(redrawn, unit)} off at most.</Notice>}
       <ThinOut item={item} outline={outline} />
     </Card>
-  );
-}
-
-const MOST_PREVIEWED = 4000;
-/** What thinning would give is worked out once the nodes lie still, not at every step of a drag. */
-const SETTLED_MS = 200;
-
-/** Fewer nodes within a tolerance, with what it would come to before it is done. */
-function ThinOut({ item, outline }: { item: ShapeItem; outline: Outline }) {
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  const [tolerance, setTolerance] = useState(0.05);
-  const [thin, setThin] = useState<ThinnedOut>();
-  useEffect(() => {
-    setThin(undefined);
-    if (nodeCount(outline) > MOST_PREVIEWED) return undefined;
-    const timer = setTimeout(() => setThin(thinOut(outline, tolerance)), SETTLED_MS);
-    return () => clearTimeout(timer);
-  }, [outline, tolerance]);
-  return (
-    <div className="flex flex-col gap-1.5 border-t pt-2">
-      <LengthField wide label="Thin out within" mm={tolerance} unit={unit} minMm={0.001} onChange={setTolerance} />
-      <div className="flex items-center justify-between gap-2">
-        <span className="numerals text-[13px] text-ink-soft">
-          {thin ? `${thin.nodesBefore} → ${thin.nodesAfter} nodes, ${describeDeviation(thin.deviation, unit)}` : ''}
-        </span>
-        <Button
-          size="small"
-          disabled={thin !== undefined && thin.nodesAfter >= thin.nodesBefore}
-          onClick={() => attempt(() => void putOutline(item, (thin ?? thinOut(outline, tolerance)).outline, 'node.thin-out'))}
-        >
-          Thin out
-        </Button>
-      </div>
-    </div>
   );
 }
 

@@ -120,7 +120,10 @@ class DxfWalker {
     for (let i = 0; i < records.length; i++) {
       const record = records[i] as DxfRecord;
       if (++this.entities > MOST_ENTITIES) throw new LimitError('dxf', `The file has more than ${MOST_ENTITIES} parts.`);
-      if (this.entities % 256 === 0 && this.options.control?.signal?.aborted) throw new CancelledError();
+      if (this.entities % 256 === 0) {
+        if (this.options.control?.signal?.aborted) throw new CancelledError();
+        if (place.depth.length === 0) this.options.control?.onProgress?.(i, records.length, 'reading');
+      }
       const vertices: DxfRecord[] = [];
       if (record.type === 'POLYLINE') while (records[i + 1]?.type === 'VERTEX') vertices.push(records[++i] as DxfRecord);
       // paper space is a sheet of views, not the drawing

@@ -70,12 +70,14 @@ class Walker {
   private readonly clips = new Clips(this);
   private readonly paints = new Paints(this);
   private visits = 0;
+  private elements = 0;
   toMm: Matrix = IDENTITY;
 
   constructor(root: XmlElement, options: ReadSvgOptions) {
     this.options = options;
     const sheets: string[] = [];
     const visit = (element: XmlElement): void => {
+      this.elements++;
       const { id } = element.attributes;
       if (id !== undefined && !this.byId.has(id)) this.byId.set(id, element);
       if (element.name === 'style' && element.isSvg) sheets.push(textContent(element));
@@ -106,7 +108,9 @@ class Walker {
 
   tick(): void {
     if (++this.visits > MOST_VISITS) throw new LimitError('svg', 'The file repeats its parts so often that they cannot all be read.');
-    if (this.visits % 256 === 0 && this.options.control?.signal?.aborted) throw new CancelledError();
+    if (this.visits % 256 !== 0) return;
+    if (this.options.control?.signal?.aborted) throw new CancelledError();
+    this.options.control?.onProgress?.(Math.min(this.visits, this.elements), this.elements, 'reading');
   }
 
   walk(element: XmlElement, state: State): void {

@@ -65,9 +65,12 @@ function askAbout(file: string, imported: Imported, page: number, withHidden: bo
 }
 
 async function readDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, page: number, withHidden: boolean): Promise<Imported> {
-  const waiting = toast.loading(`Reading “${file.name}”…`, { action: { label: 'Stop', onClick: stopAside } });
+  const action = { label: 'Stop', onClick: stopAside };
+  const waiting = toast.loading(`Reading “${file.name}”…`, { action });
+  const onShare = (share: number): void =>
+    void toast.loading(`Reading “${file.name}”: ${Math.round(100 * share)} %`, { id: waiting, action });
   try {
-    return await askAside('import', { bytes, kind, page, withHidden });
+    return await askAside('import', { bytes, kind, page, withHidden }, onShare);
   } finally {
     toast.dismiss(waiting);
   }
@@ -105,10 +108,15 @@ interface Origin {
   readonly stamp: string;
 }
 
+const pause = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
+
 async function place(file: File, imported: Imported, at: Point, scale: number, inbox: Origin | undefined): Promise<void> {
   const group = newId('import');
   const pictures = await picturesOf(imported, file.name);
+  // large drawings are placed in steps, between which the page answers
+  await pause();
   const films = filmsFor(imported.hexes, group);
+  await pause();
   const onto = <T extends ShapeItem | PictureItem>(item: T): T => {
     const [a, b, c, d, e, f] = item.matrix;
     const k = scale;
@@ -132,8 +140,10 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
     matrix: [1, 0, 0, 1, 0, 0],
     children: items.map((item) => item.id),
   };
+  await pause();
   const [all, root] = items.length > 1 ? [[...items, whole], whole.id] : [items, only.id];
   if (!dispatch(addItems, { items: all, roots: [root] }, { origin: 'file.import', group })) return;
+  await pause();
   const byColour: Record<string, string[]> = {};
   shapes.forEach((shape, i) => (byColour[imported.hexes[i] ?? ''] ??= []).push(shape.id));
   keepReport(root, {

@@ -2,7 +2,7 @@
 import { filmOf, filmsOf, itemOf, pageOf, setFilmOfItems } from '@lorvek/model';
 import { colourDifference } from '@lorvek/core/colour';
 import { describeLength } from '@lorvek/core/units';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { useShop } from '../../../api/shop.ts';
 import { dispatch, newId, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
@@ -71,10 +71,12 @@ export function ImportCard({ id }: { id: string }) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
   const [within, setWithin] = useState(0);
+  const groups = useMemo(
+    () => groupColours(new Map(Object.entries(report?.byColour ?? {}).map(([hex, ids]) => [hex, ids.length])), within),
+    [report, within],
+  );
   if (!report) return null;
   const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
-  const counts = new Map(Object.entries(report.byColour).map(([hex, ids]) => [hex, ids.length]));
-  const groups = groupColours(counts, within);
   const nearestForAll = (): void => {
     const group = newId('films');
     const films = filmsOf(drawing).map(({ id: film, hex }) => ({ id: film, hex }));
@@ -96,7 +98,7 @@ export function ImportCard({ id }: { id: string }) {
           {count > 1 ? ` (${count} times)` : ''}
         </p>
       ))}
-      {counts.size > 1 ? (
+      {Object.keys(report.byColour).length > 1 ? (
         <div className="flex items-center gap-2">
           <NumberField
             label="Merge colours nearer than ΔE"
