@@ -1,7 +1,18 @@
 /** A drawing, or a part of it, as artwork to be written to a file: a layer for each film, in strip order. */
 import { InputError } from '@lorvek/core';
-import { bounds, EMPTY_BOX, flatten, isEmptyBox, joinBoxes, mapOutline, translation, type Box, type Outline } from '@lorvek/core/geometry';
-import { writeDxf, writeHpgl, writePdf, writeSvg, type Artwork, type ArtworkItem } from '@lorvek/core/format';
+import {
+  bounds,
+  EMPTY_BOX,
+  flatten,
+  isEmptyBox,
+  joinBoxes,
+  mapOutline,
+  translation,
+  type Box,
+  type Outline,
+  type Point,
+} from '@lorvek/core/geometry';
+import { writeDxf, writeHpgl, writePdfPages, writeSvg, type Artwork, type ArtworkItem, type ArtworkPicture } from '@lorvek/core/format';
 import type { Drawing } from './document.ts';
 import { isAid } from './outline.ts';
 import type { PiecesOf } from './prepare.ts';
@@ -47,10 +58,10 @@ export const boxOf = (items: readonly ArtworkItem[]): Box =>
   items.reduce<Box>((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
 
 /**
- * The whole drawing on its surface, or a part in its own box.
+ * The whole drawing on its surface, or a part in its own box, whose lower left corner lies at `origin` of the drawing.
  * @throws InputError `input.nothing` when nothing is in scope
  */
-export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Artwork {
+export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Artwork & { readonly origin: Point } {
   const items = layersOf(drawing, scope, piecesOf);
   const box = boxOf(items);
   if (isEmptyBox(box)) throw new InputError('nothing', 'There is nothing to write: no part is in what was chosen.');
@@ -61,6 +72,7 @@ export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): A
   return {
     widthMm: page.maxX - page.minX,
     heightMm: page.maxY - page.minY,
+    origin: { x: page.minX, y: page.minY },
     items: items.map((item) => ({ ...item, outline: mapOutline(shift, item.outline) })),
   };
 }
@@ -86,16 +98,26 @@ function plotterFile(artwork: Artwork): Uint8Array {
   return out;
 }
 
-/** @throws AppError of the writers, for sizes that a format cannot say */
-export async function writeArtwork(artwork: Artwork, format: FileFormat, title: string): Promise<Uint8Array> {
+/** A picture to be written, PNG or JPEG, also as text for formats that are text. */
+export interface WrittenPicture extends ArtworkPicture {
+  readonly bytes: Uint8Array;
+}
+
+/** Pictures go into SVG and PDF; the other formats know lines only. @throws AppError of the writers, for sizes that a format cannot say */
+export async function writeArtwork(
+  artwork: Artwork,
+  format: FileFormat,
+  title: string,
+  pictures: readonly WrittenPicture[] = [],
+): Promise<Uint8Array> {
   switch (format) {
     case 'svg':
-      return writeSvg(artwork);
+      return writeSvg(artwork, pictures);
     case 'dxf':
       return writeDxf(artwork);
     case 'hpgl':
       return plotterFile(artwork);
     case 'pdf':
-      return writePdf(artwork, title);
+      return writePdfPages([{ ...artwork, pictures: pictures.map(({ bytes, matrix }) => ({ bytes, matrix })) }], title);
   }
 }

@@ -22,6 +22,8 @@ import {
   writePng,
   type ArtworkItem,
   type ImportedArtwork,
+  type PageBox,
+  type PageBoxName,
   type ReadOptions,
   type Remark,
 } from '@lorvek/core/format';
@@ -41,6 +43,8 @@ export interface Imported {
   readonly hasSize: boolean;
   readonly report: readonly Remark[];
   readonly pages: number;
+  /** Boxes of the page to choose from, the taken one first; none when there is no choice. */
+  readonly boxes: readonly PageBox[];
   /** Parts on layers that are switched off; they are not among the shapes unless asked for. */
   readonly hidden: number;
 }
@@ -49,6 +53,7 @@ export interface ImportAsked {
   readonly bytes: Uint8Array;
   readonly kind: DrawingFile;
   readonly page: number;
+  readonly box: PageBoxName;
   readonly withHidden: boolean;
 }
 
@@ -114,8 +119,8 @@ async function readWithFonts(read: (options: ReadOptions) => Promise<ImportedArt
   });
 }
 
-function readArtwork({ bytes, kind, page }: ImportAsked, options: ReadOptions): Promise<ImportedArtwork> {
-  if (kind === 'pdf') return readPdf(bytes, { ...options, page });
+function readArtwork({ bytes, kind, page, box }: ImportAsked, options: ReadOptions): Promise<ImportedArtwork> {
+  if (kind === 'pdf') return readPdf(bytes, { ...options, page, box });
   if (kind === 'dxf') return readDxf(bytes, options);
   return kind === 'hpgl' ? readHpgl(bytes, options) : readSvg(bytes, options);
 }
@@ -190,6 +195,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
     hasSize: art.hasSize,
     report: [...remarks, ...art.report],
     pages: art.pages ?? 1,
+    boxes: art.boxes ?? [],
     hidden: art.items.filter((item) => item.hidden).length,
   };
 }

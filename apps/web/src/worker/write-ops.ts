@@ -1,8 +1,8 @@
 /** Drawings to files, for the worker: vector formats, pictures at a resolution, proof and work ticket. */
 import { AppError } from '@lorvek/core';
-import { formatPath, mapOutline, type Matrix } from '@lorvek/core/geometry';
+import { formatPath, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
-import { artworkOf, writeArtwork, type FileFormat, type Scope } from '@lorvek/model/artwork-of';
+import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/artwork-of';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/papers';
 import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
 import type { PiecesOf } from '@lorvek/model/prepare';
@@ -50,6 +50,39 @@ async function proofPictures(drawing: Drawing): Promise<PdfPicture[]> {
       return { bytes: new Uint8Array(await blob.arrayBuffer()), matrix: unitMap(item) };
     }),
   );
+}
+
+/** Pictures in scope as they will lie in a file: PNG and JPEG as they are kept, others as PNG. */
+async function filePictures(drawing: Drawing, scope: Scope, origin: Point): Promise<WrittenPicture[]> {
+  if (scope.film !== undefined) return [];
+  const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
+  const items = picturesOf(drawing).filter((item) => !item.hidden && (!chosen || chosen.has(item.id)));
+  return Promise.all(
+    items.map(async (item) => {
+      const kept = await (await fetch(`/api/assets/${encodeURIComponent(item.asset)}`)).blob();
+      const blob = /^image\/(png|jpeg)$/.test(kept.type) ? kept : await asPng(await createImageBitmap(kept));
+      const [a, b, c, d, e, f] = unitMap(item);
+      const bytes = new Uint8Array(await blob.arrayBuffer());
+      return {
+        bytes,
+        bytesBase64: toBase64(bytes),
+        type: blob.type,
+        matrix: [a, b, c, d, e - origin.x, f - origin.y],
+      };
+    }),
+  );
+}
+
+function asPng(bitmap: ImageBitmap): Promise<Blob> {
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  canvas.getContext('2d')?.drawImage(bitmap, 0, 0);
+  return canvas.convertToBlob({ type: 'image/png' });
+}
+
+function toBase64(bytes: Uint8Array): string {
+  let text = '';
+  for (let i = 0; i < bytes.length; i += 0x8000) text += String.fromCharCode(...bytes.subarray(i, i + 0x8000));
+  return btoa(text);
 }
 
 async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Promise<Uint8Array> {
@@ -109,5 +142,7 @@ export async function writeOut(asked: WriteAsked, piecesOf: PiecesOf): Promise<U
       ? writePdfPages(proofPages(input), `Proof: ${job.name}`)
       : writePdfPages(ticketPages(input), `Work ticket: ${job.name}`);
   }
-  return writeArtwork(artworkOf(drawing, scope, piecesOf), kind, job.name);
+  const art = artworkOf(drawing, scope, piecesOf);
+  const pictures = kind === 'svg' || kind === 'pdf' ? await filePictures(drawing, scope, art.origin) : [];
+  return writeArtwork(art, kind, job.name, pictures);
 }

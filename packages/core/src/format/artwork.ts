@@ -56,6 +56,17 @@ export interface ImportedArtwork {
   readonly hasSize: boolean;
   /** How many pages the file has, where it has pages. */
   readonly pages?: number;
+  /** Boxes of the page that differ in size or place, the one that was taken first. */
+  readonly boxes?: readonly PageBox[];
+}
+
+/** A box of a PDF's page: what is shown, the paper, the finished size after trimming, the trimmed size with its bleed. */
+export type PageBoxName = 'shown' | 'paper' | 'trim' | 'bleed';
+
+export interface PageBox {
+  readonly name: PageBoxName;
+  readonly widthMm: number;
+  readonly heightMm: number;
 }
 
 /** A run of text whose outlines the caller may know. */

@@ -1,6 +1,7 @@
 /** Drawings in and out: what is written reads back equal; what other programs write is read right; damage is answered plainly. */
 import { describe, expect, test } from '@jest/globals';
 import { deflateSync } from 'node:zlib';
+import { PDFDocument } from '@cantoo/pdf-lib';
 import fc from 'fast-check';
 import { AppError } from '../index.ts';
 import {
@@ -13,6 +14,7 @@ import {
   parsePath,
   pathLength,
   translation,
+  type Matrix,
   type Outline,
 } from '../geometry/index.ts';
 import {
@@ -119,6 +121,33 @@ describe('what is written reads back', () => {
     const back = await readPdf(bytes, { textOutline: (run) => void said.push(run.text) });
     expect(said).toEqual(['Größe 120 mm – “Quay”']);
     expect(back.pictures.map(({ matrix }) => matrix.map((v) => Math.round(v * 100) / 100 + 0))).toEqual([[20, 0, 0, 10, 5, 30]]);
+  });
+
+  test('a turned picture in an SVG comes back in its place', async () => {
+    const png = writePng({ width: 2, height: 1, data: Uint8Array.from([255, 0, 0, 255, 0, 255, 0, 255]) });
+    const matrix = [20, 5, -3, 10, 40, 12] as const;
+    const picture = { bytesBase64: Buffer.from(png).toString('base64'), type: 'image/png', matrix: [...matrix] as Matrix };
+    const back = await readSvg(writeSvg({ widthMm: 100, heightMm: 50, items: [] }, [picture]));
+    expect(back.pictures.map(({ type, bytesBase64 }) => [type, bytesBase64])).toEqual([['image/png', picture.bytesBase64]]);
+    back.pictures[0]?.matrix.forEach((v, i) => expect(v).toBeCloseTo(matrix[i] as number, 4));
+  });
+
+  test('boxes of a page that differ are told, and any of them is taken as the page', async () => {
+    const mm = 72 / 25.4;
+    const document = await PDFDocument.create();
+    const page = document.addPage([220 * mm, 120 * mm]);
+    page.setTrimBox(10 * mm, 10 * mm, 200 * mm, 100 * mm);
+    page.setBleedBox(7 * mm, 7 * mm, 206 * mm, 106 * mm);
+    page.drawRectangle({ x: 20 * mm, y: 30 * mm, width: 40 * mm, height: 20 * mm });
+    const bytes = await document.save();
+    const [shown, trim] = [await readPdf(bytes), await readPdf(bytes, { box: 'trim' })];
+    const sizes = (art: ImportedArtwork): unknown => art.boxes?.map(({ name, widthMm }) => `${name} ${Math.round(widthMm)}`);
+    expect(sizes(shown)).toEqual(['shown 220', 'trim 200', 'bleed 206']);
+    expect(sizes(trim)).toEqual(['trim 200', 'shown 220', 'bleed 206']);
+    expect([trim.widthMm, trim.heightMm]).toEqual([expect.closeTo(200, 2), expect.closeTo(100, 2)]);
+    expect(bounds(trim.items[0]?.outline ?? { contours: [] }).minX).toBeCloseTo(10, 2);
+    expect(bounds(shown.items[0]?.outline ?? { contours: [] }).minX).toBeCloseTo(20, 2);
+    expect((await readPdf(bytes, { box: 'paper' })).widthMm).toBeCloseTo(220, 2);
   });
 });
 

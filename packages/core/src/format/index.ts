@@ -9,6 +9,8 @@ export type {
   Remark,
   TextOutline,
   TextRun,
+  PageBox,
+  PageBoxName,
 } from './artwork.ts';
 export { UNITS_PER_MM, writeHpgl, type ToolChoice } from './write-hpgl.ts';
 export { writeSvg } from './write-svg.ts';

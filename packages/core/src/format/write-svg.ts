@@ -5,7 +5,7 @@
 import { strToU8 } from 'fflate';
 import { mapOutline } from '../geometry/transform.ts';
 import { formatPath } from '../geometry/path.ts';
-import type { Artwork, ArtworkItem } from './artwork.ts';
+import type { Artwork, ArtworkItem, ArtworkPicture } from './artwork.ts';
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
 /** Characters that XML 1.0 does not allow at all. */
@@ -23,8 +23,18 @@ function itemText(item: ArtworkItem, heightMm: number): string {
   return name ? `${open}>${name}</path>` : `${open}/>`;
 }
 
-/** Writes artwork, one group a layer, in the order of the items. @returns UTF-8 bytes */
-export function writeSvg(artwork: Artwork): Uint8Array {
+/** The unit square of a picture has its origin below, that of SVG above. */
+function pictureText({ bytesBase64, type, matrix: [a, b, c, d, e, f] }: ArtworkPicture, heightMm: number): string {
+  const map = [a, -b, -c, d, e + c, heightMm - f - d].map((n) => String(Math.round(n * 1e6) / 1e6 + 0)).join(' ');
+  return `<image width="1" height="1" preserveAspectRatio="none" transform="matrix(${map})" href="data:${type};base64,${bytesBase64}"/>`;
+}
+
+/**
+ * Writes artwork, one group a layer, in the order of the items.
+ * @param pictures painted first, within the file
+ * @returns UTF-8 bytes
+ */
+export function writeSvg(artwork: Artwork, pictures: readonly ArtworkPicture[] = []): Uint8Array {
   const groups: { layer: string | undefined; items: ArtworkItem[] }[] = [];
   for (const item of artwork.items) {
     const last = groups.at(-1);
@@ -37,6 +47,6 @@ export function writeSvg(artwork: Artwork): Uint8Array {
   });
   const [w, h] = [number(artwork.widthMm), number(artwork.heightMm)];
   return strToU8(
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${w}mm" height="${h}mm" viewBox="0 0 ${w} ${h}">\n${body.join('\n')}\n</svg>\n`,
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${w}mm" height="${h}mm" viewBox="0 0 ${w} ${h}">\n${[...pictures.map((one) => pictureText(one, artwork.heightMm)), ...body].join('\n')}\n</svg>\n`,
   );
 }

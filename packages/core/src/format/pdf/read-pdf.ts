@@ -11,14 +11,16 @@ import type { Matrix } from '../../types/index.ts';
 import { AppError, InputError, LimitError } from '../../errors/index.ts';
 import { compose, invert, mapPoint, rotation, scaling, translation } from '../../geometry/transform.ts';
 import { at } from '../../geometry/span.ts';
-import type { ImportedArtwork, ReadOptions } from '../artwork.ts';
+import type { ImportedArtwork, PageBox, PageBoxName, ReadOptions } from '../artwork.ts';
 import { loadEngine, type PdfDocument, type PdfPage } from './engine.ts';
 import { PageWalker } from './page-walker.ts';
-import { spotsOf } from './spots.ts';
+import { spotsOf, type BoxView, type PageFacts } from './spots.ts';
 
 export interface ReadPdfOptions extends ReadOptions {
   /** Counted from 1. */
   readonly page?: number;
+  /** The box that is taken as the page; what is shown of it when absent. */
+  readonly box?: PageBoxName;
 }
 
 const MM_PER_POINT = 25.4 / 72;
@@ -26,7 +28,7 @@ const MOST_BYTES = 200 * 1024 * 1024;
 const MOST_PIXELS = 100_000_000;
 
 /** From the page's own units to mm, its shown part's lower left corner at the origin, turned as it is shown. */
-function pageMap({ view, userUnit, rotate }: PdfPage): { toMm: Matrix; widthMm: number; heightMm: number } {
+function pageMap({ userUnit, rotate }: PdfPage, view: BoxView): { toMm: Matrix; widthMm: number; heightMm: number } {
   const k = MM_PER_POINT * (userUnit || 1);
   const [w, h] = [(view[2] - view[0]) * k, (view[3] - view[1]) * k];
   const turn = (((Math.round(rotate / 90) * 90) % 360) + 360) % 360;
@@ -34,6 +36,29 @@ function pageMap({ view, userUnit, rotate }: PdfPage): { toMm: Matrix; widthMm: 
   const shift = { 0: [0, 0], 90: [0, w], 180: [w, h], 270: [h, 0] }[turn] ?? [0, 0];
   const toMm = compose(compose(translation(at(shift, 0), at(shift, 1)), rotation(-turn)), upright);
   return turn % 180 === 0 ? { toMm, widthMm: w, heightMm: h } : { toMm, widthMm: h, heightMm: w };
+}
+
+/** Boxes less alike than this are told apart, in the page's units. */
+const BOX_DIFFERS = 0.5;
+
+/** What is shown, and the boxes that differ from it and from one another. */
+function pageBoxes(page: PdfPage, facts: PageFacts | undefined): Map<PageBoxName, BoxView> {
+  const out = new Map<PageBoxName, BoxView>([['shown', page.view]]);
+  for (const name of ['trim', 'bleed', 'paper'] as const) {
+    const box = facts?.boxes[name];
+    if (!box?.every(Number.isFinite) || !(box[2] > box[0] && box[3] > box[1])) continue;
+    const isNew = [...out.values()].every((known) => known.some((v, i) => Math.abs(v - at(box, i)) > BOX_DIFFERS));
+    if (isNew) out.set(name, box);
+  }
+  return out;
+}
+
+function boxList(page: PdfPage, views: ReadonlyMap<PageBoxName, BoxView>, taken: PageBoxName): PageBox[] {
+  const list = [...views].map(([name, view]): PageBox => {
+    const { widthMm, heightMm } = pageMap(page, view);
+    return { name, widthMm, heightMm };
+  });
+  return list.sort((a, b) => Number(b.name === taken) - Number(a.name === taken));
 }
 
 const isLocked = (error: unknown): boolean => error instanceof Error && error.name === 'PasswordException';
@@ -80,12 +105,15 @@ export async function readPdf(bytes: Uint8Array, options: ReadPdfOptions = {}): 
     if (!(number >= 1 && number <= document.numPages))
       throw new InputError('pdf', `The file has ${document.numPages} pages.`, { field: 'page' });
     const page = await document.getPage(number);
-    const { toMm, widthMm, heightMm } = pageMap(page);
+    const facts = await spotsOf(bytes, number);
+    const views = pageBoxes(page, facts);
+    const taken = options.box !== undefined && views.has(options.box) ? options.box : 'shown';
+    const { toMm, widthMm, heightMm } = pageMap(page, views.get(taken) ?? page.view);
     if (![widthMm, heightMm].every((n) => n > 0 && n < 1e6) || !invert(toMm) || !Number.isFinite(mapPoint(toMm, { x: 1, y: 1 }).x))
       throw new InputError('pdf', 'The page has no size.');
     const walker = new PageWalker(page, await document.getOptionalContentConfig(), operators, options, toMm);
     const list = await page.getOperatorList({ intent: 'display', annotationMode: 0 });
-    walker.nameSpots(list, await spotsOf(bytes, number));
+    walker.nameSpots(list, facts);
     await walker.walk(list);
     const hidden = walker.items.filter((item) => item.hidden).length;
     if (hidden > 0) walker.remarks.add('hidden', 'Parts lie on layers that are switched off.', hidden);
@@ -97,6 +125,7 @@ export async function readPdf(bytes: Uint8Array, options: ReadPdfOptions = {}): 
       report: walker.remarks.list,
       hasSize: true,
       pages: document.numPages,
+      ...(views.size > 1 ? { boxes: boxList(page, views, taken) } : {}),
     };
   } catch (error) {
     throw error instanceof AppError ? error : new InputError('pdf', 'The page is damaged beyond reading.');

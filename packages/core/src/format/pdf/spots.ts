@@ -158,15 +158,27 @@ function contentOf(page: PDFPage, context: PDFContext): Uint8Array {
   return out;
 }
 
+export type BoxView = readonly [number, number, number, number];
+
+export interface PageFacts extends PageSpots {
+  /** Left, lower, right, upper in the page's units. */
+  readonly boxes: Readonly<Record<'paper' | 'trim' | 'bleed', BoxView>>;
+}
+
+function boxesOf(page: PDFPage): PageFacts['boxes'] {
+  const view = ({ x, y, width, height }: { x: number; y: number; width: number; height: number }): BoxView => [x, y, x + width, y + height];
+  return { paper: view(page.getMediaBox()), trim: view(page.getTrimBox()), bleed: view(page.getBleedBox()) };
+}
+
 /** @returns undefined when the file cannot be read this way (the spots then stay without names) */
-export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<PageSpots | undefined> {
+export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<PageFacts | undefined> {
   try {
     const document = await PDFDocument.load(bytes, { ignoreEncryption: true, updateMetadata: false, throwOnInvalidObject: false });
     if (document.isEncrypted) return undefined;
     const page = document.getPage(pageNumber - 1);
     const reader = new Reader(document.context);
     reader.walk(contentOf(page, document.context), page.node.Resources(), 0, { fill: undefined, stroke: undefined });
-    return { paths: reader.paths, texts: reader.texts };
+    return { paths: reader.paths, texts: reader.texts, boxes: boxesOf(page) };
   } catch {
     return undefined;
   }

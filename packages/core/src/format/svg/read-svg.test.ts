@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { strToU8 } from 'fflate';
 import fc from 'fast-check';
 import { AppError } from '../../index.ts';
-import { area, bounds, strokeToShape, type Outline } from '../../geometry/index.ts';
+import { area, bounds, parsePath, strokeToShape, type Outline } from '../../geometry/index.ts';
 import { readSvg, writeSvg, type ArtworkItem, type ImportedArtwork } from '../index.ts';
 
 fc.configureGlobal({ endOnFailure: true });
@@ -159,6 +159,25 @@ describe('style', () => {
           : undefined,
     });
     expect(box(some)[2]).toBeCloseTo((10 * 25.4) / 96, 3);
+  });
+
+  test('letters with places and turns of their own stand where they are said to', async () => {
+    const seen: string[] = [];
+    const art = await readSvg(
+      strToU8(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96" viewBox="0 0 96 96"><text x="10 30 50" y="20" dy="0 0 4" font-family="Quay">ABCD</text><text x="10" y="60" rotate="90" font-family="Quay">E</text></svg>',
+      ),
+      {
+        textOutline: ({ text }) => {
+          seen.push(text);
+          return { outline: parsePath('M0 0L4 0L4 8Z'), advancePx: 5 * text.length };
+        },
+      },
+    );
+    expect(seen).toEqual(['A', 'B', 'CD', 'E']);
+    const px = 25.4 / 96;
+    expect(art.items.map((item) => Math.round(bounds(item.outline).minX / px))).toEqual([10, 30, 50, 10 - 0]);
+    expect(art.items.map((item) => Math.round(96 - bounds(item.outline).minY / px))).toEqual([20, 20, 24, 64]);
   });
 });
 

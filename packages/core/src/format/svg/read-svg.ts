@@ -23,6 +23,7 @@ import { Clips } from './clips.ts';
 import { Paints } from './paints.ts';
 import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
+import { penAt, placedRuns, type Places } from './letters.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;
@@ -336,28 +337,38 @@ class Walker {
     const { context } = state;
     const visit = (one: XmlElement, style: Style, pen: Point): Point => {
       const own = this.valuesOf(one);
-      const first = (name: string, of: 'x' | 'y'): number | undefined =>
-        length(
-          own
-            .get(name)
-            ?.trim()
-            .split(/[\s,]+/)[0],
-          { ...context, fontSize: style.fontSize },
-          of,
-        );
-      let at = { x: (first('x', 'x') ?? pen.x) + (first('dx', 'x') ?? 0), y: (first('y', 'y') ?? pen.y) + (first('dy', 'y') ?? 0) };
+      const list = (name: string, of: 'x' | 'y'): (number | undefined)[] =>
+        (own.get(name)?.trim() ?? '').split(/[\s,]+/).map((value) => length(value, { ...context, fontSize: style.fontSize }, of));
+      const places: Places = {
+        x: list('x', 'x'),
+        y: list('y', 'y'),
+        dx: list('dx', 'x'),
+        dy: list('dy', 'y'),
+        turn: (own.get('rotate')?.trim() ?? '').split(/[\s,]+/).map((value) => Number(value) || 0),
+      };
+      let at = penAt(pen, places, 0);
+      let done = 0;
       let child = 0;
       for (const piece of one.texts) {
         const next = piece === null ? one.children[child++] : undefined;
         if (next && (next.name === 'tspan' || next.name === 'a')) at = visit(next, inherit(style, this.valuesOf(next), context), at);
-        else if (piece !== null) at = this.run(piece.replace(/\s+/g, ' '), style, at, state);
+        else if (piece !== null) {
+          const words = piece.replace(/\s+/g, ' ');
+          const shown = done === 0 ? words.trimStart() : words;
+          for (const { text, from } of placedRuns(shown, done, places)) {
+            if (from > 0)
+              at = { x: (places.x[from] ?? at.x) + (places.dx[from] ?? 0), y: (places.y[from] ?? at.y) + (places.dy[from] ?? 0) };
+            at = this.run(text, style, at, state, places.turn[Math.min(from, places.turn.length - 1)] ?? 0);
+          }
+          done += Array.from(shown).length;
+        }
       }
       return at;
     };
     visit(element, state.style, { x: length(values.get('x'), context, 'x') ?? 0, y: length(values.get('y'), context, 'y') ?? 0 });
   }
 
-  private run(text: string, style: Style, at: Point, state: State): Point {
+  private run(text: string, style: Style, at: Point, state: State, turnDeg: number): Point {
     if (text.trim() === '') return at;
     const { fontFamily: family, fontWeight: weight, italic, fontSize: sizePx } = style;
     const found = this.options.textOutline?.({ text, family, weight, italic, sizePx });
@@ -366,7 +377,8 @@ class Walker {
       return at;
     }
     const shift = style.anchor === 'middle' ? -found.advancePx / 2 : style.anchor === 'end' ? -found.advancePx : 0;
-    const matrix = compose(state.matrix, [1, 0, 0, -1, at.x + shift, at.y]);
+    const upright: Matrix = compose(compose(translation(at.x, at.y), rotation(turnDeg)), [1, 0, 0, -1, shift, 0]);
+    const matrix = compose(state.matrix, upright);
     if (style.visible) this.paint(found.outline, { ...state, style, matrix }, text.trim().slice(0, 80));
     this.remark('text-outlines', 'Text was turned into outlines.');
     return { x: at.x + found.advancePx, y: at.y };

@@ -16,6 +16,7 @@ import {
 import { addItems, itemOf, leavesOf, replaceItems, type GroupItem, type PictureItem, type ShapeItem } from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
+import type { PageBoxName } from '@lorvek/core/format';
 import { api, sentenceOf } from '../../../api/client.ts';
 import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { filmsFor } from '../../../document/films.ts';
@@ -32,29 +33,34 @@ const MOST_BYTES = 200 * 1024 * 1024;
 export interface Question {
   readonly file: string;
   readonly imported: Imported;
-  readonly page: number;
-  readonly withHidden: boolean;
+  readonly asked: PartAsked;
   answer(given: Answer | undefined): void;
 }
 
-export interface Answer {
+/** Which part of a file is brought in. */
+export interface PartAsked {
   readonly page: number;
+  readonly box: PageBoxName;
   readonly withHidden: boolean;
+}
+
+export interface Answer extends PartAsked {
   /** Real width of the whole; undefined: as it is. */
   readonly widthMm: number | undefined;
 }
 
 export const useQuestion = create<{ question: Question | undefined }>(() => ({ question: undefined }));
 
+const WHOLE: PartAsked = { page: 1, box: 'shown', withHidden: false };
+
 /** Asks and waits. @returns undefined when the user does not want the file after all */
-function askAbout(file: string, imported: Imported, page: number, withHidden: boolean): Promise<Answer | undefined> {
+function askAbout(file: string, imported: Imported, asked: PartAsked): Promise<Answer | undefined> {
   return new Promise((resolve) =>
     useQuestion.setState({
       question: {
         file,
         imported,
-        page,
-        withHidden,
+        asked,
         answer: (given) => {
           useQuestion.setState({ question: undefined });
           resolve(given);
@@ -64,13 +70,13 @@ function askAbout(file: string, imported: Imported, page: number, withHidden: bo
   );
 }
 
-async function readDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, page: number, withHidden: boolean): Promise<Imported> {
+async function readDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, { page, box, withHidden }: PartAsked): Promise<Imported> {
   const action = { label: 'Stop', onClick: stopAside };
   const waiting = toast.loading(`Reading “${file.name}”…`, { action });
   const onShare = (share: number): void =>
     void toast.loading(`Reading “${file.name}”: ${Math.round(100 * share)} %`, { id: waiting, action });
   try {
-    return await askAside('import', { bytes, kind, page, withHidden }, onShare);
+    return await askAside('import', { bytes, kind, page, box, withHidden }, onShare);
   } finally {
     toast.dismiss(waiting);
   }
@@ -177,7 +183,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
   const old = leavesOf(drawing, [root]).filter((leaf): leaf is ShapeItem | PictureItem => leaf.kind === 'shape' || leaf.kind === 'picture');
   if (kind === 'picture' || kind === 'tiff' || kind === 'unknown' || !report.frame || old.length === 0)
     return bringIn(file, undefined, inbox);
-  const imported = await readDrawing(file, bytes, kind, 1, false);
+  const imported = await readDrawing(file, bytes, kind, WHOLE);
   const [was, now] = [report.frame, frameOfItems(old)];
   const wide = was.maxX - was.minX;
   const k = wide > 0 ? (now.maxX - now.minX) / wide : 1;
@@ -222,15 +228,15 @@ export async function updateInPlace(root: string, report: Report, file: File, in
 
 /** Reads a drawing and lays it on the drawing, its lower left corner at a place (or at the surface's corner). */
 async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at: Point, inbox: Origin | undefined): Promise<void> {
-  let imported = await readDrawing(file, bytes, kind, 1, false);
-  let answer: Answer = { page: 1, withHidden: false, widthMm: undefined };
-  while (!imported.hasSize || imported.pages > 1 || imported.hidden > 0) {
-    const given = await askAbout(file.name, imported, answer.page, answer.withHidden);
+  let imported = await readDrawing(file, bytes, kind, WHOLE);
+  let answer: Answer = { ...WHOLE, widthMm: undefined };
+  while (!imported.hasSize || imported.pages > 1 || imported.hidden > 0 || imported.boxes.length > 1) {
+    const given = await askAbout(file.name, imported, answer);
     if (!given) return;
-    const isOther = given.page !== answer.page || given.withHidden !== answer.withHidden;
+    const isOther = given.page !== answer.page || given.withHidden !== answer.withHidden || given.box !== answer.box;
     answer = given;
     if (!isOther) break;
-    imported = await readDrawing(file, bytes, kind, given.page, given.withHidden);
+    imported = await readDrawing(file, bytes, kind, given);
     if (imported.hasSize || given.widthMm !== undefined) break;
   }
   if (imported.shapes.length > MOST_PARTS)

@@ -1,10 +1,11 @@
 /** What a file leaves open: which page, how large, whether hidden layers come along. */
 import { describeLength } from '@lorvek/core/units';
+import type { PageBoxName } from '@lorvek/core/format';
 import { pageOf } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
-import { PickRow, Switch } from '../../../ui/choices.tsx';
+import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
 import { Dialog } from '../../../ui/dialog.tsx';
 import { LengthField, NumberField } from '../../../ui/fields.tsx';
 import { useQuestion, type Question } from './bring-in.ts';
@@ -24,11 +25,20 @@ const GUESSES: Record<'svg' | 'other', readonly { value: string; label: string; 
   ],
 };
 
+const BOX_ORDER: readonly PageBoxName[] = ['shown', 'trim', 'bleed', 'paper'];
+const BOX_NAMES: Record<PageBoxName, string> = {
+  shown: 'What is shown of it',
+  trim: 'The trimmed size',
+  bleed: 'The trimmed size with its bleed',
+  paper: 'The whole paper',
+};
+
 function Asked({ question }: { question: Question }) {
   const { imported, file } = question;
   const { unit } = pageOf(useDocument((state) => state.drawing));
-  const [page, setPage] = useState(question.page);
-  const [withHidden, setHidden] = useState(question.withHidden);
+  const [page, setPage] = useState(question.asked.page);
+  const [box, setBox] = useState(question.asked.box);
+  const [withHidden, setHidden] = useState(question.asked.withHidden);
   const [widthMm, setWidth] = useState(imported.widthMm);
   useEffect(() => setWidth(imported.widthMm), [imported]);
   const guesses = GUESSES[/\.svg$/i.test(file) ? 'svg' : 'other'];
@@ -39,7 +49,7 @@ function Asked({ question }: { question: Question }) {
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        question.answer({ page, withHidden, widthMm: imported.hasSize ? undefined : widthMm });
+        question.answer({ page, box, withHidden, widthMm: imported.hasSize ? undefined : widthMm });
       }}
     >
       {imported.pages > 1 ? (
@@ -51,6 +61,17 @@ function Asked({ question }: { question: Question }) {
           min={1}
           max={imported.pages}
           onChange={(next) => setPage(Math.round(next))}
+        />
+      ) : null}
+      {imported.boxes.length > 1 ? (
+        <Pick
+          label="What is the page"
+          value={box}
+          options={BOX_ORDER.flatMap((name) => {
+            const one = imported.boxes.find((other) => other.name === name);
+            return one ? [{ value: name, text: `${BOX_NAMES[name]}, ${say(one.widthMm)} × ${say(one.heightMm)}` }] : [];
+          })}
+          onChange={(name) => setBox(name as PageBoxName)}
         />
       ) : null}
       {imported.hidden > 0 ? (

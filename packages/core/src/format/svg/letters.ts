@@ -1,0 +1,32 @@
+/** Letters of a text that have places or turns of their own (SVG 2, 11.4). */
+import type { Point } from '../../types/index.ts';
+
+/** Places of single letters of a text, by their number; absent ones follow the letter before. */
+export interface Places {
+  readonly x: readonly (number | undefined)[];
+  readonly y: readonly (number | undefined)[];
+  readonly dx: readonly (number | undefined)[];
+  readonly dy: readonly (number | undefined)[];
+  /** Degrees clockwise; the last one goes on. */
+  readonly turn: readonly number[];
+}
+
+/** Where a letter begins when the pen stands somewhere. */
+export const penAt = (pen: Point, { x, y, dx, dy }: Places, k: number): Point => ({
+  x: (x[k] ?? pen.x) + (dx[k] ?? 0),
+  y: (y[k] ?? pen.y) + (dy[k] ?? 0),
+});
+
+/** A text in stretches that are set in one piece: a new one wherever a letter has a place or turn of its own. */
+export function placedRuns(text: string, first: number, { x, y, dx, dy, turn }: Places): { text: string; from: number }[] {
+  const turned = turn.some((degrees) => degrees !== 0);
+  const runs: { text: string; from: number }[] = [];
+  Array.from(text).forEach((letter, i) => {
+    const k = first + i;
+    const last = runs.at(-1);
+    const placed = turned || [x, y, dx, dy].some((list) => list[k] !== undefined);
+    if (last && !placed) last.text += letter;
+    else runs.push({ text: letter, from: k });
+  });
+  return runs;
+}
