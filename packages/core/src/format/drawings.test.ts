@@ -314,3 +314,18 @@ describe('damage', () => {
       await expect(read(bytes)).rejects.toMatchObject({ code: expect.stringMatching(/^input\./) });
   });
 });
+
+test('a fax-coded scan of one bit is read with its resolution', async () => {
+  // a box and an oval of 874 black pixels on 64 by 40, coded by another program after ITU-T T.6
+  const coded =
+    'SUkqADAAAAAmoHhv//yEGv///+SgMYPh9995BpSfp///+1+1tbW1hhYMFj8AEAEADAAAAQMAAQAAAEAAAAABAQMAAQAAACgAAAACAQMAAQAAAAEAAAADAQMAAQAAAAQAAAAGAQMAAQAAAAEAAAARAQQAAQAAAAgAAAAWAQMAAQAAACgAAAAXAQQAAQAAACcAAAAaAQUAAQAAAMYAAAAbAQUAAQAAAM4AAAAcAQMAAQAAAAEAAAAoAQMAAQAAAAIAAAAAAAAA/gAAAAEAAAD+AAAAAQAAAA==';
+  const bytes = Uint8Array.from(Buffer.from(coded, 'base64'));
+  const { width, height, data, pixelsPerMm } = await readTiff(bytes);
+  expect([width, height, pixelsPerMm]).toEqual([64, 40, 10]);
+  expect(data.filter((v, i) => i % 4 === 0 && v < 128)).toHaveLength(874);
+  expect([data[(10 * 64 + 20) * 4], data[(2 * 64 + 20) * 4]]).toEqual([0, 255]);
+  for (let cut = 8; cut < bytes.length; cut += 9) {
+    const answer: unknown = await readTiff(bytes.subarray(0, cut)).catch((error: unknown) => error);
+    expect(answer instanceof AppError || (answer as { width?: number }).width === 64).toBe(true);
+  }
+});

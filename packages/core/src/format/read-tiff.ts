@@ -1,9 +1,10 @@
 /**
- * TIFF to plain pixels (TIFF 6.0; parsing by geotiff): grey, palette, RGB, CMYK, YCbCr and L*a*b* of 8 or 16 bits,
+ * TIFF to plain pixels (TIFF 6.0; parsing by geotiff, fax codings by utif2): grey, palette, RGB, CMYK, YCbCr and L*a*b* of 8 or 16 bits,
  * with alpha where there is one, upright by its orientation, with the resolution that it states. Pixels are RGBA,
  * straight alpha, top row first. Limits: 400 MB, 100 million pixels.
  */
 import { fromArrayBuffer } from 'geotiff';
+import { decode, decodeImage, toRGBA8 } from 'utif2';
 import { InputError, LimitError } from '../errors/index.ts';
 
 export interface TiffPicture {
@@ -78,6 +79,17 @@ function resolutionOf(resolution: ArrayLike<number> | undefined, unit: number | 
   return unit !== 1 && perMm > 0.1 && perMm < 1000 ? { pixelsPerMm: perMm } : {};
 }
 
+/** Fax codings of one-bit pictures (ITU-T T.4 and T.6), which the parser of the rest does not know. */
+const FAX_CODINGS = new Set([2, 3, 4]);
+
+function faxPixels(bytes: Uint8Array): Uint8ClampedArray {
+  const { buffer } = new Uint8Array(bytes);
+  const [first] = decode(buffer);
+  if (!first) throw new InputError('picture', 'The file holds no picture.');
+  decodeImage(buffer, first);
+  return new Uint8ClampedArray(toRGBA8(first));
+}
+
 /**
  * Reads the first picture of a TIFF.
  * @throws InputError `input.picture` for what cannot be read; LimitError `limit.picture`
@@ -100,14 +112,16 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
     // one bit is what the standard takes when nothing is stated; the parser wants it said
     if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
     const kind = (await tag('PhotometricInterpretation')) ?? 1;
+    const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
+    const turned = (await tag(ORIENTATION)) ?? 1;
+    if (FAX_CODINGS.has((await tag('Compression')) ?? 1)) return { ...upright(faxPixels(bytes), width, height, turned), ...stated };
     const samples = image.getSamplesPerPixel();
     const isPlain = BANDS.grey.has(kind) || kind === BANDS.rgb || kind === BANDS.cmyk;
     const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
     const data = isPlain
       ? toRgba(bands, kind, samples, image.getBitsPerSample(0) || 1, width * height)
       : toRgba(bands, BANDS.rgb, 3, 8, width * height);
-    const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
-    return { ...upright(data, width, height, (await tag(ORIENTATION)) ?? 1), ...stated };
+    return { ...upright(data, width, height, turned), ...stated };
   } catch (error) {
     if (error instanceof InputError || error instanceof LimitError) throw error;
     throw new InputError('picture', 'This TIFF cannot be read. Save it as PNG or JPEG.');
