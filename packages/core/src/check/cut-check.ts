@@ -256,6 +256,15 @@ export function checkFilm(parts: readonly CheckPart[], limits?: FilmLimits): Fin
   return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
 }
 
+/** Pairs of contours that cross one another, by their numbers; a contour that crosses itself is paired with itself. */
+export function crossingPairs({ contours }: Outline): [number, number][] {
+  const parts = contours.map((contour, i): CheckPart => ({ id: String(i), name: '', outline: { contours: [contour] } }));
+  const pieces = piecesOf(parts);
+  const segments = indexSegments(pieces);
+  if (!segments) return [];
+  return findCrossings(pieces, segments, new Set()).map(({ parts: [a, b] }) => [Number(a), Number(b ?? a)]);
+}
+
 /** Findings of work on its material: parts beyond the edges of [0,length]×[0,width]. */
 export function checkSheet(parts: readonly CheckPart[], lengthMm: number, widthMm: number): Finding[] {
   const out: Finding[] = [];

@@ -35,29 +35,49 @@ const MOST_SAMPLED = 250_000;
 
 const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.floor(Math.sqrt((width * height) / most)));
 
-/** Are a pixel's eight neighbours like it within some levels (sum of channels)? */
-function isFlat({ width, height, rgb, alpha }: Plane, x: number, y: number, levels: number): boolean {
-  const i = y * width + x;
-  const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
-  for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-    for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) {
-      const j = v * width + u;
-      const far =
-        Math.abs((rgb[3 * j] as number) - r) + Math.abs((rgb[3 * j + 1] as number) - g) + Math.abs((rgb[3 * j + 2] as number) - b);
-      if (far > levels || (alpha && (alpha[j] as number) < 250)) return false;
+/** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
+export function flatnessOf({ width, height, rgb, alpha }: Plane): Float32Array {
+  const out = new Float32Array(width * height);
+  const clear = (i: number): boolean => alpha !== undefined && (alpha[i] as number) < 250;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      if (clear(i)) out[i] = Infinity;
+      // each pair of neighbours once: to the right, and the three below
+      for (const [dx, dy] of FORWARD) {
+        const [u, v] = [x + dx, y + dy];
+        if (u < 0 || u >= width || v >= height) continue;
+        const j = v * width + u;
+        const far =
+          clear(i) || clear(j)
+            ? Infinity
+            : Math.abs((rgb[3 * j] as number) - (rgb[3 * i] as number)) +
+              Math.abs((rgb[3 * j + 1] as number) - (rgb[3 * i + 1] as number)) +
+              Math.abs((rgb[3 * j + 2] as number) - (rgb[3 * i + 2] as number));
+        if (far > (out[i] as number)) out[i] = far;
+        if (far > (out[j] as number)) out[j] = far;
+      }
     }
-  return true;
+  return out;
 }
 
-function binsOf(plane: Plane, levels: number): Bin[] {
+const FORWARD = [
+  [1, 0],
+  [-1, 1],
+  [0, 1],
+  [1, 1],
+] as const;
+
+function binsOf(plane: Plane, flatness: Float32Array, levels: number): Bin[] {
   const { width, height, rgb } = plane;
+  const isFlat = (i: number): boolean => (flatness[i] as number) <= levels;
   const bins = new Map<number, Bin>();
   const labs = new Map<number, Lab>();
   const step = stepOf(plane);
   for (let y = 0; y < height; y += step)
     for (let x = 0; x < width; x += step) {
-      if (!isFlat(plane, x, y, levels)) continue;
       const i = y * width + x;
+      if (!isFlat(i)) continue;
       const [r, g, b] = [Math.round(rgb[3 * i] as number), Math.round(rgb[3 * i + 1] as number), Math.round(rgb[3 * i + 2] as number)];
       const key = (r << 16) | (g << 8) | b;
       let lab = labs.get(key);
@@ -69,14 +89,7 @@ function binsOf(plane: Plane, levels: number): Bin[] {
       bin.a += lab[1];
       bin.b += lab[2];
       const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1;
-      if (
-        inside &&
-        isFlat(plane, x - 1, y, levels) &&
-        isFlat(plane, x + 1, y, levels) &&
-        isFlat(plane, x, y - 1, levels) &&
-        isFlat(plane, x, y + 1, levels)
-      )
-        bin.core++;
+      if (inside && isFlat(i - 1) && isFlat(i + 1) && isFlat(i - width) && isFlat(i + width)) bin.core++;
       bins.set(k, bin);
     }
   for (const bin of bins.values()) bin.centre = [bin.l / bin.count, bin.a / bin.count, bin.b / bin.count];
@@ -152,9 +165,9 @@ function isSeenBetween({ width, height, rgb }: Plane, one: FlatColour, pairs: re
   return between > 0.45 * seen;
 }
 
-/** @returns the colours, most used first */
-export function findPalette(plane: Plane, options: PaletteOptions): FlatColour[] {
-  let bins = binsOf(plane, options.levels);
+/** @param flatness of the same plane @returns the colours, most used first */
+export function findPalette(plane: Plane, flatness: Float32Array, options: PaletteOptions): FlatColour[] {
+  let bins = binsOf(plane, flatness, options.levels);
   const total = bins.reduce((sum, bin) => sum + bin.count, 0);
   if (total === 0) return [];
   const found: (FlatColour & { core: number })[] = [];

@@ -1,5 +1,6 @@
 /** What a picture needs before it is traced, told from the picture: cleaning, its colours, and how strictly to follow it. */
-import { colourOf, findPalette, findUnexplained, isNew, type FlatColour } from './palette.ts';
+import { colourOf, findPalette, findUnexplained, flatnessOf, isNew, type FlatColour } from './palette.ts';
+import { enlargePlane } from './enlarge.ts';
 import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
 
 const MOST_COLOURS = 64;
@@ -7,6 +8,8 @@ const MOST_COLOURS = 64;
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
   readonly plane: Plane;
+  /** As it came. */
+  readonly raw: Plane;
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
   readonly isSoft: boolean;
@@ -18,19 +21,19 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
   const { dirt, two } = roughnessOf(plane);
-  if (clean === 'none') return { plane, noise, isSoft: false, two: undefined };
+  if (clean === 'none') return { raw: plane, plane, noise, isSoft: false, two: undefined };
   if (two && !plane.alpha) {
     const colours = two.map((rgb) => colourOf(`#${rgb.toString(16).padStart(6, '0')}`));
-    return { plane: softened(plane), noise: 0, isSoft: false, two: colours };
+    return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, two: colours };
   }
-  if (dirt < 0.06) return { plane, noise, isSoft: false, two: undefined };
+  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, two: undefined };
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
   const even = isTaken ? evenGround(plane) : plane;
   const levels = Math.max(16, Math.min(60, 8 * noise));
   let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
   if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
-  return { plane: smooth, noise, isSoft: true, two: undefined };
+  return { raw: plane, plane: smooth, noise, isSoft: true, two: undefined };
 }
 
 /** The colours that were asked for, or those that are found. */
@@ -38,15 +41,18 @@ export function paletteFor(prepared: Prepared, colours: number | readonly string
   if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
   const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
   const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
-  return found.length > 0 ? found : findPalette(prepared.plane, { levels: 120, apart: 20, leastShare: 0.01, max });
+  return found.length > 0
+    ? found
+    : findPalette(prepared.plane, flatnessOf(prepared.plane), { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
 function flatColours({ plane, noise, isSoft }: Prepared, max: number): FlatColour[] {
   const apart = isSoft ? 11 : 6;
+  const flatness = flatnessOf(plane);
   // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
-  const found = findPalette(plane, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
+  const found = findPalette(plane, flatness, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
   for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
-    const more = findPalette(plane, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
+    const more = findPalette(plane, flatness, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
     for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
   }
   for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
@@ -67,6 +73,35 @@ export interface Following {
   readonly cornerDeg: number;
   readonly window: number;
   readonly calm: number;
+}
+
+/** Pictures whose longer side is shorter than this are enlarged along their edges before they are taken apart. */
+const SMALL_PX = 520;
+
+/** Small pictures twice as large: two edges closer than two pixels can then be told apart. */
+export function enlarged({ plane, isSoft, two, raw }: Prepared): { plane: Plane; times: 1 | 2 } {
+  if (Math.max(plane.width, plane.height) > SMALL_PX) return { plane, times: 1 };
+  if (two) return { plane: softened(enlargePlane(raw)), times: 2 };
+  const large = enlargePlane(plane);
+  return { plane: isSoft ? sigmaFilter(large, 2, LARGE_LEVELS) : large, times: 2 };
+}
+
+/** Enlarged rough pictures are followed a little less closely. */
+const ROUGH_TOL = 1.3;
+const ROUGH_WINDOW = 1.2;
+const LARGE_LEVELS = 24;
+
+/** The same strictness on a picture that was enlarged. */
+export function followEnlarged(following: Following, times: number): Following {
+  if (times === 1) return following;
+  const rough = following.calm > 0;
+
+  return {
+    ...following,
+    smallestPx: following.smallestPx * 2,
+    tol: following.tol * (rough ? ROUGH_TOL : 1),
+    window: following.window * (rough ? ROUGH_WINDOW : 1),
+  };
 }
 
 export function followingOf({ noise, isSoft, two }: Prepared): Following {

@@ -5,12 +5,12 @@
  */
 import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
-import { reverseContour } from '../geometry/outline.ts';
+import { contourArea, reverseContour } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
-import { checkFilm } from '../check/cut-check.ts';
+import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf } from './palette.ts';
-import { followingOf, paletteFor, prepare } from './prepare.ts';
+import { enlarged, followEnlarged, followingOf, paletteFor, prepare } from './prepare.ts';
 import type { Pixels } from './pixels.ts';
 import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
 import { layersOf } from './layers.ts';
@@ -109,11 +109,32 @@ function upright(outline: Outline, mm: number, height: number): Outline {
   return { contours: contours.map(reverseContour) };
 }
 
-/** Curves of thin parts may come to cross one another; those layers are welded, so that no blade meets a crossing. */
+/** Curves of thin parts may come to cross one another; those contours are welded, so that no blade meets a crossing. */
 function withoutCrossings(outline: Outline, mm: number): Outline {
   const large = mapOutline([10 / mm, 0, 0, 10 / mm, 0, 0], outline);
-  const crosses = checkFilm([{ id: '', name: '', outline: large }]).some(({ code }) => code === 'crossing');
-  return crosses ? mapOutline([mm / 10, 0, 0, mm / 10, 0, 0], weld([large])) : outline;
+  const pairs = crossingPairs(large);
+  if (pairs.length === 0) return outline;
+  const back = (contours: Outline['contours']): Outline['contours'] => mapOutline([mm / 10, 0, 0, mm / 10, 0, 0], { contours }).contours;
+  const whole: Outline['contours'][number][] = [];
+  for (const group of groupsOf(pairs)) {
+    const own = large.contours.filter((_, i) => group.has(i));
+    const [widest] = own.map(contourArea).sort((a, b) => Math.abs(b) - Math.abs(a));
+    // holes that cross without what they are holes of can only be told with all the rest
+    if ((widest ?? 0) < 0) return { contours: back(weld([large]).contours) };
+    whole.push(...weld([{ contours: own }]).contours);
+  }
+  const crossing = new Set(pairs.flat());
+  return { contours: [...outline.contours.filter((_, i) => !crossing.has(i)), ...back(whole)] };
+}
+
+/** What is paired with one another, directly or by others. */
+function groupsOf(pairs: readonly (readonly [number, number])[]): Set<number>[] {
+  let groups: Set<number>[] = [];
+  for (const [a, b] of pairs) {
+    const meets = groups.filter((group) => group.has(a) || group.has(b));
+    groups = [...groups.filter((group) => !meets.includes(group)), new Set([a, b, ...meets.flatMap((group) => [...group])])];
+  }
+  return groups;
 }
 
 /**
@@ -132,9 +153,9 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   };
   await step(0, 'cleaning');
   const prepared = prepare(pixels, options.clean ?? 'auto');
-  const { plane } = prepared;
+  const { plane, times } = options.clean === 'none' ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
   const { width, height } = plane;
-  const following = followingOf(prepared);
+  const following = followEnlarged(followingOf(prepared), times);
   await step(1, 'finding the colours');
   const palette = paletteFor(prepared, options.colours);
   const clear = plane.alpha ? palette.length : undefined;
@@ -142,7 +163,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const shares = unmix(plane, all, { ...following, clear });
   const labels = labelsOf(shares);
-  absorbSpecks(shares, labels, options.smallestPx ?? following.smallestPx);
+  absorbSpecks(shares, labels, options.smallestPx === undefined ? following.smallestPx : options.smallestPx * times * times);
   const ground = clear ?? groundOf(labels, width, height);
   await step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
@@ -159,7 +180,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
       without,
     },
   );
-  const mm = options.pixelMm ?? 1;
+  const mm = (options.pixelMm ?? 1) / times;
   await step(5, 'done');
   const groundColour = ground === undefined || ground === clear ? undefined : palette[ground]?.hex;
   return {
