@@ -1,3 +1,5 @@
 /** Tracing: pictures to outlines. */
 export type { Pixels } from './pixels.ts';
-export { cleanPicture, proposeColours, traceImage, type Traced, type TracedLayer, type TraceOptions } from './trace-image.ts';
+export { enlargementFor, retouch, type Retouch, type Retouched, type Spot, type Stroke } from './retouch.ts';
+export type { Threshold } from './single.ts';
+export { cleanPicture, proposeColours, silhouette, traceImage, type Traced, type TracedLayer, type TraceOptions } from './trace-image.ts';

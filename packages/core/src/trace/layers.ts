@@ -7,6 +7,8 @@ import type { Contour, Outline, Span } from '../types/index.ts';
 import { reverseContour, contourArea } from '../geometry/outline.ts';
 import { flattenContour } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
+import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
+import { keepOverlap, weld } from '../geometry/weld/weld.ts';
 import type { Chain, Graph } from './graph.ts';
 import { fitChain, type FitSettings } from './fit-chain.ts';
 
@@ -136,6 +138,8 @@ export interface LayerOptions {
   readonly fit: FitSettings;
   /** Labels that are not wanted as layers. */
   readonly without: ReadonlySet<number>;
+  /** Overlaid: how far a colour runs on under one above that it only meets, pixels; 0 for none. */
+  readonly trapPx: number;
 }
 
 export interface Layer {
@@ -144,7 +148,7 @@ export interface Layer {
 }
 
 /** @returns layers in painting order, lowest first; pixels with y down */
-export function layersOf(graph: Graph, labels: readonly number[], { stacking, fit, without }: LayerOptions): Layer[] {
+export function layersOf(graph: Graph, labels: readonly number[], { stacking, fit, without, trapPx }: LayerOptions): Layer[] {
   settleJunctions(graph);
   const fitted = graph.chains.map(({ xy, closed, from, to }) => {
     const place = (id: number): P | undefined => {
@@ -157,7 +161,32 @@ export function layersOf(graph: Graph, labels: readonly number[], { stacking, fi
   const wanted = labels.filter((label) => !without.has(label));
   if (stacking === 'inlaid')
     return wanted.map((label) => ({ label, outline: { contours: (rings.get(label) ?? []).map(({ contour }) => contour) } }));
-  return overlaid(wanted, rings, without);
+  const layers = overlaid(wanted, rings, without);
+  return trapPx > 0 ? trapped(layers, graph.chains, fitted, trapPx) : layers;
+}
+
+/** Under each edge between two colours the lower one runs on by the trap, so that nothing shows between them when cut apart. */
+function trapped(layers: readonly Layer[], chains: readonly Chain[], fitted: readonly (readonly Span[])[], trapPx: number): Layer[] {
+  const rank = new Map(layers.map(({ label }, i) => [label, i]));
+  const upright = (outline: Outline): Outline => ({ contours: outline.contours.map(reverseContour) });
+  return layers.map((layer) => {
+    const own = rank.get(layer.label) as number;
+    const above = new Map<number, Contour[]>();
+    chains.forEach(({ left, right, closed }, i) => {
+      const other = left === layer.label ? right : right === layer.label ? left : undefined;
+      const spans = fitted[i] as readonly Span[];
+      if (other === undefined || (rank.get(other) ?? -1) <= own || spans.length === 0) return;
+      above.set(other, [...(above.get(other) ?? []), { closed, spans }]);
+    });
+    const bands = [...above].flatMap(([other, contours]) => {
+      const upper = layers[rank.get(other) as number] as Layer;
+      const band = strokeToShape({ contours }, { width: 2 * trapPx, cap: 'butt', join: 'mitre', mitreLimit: 2 });
+      const under = keepOverlap([band, upright(upper.outline)]);
+      return under.contours.length > 0 ? [under] : [];
+    });
+    if (bands.length === 0) return layer;
+    return { ...layer, outline: upright(weld([upright(layer.outline), ...bands])) };
+  });
 }
 
 /** With y down a ring round a region has an area below zero, one round a hole above. */

@@ -78,9 +78,20 @@ export interface Following {
 /** Pictures whose longer side is shorter than this are enlarged along their edges before they are taken apart. */
 const SMALL_PX = 520;
 
-/** Small pictures twice as large: two edges closer than two pixels can then be told apart. */
+/** Where less of a picture than this lies on edges it has no fine parts, and its edges are as exact as they can be. */
+const FINE_SHARE = 0.1;
+const EDGE_LEVELS = 24;
+
+function isFine(plane: Plane): boolean {
+  const flatness = flatnessOf(plane);
+  let edges = 0;
+  for (const levels of flatness) if (levels > EDGE_LEVELS) edges++;
+  return edges > FINE_SHARE * flatness.length;
+}
+
+/** Small pictures of fine parts twice as large: two edges closer than two pixels can then be told apart. */
 export function enlarged({ plane, isSoft, two, raw }: Prepared): { plane: Plane; times: 1 | 2 } {
-  if (Math.max(plane.width, plane.height) > SMALL_PX) return { plane, times: 1 };
+  if (Math.max(plane.width, plane.height) > SMALL_PX || !isFine(plane)) return { plane, times: 1 };
   if (two) return { plane: softened(enlargePlane(raw)), times: 2 };
   const large = enlargePlane(plane);
   return { plane: isSoft ? sigmaFilter(large, 2, LARGE_LEVELS) : large, times: 2 };

@@ -58,7 +58,7 @@ function otsu(histogram: Float64Array): Halves {
 const SAUVOLA_K = 0.2;
 const SAUVOLA_RANGE = 128;
 /** Side of the surroundings as a share of the picture's shorter side. */
-const SURROUNDINGS = 1 / 12;
+const SURROUNDINGS = 1 / 4;
 
 /** Running sums of values and squares, one row and column larger than the picture. */
 function sumsOf(light: Float32Array, width: number, height: number): { sum: Float64Array; squares: Float64Array } {

@@ -9,16 +9,24 @@ import { contourArea, reverseContour } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
-import { colourOf } from './palette.ts';
-import { enlarged, followEnlarged, followingOf, paletteFor, prepare } from './prepare.ts';
-import type { Pixels } from './pixels.ts';
+import { colourOf, type FlatColour } from './palette.ts';
+import { enlarged, followEnlarged, followingOf, paletteFor, prepare, type Following, type Prepared } from './prepare.ts';
+import { planeOf, type Pixels, type Plane } from './pixels.ts';
 import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
-import { layersOf } from './layers.ts';
+import { layersOf, type Layer } from './layers.ts';
+import { retouch, type Retouch } from './retouch.ts';
 import { unmix, type Shares } from './unmix.ts';
+import { twoToned, type Threshold } from './single.ts';
+import { centreLines } from './centre-line.ts';
+import { silhouettePlane } from './silhouette.ts';
 
 export interface TraceOptions {
-  /** Only `colours` is known in this version; the others are refused. */
+  /** By its colours; what is dark as one colour; the middle of dark lines, as open outlines. */
   readonly mode: 'colours' | 'single' | 'centre';
+  /** Of `single` and `centre`: what is dark. Found from the picture when absent. */
+  readonly threshold?: Threshold;
+  /** Colours that are to be one: each pair's first goes into its second, `#rrggbb` of the palette. */
+  readonly merge?: readonly (readonly [string, string])[];
   /** How many colours at most, or which; found by itself when absent. */
   readonly colours?: number | readonly string[];
   /** Colours that are not wanted, `#rrggbb`. */
@@ -29,7 +37,10 @@ export interface TraceOptions {
   readonly cornerDeg?: number;
   readonly smallestPx?: number;
   readonly pixelMm?: number;
-  readonly clean?: 'auto' | 'none';
+  /** Overlaid: how far a colour runs on under one above that it only meets, mm; none when absent. */
+  readonly trapMm?: number;
+  /** As the picture needs, not at all, or first the steps that are given and then as it needs. */
+  readonly clean?: Retouch | 'auto' | 'none';
 }
 
 export interface TracedLayer {
@@ -137,14 +148,89 @@ function groupsOf(pairs: readonly (readonly [number, number])[]): Set<number>[] 
   return groups;
 }
 
+/** Dark on light. */
+const SINGLE = [colourOf('#000000'), colourOf('#ffffff')];
+const SINGLE_GROUND = 1;
+
+function prepareTwoToned(pixels: Pixels, { clean, threshold }: TraceOptions): Prepared {
+  const prepared = prepare(pixels, clean === 'none' ? 'none' : 'auto');
+  const plane = twoToned(prepared.plane, threshold ?? 'auto');
+  return { ...prepared, plane, raw: plane, two: undefined };
+}
+
+const SHORTEST_LINE_PX = 4;
+
+function traceCentre(plane: Plane, times: number, options: TraceOptions): Traced {
+  const { width, height } = plane;
+  const mm = (options.pixelMm ?? 1) / times;
+  const lines = centreLines(plane, {
+    tolPx: times * 0.8 * (0.5 + (options.smoothness ?? 0.5)),
+    cornerDeg: options.cornerDeg ?? 40,
+    shortestPx: times * Math.max(SHORTEST_LINE_PX, Math.sqrt(options.smallestPx ?? 0)),
+  });
+  const outline = mapOutline([mm, 0, 0, -mm, 0, height * mm], lines);
+  return {
+    layers: outline.contours.length > 0 ? [{ hex: '#000000', outline }] : [],
+    widthMm: width * mm,
+    heightMm: height * mm,
+    ground: '#ffffff',
+  };
+}
+
+/** Pixels of merged colours become the colour they are merged into; mixtures of the two are wholly of it. */
+function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: readonly (readonly [string, string])[]): void {
+  if (merge.length === 0) return;
+  const into = palette.map((_, k) => k);
+  const find = (hex: string): number => palette.findIndex((colour) => colour.hex === hex.toLowerCase());
+  for (const [from, to] of merge) {
+    const [a, b] = [find(from), find(to)];
+    if (a < 0 || b < 0) continue;
+    const target = into[b] as number;
+    into.forEach((label, k) => label === into[a] && (into[k] = target));
+  }
+  const { first, second, share } = shares;
+  for (let i = 0; i < first.length; i++) {
+    first[i] = into[first[i] as number] ?? (first[i] as number);
+    second[i] = into[second[i] as number] ?? (second[i] as number);
+    if (first[i] === second[i]) share[i] = 1;
+  }
+}
+
+/**
+ * The outline of a picture's silhouette: of what is not clear.
+ * @returns mm, y up; empty when nothing of the picture is clear
+ * @throws InputError `input.picture`, LimitError `limit.picture`
+ */
+export async function silhouette(pixels: Pixels, options: { pixelMm?: number; holes?: boolean } = {}): Promise<Outline> {
+  check(pixels);
+  const plane = silhouettePlane(planeOf(pixels));
+  if (!plane) return { contours: [] };
+  const data = new Uint8ClampedArray(plane.width * plane.height * 4).fill(255);
+  for (let i = 0; i < plane.width * plane.height; i++) for (let c = 0; c < 3; c++) data[4 * i + c] = plane.rgb[3 * i + c] as number;
+  const { layers } = await traceImage(
+    { width: plane.width, height: plane.height, data },
+    {
+      mode: 'single',
+      threshold: 127.5,
+      stacking: 'inlaid',
+      clean: 'none',
+      ...(options.pixelMm === undefined ? {} : { pixelMm: options.pixelMm }),
+    },
+  );
+  const contours = layers.flatMap(({ outline }) => outline.contours);
+  return { contours: options.holes === false ? contours.filter((contour) => contourArea(contour) > 0) : contours };
+}
+
 /**
  * @returns layers in painting order, lowest first
- * @throws InputError `input.picture`, `input.mode`, LimitError `limit.picture`, CancelledError
+ * @throws InputError `input.picture`, `input.threshold`, LimitError `limit.picture`, CancelledError
  */
 export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}): Promise<Traced> {
   check(pixels);
-  if (options.mode !== 'colours')
-    throw new InputError('mode', 'Pictures are traced by their colours only in this version.', { field: 'mode' });
+  if (typeof options.clean === 'object') {
+    const { pixels: retouched, scale } = retouch(pixels, options.clean);
+    return traceImage(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
+  }
   const step = async (done: number, phase: string): Promise<void> => {
     control.onProgress?.(done, 5, phase);
     // lets a stop that was asked for come through
@@ -152,37 +238,68 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
     if (control.signal?.aborted) throw new CancelledError();
   };
   await step(0, 'cleaning');
-  const prepared = prepare(pixels, options.clean ?? 'auto');
+  const isColours = options.mode === 'colours';
+  const prepared = isColours ? prepare(pixels, options.clean ?? 'auto') : prepareTwoToned(pixels, options);
   const { plane, times } = options.clean === 'none' ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
-  const { width, height } = plane;
+  if (options.mode === 'centre') return traceCentre(plane, times, options);
   const following = followEnlarged(followingOf(prepared), times);
   await step(1, 'finding the colours');
-  const palette = paletteFor(prepared, options.colours);
-  const clear = plane.alpha ? palette.length : undefined;
+  const palette = isColours ? paletteFor(prepared, options.colours) : SINGLE;
   await step(2, 'taking pixels apart');
-  const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const shares = unmix(plane, all, { ...following, clear });
-  const labels = labelsOf(shares);
-  absorbSpecks(shares, labels, options.smallestPx === undefined ? following.smallestPx : options.smallestPx * times * times);
-  const ground = clear ?? groundOf(labels, width, height);
+  const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
+  const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height)) : SINGLE_GROUND;
   await step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
   await step(4, 'fitting lines and curves');
-  const leaveOut = new Set((options.leaveOut ?? []).map((hex) => hex.toLowerCase()));
-  const without = new Set(palette.flatMap((colour, k) => (leaveOut.has(colour.hex) ? [k] : [])));
-  if (ground !== undefined) without.add(ground);
+  const mm = (options.pixelMm ?? 1) / times;
   const layers = layersOf(
     graph,
-    all.map((_, k) => k),
+    Array.from({ length: palette.length + (clear === undefined ? 0 : 1) }, (_, k) => k),
     {
       stacking: options.stacking,
-      fit: { ...following, tol: following.tol * (0.5 + (options.smoothness ?? 0.5)), cornerDeg: options.cornerDeg ?? following.cornerDeg },
-      without,
+      fit: fitOf(following, options),
+      without: unwanted(palette, options.leaveOut ?? [], ground),
+      trapPx: (options.trapMm ?? 0) / mm,
     },
   );
-  const mm = (options.pixelMm ?? 1) / times;
   await step(5, 'done');
-  const groundColour = ground === undefined || ground === clear ? undefined : palette[ground]?.hex;
+  // what is clear has no colour
+  const groundColour = palette[ground ?? -1]?.hex;
+  return { ...inMm(layers, palette, plane, mm), ...(groundColour === undefined ? {} : { ground: groundColour }) };
+}
+
+const fitOf = (following: Following, { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions): Following => ({
+  ...following,
+  tol: following.tol * (0.5 + smoothness),
+  cornerDeg,
+});
+
+/** Every pixel's colour and share; what is clear has the label after the last colour. */
+function takenApart(
+  plane: Plane,
+  palette: readonly FlatColour[],
+  following: Following,
+  times: number,
+  { merge, smallestPx }: TraceOptions,
+): { shares: Shares; labels: Uint8Array; clear: number | undefined } {
+  const clear = plane.alpha ? palette.length : undefined;
+  const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
+  const shares = unmix(plane, all, { ...following, clear });
+  mergeLabels(shares, palette, merge ?? []);
+  const labels = labelsOf(shares);
+  absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
+  return { shares, labels, clear };
+}
+
+/** Labels that make no layer: colours that are left out, and the ground. */
+function unwanted(palette: readonly FlatColour[], leaveOut: readonly string[], ground: number | undefined): Set<number> {
+  const hexes = new Set(leaveOut.map((hex) => hex.toLowerCase()));
+  const out = new Set(palette.flatMap((colour, k) => (hexes.has(colour.hex) ? [k] : [])));
+  if (ground !== undefined) out.add(ground);
+  return out;
+}
+
+function inMm(layers: readonly Layer[], palette: readonly FlatColour[], { width, height }: Plane, mm: number): Traced {
   return {
     layers: layers
       .filter(({ outline }) => outline.contours.length > 0)
@@ -192,7 +309,6 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
       })),
     widthMm: width * mm,
     heightMm: height * mm,
-    ...(groundColour === undefined ? {} : { ground: groundColour }),
   };
 }
 

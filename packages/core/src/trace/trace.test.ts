@@ -5,6 +5,7 @@ import {
   area,
   bounds,
   deviation,
+  knockOut,
   mapOutline,
   nodeCount,
   ovalShape,
@@ -14,7 +15,7 @@ import {
   type Outline,
 } from '../geometry/index.ts';
 import { colourDifference, rgbOf } from '../colour/index.ts';
-import { cleanPicture, proposeColours, traceImage, type Pixels } from './index.ts';
+import { cleanPicture, enlargementFor, proposeColours, retouch, silhouette, traceImage, type Pixels } from './index.ts';
 
 interface Painted {
   readonly hex: string;
@@ -168,7 +169,6 @@ describe('spoiled pictures', () => {
     );
     const { layers, ground } = await traceImage({ ...fine, data }, options);
     expect([...layers.map(({ hex }) => hex), ground]).toEqual(['#c8202f', '#ffffff']);
-    await expect(traceImage(fine, { ...options, mode: 'centre' })).rejects.toMatchObject({ code: 'input.mode' });
   });
 
   test('two colours with steps for edges become smooth', async () => {
@@ -229,5 +229,136 @@ describe('whatever comes', () => {
       }),
       { numRuns: 25 },
     );
+  });
+});
+
+describe('one colour and centre lines', () => {
+  const disc = (radius: number): Outline => mapOutline(translation(100 - radius, 100 - radius), ovalShape(2 * radius, 2 * radius));
+  const ring: Painted = { hex: '#202020', outline: knockOut(disc(70), [disc(50)]) };
+
+  test('what is dark is one outline at its place, whatever the threshold between', async () => {
+    const picture = paint(200, 200, '#e8e8e8', [ring]);
+    for (const threshold of ['auto', 'local', 100] as const) {
+      const { layers } = await traceImage(picture, { mode: 'single', stacking: 'inlaid', threshold });
+      expect(layers.map(({ hex }) => hex)).toEqual(['#000000']);
+      expect(layers[0]?.outline.contours).toHaveLength(2);
+      const [wanted, found] = [Math.PI * (70 ** 2 - 50 ** 2), area(layers[0]?.outline ?? { contours: [] })];
+      expect(Math.abs(found / wanted - 1)).toBeLessThan(threshold === 'auto' ? 0.01 : 0.04);
+    }
+    await expect(traceImage(picture, { mode: 'single', stacking: 'inlaid', threshold: 300 })).rejects.toMatchObject({
+      code: 'input.threshold',
+    });
+  });
+
+  test('uneven light hides a mark from one threshold for all, not from its surroundings', async () => {
+    const mark: Painted = { hex: '#505050', outline: parsePath('M150 40L180 40L180 160L150 160Z') };
+    const picture = paint(200, 200, '#f0f0f0', [mark]);
+    for (let i = 0; i < picture.data.length; i++)
+      if (i % 4 !== 3) picture.data[i] = (picture.data[i] as number) * (0.25 + 0.75 * (((i >> 2) % 200) / 200));
+    const boxOf = async (threshold: 'auto' | 'local'): Promise<number[]> => {
+      const { layers } = await traceImage(picture, { mode: 'single', stacking: 'inlaid', threshold, clean: 'none', smallestPx: 400 });
+      const { minX, maxX } = bounds(layers[0]?.outline ?? { contours: [] });
+      return [minX, maxX].map(Math.round);
+    };
+    expect((await boxOf('auto'))[0]).toBeLessThan(20);
+    expect(await boxOf('local')).toEqual([150, 180]);
+  });
+
+  test('a ring becomes one closed line through its middle, a cross four arms that meet', async () => {
+    const round = await traceImage(paint(200, 200, '#ffffff', [ring]), { mode: 'centre', stacking: 'inlaid' });
+    const [line] = round.layers[0]?.outline.contours ?? [];
+    expect([round.layers[0]?.outline.contours.length, line?.closed]).toEqual([1, true]);
+    for (const { xy } of flatten(round.layers[0]?.outline ?? { contours: [] }, 0.05))
+      for (let i = 0; i < xy.length; i += 2)
+        expect(Math.abs(Math.hypot((xy[i] as number) - 100, (xy[i + 1] as number) - 100) - 60)).toBeLessThan(1);
+    const cross: Painted = {
+      hex: '#000000',
+      outline: parsePath('M96 20L104 20L104 96L180 96L180 104L104 104L104 180L96 180L96 104L20 104L20 96L96 96Z'),
+    };
+    const crossed = await traceImage(paint(200, 200, '#ffffff', [cross]), { mode: 'centre', stacking: 'inlaid' });
+    const arms = crossed.layers[0]?.outline ?? { contours: [] };
+    expect(arms.contours.every((contour) => !contour.closed)).toBe(true);
+    const box = bounds(arms);
+    for (const [found, wanted] of [
+      [box.minX, 20],
+      [box.maxX, 180],
+      [box.minY, 20],
+      [box.maxY, 180],
+    ] as const)
+      expect(Math.abs(found - wanted)).toBeLessThan(6);
+  });
+
+  test('colours that are merged are one layer; a trap runs under what lies above', async () => {
+    const halves = paint(120, 120, '#ffffff', [
+      { hex: '#c03030', outline: parsePath('M20 20L60 20L60 100L20 100Z') },
+      { hex: '#3030c0', outline: parsePath('M60 20L100 20L100 100L60 100Z') },
+    ]);
+    const plain = await traceImage(halves, { mode: 'colours', stacking: 'overlaid' });
+    const hexes = plain.layers.map(({ hex }) => hex) as [string, string];
+    const merged = await traceImage(halves, { mode: 'colours', stacking: 'inlaid', merge: [[hexes[0], hexes[1]]] });
+    expect(merged.layers.map(({ outline }) => Math.round(area(outline) / 100))).toEqual([64]);
+    const trapped = await traceImage(halves, { mode: 'colours', stacking: 'overlaid', trapMm: 2 });
+    const areas = (traced: typeof plain): number[] => traced.layers.map(({ outline }) => area(outline));
+    expect((areas(trapped)[0] as number) - (areas(plain)[0] as number)).toBeCloseTo(2 * 80, -1);
+    expect(areas(trapped)[1]).toBeCloseTo(areas(plain)[1] as number, 3);
+  });
+});
+
+describe('retouching', () => {
+  const box: Painted = { hex: '#204080', outline: parsePath('M40 30L160 30L160 90L40 90Z') };
+  const picture = paint(200, 120, '#f4e8d0', [box]);
+
+  test('the ground is lifted from the border inwards; a stroke keeps, another takes away; what is left has a silhouette', async () => {
+    const lift = { border: true, spots: [], reach: 20, softPx: 0, strokes: [] };
+    const { pixels } = retouch(picture, { lift });
+    const clear = pixels.data.filter((v, i) => i % 4 === 3 && v === 0).length;
+    expect(Math.abs(clear - (200 * 120 - 120 * 60))).toBeLessThan(400);
+    const outline = await silhouette(pixels);
+    expect(Math.abs(area(outline) - 7200)).toBeLessThan(200);
+    expect((await silhouette(picture)).contours).toEqual([]);
+    const strokes = [
+      { keeps: true, radius: 0.1, points: [{ x: 0.1, y: 0.1 }] },
+      { keeps: false, radius: 0.05, points: [{ x: 0.5, y: 0.5 }] },
+    ];
+    const worked = retouch(picture, { lift: { ...lift, strokes } }).pixels;
+    const alpha = (x: number, y: number): number => worked.data[4 * (y * 200 + x) + 3] as number;
+    expect([alpha(20, 12), alpha(100, 60), alpha(60, 60), alpha(190, 110)]).toEqual([255, 0, 255, 0]);
+    const keyed = retouch(picture, { clear: { hex: '#204080', reach: 5 } }).pixels;
+    expect([keyed.data[4 * (60 * 200 + 100) + 3], keyed.data[3]]).toEqual([0, 255]);
+  });
+
+  test('corners make a slanted box upright; cropping, levels and enlarging do what they say', async () => {
+    const slanted: Painted = { hex: '#204080', outline: parsePath('M30 20L170 40L160 100L40 90Z') };
+    const corners = [
+      { x: 40 / 200, y: 30 / 120 },
+      { x: 160 / 200, y: 20 / 120 },
+      { x: 170 / 200, y: 80 / 120 },
+      { x: 30 / 200, y: 100 / 120 },
+    ];
+    const upright = retouch(paint(200, 120, '#ffffff', [slanted]), { corners }).pixels;
+    const inside = upright.data.filter((v, i) => i % 4 === 0 && v < 60).length;
+    expect(inside / (upright.width * upright.height)).toBeGreaterThan(0.95);
+    const cut = retouch(picture, { crop: { x0: 0.25, y0: 0.25, x1: 0.75, y1: 0.75 } });
+    expect([cut.pixels.width, cut.pixels.height, cut.originX, cut.originY]).toEqual([100, 60, 50, 30]);
+    const hard = retouch(picture, { levels: { black: 100, white: 200, gamma: 1 } }).pixels;
+    expect([hard.data[4 * (60 * 200 + 100)], hard.data[0]]).toEqual([0, 255]);
+    expect([enlargementFor({ width: 150, height: 90 }), enlargementFor({ width: 3000, height: 900 })]).toEqual([8, 1]);
+    await expect(
+      Promise.resolve().then(() => retouch({ width: 9000, height: 9000, data: new Uint8ClampedArray(0) }, { enlarge: 8 })),
+    ).rejects.toMatchObject({
+      code: 'limit.picture',
+    });
+  });
+
+  test('enlarged twice: a slanted edge stays where it was and straight, and corners of the picture keep their colour', () => {
+    const slope: Painted = { hex: '#000000', outline: parsePath('M0 0L100 0L100 60L0 20Z') };
+    const { pixels, scale } = retouch(paint(100, 80, '#ffffff', [slope]), { enlarge: 4 });
+    expect([pixels.width, pixels.height, scale]).toEqual([400, 320, 4]);
+    for (let x = 20; x < 380; x += 7) {
+      let dark = 0;
+      for (let y = 0; y < 320; y++) dark += 1 - (pixels.data[4 * (y * 400 + x)] as number) / 255;
+      expect(Math.abs(dark / 4 - (20 + (40 * (x + 0.5)) / 400))).toBeLessThan(0.3);
+    }
+    expect([pixels.data[0], pixels.data[4 * 319 * 400]]).toEqual([255, 0]);
   });
 });
