@@ -141,6 +141,29 @@ export const arcSchema = z.object({
 });
 /** A picture to look at and to draw over; its lower left corner is the origin of its space. Never cut. */
 /** How a picture was traced last, so that the trace can be opened again. */
+const spot = z.object({ x: z.number().min(-1).max(2), y: z.number().min(-1).max(2) });
+const share = z.number().min(0).max(1);
+/** What is done to a picture by hand before it is traced; places are shares of it, y down. */
+export const retouchSchema = z.object({
+  corners: z.array(spot).length(4).optional(),
+  turnDeg: z.number().min(-180).max(180).optional(),
+  crop: z.object({ x0: share, y0: share, x1: share, y1: share }).optional(),
+  enlarge: z.union([z.literal(1), z.literal(2), z.literal(4), z.literal(8)]).optional(),
+  calm: share.optional(),
+  ringing: share.optional(),
+  evenLight: z.boolean().optional(),
+  levels: z.object({ black: z.number().min(0).max(254), white: z.number().min(1).max(255), gamma: z.number().min(0.1).max(10) }).optional(),
+  lift: z
+    .object({
+      border: z.boolean(),
+      spots: z.array(spot).max(100),
+      reach: z.number().min(0).max(100),
+      softPx: z.number().min(0).max(50),
+      strokes: z.array(z.object({ keeps: z.boolean(), radius: share, points: z.array(spot).max(2000) })).max(200),
+    })
+    .optional(),
+  clear: z.object({ hex, reach: z.number().min(0).max(100) }).optional(),
+});
 export const traceSchema = z.object({
   clean: z.enum(['auto', 'none']),
   /** Most colours; null: as many as are found. */
@@ -153,6 +176,23 @@ export const traceSchema = z.object({
   smallestPx: z.number().min(0).max(10_000).nullable(),
   /** The group that came of it. */
   result: id.nullable(),
+  /** By colours when absent. */
+  mode: z.enum(['colours', 'single', 'centre']).optional(),
+  /** What is dark: found when absent. */
+  threshold: z.union([z.literal('auto'), z.literal('local'), z.number().min(0).max(255)]).optional(),
+  /** Colours named by hand, in place of those that are found. */
+  named: z.array(hex).max(64).optional(),
+  merged: z
+    .array(z.tuple([hex, hex]))
+    .max(64)
+    .optional(),
+  /** How far colours reach, ΔE. */
+  reaches: z
+    .array(z.tuple([hex, z.number().min(0).max(100)]))
+    .max(64)
+    .optional(),
+  trapMm: z.number().min(0).max(100).optional(),
+  retouch: retouchSchema.optional(),
 });
 
 export const pictureSchema = z.object({
@@ -166,6 +206,8 @@ export const pictureSchema = z.object({
   mmPerPx: z.number().min(1e-6).max(1e5),
   strengthPct: z.number().min(5).max(100),
   locked: z.boolean(),
+  /** Shown only within this outline, its own pixels, y up. */
+  clip: z.string().max(4_000_000).optional(),
   /** Not shown; its trace stands for it. */
   hidden: z.boolean().optional(),
   trace: traceSchema.optional(),
@@ -239,6 +281,7 @@ export type OvalItem = z.infer<typeof ovalSchema>;
 export type ShapeItem = z.infer<typeof shapeSchema>;
 export type PolygonItem = z.infer<typeof polygonSchema>;
 export type ArcItem = z.infer<typeof arcSchema>;
+export type RetouchSettings = z.infer<typeof retouchSchema>;
 export type TraceSettings = z.infer<typeof traceSchema>;
 export type PictureItem = z.infer<typeof pictureSchema>;
 export type DimensionItem = z.infer<typeof dimensionSchema>;

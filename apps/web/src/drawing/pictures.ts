@@ -36,6 +36,11 @@ export function paintPictures(
     const [width, height] = [item.widthPx * item.mmPerPx, item.heightPx * item.mmPerPx];
     context.save();
     context.transform(...(matrix as [number, number, number, number, number, number]));
+    if (item.clip) {
+      const within = new Path2D();
+      within.addPath(new Path2D(item.clip), new DOMMatrix([item.mmPerPx, 0, 0, item.mmPerPx, 0, 0]));
+      context.clip(within, 'evenodd');
+    }
     if (image) {
       context.globalAlpha = item.strengthPct / 100;
       context.transform(1, 0, 0, -1, 0, height);

@@ -7,7 +7,7 @@ import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
 import type { Finding } from '@lorvek/core/check';
 import { checkDrawing } from '@lorvek/model/check-drawing';
-import { traceAsset } from './trace-ops.ts';
+import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, tiffToPng } from './import-ops.ts';
@@ -150,7 +150,9 @@ export async function answer(asked: Asked, onShare: (share: number) => void): Pr
     case 'tiff':
       return tiffToPng(asked.input.bytes);
     case 'trace':
-      return traceAsset(asked.input);
+      return traceAsset(asked.input, onShare);
+    case 'silhouette':
+      return silhouetteOf(asked.input);
     case 'covering':
       return covering(asked.input.text);
   }

@@ -1,7 +1,7 @@
 /** Tracing of a kept picture, for the worker: at screen size while settings change, in full when it is placed. */
 import { AppError } from '@lorvek/core';
 import { bounds, formatPath, mapOutline, translation } from '@lorvek/core/geometry';
-import { cleanPicture, traceImage, type Pixels } from '@lorvek/core/trace';
+import { retouch, silhouette, traceImage, type Pixels, type Retouched, type TraceOptions } from '@lorvek/core/trace';
 import type { TraceSettings } from '@lorvek/model';
 
 export interface TraceAsked {
@@ -18,8 +18,13 @@ export interface TraceAnswer {
   /** Size of the frame that the paths lie in, y up: the picture's own pixels. */
   readonly widthPx: number;
   readonly heightPx: number;
+  /** Where that frame's lower left corner lies on the picture. */
+  readonly originX: number;
+  readonly originY: number;
   readonly ground: string | undefined;
   readonly nodes: number;
+  /** The outlines are lines to follow, not shapes. */
+  readonly lines: boolean;
   readonly cleaned: Pixels | undefined;
 }
 
@@ -55,20 +60,61 @@ async function pixelsOf(asset: string, mostPx: number): Promise<{ pixels: Pixels
   return { pixels: { width: w, height: h, data }, scale: w / bitmap.width, width: bitmap.width, height: bitmap.height };
 }
 
-/** @throws AppError of the tracer */
-export async function traceAsset({ asset, settings, mostPx, withCleaned }: TraceAsked): Promise<TraceAnswer> {
-  const { pixels, scale, width, height } = await pixelsOf(asset, mostPx);
-  const traced = await traceImage(pixels, {
-    mode: 'colours',
-    ...(settings.colours === null ? {} : { colours: settings.colours }),
+/** The picture at a size, with what is done to it by hand. */
+async function workedOn(
+  asset: string,
+  settings: TraceSettings,
+  mostPx: number,
+): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number }> {
+  const { pixels, scale, height } = await pixelsOf(asset, mostPx);
+  const done = retouch(pixels, settings.retouch ?? {});
+  return { ...done, perSource: scale * done.scale, sourceHeight: height };
+}
+
+/** The frame of a worked-on picture on the picture it was made from, its own pixels, y up. */
+function frameOf({ pixels, originX, originY, perSource, scale, sourceHeight }: Awaited<ReturnType<typeof workedOn>>): {
+  widthPx: number;
+  heightPx: number;
+  originX: number;
+  originY: number;
+} {
+  const [widthPx, heightPx] = [pixels.width / perSource, pixels.height / perSource];
+  const down = (originY * scale) / perSource;
+  return { widthPx, heightPx, originX: (originX * scale) / perSource, originY: sourceHeight - down - heightPx };
+}
+
+function optionsOf(settings: TraceSettings, perSource: number): TraceOptions {
+  const { named = [], merged = [], reaches = [], mode = 'colours', threshold, trapMm } = settings;
+  return {
+    mode,
+    ...(threshold === undefined ? {} : { threshold }),
+    ...(named.length > 0 ? { colours: named } : settings.colours === null ? {} : { colours: settings.colours }),
+    merge: merged,
+    reaches,
     leaveOut: settings.leaveOut,
     stacking: settings.stacking,
     smoothness: settings.smoothness,
     cornerDeg: settings.cornerDeg,
-    ...(settings.smallestPx === null ? {} : { smallestPx: settings.smallestPx * scale * scale }),
+    ...(settings.smallestPx === null ? {} : { smallestPx: settings.smallestPx * perSource * perSource }),
+    ...(trapMm === undefined ? {} : { trapMm }),
     clean: settings.clean,
-    pixelMm: 1 / scale,
-  });
+    pixelMm: 1 / perSource,
+  };
+}
+
+/** @throws AppError of the tracer */
+export async function traceAsset(
+  { asset, settings, mostPx, withCleaned }: TraceAsked,
+  onShare: (share: number) => void,
+): Promise<TraceAnswer> {
+  const worked = await workedOn(asset, settings, mostPx);
+  const traced = await traceImage(
+    worked.pixels,
+    { ...optionsOf(settings, worked.perSource), withCleaned },
+    {
+      onProgress: (done, total) => onShare(done / total),
+    },
+  );
   let nodes = 0;
   const layers = traced.layers.map(({ hex, outline }) => {
     const { minX, minY } = bounds(outline);
@@ -77,10 +123,18 @@ export async function traceAsset({ asset, settings, mostPx, withCleaned }: Trace
   });
   return {
     layers,
-    widthPx: width,
-    heightPx: height,
+    ...frameOf(worked),
     ground: traced.ground,
     nodes,
-    cleaned: withCleaned ? cleanPicture(pixels, settings.clean) : undefined,
+    lines: settings.mode === 'centre',
+    cleaned: traced.cleaned,
   };
+}
+
+/** The outline of what is not clear of a picture, its own pixels, y up; empty when nothing is clear. */
+export async function silhouetteOf({ asset, settings, mostPx }: Omit<TraceAsked, 'withCleaned'>): Promise<string> {
+  const worked = await workedOn(asset, settings, mostPx);
+  const { originX, originY } = frameOf(worked);
+  const outline = await silhouette(worked.pixels, { pixelMm: 1 / worked.perSource, holes: false });
+  return formatPath(mapOutline(translation(originX, originY), outline), 3);
 }

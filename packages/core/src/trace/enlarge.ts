@@ -3,7 +3,7 @@
  * one between two old ones along the row or column that does; where neither stands out, from both (directional cubic
  * convolution, D. Zhou et al., 2012). Keeps edges smooth where plain enlarging makes steps. Premultiplied by alpha.
  */
-import { planeOf, type Pixels, type Plane } from './pixels.ts';
+import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 
 /** How much stronger the change one way must be to go the other way alone. */
 const STANDS_OUT = 1.15;
@@ -120,12 +120,4 @@ export function enlargeTwice(pixels: Pixels): Pixels {
 }
 
 /** The same for a plane; where nothing is clear no alpha comes up. */
-export function enlargePlane(plane: Plane): Plane {
-  const { width, height, rgb, alpha } = plane;
-  const data = new Uint8ClampedArray(width * height * 4).fill(255);
-  for (let i = 0; i < width * height; i++) {
-    for (let c = 0; c < 3; c++) data[4 * i + c] = rgb[3 * i + c] as number;
-    if (alpha) data[4 * i + 3] = alpha[i] as number;
-  }
-  return planeOf(enlargeTwice({ width, height, data }));
-}
+export const enlargePlane = (plane: Plane): Plane => planeOf(enlargeTwice(pixelsOf(plane)));

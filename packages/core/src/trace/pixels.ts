@@ -28,6 +28,16 @@ export function planeOf({ width, height, data }: Pixels): Plane {
   return { width, height, rgb, alpha };
 }
 
+/** A plane as pixels again. */
+export function pixelsOf({ width, height, rgb, alpha }: Plane): Pixels {
+  const data = new Uint8ClampedArray(width * height * 4).fill(255);
+  for (let i = 0; i < width * height; i++) {
+    for (let c = 0; c < 3; c++) data[4 * i + c] = rgb[3 * i + c] as number;
+    if (alpha) data[4 * i + 3] = alpha[i] as number;
+  }
+  return { width, height, data };
+}
+
 /**
  * Noise of flat areas, standard deviation in levels: that of small blocks about their own slope, of which the lower
  * third hold no edge.

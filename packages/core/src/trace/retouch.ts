@@ -25,28 +25,30 @@ export interface Stroke {
 
 export interface Retouch {
   /** Upper left, upper right, lower right, lower left of what becomes the whole picture. */
-  readonly corners?: readonly Spot[];
+  readonly corners?: readonly Spot[] | undefined;
   /** Degrees clockwise that the picture hangs over by. */
-  readonly turnDeg?: number;
-  readonly crop?: { readonly x0: number; readonly y0: number; readonly x1: number; readonly y1: number };
-  readonly enlarge?: 1 | 2 | 4 | 8;
+  readonly turnDeg?: number | undefined;
+  readonly crop?: { readonly x0: number; readonly y0: number; readonly x1: number; readonly y1: number } | undefined;
+  readonly enlarge?: 1 | 2 | 4 | 8 | undefined;
   /** 0 to 1. */
-  readonly calm?: number;
+  readonly calm?: number | undefined;
   /** Only waves beside edges, as JPEG leaves them, 0 to 1. */
-  readonly ringing?: number;
-  readonly evenLight?: boolean;
+  readonly ringing?: number | undefined;
+  readonly evenLight?: boolean | undefined;
   /** Levels 0 to 255 that become black and white, and the bend between them. */
-  readonly levels?: { readonly black: number; readonly white: number; readonly gamma: number };
+  readonly levels?: { readonly black: number; readonly white: number; readonly gamma: number } | undefined;
   /** Ground made clear: from the border inward and from places that were clicked, as far as the reach (ΔE) goes. */
-  readonly lift?: {
-    readonly border: boolean;
-    readonly spots: readonly Spot[];
-    readonly reach: number;
-    readonly softPx: number;
-    readonly strokes: readonly Stroke[];
-  };
+  readonly lift?:
+    | {
+        readonly border: boolean;
+        readonly spots: readonly Spot[];
+        readonly reach: number;
+        readonly softPx: number;
+        readonly strokes: readonly Stroke[];
+      }
+    | undefined;
   /** This colour is made clear wherever it is. */
-  readonly clear?: { readonly hex: string; readonly reach: number };
+  readonly clear?: { readonly hex: string; readonly reach: number } | undefined;
 }
 
 export interface Retouched {

@@ -11,7 +11,7 @@ import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, paletteFor, prepare, type Following, type Prepared } from './prepare.ts';
-import { planeOf, type Pixels, type Plane } from './pixels.ts';
+import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
@@ -29,6 +29,8 @@ export interface TraceOptions {
   readonly merge?: readonly (readonly [string, string])[];
   /** How many colours at most, or which; found by itself when absent. */
   readonly colours?: number | readonly string[];
+  /** How far colours of the palette reach, ΔE 1976: pixels within are wholly theirs. */
+  readonly reaches?: readonly (readonly [string, number])[];
   /** Colours that are not wanted, `#rrggbb`. */
   readonly leaveOut?: readonly string[];
   readonly stacking: 'inlaid' | 'overlaid';
@@ -41,6 +43,8 @@ export interface TraceOptions {
   readonly trapMm?: number;
   /** As the picture needs, not at all, or first the steps that are given and then as it needs. */
   readonly clean?: Retouch | 'auto' | 'none';
+  /** Also give the picture as it was traced. */
+  readonly withCleaned?: boolean;
 }
 
 export interface TracedLayer {
@@ -52,6 +56,7 @@ export interface Traced {
   readonly layers: readonly TracedLayer[];
   readonly widthMm: number;
   readonly heightMm: number;
+  readonly cleaned?: Pixels;
   /** The ground's colour when it reaches round the picture and is left out. */
   readonly ground?: string;
 }
@@ -241,7 +246,8 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   const isColours = options.mode === 'colours';
   const prepared = isColours ? prepare(pixels, options.clean ?? 'auto') : prepareTwoToned(pixels, options);
   const { plane, times } = options.clean === 'none' ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
-  if (options.mode === 'centre') return traceCentre(plane, times, options);
+  const extra = options.withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
+  if (options.mode === 'centre') return { ...traceCentre(plane, times, options), ...extra };
   const following = followEnlarged(followingOf(prepared), times);
   await step(1, 'finding the colours');
   const palette = isColours ? paletteFor(prepared, options.colours) : SINGLE;
@@ -265,7 +271,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
   await step(5, 'done');
   // what is clear has no colour
   const groundColour = palette[ground ?? -1]?.hex;
-  return { ...inMm(layers, palette, plane, mm), ...(groundColour === undefined ? {} : { ground: groundColour }) };
+  return { ...inMm(layers, palette, plane, mm), ...extra, ...(groundColour === undefined ? {} : { ground: groundColour }) };
 }
 
 const fitOf = (following: Following, { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions): Following => ({
@@ -280,11 +286,12 @@ function takenApart(
   palette: readonly FlatColour[],
   following: Following,
   times: number,
-  { merge, smallestPx }: TraceOptions,
+  { merge, smallestPx, reaches }: TraceOptions,
 ): { shares: Shares; labels: Uint8Array; clear: number | undefined } {
   const clear = plane.alpha ? palette.length : undefined;
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const shares = unmix(plane, all, { ...following, clear });
+  const reachOf = new Map(reaches);
+  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0) });
   mergeLabels(shares, palette, merge ?? []);
   const labels = labelsOf(shares);
   absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
@@ -315,10 +322,7 @@ function inMm(layers: readonly Layer[], palette: readonly FlatColour[], { width,
 /** The picture as it is traced: uneven light taken off, flat areas calmed. */
 export function cleanPicture(pixels: Pixels, clean: 'auto' | 'none' = 'auto'): Pixels {
   check(pixels);
-  const { plane } = prepare(pixels, clean);
-  const data = new Uint8ClampedArray(pixels.data);
-  for (let i = 0; i < plane.width * plane.height; i++) for (let c = 0; c < 3; c++) data[4 * i + c] = plane.rgb[3 * i + c] as number;
-  return { width: plane.width, height: plane.height, data };
+  return pixelsOf(prepare(pixels, clean).plane);
 }
 
 /** Colours that a picture is proposed to be traced in, most used first. */

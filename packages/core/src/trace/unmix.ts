@@ -4,6 +4,7 @@
  * centres. Method: pixels near enough to a flat colour in flat surroundings are pure; the others are taken apart along
  * the line in sRGB between two colours that lie pure in their neighbourhood, the pair with the least remainder winning.
  */
+import { labOf } from '../colour/index.ts';
 import type { FlatColour } from './palette.ts';
 import type { Plane } from './pixels.ts';
 
@@ -23,6 +24,8 @@ export interface UnmixOptions {
   readonly pureLevels: number;
   /** Label of what is transparent; its colour is none. */
   readonly clear: number | undefined;
+  /** How far each colour reaches, ΔE 1976; 0 for as far as it is nearest. */
+  readonly reaches?: readonly number[];
 }
 
 const NONE = 255;
@@ -37,8 +40,28 @@ function nearest(r: number, g: number, b: number, palette: readonly FlatColour[]
   return [best, Math.sqrt(least)];
 }
 
+/** The colour that reaches a pixel, the one that it is nearest to against its reach; undefined for none. */
+function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r: number, g: number, b: number) => number | undefined {
+  const known = new Map<number, number | undefined>();
+  return (r, g, b) => {
+    const rgb = [Math.round(r), Math.round(g), Math.round(b)] as const;
+    const key = (rgb[0] << 16) | (rgb[1] << 8) | rgb[2];
+    if (known.has(key)) return known.get(key);
+    const lab = labOf(rgb);
+    let [best, least] = [-1, 1];
+    reaches.forEach((reach, k) => {
+      const own = palette[k]?.lab;
+      const share = reach > 0 && own ? Math.hypot(lab[0] - own[0], lab[1] - own[1], lab[2] - own[2]) / reach : Infinity;
+      if (share <= least) [best, least] = [k, share];
+    });
+    known.set(key, best < 0 ? undefined : best);
+    return known.get(key);
+  };
+}
+
 /** Labels of pure pixels, 255 elsewhere. */
-function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, clear }: UnmixOptions): Uint8Array {
+function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, clear, reaches }: UnmixOptions): Uint8Array {
+  const reachedBy = reaches?.some((reach) => reach > 0) ? reached(palette, reaches) : undefined;
   const { width, height, rgb, alpha } = plane;
   const out = new Uint8Array(width * height).fill(NONE);
   for (let i = 0; i < out.length; i++) {
@@ -47,6 +70,11 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
       continue;
     }
     if (alpha && (alpha[i] as number) < 248) continue;
+    const taken = reachedBy?.(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
+    if (taken !== undefined) {
+      out[i] = taken;
+      continue;
+    }
     const [k, d] = nearest(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number, palette);
     if (d <= pureLevels) out[i] = k;
   }

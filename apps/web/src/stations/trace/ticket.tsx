@@ -1,76 +1,64 @@
 /** The Trace ticket: cleaning, colours, outline, and what it comes to. */
-import type { PictureItem } from '@lorvek/model';
+import { pageOf, type PictureItem } from '@lorvek/model';
 import { useDocument } from '../../document/store.ts';
-import { filmsOf } from '@lorvek/model';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
-import { NumberField } from '../../ui/fields.tsx';
-import { nearestFilm } from '../../document/match-films.ts';
-import { placeTrace, setTrace, stop, USUAL, useTracing } from './trace-store.ts';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { ColourCard } from './colour-card.tsx';
+import { RetouchCards } from './retouch-cards.tsx';
+import { placeEdge, placeTrace, setTrace, stop, USUAL, useTracing } from './trace-store.ts';
 
-function Colours({ picture }: { picture: PictureItem }) {
-  const settings = picture.trace ?? USUAL;
-  const { answer, seen } = useTracing();
-  const films = filmsOf(useDocument((state) => state.drawing));
-  const found = answer?.layers.length ?? 0;
+function ModeCard({ picture }: { picture: PictureItem }) {
+  const { mode = 'colours', threshold = 'auto' } = picture.trace ?? USUAL;
+  const kind = typeof threshold === 'number' ? 'level' : threshold;
   return (
-    <Card title="Colours">
-      <Switch
-        label="As many as are found"
-        checked={settings.colours === null}
-        onChange={(on) => setTrace(picture, { colours: on ? null : Math.max(1, found + (answer?.ground ? 1 : 0)) })}
+    <Card title="What is traced">
+      <PickRow
+        label="What is traced"
+        value={mode}
+        options={[
+          { value: 'colours', label: 'Every colour', content: 'Colours' },
+          { value: 'single', label: 'What is dark, as one colour', content: 'One colour' },
+          { value: 'centre', label: 'The middle of dark lines, for pens and engraving', content: 'Centre lines' },
+        ]}
+        onChange={(next) => setTrace(picture, { mode: next })}
       />
-      {settings.colours === null ? null : (
-        <NumberField
-          wide
-          label="Colours at most, the ground's too"
-          short="At most"
-          value={settings.colours}
-          decimals={0}
-          min={1}
-          max={64}
-          onChange={(colours) => setTrace(picture, { colours: Math.round(colours) })}
-        />
+      {mode === 'colours' ? null : (
+        <>
+          <PickRow
+            label="What is dark"
+            value={kind}
+            options={[
+              { value: 'auto', label: 'Found from the whole picture', content: 'Found' },
+              { value: 'local', label: 'Darker than its surroundings, where light is uneven', content: 'By surroundings' },
+              { value: 'level', label: 'Below a level', content: 'Level' },
+            ]}
+            onChange={(next) => setTrace(picture, { threshold: next === 'level' ? 128 : next })}
+          />
+          {typeof threshold === 'number' ? (
+            <NumberField
+              wide
+              label="Dark below"
+              value={threshold}
+              decimals={0}
+              step={5}
+              min={0}
+              max={255}
+              onChange={(v) => setTrace(picture, { threshold: v })}
+            />
+          ) : null}
+        </>
       )}
-      {answer?.ground ? (
-        <div className="flex items-center gap-2 text-[13px] text-ink-soft">
-          <span className="size-5 border border-line-strong" style={{ background: answer.ground }} /> ground, not traced
-        </div>
-      ) : null}
-      <ul className="flex flex-col gap-1">
-        {seen.map((hex) => {
-          const out = settings.leaveOut.includes(hex);
-          const film = films.find(({ id }) => id === nearestFilm(hex, films).film);
-          return (
-            <li key={hex}>
-              <button
-                type="button"
-                aria-pressed={!out}
-                aria-label={`${hex}${out ? ', left out' : ''}`}
-                title={out ? 'Click to trace it again' : 'Click to leave it out'}
-                onClick={() =>
-                  setTrace(picture, { leaveOut: out ? settings.leaveOut.filter((one) => one !== hex) : [...settings.leaveOut, hex] })
-                }
-                className={`flex w-full items-center gap-2 border border-line-strong bg-sheet px-2 py-1 text-left text-[13px] hover:bg-teal-wash ${out ? 'opacity-45 line-through' : ''}`}
-              >
-                <span className="size-5 shrink-0 border border-line-strong" style={{ background: hex }} />
-                <span className="numerals">{hex}</span>
-                <span className="min-w-0 flex-1 truncate text-right text-ink-soft">
-                  {out ? 'left out' : (film?.name ?? 'no film like it')}
-                </span>
-              </button>
-            </li>
-          );
-        })}
-      </ul>
     </Card>
   );
 }
 
 export function TraceTicket({ picture }: { picture: PictureItem }) {
   const settings = picture.trace ?? USUAL;
-  const { answer, busy, problem } = useTracing();
+  const { mode = 'colours' } = settings;
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const { answer, busy, problem, share } = useTracing();
   return (
     <>
       <Card title="Trace">
@@ -82,7 +70,11 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
         {problem ? <Notice level="warning">{problem}</Notice> : null}
         <div className="flex gap-1.5">
           <Button look="main" className="flex-1" disabled={busy === 'full' || !answer} onClick={() => void placeTrace(picture)}>
-            {busy === 'full' ? 'Tracing…' : settings.result ? 'Trace again and replace' : 'Trace onto the drawing'}
+            {busy === 'full'
+              ? `Tracing… ${Math.round(100 * share)} %`
+              : settings.result
+                ? 'Trace again and replace'
+                : 'Trace onto the drawing'}
           </Button>
           {busy === 'no' ? null : (
             <Button onClick={stop} aria-label="Stop tracing">
@@ -94,28 +86,31 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
           {busy === 'preview' ? 'Working out how it would look…' : 'Shown at screen size; placed at full size.'}
         </p>
       </Card>
-      <Card title="Clean">
-        <PickRow
-          label="Cleaning"
-          value={settings.clean}
-          options={[
-            { value: 'auto', label: 'As the picture needs: light evened, noise calmed, steps softened', content: 'As it needs' },
-            { value: 'none', label: 'None: the picture as it is', content: 'None' },
-          ]}
-          onChange={(clean) => setTrace(picture, { clean })}
-        />
-      </Card>
-      <Colours picture={picture} />
+      <RetouchCards picture={picture} onEdge={() => void placeEdge(picture)} />
+      <ModeCard picture={picture} />
+      {mode === 'colours' ? <ColourCard picture={picture} /> : null}
       <Card title="Outline">
-        <PickRow
-          label="Stacking"
-          value={settings.stacking}
-          options={[
-            { value: 'inlaid', label: 'Inlaid: each colour exactly meets the next', content: 'Inlaid' },
-            { value: 'overlaid', label: 'Overlaid: lower colours run through under what lies on them', content: 'Overlaid' },
-          ]}
-          onChange={(stacking) => setTrace(picture, { stacking })}
-        />
+        {mode === 'colours' ? (
+          <PickRow
+            label="Stacking"
+            value={settings.stacking}
+            options={[
+              { value: 'inlaid', label: 'Inlaid: each colour exactly meets the next', content: 'Inlaid' },
+              { value: 'overlaid', label: 'Overlaid: lower colours run through under what lies on them', content: 'Overlaid' },
+            ]}
+            onChange={(stacking) => setTrace(picture, { stacking })}
+          />
+        ) : null}
+        {mode === 'colours' && settings.stacking === 'overlaid' ? (
+          <LengthField
+            wide
+            label="Trap under what lies above"
+            mm={settings.trapMm ?? 0}
+            unit={unit}
+            minMm={0}
+            onChange={(trapMm) => setTrace(picture, { trapMm })}
+          />
+        ) : null}
         <NumberField
           wide
           label="Smoothness"

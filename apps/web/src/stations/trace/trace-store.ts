@@ -17,6 +17,7 @@ import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
 import { askTrace, stopTrace } from '../../worker/compute.ts';
 import type { TraceAnswer } from '../../worker/trace-ops.ts';
+import { usePicking } from './picking.ts';
 import { filmsFor } from '../../document/films.ts';
 
 export const USUAL: TraceSettings = {
@@ -42,9 +43,18 @@ interface Tracing {
   readonly seen: readonly string[];
   readonly busy: 'no' | 'preview' | 'full';
   readonly problem: string | undefined;
+  /** How much of the tracing under way is done, 0 to 1. */
+  readonly share: number;
 }
 
-export const useTracing = create<Tracing>(() => ({ picture: undefined, answer: undefined, seen: [], busy: 'no', problem: undefined }));
+export const useTracing = create<Tracing>(() => ({
+  picture: undefined,
+  answer: undefined,
+  seen: [],
+  busy: 'no',
+  problem: undefined,
+  share: 0,
+}));
 
 /** The picture that is traced: the selected one, else the first. */
 export function tracedPicture(
@@ -62,8 +72,10 @@ let timer: ReturnType<typeof setTimeout> | undefined;
 export function preview(picture: PictureItem): void {
   const mine = ++sequence;
   clearTimeout(timer);
-  if (useTracing.getState().picture !== picture.id)
+  if (useTracing.getState().picture !== picture.id) {
     useTracing.setState({ picture: picture.id, answer: undefined, seen: [], problem: undefined });
+    usePicking.setState({ picking: 'none', corners: [], looked: undefined });
+  }
   timer = setTimeout(() => {
     if (useTracing.getState().busy !== 'no') stopTrace();
     useTracing.setState({ busy: 'preview' });
@@ -100,15 +112,45 @@ export async function placeTrace(picture: PictureItem): Promise<void> {
   const mine = ++sequence;
   const settings = picture.trace ?? USUAL;
   if (useTracing.getState().busy !== 'no') stopTrace();
-  useTracing.setState({ busy: 'full' });
+  useTracing.setState({ busy: 'full', share: 0 });
   try {
-    const answer = await askTrace('trace', { asset: picture.asset, settings, mostPx: FULL_PX, withCleaned: false });
+    const answer = await askTrace('trace', { asset: picture.asset, settings, mostPx: FULL_PX, withCleaned: false }, (share) =>
+      useTracing.setState({ share }),
+    );
     if (mine !== sequence) return;
     layOver(picture, settings, answer);
   } catch (error) {
     if (mine === sequence) toast.error(sentenceOf(error));
   } finally {
     if (mine === sequence) useTracing.setState({ busy: 'no' });
+  }
+}
+
+/** Makes the outline of what is not clear of the picture a shape, and shows the picture only within it. */
+export async function placeEdge(picture: PictureItem): Promise<void> {
+  const settings = picture.trace ?? USUAL;
+  try {
+    const path = await askTrace('silhouette', { asset: picture.asset, settings, mostPx: FULL_PX });
+    if (path === '') {
+      toast.warning('Nothing of the picture is clear: lift its ground or clear a colour first.');
+      return;
+    }
+    const step = newId('edge');
+    const k = picture.mmPerPx;
+    const edge: ShapeItem = {
+      type: 'item',
+      kind: 'shape',
+      id: newId('item'),
+      name: `Edge of ${picture.name}`.slice(0, 120),
+      film: null,
+      matrix: [...compose(picture.matrix, [k, 0, 0, k, 0, 0])] as ShapeItem['matrix'],
+      path,
+    };
+    if (!dispatch(addItems, { items: [edge], roots: [edge.id] }, { origin: 'trace.edge', group: step })) return;
+    dispatch(setItemFields, { id: picture.id, fields: { clip: path } }, { origin: 'trace.edge', group: step });
+    toast.success('The picture is shown within its outline; the outline is a shape of its own for the edge cut.');
+  } catch (error) {
+    toast.error(sentenceOf(error));
   }
 }
 
@@ -127,7 +169,9 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
       id: newId('item'),
       name: `${hex} of ${picture.name}`.slice(0, 120),
       film: films.get(hex) ?? null,
-      matrix: [...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x, y)))] as ShapeItem['matrix'],
+      matrix: [
+        ...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x + answer.originX, y + answer.originY))),
+      ] as ShapeItem['matrix'],
       path,
     })),
   );

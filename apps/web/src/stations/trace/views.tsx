@@ -4,6 +4,7 @@ import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type Wh
 import { create } from 'zustand';
 import type { PictureItem } from '@lorvek/model';
 import { IconButton } from '../../ui/button.tsx';
+import { PickLayer } from './pick-layer.tsx';
 import { useTracing } from './trace-store.ts';
 
 interface Sight {
@@ -85,6 +86,7 @@ function Cleaned() {
 function Result() {
   const answer = useTracing((state) => state.answer);
   if (!answer) return null;
+  const { lines } = answer;
   return (
     <svg
       viewBox={`0 0 ${answer.widthPx} ${answer.heightPx}`}
@@ -95,7 +97,14 @@ function Result() {
     >
       <g transform={`matrix(1 0 0 -1 0 ${answer.heightPx})`}>
         {answer.layers.flatMap(({ hex, parts }) =>
-          parts.map(({ path, x, y }) => <path key={hex} d={path} fill={hex} transform={`translate(${x} ${y})`} />),
+          parts.map(({ path, x, y }) => (
+            <path
+              key={hex}
+              d={path}
+              transform={`translate(${x} ${y})`}
+              {...(lines ? { fill: 'none', stroke: hex, strokeWidth: 1.5, vectorEffect: 'non-scaling-stroke' } : { fill: hex })}
+            />
+          )),
         )}
       </g>
     </svg>
@@ -106,17 +115,21 @@ export function TraceViews({ picture }: { picture: PictureItem }) {
   const wipe = useSight((state) => state.wipe);
   const zoom = useSight((state) => state.zoom);
   const ratio = picture.widthPx / picture.heightPx;
+  const [image, setImage] = useState<HTMLImageElement | null>(null);
+  const frame = useTracing((state) => state.answer);
+  const worked = frame ? frame.widthPx / frame.heightPx : ratio;
   const original = <img src={`/api/assets/${picture.asset}`} alt="" draggable={false} className="h-full w-full" />;
   return (
     <div className="flex h-full flex-col">
       <div className="flex min-h-0 flex-1">
         <Column title="Original" ratio={ratio} ground={CHECKER}>
-          {original}
+          <img ref={setImage} src={`/api/assets/${picture.asset}`} alt="" draggable={false} className="h-full w-full" />
+          <PickLayer picture={picture} image={image} />
         </Column>
-        <Column title="Cleaned" ratio={ratio} ground={CHECKER}>
+        <Column title="Cleaned" ratio={worked} ground={CHECKER}>
           <Cleaned />
         </Column>
-        <Column title="Result" ratio={ratio} ground={CHECKER}>
+        <Column title="Result" ratio={worked} ground={CHECKER}>
           <Result />
           {wipe > 0 ? (
             <div className="absolute inset-0 border-r-2 border-teal" style={{ clipPath: `inset(0 ${100 - wipe}% 0 0)` }}>

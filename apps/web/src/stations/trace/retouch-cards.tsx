@@ -1,0 +1,231 @@
+/** What is done to the picture by hand before it is traced, a card for each kind of work. */
+import { enlargementFor } from '@lorvek/core/trace';
+import type { PictureItem } from '@lorvek/model';
+import type { ReactNode } from 'react';
+import { Button } from '../../ui/button.tsx';
+import { Card } from '../../ui/card.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { NumberField } from '../../ui/fields.tsx';
+import { pick, usePicking, type Picking } from './picking.ts';
+import { retouchOf, setRetouch, settingsOf, USUAL_LIFT } from './retouch-settings.ts';
+import { setTrace } from './trace-store.ts';
+
+/** A button that stays pressed while its clicks are waited for. */
+function PickButton({ what, children }: { what: Picking; children: ReactNode }) {
+  const on = usePicking((state) => state.picking === what);
+  return (
+    <Button size="small" aria-pressed={on} className={on ? 'bg-teal-wash! border-teal!' : ''} onClick={() => pick(what)}>
+      {children}
+    </Button>
+  );
+}
+
+const Hint = ({ children }: { children: ReactNode }) => <p className="text-[13px] text-ink-soft">{children}</p>;
+
+interface PercentProps {
+  readonly label: string;
+  readonly value: number;
+  onChange(share: number): void;
+}
+
+const Percent = ({ label, value, onChange }: PercentProps) => (
+  <NumberField
+    wide
+    label={label}
+    value={Math.round(value * 100)}
+    suffix="%"
+    decimals={0}
+    step={10}
+    min={0}
+    max={100}
+    onChange={(v) => onChange(v / 100)}
+  />
+);
+
+function StraightenCard({ picture }: { picture: PictureItem }) {
+  const { turnDeg = 0, corners, crop } = retouchOf(picture);
+  const picking = usePicking((state) => state.picking);
+  const clicked = usePicking((state) => state.corners.length);
+  return (
+    <Card title="Straighten and crop" startsOpen={turnDeg !== 0 || corners !== undefined || crop !== undefined}>
+      <NumberField
+        wide
+        label="Hangs over to the right by"
+        value={turnDeg}
+        suffix="°"
+        decimals={2}
+        step={0.5}
+        min={-180}
+        max={180}
+        onChange={(v) => setRetouch(picture, { turnDeg: v === 0 ? undefined : v })}
+      />
+      <div className="flex flex-wrap gap-1.5">
+        <PickButton what="corners">Four corners</PickButton>
+        {corners ? (
+          <Button size="small" onClick={() => setRetouch(picture, { corners: undefined })}>
+            Without the corners
+          </Button>
+        ) : null}
+        <PickButton what="crop">Crop</PickButton>
+        {crop ? (
+          <Button size="small" onClick={() => setRetouch(picture, { crop: undefined })}>
+            The whole picture
+          </Button>
+        ) : null}
+      </div>
+      {picking === 'corners' ? (
+        <Hint>
+          Click the {['upper left', 'upper right', 'lower right', 'lower left'][clicked]} corner of what should be a rectangle on the
+          original.
+        </Hint>
+      ) : null}
+      {picking === 'crop' ? <Hint>Drag over what should stay on the original.</Hint> : null}
+    </Card>
+  );
+}
+
+function EnlargeCard({ picture }: { picture: PictureItem }) {
+  const { enlarge = 1, calm = 0, ringing = 0, evenLight = false, levels } = retouchOf(picture);
+  const settings = settingsOf(picture);
+  const proposed = enlargementFor({ width: picture.widthPx, height: picture.heightPx });
+  const now = levels ?? { black: 0, white: 255, gamma: 1 };
+  const setLevels = (fields: Partial<typeof now>): void => {
+    const next = { ...now, ...fields };
+    setRetouch(picture, { levels: next.black === 0 && next.white === 255 && next.gamma === 1 ? undefined : next });
+  };
+  return (
+    <Card title="Clean">
+      <PickRow
+        label="Cleaning"
+        value={settings.clean}
+        options={[
+          { value: 'auto', label: 'As the picture needs: light evened, noise calmed, steps softened', content: 'As it needs' },
+          { value: 'none', label: 'None: the picture as it is', content: 'None' },
+        ]}
+        onChange={(clean) => setTrace(picture, { clean })}
+      />
+      <PickRow
+        label="Enlarge along the edges"
+        value={String(enlarge) as '1' | '2' | '4' | '8'}
+        options={(['1', '2', '4', '8'] as const).map((times) => ({
+          value: times,
+          label: times === '1' ? 'As large as it is' : `${times} times as large`,
+          content: times === '1' ? 'As it is' : `${times} ×`,
+        }))}
+        onChange={(times) => setRetouch(picture, { enlarge: times === '1' ? undefined : (Number(times) as 2 | 4 | 8) })}
+      />
+      {proposed > 1 && enlarge === 1 ? <Hint>For its size {proposed} × is proposed, when its parts are fine.</Hint> : null}
+      <Percent label="Calm noise" value={calm} onChange={(v) => setRetouch(picture, { calm: v === 0 ? undefined : v })} />
+      <Percent label="Waves beside edges" value={ringing} onChange={(v) => setRetouch(picture, { ringing: v === 0 ? undefined : v })} />
+      <Switch label="Even out the light" checked={evenLight} onChange={(on) => setRetouch(picture, { evenLight: on ? true : undefined })} />
+      <div className="grid grid-cols-3 gap-1.5">
+        <NumberField
+          label="Black from"
+          short="Black"
+          value={now.black}
+          decimals={0}
+          min={0}
+          max={254}
+          onChange={(black) => setLevels({ black })}
+        />
+        <NumberField
+          label="White from"
+          short="White"
+          value={now.white}
+          decimals={0}
+          min={1}
+          max={255}
+          onChange={(white) => setLevels({ white })}
+        />
+        <NumberField
+          label="Bend of the middle tones"
+          short="Bend"
+          value={now.gamma}
+          decimals={2}
+          step={0.1}
+          min={0.1}
+          max={10}
+          onChange={(gamma) => setLevels({ gamma })}
+        />
+      </div>
+    </Card>
+  );
+}
+
+function GroundCard({ picture, onEdge }: { picture: PictureItem; onEdge(): void }) {
+  const { lift, clear } = retouchOf(picture);
+  const brush = usePicking((state) => state.brush);
+  const now = lift ?? USUAL_LIFT;
+  const set = (fields: Partial<typeof now>): void => {
+    const next = { ...now, ...fields };
+    setRetouch(picture, { lift: next.border || next.spots.length > 0 || next.strokes.length > 0 ? next : undefined });
+  };
+  return (
+    <Card title="Ground" startsOpen={lift !== undefined || clear !== undefined}>
+      <Switch label="Lift from the border inwards" checked={now.border} onChange={(border) => set({ border })} />
+      <NumberField
+        wide
+        label="Reach of the ground"
+        value={now.reach}
+        suffix="ΔE"
+        decimals={1}
+        min={0}
+        max={100}
+        onChange={(reach) => setRetouch(picture, { lift: { ...now, reach } })}
+      />
+      <NumberField
+        wide
+        label="Softness of its edge"
+        value={now.softPx}
+        suffix="px"
+        decimals={0}
+        min={0}
+        max={50}
+        onChange={(softPx) => setRetouch(picture, { lift: { ...now, softPx } })}
+      />
+      <div className="flex flex-wrap gap-1.5">
+        <PickButton what="lift">Lift where I click</PickButton>
+        <PickButton what="keep">Brush: keep</PickButton>
+        <PickButton what="take">Brush: take away</PickButton>
+        <PickButton what="clear">Clear a colour</PickButton>
+      </div>
+      <Percent label="Width of the brush" value={brush} onChange={(v) => usePicking.setState({ brush: Math.max(0.005, v) })} />
+      {clear ? (
+        <div className="flex items-center gap-2">
+          <span className="size-5 shrink-0 border border-line-strong" style={{ background: clear.hex }} />
+          <NumberField
+            label="Reach of the cleared colour"
+            short="Reach"
+            value={clear.reach}
+            suffix="ΔE"
+            decimals={1}
+            min={0}
+            max={100}
+            onChange={(reach) => setRetouch(picture, { clear: { ...clear, reach } })}
+          />
+          <Button size="small" onClick={() => setRetouch(picture, { clear: undefined })}>
+            Keep it
+          </Button>
+        </div>
+      ) : null}
+      {now.spots.length + now.strokes.length > 0 ? (
+        <Button size="small" onClick={() => set({ spots: [], strokes: [] })}>
+          Without clicks and strokes ({now.spots.length + now.strokes.length})
+        </Button>
+      ) : null}
+      <Button size="small" onClick={onEdge} title="The outline of what is left becomes a shape, and the picture is shown only within it">
+        Clipping outline from what is left
+      </Button>
+    </Card>
+  );
+}
+
+export function RetouchCards({ picture, onEdge }: { picture: PictureItem; onEdge(): void }) {
+  return (
+    <>
+      <StraightenCard picture={picture} />
+      <EnlargeCard picture={picture} />
+      <GroundCard picture={picture} onEdge={onEdge} />
+    </>
+  );
+}
