@@ -182,7 +182,7 @@ test('a bitmap is traced: colours found, one left out, laid over the picture, op
   await page.keyboard.press('Escape');
   await page.keyboard.press('2');
   await expect(page.getByTestId('traced').locator('path')).toHaveCount(2);
-  await page.getByRole('button', { name: '#0b2545' }).click();
+  await page.getByRole('button', { name: '#0b2545', exact: true }).click();
   await expect(page.getByTestId('traced').locator('path')).toHaveCount(1);
   await page.getByRole('button', { name: '#0b2545, left out' }).click();
   await expect(page.getByTestId('traced').locator('path')).toHaveCount(2);

@@ -106,7 +106,7 @@ export function PickLayer({ picture, image }: { picture: PictureItem; image: HTM
     else if (picking === 'name') {
       const { answer, seen } = useTracing.getState();
       const known = settings.named?.length ? settings.named : [...seen, ...(answer?.ground ? [answer.ground] : [])];
-      if (!known.includes(hex)) setTrace(picture, { named: [...known, hex].slice(0, 64) });
+      setTrace(picture, { named: [...new Set([...known, hex])].slice(0, 64) });
     } else if (picking === 'corners') {
       const next = [...corners, p];
       if (next.length < 4) usePicking.setState({ corners: next });

@@ -1,0 +1,103 @@
+/** The Trace station by hand: the ground lifted, the clipping outline, colours named and merged, one colour, centre lines. */
+import { expect, test, type Page } from '@playwright/test';
+import { writePng } from '../../demo/hull-picture.ts';
+import { fieldValue, newJob, saved, setField } from './support.ts';
+
+const choose = (page: Page, name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click();
+
+/** Waits until what was asked last is shown. */
+async function settled(page: Page): Promise<void> {
+  await page.waitForTimeout(400);
+  await expect(page.getByText('Shown at screen size; placed at full size.')).toBeVisible({ timeout: 30_000 });
+}
+
+const figure = async (page: Page, name: string): Promise<number> =>
+  Number(
+    (await page.getByRole('complementary', { name: 'Ticket' }).getByText(name, { exact: true }).first().locator('..').innerText())
+      .split('\n')
+      .at(-1),
+  );
+
+/** A navy disc and a red bar on cream, 240 by 160 pixels. */
+async function bring(page: Page): Promise<void> {
+  const png = writePng(240, 160, (x, y) =>
+    Math.hypot(x - 80, y - 80) < 50 ? [22, 50, 92] : x > 150 && x < 220 && y > 60 && y < 100 ? [190, 40, 40] : [244, 236, 214],
+  );
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'mark.png', mimeType: 'image/png', buffer: png });
+  await expect(page.getByText('240 × 160')).toBeVisible();
+  await setField(page, 'Width', '240');
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press('2');
+  await expect(page.getByTestId('traced')).toBeVisible({ timeout: 30_000 });
+  await settled(page);
+}
+
+test('the ground is lifted; what is left gives a clipping outline as large as it is', async ({ page }) => {
+  await newJob(page, 'Edge');
+  await bring(page);
+  expect(await figure(page, 'Colours')).toBe(2);
+  await page
+    .getByRole('button', { name: 'Clipping outline from what is left' })
+    .or(page.getByRole('button', { name: 'Ground', exact: true }))
+    .first()
+    .click();
+  await page.getByRole('switch', { name: 'Lift from the border inwards' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Clipping outline from what is left' }).click();
+  await expect(page.getByText('The picture is shown within its outline')).toBeVisible({ timeout: 20_000 });
+  await page.keyboard.press('1');
+  await page.getByRole('application', { name: 'Drawing' }).click({ position: { x: 30, y: 30 } });
+  await page.getByRole('button', { name: /^Edge of mark/ }).click();
+  // from the disc's left side at 30 px to the bar's right one at 220 px, one px being one mm
+  await expect.poll(async () => Math.abs((await fieldValue(page, 'Width')) - 190)).toBeLessThan(2);
+  await expect.poll(async () => Math.abs((await fieldValue(page, 'Height')) - 100)).toBeLessThan(2);
+  await page.keyboard.press('Control+z');
+  await saved(page);
+});
+
+test('colours are named on the picture and merged; dark parts alone and centre lines are traced; the picture is cropped', async ({
+  page,
+}) => {
+  await newJob(page, 'By hand');
+  await bring(page);
+  await page.getByRole('button', { name: 'Name a colour on the picture' }).click();
+  const layer = await page.getByTestId('pick-layer').boundingBox();
+  if (!layer) throw new Error('no original');
+  await page.mouse.click(layer.x + (layer.width * 185) / 240, layer.y + layer.height / 2);
+  await expect(page.getByText(/colours named by hand/)).toBeVisible();
+  await page.getByRole('button', { name: 'Name a colour on the picture' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Look at #be2828' }).click();
+  await expect(page.getByLabel('Pixels within reach')).toBeVisible();
+  await page.getByRole('button', { name: /^Merge into #16325c/ }).click();
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(1);
+  await page.getByRole('button', { name: 'Part them again' }).click();
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(2);
+  await choose(page, 'What is dark, as one colour');
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(1);
+  await choose(page, 'The middle of dark lines, for pens and engraving');
+  await settled(page);
+  await page.getByRole('button', { name: 'Trace onto the drawing' }).click();
+  await expect(page.getByText('The trace lies where the picture was')).toBeVisible({ timeout: 20_000 });
+  await page.keyboard.press('1');
+  await expect.poll(() => fieldValue(page, 'Height')).toBeLessThan(80);
+  await page.keyboard.press('2');
+  await choose(page, 'Every colour');
+  await page.getByRole('button', { name: 'Straighten and crop' }).click();
+  await page.getByRole('button', { name: 'Crop', exact: true }).click();
+  const whole = await page.getByTestId('pick-layer').boundingBox();
+  if (!whole) throw new Error('no original');
+  await page.mouse.move(whole.x + 2, whole.y + 2);
+  await page.mouse.down();
+  await page.mouse.move(whole.x + (whole.width * 140) / 240, whole.y + whole.height - 2, { steps: 4 });
+  await page.mouse.up();
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(1);
+  await page.getByRole('button', { name: 'The whole picture' }).click();
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(2);
+  await saved(page);
+});
