@@ -6,8 +6,10 @@ import { flatten, thinOut, weld, type Outline } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
 import { planCut } from '@lorvek/core/cut';
+import { traceImage, type Pixels } from '@lorvek/core/trace';
 import { checkFilm } from '@lorvek/core/check';
 import { readSvg, writeHpgl } from '@lorvek/core/format';
+import ImageTracer from 'imagetracerjs';
 import { SaxesParser } from 'saxes';
 import { compare, report, type Measured } from './measure.ts';
 
@@ -192,4 +194,68 @@ function checking(): Measured {
   );
 }
 
-report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading()]);
+/** Twelve colours on 2 000 by 2 000 pixels: discs in rows over stripes, with soft edges. */
+function twelveColours(side: number): Pixels {
+  const palette = Array.from({ length: 12 }, (_, k) => [(k * 83) % 256, (k * 149 + 40) % 256, (k * 61 + 90) % 256] as const);
+  const data = new Uint8ClampedArray(side * side * 4).fill(255);
+  const cell = side / 8;
+  for (let y = 0; y < side; y++)
+    for (let x = 0; x < side; x++) {
+      const [u, v] = [Math.floor(x / cell), Math.floor(y / cell)];
+      const ground = palette[Math.floor(y / (side / 4)) % 3] ?? [255, 255, 255];
+      const top = palette[3 + ((u + 3 * v) % 9)] ?? [0, 0, 0];
+      const inside = cell * 0.38 - Math.hypot(x + 0.5 - (u + 0.5) * cell, y + 0.5 - (v + 0.5) * cell);
+      const share = Math.min(1, Math.max(0, inside + 0.5));
+      for (let c = 0; c < 3; c++) data[4 * (y * side + x) + c] = (ground[c] ?? 0) * (1 - share) + (top[c] ?? 0) * share;
+    }
+  return { width: side, height: side, data };
+}
+
+/** Tracing four megapixels against a general tracing library on the same picture, and what it takes of memory. */
+async function tracing(): Promise<Measured[]> {
+  const picture = twelveColours(2000);
+  const cpu = async (work: () => unknown): Promise<number> => {
+    const from = process.cpuUsage();
+    await work();
+    const used = process.cpuUsage(from);
+    return (used.user + used.system) / 1000;
+  };
+  let most = 0;
+  const before = process.memoryUsage();
+  const ms = await cpu(() =>
+    traceImage(
+      picture,
+      { mode: 'colours', stacking: 'inlaid' },
+      {
+        onProgress: () => {
+          const { heapUsed, arrayBuffers } = process.memoryUsage();
+          most = Math.max(most, heapUsed + arrayBuffers - before.heapUsed - before.arrayBuffers);
+        },
+      },
+    ),
+  );
+  const referenceMs = await cpu(() =>
+    ImageTracer.imagedataToTracedata(picture, { numberofcolors: 12, colorsampling: 2, colorquantcycles: 3 }),
+  );
+  const perPixel = most / (2000 * 2000 * 12);
+  return [
+    {
+      name: 'Tracing of 4 megapixels in 12 colours',
+      ms,
+      reference: 'a general tracing library, told the number',
+      referenceMs,
+      ratio: ms / referenceMs,
+    },
+    {
+      name: 'Its memory, bytes a pixel and colour, as if they were ms',
+      ms: perPixel,
+      reference: 'bytes allowed',
+      referenceMs: 12,
+      ratio: perPixel / 12,
+    },
+  ];
+}
+
+// first, while there is no other work's rubbish in memory
+const traced = await tracing();
+report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading(), ...traced]);

@@ -34,6 +34,9 @@ export interface TracedPart {
   readonly y: number;
 }
 
+/** Pixels that are traced at most; larger pictures are made smaller first. */
+const MOST_TRACED = 45_000_000;
+
 const images = new Map<string, Promise<ImageBitmap>>();
 
 function bitmapOf(asset: string): Promise<ImageBitmap> {
@@ -50,7 +53,7 @@ function bitmapOf(asset: string): Promise<ImageBitmap> {
 
 async function pixelsOf(asset: string, mostPx: number): Promise<{ pixels: Pixels; scale: number; width: number; height: number }> {
   const bitmap = await bitmapOf(asset);
-  const scale = Math.min(1, mostPx / Math.max(bitmap.width, bitmap.height));
+  const scale = Math.min(1, mostPx / Math.max(bitmap.width, bitmap.height), Math.sqrt(MOST_TRACED / (bitmap.width * bitmap.height)));
   const [w, h] = [Math.max(1, Math.round(bitmap.width * scale)), Math.max(1, Math.round(bitmap.height * scale))];
   const context = new OffscreenCanvas(w, h).getContext('2d', { willReadFrequently: true });
   if (!context) throw new AppError('limit.picture', 'The picture is too large for this browser.');

@@ -4,7 +4,7 @@
  * straight alpha, top row first. Limits: 400 MB, 100 million pixels.
  */
 import { fromArrayBuffer } from 'geotiff';
-import { decode, decodeImage, toRGBA8 } from 'utif2';
+import utif from 'utif2';
 import { InputError, LimitError } from '../errors/index.ts';
 
 export interface TiffPicture {
@@ -84,10 +84,10 @@ const FAX_CODINGS = new Set([2, 3, 4]);
 
 function faxPixels(bytes: Uint8Array): Uint8ClampedArray {
   const { buffer } = new Uint8Array(bytes);
-  const [first] = decode(buffer);
+  const [first] = utif.decode(buffer);
   if (!first) throw new InputError('picture', 'The file holds no picture.');
-  decodeImage(buffer, first);
-  return new Uint8ClampedArray(toRGBA8(first));
+  utif.decodeImage(buffer, first);
+  return new Uint8ClampedArray(utif.toRGBA8(first));
 }
 
 /**

@@ -33,7 +33,7 @@ export const USUAL: TraceSettings = {
 
 /** Longest side that is traced while settings change. */
 const PREVIEW_PX = 900;
-const FULL_PX = 6500;
+const FULL_PX = 12_000;
 const SETTLED_MS = 150;
 
 interface Tracing {
