@@ -68,6 +68,7 @@ test('an item is dragged and sized with the mouse; the numbers travel along', as
   await newJob(page, 'By hand');
   await takeFilm(page, 'Brass');
   await write(page, 'PIER', 0.35, 0.5);
+  await saved(page);
   const frame = page.getByTestId('selection').locator('polygon').last();
   const box = await frame.boundingBox();
   if (!box) throw new Error('no frame');

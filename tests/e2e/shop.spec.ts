@@ -83,7 +83,7 @@ test('impossible numbers are refused in words and change nothing', async ({ page
 
 test('the key sheet, the search and the blade view open by key', async ({ page }) => {
   await page.goto('/jobs');
-  await page.getByRole('link', { name: /Open Transom/ }).click();
+  await page.getByRole('link', { name: /Open Transom name/ }).click();
   await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();

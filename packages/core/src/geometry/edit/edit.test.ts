@@ -19,6 +19,7 @@ import {
   nodePlace,
   ovalShape,
   parsePath,
+  bounds,
   redrawSpan,
   setNodeKind,
   setSpanKind,
@@ -90,6 +91,18 @@ describe('nodes', () => {
     expect(two.contours).toHaveLength(2);
     const joined = joinEnds(two, { contour: 0, node: 2 }, { contour: 1, node: 0 });
     expect(area({ contours: [closeContour(first(joined))] })).toBeCloseTo(area(oval), 6);
+  });
+
+  test('redrawn, a run that goes to and fro becomes one curve near it, without long loops', () => {
+    const zigzag = parsePath('M320 555L460 570L600 548L740 555L740 172L320 172Z');
+    const { outline, deviation: far } = redrawSpan(
+      zigzag,
+      [0, 1, 2, 3].map((node) => ({ contour: 0, node })),
+    );
+    expect(far).toBeLessThan(5);
+    const { minX, maxX, maxY } = bounds(outline);
+    expect([minX, maxX]).toEqual([320, 740]);
+    expect(maxY).toBeLessThan(575);
   });
 
   test('redraw span replaces the shorter run between two nodes with one curve and says how far it strays', () => {

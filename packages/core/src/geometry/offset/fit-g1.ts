@@ -201,6 +201,9 @@ const STANDS = 0.01;
 /** Right in area and moment but this many times too far off, it will not come near. */
 const HOPELESS = 60;
 
+/** Points that wind to and fro mislead area and moment; a fit farther off than this share of the length is looked for afresh. */
+const FAR_OFF = 0.01;
+
 /** One search for the handle lengths from a start. */
 class Search {
   best: Fit = { span: [], error: Infinity };
@@ -244,7 +247,7 @@ class Search {
         if (stands) break;
       } else radius = 0.25 * Math.max(Math.abs(nextA - a), Math.abs(nextB - b));
       const [da, db] = stepOf(kept, radius);
-      [nextA, nextB] = [Math.max(a + da, 0.01 * length), Math.max(b + db, 0.01 * length)];
+      [nextA, nextB] = [a + da, b + db].map((v) => Math.min(LONGEST_HANDLE * length, Math.max(0.01 * length, v))) as [number, number];
       if (Math.abs(nextA - a) + Math.abs(nextB - b) < 1e-9 * length) break;
     }
     return false;
@@ -266,6 +269,6 @@ export function fitG1(xy: ArrayLike<number>, t0: Direction, t1: Direction, enoug
   for (const [a, b] of starts) if (search.from(a * chord, b * chord, 0)) return search.best;
   if (starts.length > 0 && enough > 0 && search.best.error > HOPELESS * enough) return search.best;
   for (const [a, b] of starts) if (search.from(a * chord, b * chord, ROUNDS)) return search.best;
-  if (starts.length === 0) search.from(search.length / 3, search.length / 3, ROUNDS);
+  if (starts.length === 0 || search.best.error > FAR_OFF * search.length) search.from(search.length / 3, search.length / 3, ROUNDS);
   return search.best;
 }
