@@ -83,7 +83,7 @@ test('an item is dragged and sized with the mouse; the numbers travel along', as
   await page.mouse.down();
   await page.mouse.move(box.x + box.width + 140, box.y - 30, { steps: 5 });
   await page.mouse.up();
-  expect(await fieldValue(page, 'Width')).toBeGreaterThan(width * 1.1);
+  await expect.poll(() => fieldValue(page, 'Width')).toBeGreaterThan(width * 1.1);
   expect(await fieldValue(page, 'Letter width')).toBe(100);
 });
 
