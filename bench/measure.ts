@@ -6,6 +6,8 @@ export interface Measured {
   reference: string;
   referenceMs: number;
   ratio: number;
+  /** Of both figures; ms when absent. */
+  unit?: string;
 }
 
 const cpuMs = (): number => process.cpuUsage().user / 1000;
@@ -22,6 +24,17 @@ export function leastCpuMs(work: () => unknown, runs = 5): number {
   return best;
 }
 
+/** The same for work that answers later. */
+export async function leastCpuMsLater(work: () => unknown, runs: number): Promise<number> {
+  let best = Infinity;
+  for (let k = 0; k < runs; k++) {
+    const from = cpuMs();
+    await work();
+    best = Math.min(best, cpuMs() - from);
+  }
+  return best;
+}
+
 export function compare(name: string, work: () => unknown, reference: string, referenceWork: () => unknown, runs = 5): Measured {
   const ms = leastCpuMs(work, runs);
   const referenceMs = leastCpuMs(referenceWork, runs);
@@ -29,7 +42,9 @@ export function compare(name: string, work: () => unknown, reference: string, re
 }
 
 export const report = (rows: readonly Measured[]): void => {
-  for (const { name, ms, reference, referenceMs, ratio } of rows) {
-    process.stdout.write(`${name}\n    ${ms.toFixed(1)} ms; ${reference}: ${referenceMs.toFixed(1)} ms; ratio ${ratio.toFixed(2)}\n`);
+  for (const { name, ms, reference, referenceMs, ratio, unit = 'ms' } of rows) {
+    process.stdout.write(
+      `${name}\n    ${ms.toFixed(1)} ${unit}; ${reference}: ${referenceMs.toFixed(1)} ${unit}; ratio ${ratio.toFixed(2)}\n`,
+    );
   }
 };

@@ -1,9 +1,9 @@
 /** Artwork in and out: files of every kind, the Inbox, Make cuttable, findings with remedies, files and papers written. */
 import { expect, test, type Page } from '@playwright/test';
-import { closeSync, ftruncateSync, openSync, readFileSync, writeFileSync, writeSync } from 'node:fs';
+import { closeSync, ftruncateSync, openSync, writeFileSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import { writePng } from '../../demo/hull-picture.ts';
-import { fieldValue, newJob, saved, setField, takeFilm } from './support.ts';
+import { fieldValue, newJob, saved, setField, takeFilm, writeOut } from './support.ts';
 
 const INBOX = join(import.meta.dirname, '..', '..', 'test-results', 'data', 'inbox');
 
@@ -155,17 +155,11 @@ test('files and papers are written, and what was written comes in again at the s
   await bring(page, 'logo.svg', UGLY.replace(/<path.*\n/, ''));
   await expect(page.getByText('Import report')).toBeVisible();
   const width = await fieldValue(page, 'Width');
-  const write = async (button: string, format?: string): Promise<Buffer> => {
-    await page.getByRole('button', { name: 'Write to a file, proof, work ticket' }).click();
-    if (format) await page.getByRole('radio', { name: format, exact: true }).click();
-    const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: button, exact: true }).click()]);
-    return readFileSync(await download.path());
-  };
-  const pdf = await write('Write the file', 'PDF');
-  expect((await write('Write the file', 'PNG picture')).subarray(1, 4).toString()).toBe('PNG');
-  expect((await write('Write the file', 'DXF')).toString()).toContain('AcDb');
-  expect((await write('Proof')).subarray(0, 5).toString()).toBe('%PDF-');
-  expect((await write('Work ticket')).subarray(0, 5).toString()).toBe('%PDF-');
+  const pdf = await writeOut(page, 'Write the file', 'PDF');
+  expect((await writeOut(page, 'Write the file', 'PNG picture')).subarray(1, 4).toString()).toBe('PNG');
+  expect((await writeOut(page, 'Write the file', 'DXF')).toString()).toContain('AcDb');
+  expect((await writeOut(page, 'Proof')).subarray(0, 5).toString()).toBe('%PDF-');
+  expect((await writeOut(page, 'Work ticket')).subarray(0, 5).toString()).toBe('%PDF-');
   await page.keyboard.press('Escape');
   await page.getByLabel('File to bring in').setInputFiles({ name: 'again.pdf', mimeType: 'application/pdf', buffer: pdf });
   await expect(page.getByText('again.pdf')).toBeVisible();

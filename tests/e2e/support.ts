@@ -1,5 +1,6 @@
 /** What the journeys share. */
 import { expect, type Page } from '@playwright/test';
+import { readFileSync } from 'node:fs';
 
 export const PANEL = 'http://127.0.0.1:9492';
 
@@ -59,6 +60,14 @@ export async function drag(page: Page, from: readonly [number, number], to: read
   await page.mouse.down();
   await page.mouse.move(b.x, b.y, { steps: 6 });
   await page.mouse.up();
+}
+
+/** Writes the drawing or a paper of it. @returns the file that is saved */
+export async function writeOut(page: Page, button: string, format?: string): Promise<Buffer> {
+  await page.getByRole('button', { name: 'Write to a file, proof, work ticket' }).click();
+  if (format) await page.getByRole('radio', { name: format, exact: true }).click();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: button, exact: true }).click()]);
+  return readFileSync(await download.path());
 }
 
 export const leaveField = (page: Page): Promise<void> => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());

@@ -104,6 +104,18 @@ const surviving = (selection: readonly string[], drawing: Drawing): string[] => 
 const LARGE_PATCH = 2000;
 const AFTER_PAINT_MS = 60;
 
+/** A large change that waits for its painting. */
+let unsent: (() => void) | undefined;
+
+/** Sends it now: before the next change, another job, or the end of the page. */
+function sendUnsent(): void {
+  const send = unsent;
+  unsent = undefined;
+  send?.();
+}
+
+window.addEventListener('pagehide', sendUnsent);
+
 /** Takes a change into the page: drawing, history, queue. */
 function commit(change: Pending, selection: readonly string[]): void {
   const state = get();
@@ -124,8 +136,13 @@ function commit(change: Pending, selection: readonly string[]): void {
     keepPending();
     void flush();
   };
-  if (Object.keys(change.patch).length > LARGE_PATCH) setTimeout(send, AFTER_PAINT_MS);
-  else send();
+  sendUnsent();
+  if (Object.keys(change.patch).length <= LARGE_PATCH) return send();
+  const timer = setTimeout(() => sendUnsent(), AFTER_PAINT_MS);
+  unsent = () => {
+    clearTimeout(timer);
+    send();
+  };
 }
 
 /** What changes are called, and what makes several one step. */
@@ -280,6 +297,7 @@ export function noticeRemoteChange(jobId: string, revision: number): void {
 
 /** Opens a job. @throws AppError when it does not exist or the server is away */
 export async function openDocument(jobId: string): Promise<void> {
+  sendUnsent();
   const opened = await api.openJob(jobId);
   const known = new Set(opened.recent.map((change: LoggedChange) => change.changeId));
   const waiting = storedPending(jobId).filter((change) => !known.has(change.changeId));
@@ -301,6 +319,7 @@ export async function openDocument(jobId: string): Promise<void> {
 }
 
 export function closeDocument(): void {
+  sendUnsent();
   clearTimeout(retry);
   set(CLOSED);
 }

@@ -1,5 +1,5 @@
 /** Old and new of an outline over one another on the drawing, with their nodes: what thinning and cleaning change. */
-import { formatPath, mapPoint, startX, startY, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { formatPath, mapPoint, nodeCount, startX, startY, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { useMemo } from 'react';
 import { create } from 'zustand';
 import { toScreen, type View } from './view.ts';
@@ -30,13 +30,12 @@ function Pair({ pair: { matrix, before, after }, view }: { pair: Compared; view:
   const toPage = (x: number, y: number): { x: number; y: number } => toScreen(view, mapPoint(matrix, { x, y }));
   const k = view.scale;
   const map = `matrix(${a * k} ${-b * k} ${c * k} ${-d * k} ${view.x + e * k} ${view.y - f * k})`;
-  const count = (o: Outline): number => o.contours.reduce((sum, contour) => sum + contour.spans.length, 0);
   return (
     <g fill="none">
       <path d={old} transform={map} stroke="#9c3b2e" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-      {count(before) <= MOST_MARKED ? <path d={marks(before, toPage, 1.5)} fill="#9c3b2e" opacity={0.6} /> : null}
+      {nodeCount(before) <= MOST_MARKED ? <path d={marks(before, toPage, 1.5)} fill="#9c3b2e" opacity={0.6} /> : null}
       <path d={fresh} transform={map} stroke="#0d5c5f" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
-      {count(after) <= MOST_MARKED ? <path d={marks(after, toPage, 3)} fill="#fdfbf6" stroke="#0d5c5f" /> : null}
+      {nodeCount(after) <= MOST_MARKED ? <path d={marks(after, toPage, 3)} fill="#fdfbf6" stroke="#0d5c5f" /> : null}
     </g>
   );
 }

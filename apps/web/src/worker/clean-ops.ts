@@ -5,6 +5,7 @@ import {
   formatPath,
   joinLooseEnds,
   mapOutline,
+  nodeCount,
   parsePath,
   type Matrix,
   type Outline,
@@ -44,8 +45,6 @@ const scaleOf = ([a, b, c, d]: Matrix): number => Math.sqrt(Math.abs(a * d - b *
 
 /** Loose ends are looked for between so many items at most. */
 const MOST_ACROSS = 3000;
-
-const nodes = (outline: Outline): number => outline.contours.reduce((sum, c) => sum + c.spans.length, 0);
 
 interface Placed {
   readonly id: string;
@@ -115,8 +114,8 @@ export function cleanShapes({ shapes, limits, only }: CleanAsked): CleanAnswer {
       done.set(step, { texts: [...known.texts, text], shapes: known.shapes + 1 });
     }
     const outline = steps.at(-1)?.outline ?? before;
-    nodesBefore += nodes(before);
-    nodesAfter += nodes(outline);
+    nodesBefore += nodeCount(before);
+    nodesAfter += nodeCount(outline);
     if (outline !== before) paths[id] = outline.contours.length === 0 ? '' : formatPath(outline, 5);
     return { id, film, outline: mapOutline(matrix, outline) };
   });

@@ -1,12 +1,14 @@
 /** Tracing of a kept picture, for the worker: at screen size while settings change, in full when it is placed. */
 import { AppError } from '@lorvek/core';
-import { bounds, formatPath, mapOutline, translation } from '@lorvek/core/geometry';
+import { bounds, formatPath, mapOutline, nodeCount, translation } from '@lorvek/core/geometry';
 import { retouch, silhouette, traceImage, type Pixels, type Retouched, type TraceOptions } from '@lorvek/core/trace';
 import type { TraceSettings } from '@lorvek/model';
 
 export interface TraceAsked {
   readonly asset: string;
   readonly settings: TraceSettings;
+  /** Size of one of the picture's pixels on the drawing. */
+  readonly mmPerPx: number;
   /** Longest side that is traced, pixels. */
   readonly mostPx: number;
   /** Also give the cleaned picture. */
@@ -86,7 +88,7 @@ function frameOf({ pixels, originX, originY, perSource, scale, sourceHeight }: A
   return { widthPx, heightPx, originX: (originX * scale) / perSource, originY: sourceHeight - down - heightPx };
 }
 
-function optionsOf(settings: TraceSettings, perSource: number): TraceOptions {
+export function optionsOf(settings: TraceSettings, perSource: number, mmPerPx: number): TraceOptions {
   const { named = [], merged = [], reaches = [], mode = 'colours', threshold, trapMm } = settings;
   return {
     mode,
@@ -99,7 +101,8 @@ function optionsOf(settings: TraceSettings, perSource: number): TraceOptions {
     smoothness: settings.smoothness,
     cornerDeg: settings.cornerDeg,
     ...(settings.smallestPx === null ? {} : { smallestPx: settings.smallestPx * perSource * perSource }),
-    ...(trapMm === undefined ? {} : { trapMm }),
+    // outlines come in the picture's own pixels here
+    ...(trapMm === undefined ? {} : { trapMm: trapMm / mmPerPx }),
     clean: settings.clean,
     pixelMm: 1 / perSource,
   };
@@ -107,13 +110,13 @@ function optionsOf(settings: TraceSettings, perSource: number): TraceOptions {
 
 /** @throws AppError of the tracer */
 export async function traceAsset(
-  { asset, settings, mostPx, withCleaned }: TraceAsked,
+  { asset, settings, mmPerPx, mostPx, withCleaned }: TraceAsked,
   onShare: (share: number) => void,
 ): Promise<TraceAnswer> {
   const worked = await workedOn(asset, settings, mostPx);
   const traced = await traceImage(
     worked.pixels,
-    { ...optionsOf(settings, worked.perSource), withCleaned },
+    { ...optionsOf(settings, worked.perSource, mmPerPx), withCleaned },
     {
       onProgress: (done, total) => onShare(done / total),
     },
@@ -121,7 +124,7 @@ export async function traceAsset(
   let nodes = 0;
   const layers = traced.layers.map(({ hex, outline }) => {
     const { minX, minY } = bounds(outline);
-    nodes += outline.contours.reduce((sum, c) => sum + c.spans.length, 0);
+    nodes += nodeCount(outline);
     return { hex, parts: [{ path: formatPath(mapOutline(translation(-minX, -minY), outline), 4), x: minX, y: minY }] };
   });
   return {
@@ -134,10 +137,14 @@ export async function traceAsset(
   };
 }
 
-/** The outline of what is not clear of a picture, its own pixels, y up; empty when nothing is clear. */
-export async function silhouetteOf({ asset, settings, mostPx }: Omit<TraceAsked, 'withCleaned'>): Promise<string> {
+/** Of a ground that nothing is said of, ΔE. */
+const USUAL_REACH = 12;
+
+/** The outline of what stands on a picture's ground, its own pixels, y up; empty when there is none. */
+export async function silhouetteOf({ asset, settings, mostPx }: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>): Promise<string> {
   const worked = await workedOn(asset, settings, mostPx);
   const { originX, originY } = frameOf(worked);
-  const outline = await silhouette(worked.pixels, { pixelMm: 1 / worked.perSource, holes: false });
+  const reach = settings.retouch?.lift?.reach ?? USUAL_REACH;
+  const outline = silhouette(worked.pixels, { reach, pixelMm: 1 / worked.perSource, holes: false });
   return formatPath(mapOutline(translation(originX, originY), outline), 3);
 }

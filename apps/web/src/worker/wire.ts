@@ -31,7 +31,7 @@ export interface Requests {
   import: { input: ImportAsked; output: Imported };
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   trace: { input: TraceAsked; output: TraceAnswer };
-  silhouette: { input: Omit<TraceAsked, 'withCleaned'>; output: string };
+  silhouette: { input: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>; output: string };
   covering: { input: { text: string }; output: string[] };
 }
 

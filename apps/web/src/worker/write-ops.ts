@@ -24,9 +24,20 @@ const MOST_PIXELS = 100_000_000;
 
 const picturesOf = (drawing: Drawing): PictureItem[] => leavesOf(drawing).filter((leaf): leaf is PictureItem => leaf.kind === 'picture');
 
+const assetOf = async (item: PictureItem): Promise<Blob> => (await fetch(`/api/assets/${encodeURIComponent(item.asset)}`)).blob();
+
+/** The picture as it is shown: only within its clipping outline, when it has one. */
 async function bitmapOf(item: PictureItem): Promise<ImageBitmap> {
-  const response = await fetch(`/api/assets/${encodeURIComponent(item.asset)}`);
-  return createImageBitmap(await response.blob());
+  const bitmap = await createImageBitmap(await assetOf(item));
+  if (!item.clip) return bitmap;
+  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
+  const context = canvas.getContext('2d');
+  if (!context) throw new AppError('picture', 'This browser cannot clip so large a picture.');
+  const within = new Path2D();
+  within.addPath(new Path2D(item.clip), new DOMMatrix([1, 0, 0, -1, 0, bitmap.height]));
+  context.clip(within, 'evenodd');
+  context.drawImage(bitmap, 0, 0);
+  return canvas.transferToImageBitmap();
 }
 
 /** From the unit square to the drawing. */
@@ -52,15 +63,15 @@ async function proofPictures(drawing: Drawing): Promise<PdfPicture[]> {
   );
 }
 
-/** Pictures in scope as they will lie in a file: PNG and JPEG as they are kept, others as PNG. */
+/** Pictures in scope as they will lie in a file: PNG and JPEG as they are kept, others and clipped ones as PNG. */
 async function filePictures(drawing: Drawing, scope: Scope, origin: Point): Promise<WrittenPicture[]> {
   if (scope.film !== undefined) return [];
   const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
   const items = picturesOf(drawing).filter((item) => !item.hidden && (!chosen || chosen.has(item.id)));
   return Promise.all(
     items.map(async (item) => {
-      const kept = await (await fetch(`/api/assets/${encodeURIComponent(item.asset)}`)).blob();
-      const blob = /^image\/(png|jpeg)$/.test(kept.type) ? kept : await asPng(await createImageBitmap(kept));
+      const kept = await assetOf(item);
+      const blob = !item.clip && /^image\/(png|jpeg)$/.test(kept.type) ? kept : await asPng(await bitmapOf(item));
       const [a, b, c, d, e, f] = unitMap(item);
       const bytes = new Uint8Array(await blob.arrayBuffer());
       return {

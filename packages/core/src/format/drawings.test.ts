@@ -79,7 +79,7 @@ describe('what is written reads back', () => {
   });
 
   test('a plotter file comes back as closed strokes within half a unit', async () => {
-    const path = { closed: true, xy: [10, 10, 50, 10, 50.01, 40.02, 10, 40, 10, 10] };
+    const path = { closed: true, xy: Float64Array.of(10, 10, 50, 10, 50.01, 40.02, 10, 40, 10, 10) };
     const bytes = writeHpgl([path], { sends: 'values', tool: 2, speedMmPerS: 100, forceGrams: 80, passes: 1 });
     const back = await readHpgl(bytes);
     expect(back.items.map((item) => [item.closed, item.layer])).toEqual([[true, 'Pen 2']]);

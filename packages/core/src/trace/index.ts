@@ -2,4 +2,13 @@
 export type { Pixels } from './pixels.ts';
 export { enlargementFor, retouch, type Retouch, type Retouched, type Spot, type Stroke } from './retouch.ts';
 export type { Threshold } from './single.ts';
-export { cleanPicture, proposeColours, silhouette, traceImage, type Traced, type TracedLayer, type TraceOptions } from './trace-image.ts';
+export {
+  cleanPicture,
+  proposeColours,
+  silhouette,
+  traceImage,
+  type SilhouetteOptions,
+  type Traced,
+  type TracedLayer,
+  type TraceOptions,
+} from './trace-image.ts';

@@ -106,7 +106,6 @@ const LARGE_LEVELS = 24;
 export function followEnlarged(following: Following, times: number): Following {
   if (times === 1) return following;
   const rough = following.calm > 0;
-
   return {
     ...following,
     smallestPx: following.smallestPx * 2,

@@ -8,7 +8,7 @@
 import { LimitError } from '../errors/index.ts';
 import { labDifference, labOf, rgbOf, type Lab } from '../colour/index.ts';
 import { enlargeTwice } from './enlarge.ts';
-import { evenGround, planeOf, sigmaFilter, type Pixels, type Plane } from './pixels.ts';
+import { evenGround, pixelsOf, planeOf, sigmaFilter, type Pixels } from './pixels.ts';
 
 /** A place on the picture, shares of its width and height, y down. */
 export interface Spot {
@@ -129,13 +129,6 @@ function cropped(pixels: Pixels, x0: number, y0: number, width: number, height: 
     data.set(pixels.data.subarray(from, from + 4 * width), 4 * y * width);
   }
   return { width, height, data };
-}
-
-/** The picture with another plane's colours. */
-function withPlane(pixels: Pixels, { rgb }: Plane): Pixels {
-  const data = new Uint8ClampedArray(pixels.data);
-  for (let i = 0; i < pixels.width * pixels.height; i++) for (let c = 0; c < 3; c++) data[4 * i + c] = rgb[3 * i + c] as number;
-  return { ...pixels, data };
 }
 
 function levelled(pixels: Pixels, { black, white, gamma }: NonNullable<Retouch['levels']>): Pixels {
@@ -276,7 +269,7 @@ function calmed(pixels: Pixels, { calm = 0, ringing = 0, evenLight }: Retouch): 
   if (evenLight) plane = evenGround(plane);
   if (ringing > 0) for (let pass = 0; pass < 2; pass++) plane = sigmaFilter(plane, 2, RINGING_LEVELS * ringing);
   if (calm > 0) for (let pass = 0; pass < 2; pass++) plane = sigmaFilter(plane, 2, CALM_LEVELS * calm);
-  return withPlane(pixels, plane);
+  return pixelsOf(plane);
 }
 
 /** How much a picture is proposed to be enlarged: so that its shorter side comes to some 600 pixels. */

@@ -29,7 +29,7 @@ export interface TraceOptions {
   readonly merge?: readonly (readonly [string, string])[];
   /** How many colours at most, or which; found by itself when absent. */
   readonly colours?: number | readonly string[];
-  /** How far colours of the palette reach, ΔE 1976: pixels within are wholly theirs. */
+  /** How far colours of the palette reach, ΔE (CIEDE2000): pixels within are wholly theirs. */
   readonly reaches?: readonly (readonly [string, number])[];
   /** Colours that are not wanted, `#rrggbb`. */
   readonly leaveOut?: readonly string[];
@@ -201,29 +201,34 @@ function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: read
   }
 }
 
+export interface SilhouetteOptions {
+  /** How far the ground's colour reaches, ΔE. */
+  readonly reach: number;
+  /** The ground, wherever it is; when absent what is clear, or else what lies round the picture from its border inwards. */
+  readonly ground?: string;
+  readonly pixelMm?: number;
+  /** False fills the holes. */
+  readonly holes?: boolean;
+}
+
 /**
- * The outline of a picture's silhouette: of what is not clear.
- * @returns mm, y up; empty when nothing of the picture is clear
+ * The outline of what stands on a picture's ground.
+ * @returns mm, y up; empty when nothing is ground, or everything
  * @throws InputError `input.picture`, LimitError `limit.picture`
  */
-export async function silhouette(pixels: Pixels, options: { pixelMm?: number; holes?: boolean } = {}): Promise<Outline> {
+export function silhouette(pixels: Pixels, { reach, ground, pixelMm = 1, holes = true }: SilhouetteOptions): Outline {
   check(pixels);
-  const plane = silhouettePlane(planeOf(pixels));
+  const plane = silhouettePlane(planeOf(withoutGround(pixels, reach, ground)));
   if (!plane) return { contours: [] };
-  const data = new Uint8ClampedArray(plane.width * plane.height * 4).fill(255);
-  for (let i = 0; i < plane.width * plane.height; i++) for (let c = 0; c < 3; c++) data[4 * i + c] = plane.rgb[3 * i + c] as number;
-  const { layers } = await traceImage(
-    { width: plane.width, height: plane.height, data },
-    {
-      mode: 'single',
-      threshold: 127.5,
-      stacking: 'inlaid',
-      clean: 'none',
-      ...(options.pixelMm === undefined ? {} : { pixelMm: options.pixelMm }),
-    },
-  );
+  const { layers } = traceNow(pixelsOf(plane), { mode: 'single', threshold: 127.5, stacking: 'inlaid', clean: 'none', pixelMm }, {});
   const contours = layers.flatMap(({ outline }) => outline.contours);
-  return { contours: options.holes === false ? contours.filter((contour) => contourArea(contour) > 0) : contours };
+  return { contours: holes ? contours : contours.filter((contour) => contourArea(contour) > 0) };
+}
+
+function withoutGround(pixels: Pixels, reach: number, ground: string | undefined): Pixels {
+  if (ground !== undefined) return retouch(pixels, { clear: { hex: ground, reach } }).pixels;
+  if (planeOf(pixels).alpha) return pixels;
+  return retouch(pixels, { lift: { border: true, spots: [], reach, softPx: 0, strokes: [] } }).pixels;
 }
 
 /**
@@ -231,32 +236,36 @@ export async function silhouette(pixels: Pixels, options: { pixelMm?: number; ho
  * @throws InputError `input.picture`, `input.threshold`, LimitError `limit.picture`, CancelledError
  */
 export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}): Promise<Traced> {
+  // a refusal is the promise's, and a stop asked for at once comes through
+  await Promise.resolve();
+  return traceNow(pixels, options, control);
+}
+
+function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Traced {
   check(pixels);
   if (typeof options.clean === 'object') {
     const { pixels: retouched, scale } = retouch(pixels, options.clean);
-    return traceImage(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
+    return traceNow(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
   }
-  const step = async (done: number, phase: string): Promise<void> => {
-    control.onProgress?.(done, 5, phase);
-    // lets a stop that was asked for come through
-    await Promise.resolve();
+  const step = (done: number, phase: string): void => {
     if (control.signal?.aborted) throw new CancelledError();
+    control.onProgress?.(done, 5, phase);
   };
-  await step(0, 'cleaning');
+  step(0, 'cleaning');
   const isColours = options.mode === 'colours';
   const prepared = isColours ? prepare(pixels, options.clean ?? 'auto') : prepareTwoToned(pixels, options);
   const { plane, times } = options.clean === 'none' ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
   const extra = options.withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
   if (options.mode === 'centre') return { ...traceCentre(plane, times, options), ...extra };
   const following = followEnlarged(followingOf(prepared), times);
-  await step(1, 'finding the colours');
+  step(1, 'finding the colours');
   const palette = isColours ? paletteFor(prepared, options.colours) : SINGLE;
-  await step(2, 'taking pixels apart');
+  step(2, 'taking pixels apart');
   const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
   const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height)) : SINGLE_GROUND;
-  await step(3, 'following the edges');
+  step(3, 'following the edges');
   const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
-  await step(4, 'fitting lines and curves');
+  step(4, 'fitting lines and curves');
   const mm = (options.pixelMm ?? 1) / times;
   const layers = layersOf(
     graph,
@@ -268,7 +277,7 @@ export async function traceImage(pixels: Pixels, options: TraceOptions, control:
       trapPx: (options.trapMm ?? 0) / mm,
     },
   );
-  await step(5, 'done');
+  step(5, 'done');
   // what is clear has no colour
   const groundColour = palette[ground ?? -1]?.hex;
   return { ...inMm(layers, palette, plane, mm), ...extra, ...(groundColour === undefined ? {} : { ground: groundColour }) };
@@ -319,10 +328,16 @@ function inMm(layers: readonly Layer[], palette: readonly FlatColour[], { width,
   };
 }
 
-/** The picture as it is traced: uneven light taken off, flat areas calmed. */
-export function cleanPicture(pixels: Pixels, clean: 'auto' | 'none' = 'auto'): Pixels {
+/**
+ * The picture as it is traced: the steps that are given, uneven light taken off, flat areas calmed.
+ * @throws InputError `input.picture`, LimitError `limit.picture`, CancelledError
+ */
+export async function cleanPicture(pixels: Pixels, steps: Retouch | 'auto' | 'none' = 'auto', control: Control = {}): Promise<Pixels> {
+  await Promise.resolve();
   check(pixels);
-  return pixelsOf(prepare(pixels, clean).plane);
+  if (control.signal?.aborted) throw new CancelledError();
+  const isSteps = typeof steps === 'object';
+  return pixelsOf(prepare(isSteps ? retouch(pixels, steps).pixels : pixels, isSteps ? 'auto' : steps).plane);
 }
 
 /** Colours that a picture is proposed to be traced in, most used first. */

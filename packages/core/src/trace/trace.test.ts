@@ -154,7 +154,7 @@ describe('spoiled pictures', () => {
     for (const hex of ['#13808a', '#e0a526']) expect(Math.min(...layers.map((layer) => colourDifference(layer.hex, hex)))).toBeLessThan(7);
     const yellow = layers.find((layer) => colourDifference(layer.hex, '#e0a526') < 7)?.outline ?? empty;
     expect(deviation(yellow, disc(50, 43, 40))).toBeLessThan(1.2);
-    const cleaned = cleanPicture(picture);
+    const cleaned = await cleanPicture(picture);
     expect(cleaned.data[0]).toBeGreaterThan(245);
   });
 
@@ -313,9 +313,12 @@ describe('retouching', () => {
     const { pixels } = retouch(picture, { lift });
     const clear = pixels.data.filter((v, i) => i % 4 === 3 && v === 0).length;
     expect(Math.abs(clear - (200 * 120 - 120 * 60))).toBeLessThan(400);
-    const outline = await silhouette(pixels);
+    const outline = silhouette(pixels, { reach: 12 });
     expect(Math.abs(area(outline) - 7200)).toBeLessThan(200);
-    expect((await silhouette(picture)).contours).toEqual([]);
+    // the same without lifting before: the border tells the ground, or the ground is said
+    for (const one of [silhouette(picture, { reach: 20 }), silhouette(picture, { reach: 5, ground: '#f4e8d0' })])
+      expect(Math.abs(area(one) - 7200)).toBeLessThan(200);
+    expect(silhouette(paint(20, 20, '#f4e8d0', []), { reach: 20 }).contours).toEqual([]);
     const strokes = [
       { keeps: true, radius: 0.1, points: [{ x: 0.1, y: 0.1 }] },
       { keeps: false, radius: 0.05, points: [{ x: 0.5, y: 0.5 }] },
@@ -325,6 +328,28 @@ describe('retouching', () => {
     expect([alpha(20, 12), alpha(100, 60), alpha(60, 60), alpha(190, 110)]).toEqual([255, 0, 255, 0]);
     const keyed = retouch(picture, { clear: { hex: '#204080', reach: 5 } }).pixels;
     expect([keyed.data[4 * (60 * 200 + 100) + 3], keyed.data[3]]).toEqual([0, 255]);
+  });
+
+  test('tracing and cleaning take the steps first: cropped and enlarged, a box keeps its size in mm', async () => {
+    const steps = { crop: { x0: 0.1, y0: 0.1, x1: 0.9, y1: 0.9 }, enlarge: 2 } as const;
+    const { layers, widthMm, heightMm } = await traceImage(picture, { ...options, clean: steps, pixelMm: 0.5 });
+    expect([widthMm, heightMm]).toEqual([80, 48]);
+    expect(Math.abs(area(layers[0]?.outline ?? { contours: [] }) - 60 * 30)).toBeLessThan(20);
+    const cleaned = await cleanPicture(picture, steps);
+    expect([cleaned.width, cleaned.height]).toEqual([320, 192]);
+    await expect(cleanPicture(picture, steps, { signal: { aborted: true } })).rejects.toMatchObject({ code: 'cancelled' });
+  });
+
+  test('a colour takes what it reaches, by the difference that is shown', async () => {
+    const near: Painted = { hex: '#30508f', outline: parsePath('M160 30L190 30L190 90L160 90Z') };
+    const two = paint(200, 120, '#f4e8d0', [box, near]);
+    const named = { ...options, colours: ['#f4e8d0', '#204080', '#30508f'] };
+    const areasOf = async (reaches: [string, number][]): Promise<number[]> =>
+      (await traceImage(two, { ...named, reaches })).layers.map(({ outline }) => Math.round(area(outline) / 100));
+    expect((await areasOf([])).sort()).toEqual([18, 72]);
+    const between = colourDifference('#204080', '#30508f');
+    expect((await areasOf([['#204080', between - 1]])).sort()).toEqual([18, 72]);
+    expect(await areasOf([['#204080', between + 1]])).toEqual([90]);
   });
 
   test('corners make a slanted box upright; cropping, levels and enlarging do what they say', async () => {

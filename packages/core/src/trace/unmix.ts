@@ -4,7 +4,7 @@
  * centres. Method: pixels near enough to a flat colour in flat surroundings are pure; the others are taken apart along
  * the line in sRGB between two colours that lie pure in their neighbourhood, the pair with the least remainder winning.
  */
-import { labOf } from '../colour/index.ts';
+import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour } from './palette.ts';
 import type { Plane } from './pixels.ts';
 
@@ -24,7 +24,7 @@ export interface UnmixOptions {
   readonly pureLevels: number;
   /** Label of what is transparent; its colour is none. */
   readonly clear: number | undefined;
-  /** How far each colour reaches, ΔE 1976; 0 for as far as it is nearest. */
+  /** How far each colour reaches, ΔE; 0 for as far as it is nearest. */
   readonly reaches?: readonly number[];
 }
 
@@ -51,7 +51,7 @@ function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r
     let [best, least] = [-1, 1];
     reaches.forEach((reach, k) => {
       const own = palette[k]?.lab;
-      const share = reach > 0 && own ? Math.hypot(lab[0] - own[0], lab[1] - own[1], lab[2] - own[2]) / reach : Infinity;
+      const share = reach > 0 && own ? labDifference(lab, own) / reach : Infinity;
       if (share <= least) [best, least] = [k, share];
     });
     known.set(key, best < 0 ? undefined : best);

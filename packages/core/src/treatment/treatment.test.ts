@@ -140,7 +140,7 @@ describe('treatments', () => {
         for (const { outline } of evaluateTreatments(small, stack, 0.2).pieces) {
           expect(outline.contours.every((contour) => contour.closed)).toBe(true);
           const findings = checkFilm([{ id: 'a', name: 'a', outline }]);
-          expect(findings.filter((f) => f.code === 'crossing' || f.code === 'open')).toEqual([]);
+          expect(findings.filter((f) => f.code === 'crossing' || f.code === 'open-outline')).toEqual([]);
         }
       }),
       { numRuns: 15 },

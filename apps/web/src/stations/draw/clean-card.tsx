@@ -11,7 +11,7 @@ import { ComparedKey, useCompared } from '../../drawing/compared.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
-import { LengthField } from '../../ui/fields.tsx';
+import { Numbers } from '../../ui/numbers.tsx';
 
 const STEPS: readonly { step: CleanStep; name: string }[] = [
   { step: 'join', name: 'Join loose ends' },
@@ -91,32 +91,17 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
   };
   return (
     <Card title="Make cuttable" startsOpen={false}>
-      <div className="grid grid-cols-1 gap-1.5">
-        <LengthField
-          wide
-          label="Close gaps up to"
-          mm={now.gapMm}
-          unit={unit}
-          minMm={0}
-          onChange={(gapMm) => setLimits({ ...limits, gapMm })}
-        />
-        <LengthField
-          wide
-          label="Specks are below"
-          mm={now.speckMm}
-          unit={unit}
-          minMm={0}
-          onChange={(mm) => setLimits({ ...limits, speckMm: mm })}
-        />
-        <LengthField
-          wide
-          label="Thin out to within"
-          mm={now.thinMm}
-          unit={unit}
-          minMm={0.001}
-          onChange={(thinMm) => setLimits({ ...limits, thinMm })}
-        />
-      </div>
+      <Numbers
+        columns={1}
+        values={now}
+        unit={unit}
+        change={(fields) => setLimits({ ...limits, ...fields })}
+        asked={[
+          { field: 'gapMm', label: 'Close gaps up to', as: 'length', min: 0 },
+          { field: 'speckMm', label: 'Specks are below', as: 'length', min: 0 },
+          { field: 'thinMm', label: 'Thin out to within', as: 'length', min: 0.001 },
+        ]}
+      />
       <ul className="flex flex-col gap-1">
         {STEPS.map(({ step, name }) => (
           <li key={step}>

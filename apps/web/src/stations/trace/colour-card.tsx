@@ -6,8 +6,9 @@ import { useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
-import { NumberField } from '../../ui/fields.tsx';
-import { pick, usePicking } from './picking.ts';
+import { Numbers } from '../../ui/numbers.tsx';
+import { PickButton } from './pick-button.tsx';
+import { usePicking } from './picking.ts';
 import { settingsOf } from './retouch-settings.ts';
 import { splitColour } from './split-colour.ts';
 import { setTrace, useTracing } from './trace-store.ts';
@@ -144,15 +145,11 @@ export function ColourCard({ picture }: { picture: PictureItem }) {
         />
       )}
       {settings.colours === null || named.length > 0 ? null : (
-        <NumberField
-          wide
-          label="Colours at most, the ground's too"
-          short="At most"
-          value={settings.colours}
-          decimals={0}
-          min={1}
-          max={64}
-          onChange={(colours) => setTrace(picture, { colours: Math.round(colours) })}
+        <Numbers
+          columns={1}
+          values={{ colours: settings.colours ?? 1 }}
+          change={({ colours = 1 }) => setTrace(picture, { colours: Math.round(colours) })}
+          asked={[{ field: 'colours', label: 'Colours at most, the ground’s too', as: 'level', min: 1, max: 64 }]}
         />
       )}
       {answer?.ground ? (
@@ -179,9 +176,7 @@ export function ColourCard({ picture }: { picture: PictureItem }) {
           </Button>
         </div>
       ) : null}
-      <Button size="small" aria-pressed={naming} className={naming ? 'bg-teal-wash! border-teal!' : ''} onClick={() => pick('name')}>
-        Name a colour on the picture
-      </Button>
+      <PickButton what="name">Name a colour on the picture</PickButton>
       {naming ? <p className="text-[13px] text-ink-soft">Click on the original; the colour there joins the list.</p> : null}
     </Card>
   );

@@ -5,42 +5,13 @@ import type { ReactNode } from 'react';
 import { Button } from '../../ui/button.tsx';
 import { Card } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
-import { NumberField } from '../../ui/fields.tsx';
-import { pick, usePicking, type Picking } from './picking.ts';
+import { Numbers } from '../../ui/numbers.tsx';
+import { PickButton } from './pick-button.tsx';
+import { usePicking } from './picking.ts';
 import { retouchOf, setRetouch, settingsOf, USUAL_LIFT } from './retouch-settings.ts';
 import { setTrace } from './trace-store.ts';
 
-/** A button that stays pressed while its clicks are waited for. */
-function PickButton({ what, children }: { what: Picking; children: ReactNode }) {
-  const on = usePicking((state) => state.picking === what);
-  return (
-    <Button size="small" aria-pressed={on} className={on ? 'bg-teal-wash! border-teal!' : ''} onClick={() => pick(what)}>
-      {children}
-    </Button>
-  );
-}
-
 const Hint = ({ children }: { children: ReactNode }) => <p className="text-[13px] text-ink-soft">{children}</p>;
-
-interface PercentProps {
-  readonly label: string;
-  readonly value: number;
-  onChange(share: number): void;
-}
-
-const Percent = ({ label, value, onChange }: PercentProps) => (
-  <NumberField
-    wide
-    label={label}
-    value={Math.round(value * 100)}
-    suffix="%"
-    decimals={0}
-    step={10}
-    min={0}
-    max={100}
-    onChange={(v) => onChange(v / 100)}
-  />
-);
 
 function StraightenCard({ picture }: { picture: PictureItem }) {
   const { turnDeg = 0, corners, crop } = retouchOf(picture);
@@ -48,16 +19,11 @@ function StraightenCard({ picture }: { picture: PictureItem }) {
   const clicked = usePicking((state) => state.corners.length);
   return (
     <Card title="Straighten and crop" startsOpen={turnDeg !== 0 || corners !== undefined || crop !== undefined}>
-      <NumberField
-        wide
-        label="Hangs over to the right by"
-        value={turnDeg}
-        suffix="°"
-        decimals={2}
-        step={0.5}
-        min={-180}
-        max={180}
-        onChange={(v) => setRetouch(picture, { turnDeg: v === 0 ? undefined : v })}
+      <Numbers
+        columns={1}
+        values={{ turnDeg }}
+        change={({ turnDeg: next }) => setRetouch(picture, { turnDeg: next || undefined })}
+        asked={[{ field: 'turnDeg', label: 'Hangs over to the right by', as: 'degrees', step: 0.5, min: -180, max: 180 }]}
       />
       <div className="flex flex-wrap gap-1.5">
         <PickButton what="corners">Four corners</PickButton>
@@ -115,39 +81,28 @@ function EnlargeCard({ picture }: { picture: PictureItem }) {
         onChange={(times) => setRetouch(picture, { enlarge: times === '1' ? undefined : (Number(times) as 2 | 4 | 8) })}
       />
       {proposed > 1 && enlarge === 1 ? <Hint>For its size {proposed} × is proposed, when its parts are fine.</Hint> : null}
-      <Percent label="Calm noise" value={calm} onChange={(v) => setRetouch(picture, { calm: v === 0 ? undefined : v })} />
-      <Percent label="Waves beside edges" value={ringing} onChange={(v) => setRetouch(picture, { ringing: v === 0 ? undefined : v })} />
+      <Numbers
+        columns={1}
+        values={{ calm, ringing }}
+        change={(fields) =>
+          setRetouch(picture, Object.fromEntries(Object.entries(fields).map(([name, share]) => [name, share || undefined])))
+        }
+        asked={[
+          { field: 'calm', label: 'Calm noise', as: 'share', step: 0.1, min: 0, max: 1 },
+          { field: 'ringing', label: 'Waves beside edges', as: 'share', step: 0.1, min: 0, max: 1 },
+        ]}
+      />
       <Switch label="Even out the light" checked={evenLight} onChange={(on) => setRetouch(picture, { evenLight: on ? true : undefined })} />
-      <div className="grid grid-cols-3 gap-1.5">
-        <NumberField
-          label="Black from"
-          short="Black"
-          value={now.black}
-          decimals={0}
-          min={0}
-          max={254}
-          onChange={(black) => setLevels({ black })}
-        />
-        <NumberField
-          label="White from"
-          short="White"
-          value={now.white}
-          decimals={0}
-          min={1}
-          max={255}
-          onChange={(white) => setLevels({ white })}
-        />
-        <NumberField
-          label="Bend of the middle tones"
-          short="Bend"
-          value={now.gamma}
-          decimals={2}
-          step={0.1}
-          min={0.1}
-          max={10}
-          onChange={(gamma) => setLevels({ gamma })}
-        />
-      </div>
+      <Numbers
+        columns={3}
+        values={now}
+        change={setLevels}
+        asked={[
+          { field: 'black', label: 'Black from', short: 'Black', as: 'level', min: 0, max: 254 },
+          { field: 'white', label: 'White from', short: 'White', as: 'level', min: 1, max: 255 },
+          { field: 'gamma', label: 'Bend of the middle tones', short: 'Bend', as: 'plain', step: 0.1, min: 0.1, max: 10 },
+        ]}
+      />
     </Card>
   );
 }
@@ -163,25 +118,14 @@ function GroundCard({ picture, onEdge }: { picture: PictureItem; onEdge(): void 
   return (
     <Card title="Ground" startsOpen={lift !== undefined || clear !== undefined}>
       <Switch label="Lift from the border inwards" checked={now.border} onChange={(border) => set({ border })} />
-      <NumberField
-        wide
-        label="Reach of the ground"
-        value={now.reach}
-        suffix="ΔE"
-        decimals={1}
-        min={0}
-        max={100}
-        onChange={(reach) => setRetouch(picture, { lift: { ...now, reach } })}
-      />
-      <NumberField
-        wide
-        label="Softness of its edge"
-        value={now.softPx}
-        suffix="px"
-        decimals={0}
-        min={0}
-        max={50}
-        onChange={(softPx) => setRetouch(picture, { lift: { ...now, softPx } })}
+      <Numbers
+        columns={1}
+        values={now}
+        change={(fields) => setRetouch(picture, { lift: { ...now, ...fields } })}
+        asked={[
+          { field: 'reach', label: 'Reach of the ground', as: 'difference', min: 0, max: 100 },
+          { field: 'softPx', label: 'Softness of its edge', as: 'pixels', min: 0, max: 50 },
+        ]}
       />
       <div className="flex flex-wrap gap-1.5">
         <PickButton what="lift">Lift where I click</PickButton>
@@ -189,19 +133,20 @@ function GroundCard({ picture, onEdge }: { picture: PictureItem; onEdge(): void 
         <PickButton what="take">Brush: take away</PickButton>
         <PickButton what="clear">Clear a colour</PickButton>
       </div>
-      <Percent label="Width of the brush" value={brush} onChange={(v) => usePicking.setState({ brush: Math.max(0.005, v) })} />
+      <Numbers
+        columns={1}
+        values={{ brush }}
+        change={(fields) => usePicking.setState(fields)}
+        asked={[{ field: 'brush', label: 'Width of the brush', as: 'share', step: 0.01, min: 0.01, max: 1 }]}
+      />
       {clear ? (
         <div className="flex items-center gap-2">
           <span className="size-5 shrink-0 border border-line-strong" style={{ background: clear.hex }} />
-          <NumberField
-            label="Reach of the cleared colour"
-            short="Reach"
-            value={clear.reach}
-            suffix="ΔE"
-            decimals={1}
-            min={0}
-            max={100}
-            onChange={(reach) => setRetouch(picture, { clear: { ...clear, reach } })}
+          <Numbers
+            columns={1}
+            values={clear}
+            change={(fields) => setRetouch(picture, { clear: { ...clear, ...fields } })}
+            asked={[{ field: 'reach', label: 'Reach', as: 'difference', min: 0, max: 100 }]}
           />
           <Button size="small" onClick={() => setRetouch(picture, { clear: undefined })}>
             Keep it

@@ -4,7 +4,7 @@ import { useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
-import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { Numbers } from '../../ui/numbers.tsx';
 import { ColourCard } from './colour-card.tsx';
 import { RetouchCards } from './retouch-cards.tsx';
 import { placeEdge, placeTrace, setTrace, stop, USUAL, useTracing } from './trace-store.ts';
@@ -37,15 +37,11 @@ function ModeCard({ picture }: { picture: PictureItem }) {
             onChange={(next) => setTrace(picture, { threshold: next === 'level' ? 128 : next })}
           />
           {typeof threshold === 'number' ? (
-            <NumberField
-              wide
-              label="Dark below"
-              value={threshold}
-              decimals={0}
-              step={5}
-              min={0}
-              max={255}
-              onChange={(v) => setTrace(picture, { threshold: v })}
+            <Numbers
+              columns={1}
+              values={{ threshold }}
+              change={(fields) => setTrace(picture, fields)}
+              asked={[{ field: 'threshold', label: 'Dark below', as: 'level', step: 5, min: 0, max: 255 }]}
             />
           ) : null}
         </>
@@ -101,37 +97,22 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
             onChange={(stacking) => setTrace(picture, { stacking })}
           />
         ) : null}
-        {mode === 'colours' && settings.stacking === 'overlaid' ? (
-          <LengthField
-            wide
-            label="Trap under what lies above"
-            mm={settings.trapMm ?? 0}
-            unit={unit}
-            minMm={0}
-            onChange={(trapMm) => setTrace(picture, { trapMm })}
-          />
-        ) : null}
-        <NumberField
-          wide
-          label="Smoothness"
-          value={settings.smoothness * 100}
-          suffix="%"
-          decimals={0}
-          step={10}
-          min={0}
-          max={100}
-          onChange={(percent) => setTrace(picture, { smoothness: percent / 100 })}
-        />
-        <NumberField
-          wide
-          label="Corners are sharper than"
-          value={settings.cornerDeg}
-          suffix="°"
-          decimals={0}
-          step={5}
-          min={5}
-          max={120}
-          onChange={(cornerDeg) => setTrace(picture, { cornerDeg })}
+        <Numbers
+          columns={1}
+          values={{ ...settings, trapMm: settings.trapMm ?? 0 }}
+          unit={unit}
+          change={(fields) => setTrace(picture, fields)}
+          asked={[
+            {
+              field: 'trapMm',
+              label: 'Trap under what lies above',
+              as: 'length',
+              min: 0,
+              when: () => mode === 'colours' && settings.stacking === 'overlaid',
+            },
+            { field: 'smoothness', label: 'Smoothness', as: 'share', step: 0.1, min: 0, max: 1 },
+            { field: 'cornerDeg', label: 'Corners are sharper than', as: 'degrees', step: 5, min: 5, max: 120 },
+          ]}
         />
         <Switch
           label="Specks as the picture needs"
@@ -139,15 +120,11 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
           onChange={(on) => setTrace(picture, { smallestPx: on ? null : 10 })}
         />
         {settings.smallestPx === null ? null : (
-          <NumberField
-            wide
-            label="Smallest part"
-            value={settings.smallestPx}
-            suffix="px²"
-            decimals={0}
-            min={0}
-            max={10_000}
-            onChange={(smallestPx) => setTrace(picture, { smallestPx })}
+          <Numbers
+            columns={1}
+            values={{ smallestPx: settings.smallestPx }}
+            change={(fields) => setTrace(picture, fields)}
+            asked={[{ field: 'smallestPx', label: 'Smallest part', as: 'area', min: 0, max: 10_000 }]}
           />
         )}
       </Card>

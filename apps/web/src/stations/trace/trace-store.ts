@@ -79,7 +79,13 @@ export function preview(picture: PictureItem): void {
   timer = setTimeout(() => {
     if (useTracing.getState().busy !== 'no') stopTrace();
     useTracing.setState({ busy: 'preview' });
-    askTrace('trace', { asset: picture.asset, settings: picture.trace ?? USUAL, mostPx: PREVIEW_PX, withCleaned: true }).then(
+    askTrace('trace', {
+      asset: picture.asset,
+      settings: picture.trace ?? USUAL,
+      mmPerPx: picture.mmPerPx,
+      mostPx: PREVIEW_PX,
+      withCleaned: true,
+    }).then(
       (answer) => {
         if (mine !== sequence) return;
         const { seen } = useTracing.getState();
@@ -114,8 +120,10 @@ export async function placeTrace(picture: PictureItem): Promise<void> {
   if (useTracing.getState().busy !== 'no') stopTrace();
   useTracing.setState({ busy: 'full', share: 0 });
   try {
-    const answer = await askTrace('trace', { asset: picture.asset, settings, mostPx: FULL_PX, withCleaned: false }, (share) =>
-      useTracing.setState({ share }),
+    const answer = await askTrace(
+      'trace',
+      { asset: picture.asset, settings, mmPerPx: picture.mmPerPx, mostPx: FULL_PX, withCleaned: false },
+      (share) => useTracing.setState({ share }),
     );
     if (mine !== sequence) return;
     layOver(picture, settings, answer);

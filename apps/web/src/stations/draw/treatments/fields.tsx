@@ -16,7 +16,7 @@ import { toast } from 'sonner';
 import { useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
-import { LengthField, NumberField } from '../../../ui/fields.tsx';
+import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
 import { outlineOf } from '../../../worker/derived.ts';
 
 export type Change<T extends TreatmentRecord> = (fields: Partial<T>) => void;
@@ -44,52 +44,9 @@ export function FilmOfTreatment({ film, onChange }: { film: string | null; onCha
   );
 }
 
-interface NumberAsked<T> {
-  readonly field: keyof T & string;
-  readonly label: string;
-  readonly short?: string;
-  readonly as: 'length' | 'degrees' | 'percent';
-  readonly min?: number;
-  readonly max?: number;
-  readonly when?: (t: T) => boolean;
-}
-
 function Numbers<T extends TreatmentRecord>({ t, asked, change }: { t: T; asked: readonly NumberAsked<T>[]; change: Change<T> }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
-  const shown = asked.filter(({ when }) => when?.(t) ?? true);
-  return (
-    <div className={`grid gap-2 ${shown.length === 1 ? 'grid-cols-1' : 'grid-cols-2'}`}>
-      {shown.map(({ field, label, short, as, min, max }) => {
-        const value = Number(t[field]);
-        const set = (next: number): void => change({ [field]: next } as Partial<T>);
-        if (as === 'length')
-          return (
-            <LengthField
-              key={field}
-              label={label}
-              short={short ?? label}
-              mm={value}
-              unit={unit}
-              {...(min === undefined ? {} : { minMm: min })}
-              onChange={set}
-            />
-          );
-        return (
-          <NumberField
-            key={field}
-            label={label}
-            short={short ?? label}
-            value={value}
-            suffix={as === 'degrees' ? '°' : '%'}
-            decimals={1}
-            {...(min === undefined ? {} : { min })}
-            {...(max === undefined ? {} : { max })}
-            onChange={set}
-          />
-        );
-      })}
-    </div>
-  );
+  return <NumberRows values={t} asked={asked} unit={unit} change={change} />;
 }
 
 const words = (...list: readonly (readonly [string, string])[]) => list.map(([value, label]) => ({ value, label, content: label }));
