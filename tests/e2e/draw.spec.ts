@@ -161,6 +161,27 @@ test('two pages on one job: both changes are kept, and the other page follows', 
   await expect(other.getByText('2 items').first()).toBeVisible();
 });
 
+test('a page that lost the server while it was loading works out its lettering once the server is back', async ({ page, context }) => {
+  await newJob(page, 'Bad line');
+  await takeFilm(page, 'Slate');
+  await write(page, 'ONE', 0.3, 0.3);
+  await saved(page);
+  const other = await context.newPage();
+  let away = true;
+  let refused = 0;
+  await context.route(/assets\/(engine|harfbuzz|hb|offset|derive)[^/]*\.(js|wasm)$/, (route) => {
+    if (!away) return route.continue();
+    refused += 1;
+    return route.abort();
+  });
+  await other.goto(page.url());
+  await expect.poll(() => refused).toBeGreaterThan(0);
+  await expect(other.locator('[data-film]')).toContainText('Slate');
+  away = false;
+  await other.keyboard.press('Control+a');
+  await expect(other.getByTestId('selection')).toBeVisible();
+});
+
 test('two shapes are joined and cut up, each way shown before it is applied', async ({ page }) => {
   await newJob(page, 'Joining');
   await takeFilm(page, 'Samphire green');

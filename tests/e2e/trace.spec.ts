@@ -83,7 +83,11 @@ test('colours are named on the picture and merged; dark parts alone and centre l
   await page.getByRole('button', { name: 'Name a colour on the picture' }).click();
   await settled(page);
   await page.getByRole('button', { name: 'Look at #be2828' }).click();
+  await expect(page.getByLabel('Pixels within reach')).toHaveCount(0);
+  await page.getByRole('slider', { name: 'Reach of #be2828' }).fill('10');
   await expect(page.getByLabel('Pixels within reach')).toBeVisible();
+  await settled(page);
+  await expect.poll(() => figure(page, 'Colours')).toBe(2);
   await page.getByRole('button', { name: /^Merge into #16325c/ }).click();
   await settled(page);
   await expect.poll(() => figure(page, 'Colours')).toBe(1);

@@ -229,7 +229,7 @@ async function flush(): Promise<void> {
 
 async function recover(jobId: string, change: Pending, error: unknown): Promise<void> {
   const code = error instanceof AppError ? error.code : 'offline';
-  if (code === 'stale') return catchUp(jobId);
+  if (code === 'stale' && (await caughtUp(jobId))) return;
   if (/^(input|limit|geometry)\./.test(code)) {
     const rest = get().pending.filter((p) => p.changeId !== change.changeId);
     replay(get().base, get().revision, rest);
@@ -282,17 +282,22 @@ async function catchUp(jobId: string): Promise<void> {
   );
 }
 
+/** @returns false when the server went away meanwhile */
+const caughtUp = (jobId: string): Promise<boolean> =>
+  catchUp(jobId).then(
+    () => true,
+    () => false,
+  );
+
 /** The server says that a job moved on. Nothing is sent while the page catches up. */
 export function noticeRemoteChange(jobId: string, revision: number): void {
   const { job, pending } = get();
   if (job?.id !== jobId || inFlight || pending.length > 0 || revision <= get().revision) return;
   inFlight = true;
-  catchUp(jobId)
-    .catch(() => undefined)
-    .finally(() => {
-      inFlight = false;
-      void flush();
-    });
+  void caughtUp(jobId).then(() => {
+    inFlight = false;
+    void flush();
+  });
 }
 
 /** Opens a job. @throws AppError when it does not exist or the server is away */

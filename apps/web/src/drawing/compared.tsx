@@ -1,4 +1,4 @@
-/** Old and new of an outline over one another on the drawing, with their nodes: what thinning and cleaning change. */
+/** Old and new of an outline over one another on the drawing, the new one's nodes marked: what thinning and cleaning change. */
 import { formatPath, mapPoint, nodeCount, startX, startY, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { useMemo } from 'react';
 import { create } from 'zustand';
@@ -32,10 +32,10 @@ function Pair({ pair: { matrix, before, after }, view }: { pair: Compared; view:
   const map = `matrix(${a * k} ${-b * k} ${c * k} ${-d * k} ${view.x + e * k} ${view.y - f * k})`;
   return (
     <g fill="none">
-      <path d={old} transform={map} stroke="#9c3b2e" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-      {nodeCount(before) <= MOST_MARKED ? <path d={marks(before, toPage, 1.5)} fill="#9c3b2e" opacity={0.6} /> : null}
+      <path d={fresh} transform={map} stroke="#fdfbf6" strokeWidth={7} vectorEffect="non-scaling-stroke" />
+      <path d={old} transform={map} stroke="#c4473a" strokeWidth={3} vectorEffect="non-scaling-stroke" />
       <path d={fresh} transform={map} stroke="#0d5c5f" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
-      {nodeCount(after) <= MOST_MARKED ? <path d={marks(after, toPage, 3)} fill="#fdfbf6" stroke="#0d5c5f" /> : null}
+      {nodeCount(after) <= MOST_MARKED ? <path d={marks(after, toPage, 4)} fill="#fdfbf6" stroke="#0d5c5f" /> : null}
     </g>
   );
 }
@@ -57,7 +57,7 @@ export function ComparedKey() {
   return (
     <p className="flex gap-3 text-[13px] text-ink-soft">
       <span>
-        <span className="mr-1 inline-block h-0.5 w-4 bg-[#9c3b2e] align-middle" />
+        <span className="mr-1 inline-block h-0.5 w-4 bg-[#c4473a] align-middle" />
         old
       </span>
       <span>

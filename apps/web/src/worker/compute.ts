@@ -1,14 +1,18 @@
 /** Asking the page's worker. */
 import { AppError, CancelledError } from '@lorvek/core';
-import type { Answered, Op, Requests, Underway } from './wire.ts';
+import type { Answered, Asked, Broken, Op, Requests, Underway } from './wire.ts';
 
 interface Asking {
+  readonly question: Asked;
   resolve: (output: never) => void;
   reject: (error: AppError) => void;
   onShare: ((share: number) => void) | undefined;
 }
 
 let nextId = 1;
+
+/** A worker whose program could not be fetched is replaced after this. */
+const RESTART_MS = 1000;
 
 interface Lane {
   /** @param onShare told from time to time how much of it is done, 0 to 1 */
@@ -17,14 +21,38 @@ interface Lane {
   stop(): void;
 }
 
-/** One worker and the questions it has not answered yet. Started when first asked. */
+/** One worker and the questions it has not answered yet. Started when first asked, and afresh after a failure. */
 function lane(): Lane {
   let worker: Worker | undefined;
+  let restart: ReturnType<typeof setTimeout> | undefined;
   const waiting = new Map<number, Asking>();
+  const close = (): void => {
+    clearTimeout(restart);
+    restart = undefined;
+    worker?.terminate();
+    worker = undefined;
+  };
+  const giveUp = (error: AppError): void => {
+    close();
+    const asked = [...waiting.values()];
+    waiting.clear();
+    for (const { reject } of asked) reject(error);
+  };
   const open = (): Worker => {
     const w = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' });
-    w.onmessage = (event: MessageEvent<Answered | Underway>): void => {
+    let started = false;
+    /** The server was away while the worker loaded: its questions wait for the next one. */
+    const openAgain = (): void => {
+      close();
+      restart = setTimeout(() => {
+        worker = open();
+        for (const { question } of waiting.values()) worker.postMessage(question);
+      }, RESTART_MS);
+    };
+    w.onmessage = (event: MessageEvent<Answered | Underway | Broken>): void => {
       const answer = event.data;
+      if ('broken' in answer) return openAgain();
+      started = true;
       const asked = waiting.get(answer.id);
       if ('share' in answer) return asked?.onShare?.(answer.share);
       waiting.delete(answer.id);
@@ -32,27 +60,19 @@ function lane(): Lane {
       else asked?.reject(AppError.fromWire(answer.error));
     };
     w.onerror = (): void => {
-      for (const { reject } of waiting.values())
-        reject(new AppError('worker', 'The computation broke off. Undo the last step or reload the page; nothing is lost.'));
-      waiting.clear();
-      worker = undefined;
+      if (!started) return openAgain();
+      giveUp(new AppError('worker', 'The computation broke off. Undo the last step or reload the page; nothing is lost.'));
     };
     return w;
   };
   return {
     ask: (op, input, onShare) => {
-      worker ??= open();
-      const id = nextId++;
-      const answer = new Promise<never>((resolve, reject) => waiting.set(id, { resolve, reject, onShare }));
-      worker.postMessage({ id, op, input });
+      const question = { id: nextId++, op, input } as Asked;
+      const answer = new Promise<never>((resolve, reject) => waiting.set(question.id, { question, resolve, reject, onShare }));
+      if (restart === undefined) (worker ??= open()).postMessage(question);
       return answer;
     },
-    stop: () => {
-      worker?.terminate();
-      worker = undefined;
-      for (const { reject } of waiting.values()) reject(new CancelledError());
-      waiting.clear();
-    },
+    stop: () => giveUp(new CancelledError()),
   };
 }
 

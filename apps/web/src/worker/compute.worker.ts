@@ -3,9 +3,11 @@
  * WebAssembly while it is imported; a static import would let the first messages arrive before anyone listens.
  */
 import { errorToWire } from '@lorvek/core';
-import type { Answered, Asked, Underway } from './wire.ts';
+import type { Answered, Asked, Broken, Underway } from './wire.ts';
 
 const engine = import('./engine.ts');
+// a file of it that could not be fetched stays missing for the life of this worker
+engine.catch(() => self.postMessage({ broken: true } satisfies Broken));
 
 /** Shares of the work are told no oftener than this, ms. */
 const TELL_MS = 100;
@@ -18,8 +20,9 @@ self.onmessage = (event: MessageEvent<Asked>): void => {
     told = performance.now();
     self.postMessage({ id, share } satisfies Underway);
   };
-  engine
-    .then(({ answer }) => answer(event.data, onShare))
-    .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
-    .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered));
+  void engine.then(({ answer }) =>
+    answer(event.data, onShare)
+      .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
+      .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered)),
+  );
 };

@@ -42,4 +42,8 @@ export interface Underway {
   readonly id: number;
   readonly share: number;
 }
+/** The worker cannot work: its engine did not come. A new one has to be started. */
+export interface Broken {
+  readonly broken: true;
+}
 export type Answered = { id: number; ok: true; output: unknown } | { id: number; ok: false; error: WireError };

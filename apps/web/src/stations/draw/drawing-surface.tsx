@@ -189,13 +189,13 @@ export function DrawingSurface() {
       {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}
       {view ? (
         <>
-          <ComparedOverlay view={view} />
           <BladePlay marks={marks} view={view} />
           <PlacingOverlay view={view} unit={unit} />
         </>
       ) : null}
       {view && working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
       {working.overlay}
+      {view ? <ComparedOverlay view={view} /> : null}
       {view && writing ? <Writer id={writing} view={view} group={group.current} /> : null}
       {view && flash ? <Flash view={view} box={flash.box} at={flash.at} /> : null}
       {note && pointer ? <PointerNote at={pointer} text={note} /> : null}

@@ -13,7 +13,8 @@ interface Place {
 
 /** Pixels that a colour would reach, lit up. */
 function Lit({ image }: { image: HTMLImageElement | null }) {
-  const looked = usePicking((state) => state.looked);
+  // without a reach of its own a colour takes what is nearest to it: nothing to light up
+  const looked = usePicking((state) => (state.looked && state.looked.reach > 0 ? state.looked : undefined));
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => {
     const target = canvas.current;
