@@ -30,6 +30,8 @@ export interface Graph {
 /** A pixel whose share is beyond this is wholly of its colour. */
 const WHOLE = 0.985;
 const WALK = 3;
+/** Lines over more pixels than this have their two edges apart. */
+const NARROW = 5;
 
 class Builder {
   private readonly labels: Uint8Array;
@@ -44,8 +46,10 @@ class Builder {
   /** Middles of the cells that junctions stand in. */
   readonly cells: (readonly [number, number])[] = [];
   private readonly junctionBase: number;
+  private readonly isSharp: boolean;
 
-  constructor(shares: Shares, labels: Uint8Array, outside: number) {
+  constructor(shares: Shares, labels: Uint8Array, outside: number, isSharp: boolean) {
+    this.isSharp = isSharp;
     this.shares = shares;
     this.labels = labels;
     this.outside = outside;
@@ -72,12 +76,20 @@ class Builder {
   private crossing(x: number, y: number, dx: number, dy: number): number {
     const [a, b] = [this.label(x, y), this.label(x + dx, y + dy)];
     if (x < 0 || y < 0 || x + dx >= this.w || y + dy >= this.h) return 0.5;
-    // a line thinner than a pixel is as wide as its share
     const [own, next] = [this.of(x, y, a), this.of(x + dx, y + dy, b)];
-    if (next < 0.5) return 1 - next / 2;
-    if (own < 0.5) return own / 2;
     const back = this.runOf(x, y, -dx, -dy, a, b);
     const on = this.runOf(x + dx, y + dy, dx, dy, b, a);
+    if (this.isSharp && back && !on) {
+      const narrow = this.narrow(x, y, dx, dy, a, b);
+      if (narrow !== undefined) return Math.min(1.3, Math.max(-0.3, narrow));
+    }
+    if (this.isSharp && on && !back) {
+      const narrow = this.narrow(x + dx, y + dy, -dx, -dy, b, a);
+      if (narrow !== undefined) return Math.min(1.3, Math.max(-0.3, 1 - narrow));
+    }
+    // a line thinner than a pixel is as wide as its share
+    if (next < 0.5) return 1 - next / 2;
+    if (own < 0.5) return own / 2;
     // the first colour's shares from where it is whole, less the way to there, measured from this pixel's centre
     if (back && on) return Math.min(1.3, Math.max(-0.3, back.sum - back.count + (on.count - on.sum) + 0.5));
     const [p, q] = [own - this.of(x, y, b), this.of(x + dx, y + dy, a) - next];
@@ -99,6 +111,36 @@ class Builder {
       before = s;
     }
     return undefined;
+  }
+
+  /**
+   * Where a line begins that is nowhere whole, so that its two edges share their pixels: it is as wide as the sum of its
+   * shares and lies about their middle. From a pixel of what lies beside it, in the direction of the line.
+   * @returns undefined when it is whole somewhere, has no other side near, or a third colour lies on the way
+   */
+  private narrow(x: number, y: number, dx: number, dy: number, beside: number, line: number): number | undefined {
+    let [sum, moment] = [0, 0];
+    for (let k = 0; ; k--) {
+      const own = this.of(x + k * dx, y + k * dy, beside);
+      if (own >= WHOLE) break;
+      if (k < -WALK) return undefined;
+      sum += 1 - own;
+      moment += k * (1 - own);
+    }
+    let [before, falls] = [0, false];
+    for (let k = 1; ; k++) {
+      const [u, v] = [x + k * dx, y + k * dy];
+      const own = this.of(u, v, line);
+      const rest = this.of(u, v, beside);
+      if (k > 1 && rest >= WHOLE) break;
+      if (k > NARROW || own >= WHOLE || Math.abs(own + rest - 1) > 0.02) return undefined;
+      if (own < before - 0.02) falls = true;
+      else if (falls && own > before + 0.02) return undefined;
+      sum += own;
+      moment += k * own;
+      before = own;
+    }
+    return moment / sum - sum / 2;
   }
 
   private across(x: number, y: number): number {
@@ -193,9 +235,12 @@ function sidesOf(builder: Builder, key: number, towards: number, backwards: bool
   return cross < 0 ? [a, b] : [b, a];
 }
 
-/** @param outside label of what surrounds the picture, OUTSIDE when none of its own does */
-export function buildGraph(shares: Shares, labels: Uint8Array, outside: number): Graph {
-  const builder = new Builder(shares, labels, outside);
+/**
+ * @param outside label of what surrounds the picture, OUTSIDE when none of its own does
+ * @param isSharp edges are as drawn, not blurred: lines that are nowhere whole can be told from their shares
+ */
+export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, isSharp: boolean): Graph {
+  const builder = new Builder(shares, labels, outside, isSharp);
   for (let y = -1; y < shares.height; y++) for (let x = -1; x < shares.width; x++) builder.cell(x, y);
   const placeOf = (key: number): readonly [number, number] => {
     if (!builder.isJunction(key)) return builder.places.get(key) as readonly [number, number];

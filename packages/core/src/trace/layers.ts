@@ -5,12 +5,14 @@
  */
 import type { Contour, Outline, Span } from '../types/index.ts';
 import { reverseContour, contourArea } from '../geometry/outline.ts';
+import { evaluate } from '../geometry/span.ts';
 import { flattenContour } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
-import type { Chain, Graph } from './graph.ts';
-import { fitChain, type FitSettings } from './fit-chain.ts';
+import type { Graph } from './graph.ts';
+import type { FitSettings } from './fit-chain.ts';
+import { between, fitWays, type FittedWay } from './ways.ts';
 
 type P = readonly [number, number];
 
@@ -63,56 +65,91 @@ const backwards = (spans: readonly Span[]): Span[] => [...reverseContour({ close
 interface Ring {
   readonly label: number;
   readonly contour: Contour;
+  /** In order; none for a ring without junctions. */
+  readonly edges: readonly Edge[];
   /** Labels on its other side. */
   readonly others: ReadonlySet<number>;
   readonly area: number;
 }
 
+/** A stretch of a region's edge between two junctions. */
 interface Edge {
   readonly spans: readonly Span[];
   readonly from: number;
   readonly to: number;
-  readonly other: number;
+  readonly others: ReadonlySet<number>;
+}
+
+/** Edges of one label along a way, the label on their left with y up; through joints that it owns as one, if wanted. */
+function edgesAlong(way: FittedWay, label: number, through: boolean): (Edge & { readonly closed: boolean })[] {
+  const out: (Edge & { readonly closed: boolean })[] = [];
+  const n = way.parts.length;
+  const owns = (k: number): boolean => through && way.joints[k]?.owner === label;
+  for (const side of ['left', 'right'] as const) {
+    const has = (k: number): boolean => way.parts[k]?.[side] === label;
+    const edge = (spans: readonly Span[], from: number, to: number, parts: readonly number[], closed: boolean): void => {
+      const others = new Set(parts.map((k) => (way.parts[k] as FittedWay['parts'][number])[side === 'left' ? 'right' : 'left']));
+      if (side === 'left') out.push({ spans, from, to, others, closed });
+      else out.push({ spans: backwards(spans), from: to, to: from, others, closed });
+    };
+    const all = way.parts.map((_, k) => k);
+    if (way.closed && all.every((k) => has(k) && (way.joints.length === 0 || owns(k)))) {
+      edge(way.spans, -1, -1, all, true);
+      continue;
+    }
+    // a ring is begun where two edges part
+    const start = way.closed && way.joints.length > 0 ? all.find((k) => !(has(k) && has((k + n - 1) % n) && owns((k + n - 1) % n))) ?? 0 : 0;
+    const inOrder = all.map((k) => (k + start) % n);
+    for (let i = 0; i < n; i++) {
+      const first = inOrder[i] as number;
+      if (!has(first)) continue;
+      const run = [first];
+      while (i + 1 < n && owns(inOrder[i] as number) && has(inOrder[i + 1] as number)) run.push(inOrder[++i] as number);
+      const last = run.at(-1) as number;
+      const [a, z] = [way.parts[first], way.parts[last]] as [FittedWay['parts'][number], FittedWay['parts'][number]];
+      const isOverSeam = last < first;
+      const end = { index: way.spans.length - 1, t: 1 };
+      const spans = isOverSeam
+        ? seamless(between(way.spans, a.from, end), between(way.spans, { index: 0, t: 0 }, z.to))
+        : between(way.spans, a.from, z.to);
+      const before = way.closed ? way.joints[(first + n - 1) % n]?.junction : first === 0 ? way.first : way.joints[first - 1]?.junction;
+      const after = way.joints[last]?.junction ?? way.last;
+      edge(spans, before ?? -1, after, run, false);
+    }
+  }
+  return out;
+}
+
+/** Two lists of spans as one, without a node in a straight line. */
+function seamless(before: readonly Span[], after: readonly Span[]): Span[] {
+  const [a, z] = [before.at(-1), after[0]];
+  if (!a || !z || a.length !== 4 || z.length !== 4) return [...before, ...after];
+  return [...before.slice(0, -1), [a[0] as number, a[1] as number, z[2] as number, z[3] as number], ...after.slice(1)];
 }
 
 /** Rings of one label, the label on their left with y up. */
-function ringsOf(label: number, chains: readonly Chain[], fitted: readonly (readonly Span[])[]): Ring[] {
+function ringsOf(label: number, ways: readonly FittedWay[], through: boolean): Ring[] {
   const rings: Ring[] = [];
   const open = new Map<number, Edge[]>();
-  const add = (spans: readonly Span[], others: ReadonlySet<number>): void => {
+  const add = (edges: readonly Edge[], isWhole: boolean): void => {
+    const spans = edges.flatMap((edge) => edge.spans);
     if (spans.length === 0) return;
     const contour: Contour = { closed: true, spans };
-    rings.push({ label, contour, others, area: contourArea(contour) });
+    const others = new Set(edges.flatMap((edge) => [...edge.others]));
+    rings.push({ label, contour, edges: isWhole ? [] : edges, others, area: contourArea(contour) });
   };
-  chains.forEach((chain, i) => {
-    const spans = fitted[i] as readonly Span[];
-    for (const [own, other, way, from, to] of [
-      [chain.left, chain.right, spans, chain.from, chain.to],
-      [chain.right, chain.left, undefined, chain.to, chain.from],
-    ] as const) {
-      if (own !== label) continue;
-      const list = way ?? backwards(spans);
-      if (chain.closed) add(list, new Set([other]));
-      else open.set(from, [...(open.get(from) ?? []), { spans: list, from, to, other }]);
+  for (const way of ways)
+    for (const edge of edgesAlong(way, label, through)) {
+      if (edge.closed) add([edge], true);
+      else open.set(edge.from, [...(open.get(edge.from) ?? []), edge]);
     }
-  });
-  const directionOf = (spans: readonly Span[], atEnd: boolean): number => {
-    const s = (atEnd ? spans.at(-1) : spans[0]) as Span;
-    const n = s.length;
-    const [dx, dy] = atEnd
-      ? [(s[n - 2] as number) - (s[n - 4] as number), (s[n - 1] as number) - (s[n - 3] as number)]
-      : [(s[2] as number) - (s[0] as number), (s[3] as number) - (s[1] as number)];
-    return Math.atan2(dy, dx);
-  };
   for (const list of open.values())
     while (list.length > 0) {
       let edge = list.pop() as Edge;
       const start = edge.from;
-      const spans: Span[] = [];
-      const others = new Set<number>();
+      const edges: Edge[] = [];
       for (;;) {
-        for (const span of edge.spans) spans.push(span);
-        others.add(edge.other);
+        edges.push(edge);
         if (edge.to === start) break;
         const next = open.get(edge.to);
         if (!next || next.length === 0) break;
@@ -126,9 +163,20 @@ function ringsOf(label: number, chains: readonly Chain[], fitted: readonly (read
         for (let k = 1; k < next.length; k++) if (turn(next[k] as Edge) < turn(next[pick] as Edge)) pick = k;
         edge = next.splice(pick, 1)[0] as Edge;
       }
-      add(spans, others);
+      add(edges, false);
     }
   return rings;
+}
+
+/** Which way spans run at an end, radians. */
+function directionOf(spans: readonly Span[], atEnd: boolean): number {
+  const s = atEnd ? spans.at(-1) : spans[0];
+  if (!s) return 0;
+  const n = s.length;
+  const [dx, dy] = atEnd
+    ? [(s[n - 2] as number) - (s[n - 4] as number), (s[n - 1] as number) - (s[n - 3] as number)]
+    : [(s[2] as number) - (s[0] as number), (s[3] as number) - (s[1] as number)];
+  return Math.atan2(dy, dx);
 }
 
 const insideOf = (ring: Ring, x: number, y: number): boolean => windingNumber([flattenContour(ring.contour, 0.2)], x, y) !== 0;
@@ -140,6 +188,8 @@ export interface LayerOptions {
   readonly without: ReadonlySet<number>;
   /** Overlaid: how far a colour runs on under one above that it only meets, pixels; 0 for none. */
   readonly trapPx: number;
+  /** The label of the pixel that a place lies in. */
+  labelAt(x: number, y: number): number;
 }
 
 export interface Layer {
@@ -148,33 +198,31 @@ export interface Layer {
 }
 
 /** @returns layers in painting order, lowest first; pixels with y down */
-export function layersOf(graph: Graph, labels: readonly number[], { stacking, fit, without, trapPx }: LayerOptions): Layer[] {
+export function layersOf(graph: Graph, labels: readonly number[], options: LayerOptions): Layer[] {
+  const { stacking, fit, without, trapPx } = options;
   settleJunctions(graph);
-  const fitted = graph.chains.map(({ xy, closed, from, to }) => {
-    const place = (id: number): P | undefined => {
-      const j = id >= 0 ? graph.junctions[id] : undefined;
-      return j && [j.x, j.y];
-    };
-    return fitChain(xy, closed, place(from), place(to), fit);
-  });
-  const rings = new Map(labels.map((label) => [label, ringsOf(label, graph.chains, fitted)]));
+  const ways = fitWays(graph, fit);
+  const isOverlaid = stacking === 'overlaid';
+  const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid)]));
   const wanted = labels.filter((label) => !without.has(label));
-  if (stacking === 'inlaid')
+  if (!isOverlaid)
     return wanted.map((label) => ({ label, outline: { contours: (rings.get(label) ?? []).map(({ contour }) => contour) } }));
-  const layers = overlaid(wanted, rings, without);
-  return trapPx > 0 ? trapped(layers, graph.chains, fitted, trapPx) : layers;
+  const layers = overlaid(wanted, rings, jointsOf(ways), options);
+  return trapPx > 0 ? trapped(layers, ways, trapPx) : layers;
 }
 
 /** Under each edge between two colours the lower one runs on by the trap, so that nothing shows between them when cut apart. */
-function trapped(layers: readonly Layer[], chains: readonly Chain[], fitted: readonly (readonly Span[])[], trapPx: number): Layer[] {
+function trapped(layers: readonly Layer[], ways: readonly FittedWay[], trapPx: number): Layer[] {
+  const chains = ways.flatMap(({ parts, spans, closed }) =>
+    parts.map(({ left, right, from, to }) => ({ left, right, closed: closed && parts.length === 1, spans: between(spans, from, to) })),
+  );
   const rank = new Map(layers.map(({ label }, i) => [label, i]));
   const upright = (outline: Outline): Outline => ({ contours: outline.contours.map(reverseContour) });
   return layers.map((layer) => {
     const own = rank.get(layer.label) as number;
     const above = new Map<number, Contour[]>();
-    chains.forEach(({ left, right, closed }, i) => {
+    chains.forEach(({ left, right, closed, spans }) => {
       const other = left === layer.label ? right : right === layer.label ? left : undefined;
-      const spans = fitted[i] as readonly Span[];
       if (other === undefined || (rank.get(other) ?? -1) <= own || spans.length === 0) return;
       above.set(other, [...(above.get(other) ?? []), { closed, spans }]);
     });
@@ -192,8 +240,31 @@ function trapped(layers: readonly Layer[], chains: readonly Chain[], fitted: rea
 /** With y down a ring round a region has an area below zero, one round a hole above. */
 const isHole = (ring: Ring): boolean => ring.area > 0;
 
-/** Order of painting: colours that surround others come first. */
-function ranks(labels: readonly number[], rings: ReadonlyMap<number, readonly Ring[]>): Map<number, number> {
+/** What runs straight on over each junction, and over which labels. */
+function jointsOf(ways: readonly FittedWay[]): ReadonlyMap<number, Joint> {
+  const out = new Map<number, Joint>();
+  for (const { joints, parts } of ways)
+    joints.forEach(({ junction, owner }, k) => {
+      const beside = [parts[k], parts[(k + 1) % parts.length]].flatMap((part) => (part ? [part.left, part.right] : []));
+      out.set(junction, { owner, under: [...new Set(beside)].filter((label) => label !== owner) });
+    });
+  return out;
+}
+
+interface Joint {
+  readonly owner: number;
+  readonly under: readonly number[];
+}
+
+/** Order of painting: colours that surround others come first, then those whose edges run on straight over others come last. */
+function ranks(
+  labels: readonly number[],
+  rings: ReadonlyMap<number, readonly Ring[]>,
+  joints: ReadonlyMap<number, Joint>,
+): Map<number, number> {
+  const runsOver = new Map<string, number>();
+  for (const { owner, under } of joints.values())
+    for (const label of under) runsOver.set(`${owner} ${label}`, (runsOver.get(`${owner} ${label}`) ?? 0) + 1);
   const wins = new Map<number, number>();
   const round = (a: number, b: number): number =>
     (rings.get(a) ?? []).filter((ring) => isHole(ring) && ring.others.has(b)).reduce((sum, ring) => sum + Math.abs(ring.area), 0);
@@ -201,15 +272,107 @@ function ranks(labels: readonly number[], rings: ReadonlyMap<number, readonly Ri
   for (const a of labels)
     for (const b of labels) {
       if (a === b) continue;
-      const [over, under] = [round(a, b), round(b, a)];
-      if (over > under || (over === under && size(a) > size(b))) wins.set(a, (wins.get(a) ?? 0) + 1);
+      const surrounds = round(a, b) - round(b, a);
+      const isUnder = (runsOver.get(`${b} ${a}`) ?? 0) - (runsOver.get(`${a} ${b}`) ?? 0);
+      if ((surrounds || isUnder || size(a) - size(b)) > 0) wins.set(a, (wins.get(a) ?? 0) + 1);
     }
   const order = [...labels].sort((a, b) => (wins.get(b) ?? 0) - (wins.get(a) ?? 0));
   return new Map(order.map((label, i) => [label, i]));
 }
 
-function overlaid(labels: readonly number[], rings: ReadonlyMap<number, readonly Ring[]>, without: ReadonlySet<number>): Layer[] {
-  const rank = ranks(labels, rings);
+/** How far a colour runs on under what passes straight over it, pixels: the first that there is room for. */
+const TUCKS = [1.5, 0.8];
+/** What it runs under must reach this much farther. */
+const SPARE_PX = 0.5;
+
+/**
+ * A ring whose edges under what passes straight over are put back under it: the edges beside run on as they came, so
+ * that no node lies on the upper edge and nothing shows between the two.
+ */
+function tucked(
+  { edges, contour }: Ring,
+  isAbove: (label: number) => boolean,
+  joints: ReadonlyMap<number, Joint>,
+  labelAt: LayerOptions['labelAt'],
+): Contour {
+  const n = edges.length;
+  if (n < 2) return contour;
+  const lists = edges.map(({ spans }) => [...spans]);
+  edges.forEach((edge, k) => {
+    const [upper] = edge.others;
+    if (upper === undefined || edge.others.size !== 1 || !isAbove(upper)) return;
+    if (joints.get(edge.from)?.owner !== upper || joints.get(edge.to)?.owner !== upper) return;
+    const [before, after] = [lists[(k + n - 1) % n] as Span[], lists[(k + 1) % n] as Span[]];
+    for (const reach of TUCKS) {
+      const under = runOn(edge.spans, before, after, reach, (x, y) => labelAt(x, y) === upper);
+      if (!under) continue;
+      const [p, q] = under;
+      prolong(before, p, true);
+      prolong(after, q, false);
+      lists[k] = [[...p, ...q]];
+      return;
+    }
+  });
+  return { closed: true, spans: lists.flat() };
+}
+
+/** Where the edges on both sides of an edge come to when they run on under what lies over it; undefined without room. */
+function runOn(
+  edge: readonly Span[],
+  before: readonly Span[],
+  after: readonly Span[],
+  reach: number,
+  isUpper: (x: number, y: number) => boolean,
+): readonly [P, P] | undefined {
+  const [first, last] = [edge[0], edge.at(-1)];
+  if (!first || !last || before.length === 0 || after.length === 0) return undefined;
+  const [a, b]: [P, P] = [
+    [first[0] as number, first[1] as number],
+    [last.at(-2) as number, last.at(-1) as number],
+  ];
+  const [on, back] = [directionOf(before, true), directionOf(after, false) + Math.PI];
+  const step = (p: P, angle: number, by: number): P => [p[0] + by * Math.cos(angle), p[1] + by * Math.sin(angle)];
+  const [p, q] = [step(a, on, reach), step(b, back, reach)];
+  const along = (q[0] - p[0]) * (b[0] - a[0]) + (q[1] - p[1]) * (b[1] - a[1]);
+  const chord = Math.hypot(b[0] - a[0], b[1] - a[1]);
+  if (along <= 0.2 * chord * chord) return undefined;
+  // the edge itself must be nearly straight, and what lies over it must cover the new one with something to spare
+  const bends = edge.some((span) =>
+    [0.25, 0.5, 0.75, 1].some((t) => {
+      const [x, y] = [evaluate(span, t, 0) - a[0], evaluate(span, t, 1) - a[1]];
+      return Math.abs(x * (b[1] - a[1]) - y * (b[0] - a[0])) > 0.4 * reach * chord;
+    }),
+  );
+  if (bends) return undefined;
+  const [pp, qq] = [step(a, on, reach + SPARE_PX), step(b, back, reach + SPARE_PX)];
+  const samples = Math.ceil(2 * Math.hypot(qq[0] - pp[0], qq[1] - pp[1])) + 1;
+  for (let k = 0; k <= samples; k++)
+    for (const share of [0.6, 1]) {
+      const t = k / samples;
+      const [x0, y0] = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])];
+      const [x1, y1] = [pp[0] + t * (qq[0] - pp[0]), pp[1] + t * (qq[1] - pp[1])];
+      if (!isUpper(x0 + share * (x1 - x0), y0 + share * (y1 - y0))) return undefined;
+    }
+  return [p, q];
+}
+
+/** Spans whose end runs on straight to a place. */
+function prolong(spans: Span[], [x, y]: P, atEnd: boolean): void {
+  const span = spans[atEnd ? spans.length - 1 : 0] as Span;
+  const [x0, y0, x1, y1] = [span[0] as number, span[1] as number, span.at(-2) as number, span.at(-1) as number];
+  if (atEnd && span.length === 4) spans[spans.length - 1] = [x0, y0, x, y];
+  else if (atEnd) spans.push([x1, y1, x, y]);
+  else if (span.length === 4) spans[0] = [x, y, x1, y1];
+  else spans.unshift([x, y, x0, y0]);
+}
+
+function overlaid(
+  labels: readonly number[],
+  rings: ReadonlyMap<number, readonly Ring[]>,
+  joints: ReadonlyMap<number, Joint>,
+  { without, labelAt }: LayerOptions,
+): Layer[] {
+  const rank = ranks(labels, rings, joints);
   const rankOf = (label: number): number => (without.has(label) ? -1 : (rank.get(label) ?? -1));
   const outer = [...rings.values()].flat().filter((ring) => !isHole(ring));
   const pointOf = (ring: Ring): P => {
@@ -230,7 +393,7 @@ function overlaid(labels: readonly number[], rings: ReadonlyMap<number, readonly
     const contours = own
       .filter((ring) => !filled.includes(ring))
       .filter((ring) => !filled.some((hole) => Math.abs(hole.area) > Math.abs(ring.area) && insideOf(hole, ...pointOf(ring))))
-      .map(({ contour }) => contour);
+      .map((ring) => tucked(ring, (other) => rankOf(other) > rankOf(label), joints, labelAt));
     return { label, outline: { contours } };
   });
   return layers.sort((a, b) => (rank.get(a.label) ?? 0) - (rank.get(b.label) ?? 0));

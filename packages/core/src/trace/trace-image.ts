@@ -83,11 +83,12 @@ function groundOf(labels: Uint8Array, width: number, height: number): number | u
   return count > 0.6 * all ? label : undefined;
 }
 
-/** Lines thinner than a pixel are followed down to this share of it. */
-const FAINTEST = 0.27;
+/** Lines thinner than a pixel are followed down to this share of it; in pictures with blur or noise less far. */
+const FAINTEST = 0.2;
+const FAINTEST_ROUGH = 0.27;
 
 /** The colour that each pixel is mostly of; along the crest of a thin line, the line's. */
-function labelsOf({ width, height, first, second, share }: Shares): Uint8Array {
+function labelsOf({ width, height, first, second, share }: Shares, faintest: number): Uint8Array {
   const out = first.slice();
   for (let i = 0; i < out.length; i++) if ((share[i] as number) < 0.5) out[i] = second[i] as number;
   const of = (i: number, label: number): number => {
@@ -101,7 +102,7 @@ function labelsOf({ width, height, first, second, share }: Shares): Uint8Array {
       if (first[i] === second[i]) continue;
       const minor = out[i] === first[i] ? (second[i] as number) : (first[i] as number);
       const own = of(i, minor);
-      if (own < FAINTEST) continue;
+      if (own < faintest) continue;
       for (const d of [1, width, width + 1, width - 1]) {
         const [a, b] = [of(i - d, minor), of(i + d, minor)];
         if (own > a && own >= b && a < 0.45 && b < 0.45 && out[i - d] !== minor && out[i + d] !== minor && own > 0.6 * (a + b)) {
@@ -264,7 +265,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
   const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height)) : SINGLE_GROUND;
   step(3, 'following the edges');
-  const graph = buildGraph(shares, labels, ground ?? OUTSIDE);
+  const graph = buildGraph(shares, labels, ground ?? OUTSIDE, isSharp(following, times));
   step(4, 'fitting lines and curves');
   const mm = (options.pixelMm ?? 1) / times;
   const layers = layersOf(
@@ -275,6 +276,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
       fit: fitOf(following, options),
       without: unwanted(palette, options.leaveOut ?? [], ground),
       trapPx: (options.trapMm ?? 0) / mm,
+      labelAt: (x, y) => labels[Math.floor(y) * plane.width + Math.floor(x)] ?? OUTSIDE,
     },
   );
   step(5, 'done');
@@ -282,6 +284,9 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   const groundColour = palette[ground ?? -1]?.hex;
   return { ...inMm(layers, palette, plane, mm), ...extra, ...(groundColour === undefined ? {} : { ground: groundColour }) };
 }
+
+/** Edges are as they were drawn: not blurred, and not made up by enlarging. */
+const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
 
 const fitOf = (following: Following, { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions): Following => ({
   ...following,
@@ -302,7 +307,7 @@ function takenApart(
   const reachOf = new Map(reaches);
   const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0) });
   mergeLabels(shares, palette, merge ?? []);
-  const labels = labelsOf(shares);
+  const labels = labelsOf(shares, isSharp(following, times) ? FAINTEST : FAINTEST_ROUGH);
   absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
   return { shares, labels, clear };
 }
