@@ -241,7 +241,16 @@ function sidesOf(builder: Builder, key: number, towards: number, backwards: bool
  */
 export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, isSharp: boolean): Graph {
   const builder = new Builder(shares, labels, outside, isSharp);
-  for (let y = -1; y < shares.height; y++) for (let x = -1; x < shares.width; x++) builder.cell(x, y);
+  const { width, height } = shares;
+  for (let y = -1; y < height; y++)
+    for (let x = -1; x < width; x++) {
+      const i = y * width + x;
+      const own = labels[i];
+      // most of a picture lies within a region
+      if (x >= 0 && y >= 0 && x + 1 < width && y + 1 < height)
+        if (own === labels[i + 1] && own === labels[i + width] && own === labels[i + width + 1]) continue;
+      builder.cell(x, y);
+    }
   const placeOf = (key: number): readonly [number, number] => {
     if (!builder.isJunction(key)) return builder.places.get(key) as readonly [number, number];
     const { x, y } = builder.junctions[builder.junctionIndex(key)] as { x: number; y: number };
@@ -285,41 +294,93 @@ export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, 
   return { chains, junctions: builder.junctions };
 }
 
-/** Regions of one label that are smaller than a number of pixels take the label that is most around them. */
+/**
+ * Regions of one label that are smaller than a number of pixels take the label that is most around them. Regions are
+ * found from runs along the rows, joined with those above (A. Rosenfeld, J. Pfaltz, 1966).
+ */
 export function absorbSpecks(shares: Shares, labels: Uint8Array, smallest: number): void {
-  const { width } = shares;
-  const seen = new Uint8Array(labels.length);
-  const stack: number[] = [];
-  for (let start = 0; start < labels.length; start++) {
-    if (seen[start]) continue;
-    const own = labels[start] as number;
-    const region: number[] = [];
-    stack.push(start);
-    seen[start] = 1;
-    const votes = new Map<number, number>();
-    let big = false;
-    while (stack.length > 0) {
-      const i = stack.pop() as number;
-      if (region.length <= smallest) region.push(i);
-      else big = true;
-      const x = i % width;
-      for (const j of [x > 0 ? i - 1 : -1, x < width - 1 ? i + 1 : -1, i - width, i + width]) {
-        if (j < 0 || j >= labels.length) continue;
-        const other = labels[j] as number;
-        if (other === own) {
-          if (!seen[j]) {
-            seen[j] = 1;
-            stack.push(j);
-          }
-        } else if (!big) votes.set(other, (votes.get(other) ?? 0) + 1);
-      }
+  // small ones among small ones wait until those are taken
+  for (let round = 0; round < 8 && absorbOnce(shares, labels, smallest); round++);
+}
+
+/** @returns whether any region was taken */
+function absorbOnce(shares: Shares, labels: Uint8Array, smallest: number): boolean {
+  const { width, height } = shares;
+  const starts: number[] = [];
+  const firstOfRow = new Int32Array(height + 1);
+  for (let y = 0; y < height; y++) {
+    firstOfRow[y] = starts.length;
+    const end = (y + 1) * width;
+    for (let i = y * width; i < end; i++) if (i === y * width || labels[i] !== labels[i - 1]) starts.push(i);
+  }
+  const runs = starts.length;
+  firstOfRow[height] = runs;
+  starts.push(width * height);
+  const parent = new Int32Array(runs);
+  const size = new Int32Array(runs);
+  const find = (k: number): number => {
+    let root = k;
+    while (parent[root] !== root) root = parent[root] as number;
+    while (parent[k] !== root) [k, parent[k]] = [parent[k] as number, root];
+    return root;
+  };
+  for (let k = 0; k < runs; k++) {
+    parent[k] = k;
+    size[k] = (starts[k + 1] as number) - (starts[k] as number);
+  }
+  const touching = (y: number, visit: (upper: number, lower: number) => void): void => {
+    let k = firstOfRow[y] as number;
+    for (let upper = firstOfRow[y - 1] as number; upper < (firstOfRow[y] as number); upper++) {
+      const [from, to] = [(starts[upper] as number) + width, (starts[upper + 1] as number) + width];
+      while (k < (firstOfRow[y + 1] as number) && (starts[k + 1] as number) <= from) k++;
+      for (let l = k; l < (firstOfRow[y + 1] as number) && (starts[l] as number) < to; l++) visit(upper, l);
     }
-    if (big || region.length >= smallest || votes.size === 0) continue;
-    const [winner] = [...votes].sort((a, b) => b[1] - a[1])[0] as [number, number];
-    for (const i of region) {
+  };
+  const labelOf = (k: number): number => labels[starts[k] as number] as number;
+  for (let y = 1; y < height; y++)
+    touching(y, (upper, lower) => {
+      if (labelOf(upper) !== labelOf(lower)) return;
+      const [a, b] = [find(upper), find(lower)];
+      if (a === b) return;
+      parent[b] = a;
+      size[a] = (size[a] as number) + (size[b] as number);
+    });
+  /** Pixels of each label of large regions that lie beside a small one. */
+  const votes = new Map<number, Map<number, number>>();
+  const vote = (region: number, other: number, count: number): void => {
+    if ((size[region] as number) >= smallest || (size[other] as number) < smallest) return;
+    const label = labelOf(other);
+    let own = votes.get(region);
+    if (!own) votes.set(region, (own = new Map<number, number>()));
+    own.set(label, (own.get(label) ?? 0) + count);
+  };
+  for (let y = 0; y < height; y++) {
+    for (let k = (firstOfRow[y] as number) + 1; k < (firstOfRow[y + 1] as number); k++) {
+      const [a, b] = [find(k - 1), find(k)];
+      vote(a, b, 1);
+      vote(b, a, 1);
+    }
+    if (y > 0)
+      touching(y, (upper, lower) => {
+        if (labelOf(upper) === labelOf(lower)) return;
+        const shared =
+          Math.min((starts[upper + 1] as number) + width, starts[lower + 1] as number) -
+          Math.max((starts[upper] as number) + width, starts[lower] as number);
+        const [a, b] = [find(upper), find(lower)];
+        vote(a, b, shared);
+        vote(b, a, shared);
+      });
+  }
+  if (votes.size === 0) return false;
+  const winners = new Map([...votes].map(([region, own]) => [region, ([...own].sort((a, b) => b[1] - a[1])[0] as [number, number])[0]]));
+  for (let k = 0; k < runs; k++) {
+    const winner = winners.get(find(k));
+    if (winner === undefined) continue;
+    for (let i = starts[k] as number; i < (starts[k + 1] as number); i++) {
       labels[i] = winner;
       shares.first[i] = shares.second[i] = winner;
       shares.share[i] = 1;
     }
   }
+  return true;
 }

@@ -98,7 +98,8 @@ function edgesAlong(way: FittedWay, label: number, through: boolean): (Edge & { 
       continue;
     }
     // a ring is begun where two edges part
-    const start = way.closed && way.joints.length > 0 ? all.find((k) => !(has(k) && has((k + n - 1) % n) && owns((k + n - 1) % n))) ?? 0 : 0;
+    const start =
+      way.closed && way.joints.length > 0 ? (all.find((k) => !(has(k) && has((k + n - 1) % n) && owns((k + n - 1) % n))) ?? 0) : 0;
     const inOrder = all.map((k) => (k + start) % n);
     for (let i = 0; i < n; i++) {
       const first = inOrder[i] as number;
@@ -205,8 +206,7 @@ export function layersOf(graph: Graph, labels: readonly number[], options: Layer
   const isOverlaid = stacking === 'overlaid';
   const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid)]));
   const wanted = labels.filter((label) => !without.has(label));
-  if (!isOverlaid)
-    return wanted.map((label) => ({ label, outline: { contours: (rings.get(label) ?? []).map(({ contour }) => contour) } }));
+  if (!isOverlaid) return wanted.map((label) => ({ label, outline: { contours: (rings.get(label) ?? []).map(({ contour }) => contour) } }));
   const layers = overlaid(wanted, rings, jointsOf(ways), options);
   return trapPx > 0 ? trapped(layers, ways, trapPx) : layers;
 }

@@ -30,69 +30,121 @@ interface Bin {
 
 const distance = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 
+/** Pixels whose surroundings differ by more levels than this tell no colour. */
+const LEAST_FLAT = 260;
+
 /** Pixels that are looked at; more would not tell more. */
 const MOST_SAMPLED = 250_000;
 
-const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.floor(Math.sqrt((width * height) / most)));
+const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.round(Math.sqrt((width * height) / most)));
 
 /** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
 export function flatnessOf({ width, height, rgb, alpha }: Plane): Float32Array {
   const out = new Float32Array(width * height);
-  const clear = (i: number): boolean => alpha !== undefined && (alpha[i] as number) < 250;
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
-      if (clear(i)) out[i] = Infinity;
+      const r = rgb[3 * i] as number;
+      const g = rgb[3 * i + 1] as number;
+      const b = rgb[3 * i + 2] as number;
       // each pair of neighbours once: to the right, and the three below
-      for (const [dx, dy] of FORWARD) {
-        const [u, v] = [x + dx, y + dy];
-        if (u < 0 || u >= width || v >= height) continue;
-        const j = v * width + u;
-        const far =
-          clear(i) || clear(j)
-            ? Infinity
-            : Math.abs((rgb[3 * j] as number) - (rgb[3 * i] as number)) +
-              Math.abs((rgb[3 * j + 1] as number) - (rgb[3 * i + 1] as number)) +
-              Math.abs((rgb[3 * j + 2] as number) - (rgb[3 * i + 2] as number));
+      const isLast = y + 1 === height;
+      for (let k = 0; k < 4; k++) {
+        if (k > 0 && isLast) break;
+        if ((k === 0 || k === 3) && x + 1 === width) continue;
+        if (k === 1 && x === 0) continue;
+        const j = k === 0 ? i + 1 : i + width + k - 2;
+        const p = rgb[3 * j] as number;
+        const q = rgb[3 * j + 1] as number;
+        const s = rgb[3 * j + 2] as number;
+        if (p === r && q === g && s === b) continue;
+        const far = Math.abs(p - r) + Math.abs(q - g) + Math.abs(s - b);
         if (far > (out[i] as number)) out[i] = far;
         if (far > (out[j] as number)) out[j] = far;
       }
     }
+  if (alpha) markClear(out, alpha, width, height);
   return out;
 }
 
-const FORWARD = [
-  [1, 0],
-  [-1, 1],
-  [0, 1],
-  [1, 1],
-] as const;
+/** Nothing is flat where it, or what lies beside it, is clear. */
+function markClear(flatness: Float32Array, alpha: Float32Array, width: number, height: number): void {
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      if ((alpha[y * width + x] as number) >= 250) continue;
+      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) flatness[v * width + u] = Infinity;
+    }
+}
 
-function binsOf(plane: Plane, flatness: Float32Array, levels: number): Bin[] {
+/** Pixels that tell the colours: how flat their surroundings are, and which place of the grid they fall in. */
+export interface Samples {
+  readonly count: number;
+  readonly flatness: Float32Array;
+  /** How flat the least flat of the four neighbours is; endless at the picture's edge. */
+  readonly around: Float32Array;
+  readonly place: Int32Array;
+  readonly lab: Float32Array;
+}
+
+/** @param flatness of the same plane */
+export function samplesOf(plane: Plane, flatness: Float32Array): Samples {
   const { width, height, rgb } = plane;
-  const isFlat = (i: number): boolean => (flatness[i] as number) <= levels;
-  const bins = new Map<number, Bin>();
-  const labs = new Map<number, Lab>();
   const step = stepOf(plane);
+  const most = Math.ceil(width / step) * Math.ceil(height / step);
+  const [flat, around] = [new Float32Array(most), new Float32Array(most)];
+  const place = new Int32Array(most);
+  const lab = new Float32Array(3 * most);
+  const known = new Map<number, Lab>();
+  let count = 0;
+  let before = -1;
+  let own: Lab = [0, 0, 0];
   for (let y = 0; y < height; y += step)
     for (let x = 0; x < width; x += step) {
       const i = y * width + x;
-      if (!isFlat(i)) continue;
-      const [r, g, b] = [Math.round(rgb[3 * i] as number), Math.round(rgb[3 * i + 1] as number), Math.round(rgb[3 * i + 2] as number)];
-      const key = (r << 16) | (g << 8) | b;
-      let lab = labs.get(key);
-      if (!lab) labs.set(key, (lab = labOf([r, g, b])));
-      const k = (Math.round(lab[0] / BIN) * GRID + Math.round(lab[1] / BIN) + GRID / 2) * GRID + Math.round(lab[2] / BIN) + GRID / 2;
-      const bin = bins.get(k) ?? { count: 0, l: 0, a: 0, b: 0, core: 0, centre: lab };
-      bin.count++;
-      bin.l += lab[0];
-      bin.a += lab[1];
-      bin.b += lab[2];
+      const levels = flatness[i] as number;
+      if (levels > LEAST_FLAT) continue;
+      const key =
+        (Math.round(rgb[3 * i] as number) << 16) | (Math.round(rgb[3 * i + 1] as number) << 8) | Math.round(rgb[3 * i + 2] as number);
+      if (key !== before) {
+        const found = known.get(key);
+        own = found ?? labOf([key >> 16, (key >> 8) & 255, key & 255]);
+        if (!found) known.set(key, own);
+        before = key;
+      }
       const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1;
-      if (inside && isFlat(i - 1) && isFlat(i + 1) && isFlat(i - width) && isFlat(i + width)) bin.core++;
-      bins.set(k, bin);
+      flat[count] = levels;
+      around[count] = inside
+        ? Math.max(flatness[i - 1] as number, flatness[i + 1] as number, flatness[i - width] as number, flatness[i + width] as number)
+        : Infinity;
+      place[count] = (Math.round(own[0] / BIN) * GRID + Math.round(own[1] / BIN) + GRID / 2) * GRID + Math.round(own[2] / BIN) + GRID / 2;
+      lab[3 * count] = own[0];
+      lab[3 * count + 1] = own[1];
+      lab[3 * count + 2] = own[2];
+      count++;
     }
-  for (const bin of bins.values()) bin.centre = [bin.l / bin.count, bin.a / bin.count, bin.b / bin.count];
+  return { count, flatness: flat, around, place, lab };
+}
+
+function binsOf({ count, flatness, around, place, lab }: Samples, levels: number): Bin[] {
+  const bins = new Map<number, Bin>();
+  let bin: Bin | undefined;
+  let at = -1;
+  for (let k = 0; k < count; k++) {
+    if ((flatness[k] as number) > levels) continue;
+    const own = place[k] as number;
+    if (own !== at || !bin) {
+      bin = bins.get(own);
+      if (!bin) bins.set(own, (bin = { count: 0, l: 0, a: 0, b: 0, core: 0, centre: [0, 0, 0] }));
+      at = own;
+    }
+    bin.count++;
+    bin.l += lab[3 * k] as number;
+    bin.a += lab[3 * k + 1] as number;
+    bin.b += lab[3 * k + 2] as number;
+    if ((around[k] as number) <= levels) bin.core++;
+  }
+  for (const one of bins.values()) one.centre = [one.l / one.count, one.a / one.count, one.b / one.count];
   return [...bins.values()];
 }
 
@@ -165,9 +217,9 @@ function isSeenBetween({ width, height, rgb }: Plane, one: FlatColour, pairs: re
   return between > 0.45 * seen;
 }
 
-/** @param flatness of the same plane @returns the colours, most used first */
-export function findPalette(plane: Plane, flatness: Float32Array, options: PaletteOptions): FlatColour[] {
-  let bins = binsOf(plane, flatness, options.levels);
+/** @returns the colours, most used first */
+export function findPalette(samples: Samples, options: PaletteOptions): FlatColour[] {
+  let bins = binsOf(samples, options.levels);
   const total = bins.reduce((sum, bin) => sum + bin.count, 0);
   if (total === 0) return [];
   const found: (FlatColour & { core: number })[] = [];

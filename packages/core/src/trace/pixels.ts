@@ -21,9 +21,10 @@ export function planeOf({ width, height, data }: Pixels): Plane {
   let alpha: Float32Array | undefined;
   for (let i = 0; i < n; i++) if ((data[4 * i + 3] as number) < 250) alpha ??= new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const a = data[4 * i + 3] as number;
-    for (let c = 0; c < 3; c++) rgb[3 * i + c] = data[4 * i + c] as number;
-    if (alpha) alpha[i] = a;
+    rgb[3 * i] = data[4 * i] as number;
+    rgb[3 * i + 1] = data[4 * i + 1] as number;
+    rgb[3 * i + 2] = data[4 * i + 2] as number;
+    if (alpha) alpha[i] = data[4 * i + 3] as number;
   }
   return { width, height, rgb, alpha };
 }
@@ -73,26 +74,38 @@ export function sigmaFilter(plane: Plane, radius: number, levels: number): Plane
   const { width, height, rgb } = plane;
   const out = new Float32Array(rgb.length);
   const limit = levels * levels;
-  for (let y = 0; y < height; y++)
+  for (let y = 0; y < height; y++) {
+    const y0 = Math.max(0, y - radius);
+    const y1 = Math.min(height - 1, y + radius);
     for (let x = 0; x < width; x++) {
       const i = 3 * (y * width + x);
-      const [r, g, b] = [rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number];
-      let [sr, sg, sb, n] = [0, 0, 0, 0];
-      const [x0, x1] = [Math.max(0, x - radius), Math.min(width - 1, x + radius)];
-      for (let v = Math.max(0, y - radius); v <= Math.min(height - 1, y + radius); v++)
-        for (let u = x0; u <= x1; u++) {
-          const j = 3 * (v * width + u);
-          const [dr, dg, db] = [(rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b];
-          if (dr * dr + dg * dg + db * db > limit) continue;
-          sr += rgb[j] as number;
-          sg += rgb[j + 1] as number;
-          sb += rgb[j + 2] as number;
+      const r = rgb[i] as number;
+      const g = rgb[i + 1] as number;
+      const b = rgb[i + 2] as number;
+      let sr = 0;
+      let sg = 0;
+      let sb = 0;
+      let n = 0;
+      const x0 = Math.max(0, x - radius);
+      const x1 = Math.min(width - 1, x + radius);
+      for (let v = y0; v <= y1; v++) {
+        const end = 3 * (v * width + x1);
+        for (let j = 3 * (v * width + x0); j <= end; j += 3) {
+          const qr = rgb[j] as number;
+          const qg = rgb[j + 1] as number;
+          const qb = rgb[j + 2] as number;
+          if ((qr - r) * (qr - r) + (qg - g) * (qg - g) + (qb - b) * (qb - b) > limit) continue;
+          sr += qr;
+          sg += qg;
+          sb += qb;
           n++;
         }
+      }
       out[i] = sr / n;
       out[i + 1] = sg / n;
       out[i + 2] = sb / n;
     }
+  }
   return { ...plane, rgb: out };
 }
 
@@ -162,17 +175,26 @@ export function evenGround(plane: Plane): Plane {
   }
   if (chosen.filter(({ isEdge }) => isEdge).length < 0.5 * edges) return plane;
   const out = new Float32Array(rgb.length);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const b = basis((2 * (x + 0.5)) / width - 1, (2 * (y + 0.5)) / height - 1);
-      const i = 3 * (y * width + x);
-      for (let c = 0; c < 3; c++) {
-        const ground = value(fields[c] as number[], b);
-        out[i + c] = Math.min(255, ((rgb[i + c] as number) * 255) / Math.max(20, ground));
+  for (let y = 0; y < height; y++) {
+    const v = (2 * (y + 0.5)) / height - 1;
+    for (let c = 0; c < 3; c++) {
+      // along a row the surface is a polynomial in u
+      const [p, pu, pv, puu, puv, pvv, puuu, puuv, puvv, pvvv] = fields[c] as number[] as Cubic;
+      const k0 = p + v * (pv + v * (pvv + v * pvvv));
+      const k1 = pu + v * (puv + v * puvv);
+      const k2 = puu + v * puuv;
+      for (let x = 0; x < width; x++) {
+        const u = (2 * (x + 0.5)) / width - 1;
+        const i = 3 * (y * width + x) + c;
+        out[i] = Math.min(255, ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu))));
       }
     }
+  }
   return { ...plane, rgb: out };
 }
+
+/** Coefficients in the order of `basis`. */
+type Cubic = [number, number, number, number, number, number, number, number, number, number];
 
 /** How a picture is spoiled: shares of its pixels in whose surroundings little changes, nothing changes, all changes. */
 export interface Roughness {
@@ -183,15 +205,20 @@ export interface Roughness {
 }
 
 export function roughnessOf({ width, height, rgb }: Plane): Roughness {
-  let [exact, near] = [0, 0];
+  let exact = 0;
+  let near = 0;
   const colours = new Set<number>();
   for (let y = 0; y + 1 < height; y++)
     for (let x = 0; x + 1 < width; x++) {
       const i = 3 * (y * width + x);
+      const down = i + 3 * width;
       let most = 0;
       for (let c = 0; c < 3; c++) {
         const v = rgb[i + c] as number;
-        most = Math.max(most, Math.abs(v - (rgb[i + 3 + c] as number)), Math.abs(v - (rgb[i + 3 * width + c] as number)));
+        const right = Math.abs(v - (rgb[i + 3 + c] as number));
+        const below = Math.abs(v - (rgb[down + c] as number));
+        if (right > most) most = right;
+        if (below > most) most = below;
       }
       if (most === 0) exact++;
       else if (most <= 14) near++;

@@ -1,5 +1,5 @@
 /** What a picture needs before it is traced, told from the picture: cleaning, its colours, and how strictly to follow it. */
-import { colourOf, findPalette, findUnexplained, flatnessOf, isNew, type FlatColour } from './palette.ts';
+import { colourOf, findPalette, findUnexplained, flatnessOf, isNew, samplesOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
 import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
 
@@ -43,16 +43,16 @@ export function paletteFor(prepared: Prepared, colours: number | readonly string
   const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
   return found.length > 0
     ? found
-    : findPalette(prepared.plane, flatnessOf(prepared.plane), { levels: 120, apart: 20, leastShare: 0.01, max });
+    : findPalette(samplesOf(prepared.plane, flatnessOf(prepared.plane)), { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
 function flatColours({ plane, noise, isSoft }: Prepared, max: number): FlatColour[] {
   const apart = isSoft ? 11 : 6;
-  const flatness = flatnessOf(plane);
+  const samples = samplesOf(plane, flatnessOf(plane));
   // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
-  const found = findPalette(plane, flatness, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
+  const found = findPalette(samples, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
   for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
-    const more = findPalette(plane, flatness, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
+    const more = findPalette(samples, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
     for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
   }
   for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {

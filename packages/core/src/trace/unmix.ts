@@ -31,11 +31,15 @@ export interface UnmixOptions {
 const NONE = 255;
 
 function nearest(r: number, g: number, b: number, palette: readonly FlatColour[]): [number, number] {
-  let [best, least] = [0, Infinity];
+  let best = 0;
+  let least = Infinity;
   for (let k = 0; k < palette.length; k++) {
-    const [pr, pg, pb] = (palette[k] as FlatColour).rgb;
-    const d = (r - pr) ** 2 + (g - pg) ** 2 + (b - pb) ** 2;
-    if (d < least) [best, least] = [k, d];
+    const own = (palette[k] as FlatColour).rgb;
+    const d = (r - own[0]) ** 2 + (g - own[1]) ** 2 + (b - own[2]) ** 2;
+    if (d < least) {
+      best = k;
+      least = d;
+    }
   }
   return [best, Math.sqrt(least)];
 }
@@ -64,19 +68,30 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
   const reachedBy = reaches?.some((reach) => reach > 0) ? reached(palette, reaches) : undefined;
   const { width, height, rgb, alpha } = plane;
   const out = new Uint8Array(width * height).fill(NONE);
+  const labelOf = (r: number, g: number, b: number): number => {
+    const taken = reachedBy?.(r, g, b);
+    if (taken !== undefined) return taken;
+    const [k, d] = nearest(r, g, b, palette);
+    return d <= pureLevels ? k : NONE;
+  };
+  // flat pictures have the same colour many times running
+  let [lr, lg, lb, known] = [NaN, NaN, NaN, NONE];
   for (let i = 0; i < out.length; i++) {
     if (alpha && clear !== undefined && (alpha[i] as number) < 8) {
       out[i] = clear;
       continue;
     }
     if (alpha && (alpha[i] as number) < 248) continue;
-    const taken = reachedBy?.(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
-    if (taken !== undefined) {
-      out[i] = taken;
-      continue;
+    const r = rgb[3 * i] as number;
+    const g = rgb[3 * i + 1] as number;
+    const b = rgb[3 * i + 2] as number;
+    if (r !== lr || g !== lg || b !== lb) {
+      known = labelOf(r, g, b);
+      lr = r;
+      lg = g;
+      lb = b;
     }
-    const [k, d] = nearest(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number, palette);
-    if (d <= pureLevels) out[i] = k;
+    out[i] = known;
   }
   // a single pixel that passes by a colour on its way between two others is not pure
   const kept = out.slice();
@@ -85,6 +100,8 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
       const i = y * width + x;
       const own = out[i] as number;
       if (own === NONE || own === clear) continue;
+      // four like it are enough, and in flat places they are these
+      if (out[i - 1] === own && out[i + 1] === own && out[i - width] === own && out[i + width] === own) continue;
       let like = 0;
       for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
         for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) if (out[v * width + u] === own) like++;
@@ -101,14 +118,12 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
   const share = new Float32Array(width * height).fill(1);
   const { reach, clear } = options;
   const all = palette.map((_, k) => k);
+  first.set(pure);
+  second.set(pure);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
-      const own = pure[i] as number;
-      if (own !== NONE) {
-        first[i] = second[i] = own;
-        continue;
-      }
+      if (pure[i] !== NONE) continue;
       const near = around(pure, width, height, x, y, reach);
       const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
       if (alpha && clear !== undefined && (alpha[i] as number) < 248) {
