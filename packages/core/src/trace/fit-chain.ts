@@ -11,6 +11,7 @@
 import type { Span } from '../types/index.ts';
 import { fitG1 } from '../geometry/offset/fit-g1.ts';
 import { evaluate } from '../geometry/span.ts';
+import { cutIntoPieces, withShallowCorners, type Piece } from './straight-runs.ts';
 import { findCorners, Path, type Corner, type FitSettings } from './corners.ts';
 import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
@@ -24,53 +25,6 @@ interface Stretch {
   /** The ends as they were found, before they were moved to where lines meet. */
   readonly rawFrom: P;
   readonly rawTo: P;
-}
-
-interface Piece {
-  readonly line: LineFit | undefined;
-  readonly points: readonly P[];
-}
-
-const LEAST_STRAIGHT = 14;
-
-function isStraight(points: readonly P[], tol: number): LineFit | undefined {
-  const line = fitLine(points);
-  if (!line || line.rms > 0.5 * tol) return undefined;
-  if (points.some((p) => off(line, p) > tol * 1.15)) return undefined;
-  return sagitta(points, line) < 0.6 * tol ? line : undefined;
-}
-
-/** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
-function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
-  const n = points.length;
-  const spanOf = (i: number, j: number): number =>
-    Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
-  if (n < 6 || spanOf(0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
-  let best: { i: number; j: number; line: LineFit } | undefined;
-  const step = Math.max(1, Math.floor(n / 60));
-  for (let i = 0; i + 5 < n; i += step) {
-    const least = best ? best.j - best.i + 1 : 8;
-    let j = i + least;
-    if (j >= n) break;
-    let line = isStraight(points.slice(i, j + 1), tol);
-    if (!line) continue;
-    // on as far as it stays straight, in growing and then shrinking steps
-    for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
-      while (j + grow < n) {
-        const longer = isStraight(points.slice(i, j + grow + 1), tol);
-        if (!longer) break;
-        line = longer;
-        j += grow;
-      }
-    if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
-  }
-  if (!best) return [{ line: undefined, points }];
-  const { i, j, line } = best;
-  return [
-    ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), tol) : []),
-    { line, points: points.slice(i, j + 1) },
-    ...(j < n - 1 ? cutIntoPieces(points.slice(j), tol) : []),
-  ];
 }
 
 const direction = (points: readonly P[]): P | undefined => {
@@ -181,7 +135,7 @@ function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
   // a single straight edge, its rounded ends aside
   if (own && inner.every((p) => off(own, p) <= straightTol) && sagitta(inner, own) < 0.75 * straightTol)
     return { first: own, last: own, pieces: [{ line: own, points: whole }] };
-  const pieces = cutIntoPieces(inner, straightTol);
+  const pieces = withShallowCorners(cutIntoPieces(inner, straightTol), straightTol);
   const [a, z] = [pieces[0], pieces.at(-1)];
   return { first: a?.line, last: z?.line, pieces };
 }

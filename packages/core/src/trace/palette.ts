@@ -274,50 +274,23 @@ export function isNew(plane: Plane, colour: FlatColour, found: readonly FlatColo
   return pairs.length === 0 || !isSeenBetween(plane, colour, pairs);
 }
 
-/** Pixels looked at for colours that are missing. */
-const MOST_LOOKED_AT = 160_000;
-
-/** How far a pixel is from every mixture of two colours, levels. */
-function unexplained(r: number, g: number, b: number, palette: readonly FlatColour[], limit: number): number {
-  let least = Infinity;
-  for (let i = 0; i < palette.length; i++) {
-    const p = (palette[i] as FlatColour).rgb;
-    for (let j = i; j < palette.length; j++) {
-      const q = (palette[j] as FlatColour).rgb;
-      const [dr, dg, db] = [q[0] - p[0], q[1] - p[1], q[2] - p[2]];
-      const size = dr * dr + dg * dg + db * db;
-      const t = size === 0 ? 0 : Math.min(1, Math.max(0, ((r - p[0]) * dr + (g - p[1]) * dg + (b - p[2]) * db) / size));
-      least = Math.min(least, Math.hypot(r - p[0] - t * dr, g - p[1] - t * dg, b - p[2] - t * db));
-      if (least < limit) return least;
-    }
-  }
-  return least;
+/** A pixel that no mixture of the known colours explains, and by how many levels. */
+export interface Unexplained {
+  readonly r: number;
+  readonly g: number;
+  readonly b: number;
+  readonly off: number;
 }
 
 /**
  * The colour of parts too small to be flat anywhere: of the pixels that no mixture of the known colours explains, those
  * that stand out most, as far as they agree.
+ * @param looked how many pixels were looked at
+ * @param share how many of those found are asked, those that stand out most
  */
-export function findUnexplained(
-  { width, height, rgb, alpha }: Plane,
-  palette: readonly FlatColour[],
-  limit: number,
-): FlatColour | undefined {
-  const step = Math.max(1, Math.floor(Math.sqrt((width * height) / MOST_LOOKED_AT)));
-  const found: { r: number; g: number; b: number; off: number }[] = [];
-  let looked = 0;
-  for (let y = 0; y < height; y += step)
-    for (let x = 0; x < width; x += step) {
-      const i = y * width + x;
-      if (alpha && (alpha[i] as number) < 250) continue;
-      looked++;
-      const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
-      const off = unexplained(r, g, b, palette, limit);
-      if (off >= limit) found.push({ r, g, b, off });
-    }
+export function colourOfUnexplained(found: readonly Unexplained[], looked: number, share: number): FlatColour | undefined {
   if (found.length < Math.max(5, 0.0005 * looked)) return undefined;
-  found.sort((p, q) => q.off - p.off);
-  const top = found.slice(0, Math.max(4, Math.ceil(found.length * 0.3)));
+  const top = [...found].sort((p, q) => q.off - p.off).slice(0, Math.max(4, Math.ceil(found.length * share)));
   const middle = (values: number[]): number => values.sort((p, q) => p - q)[Math.floor(values.length / 2)] as number;
   const rgbNow = [middle(top.map(({ r }) => r)), middle(top.map(({ g }) => g)), middle(top.map(({ b }) => b))] as const;
   const near = top.filter(({ r, g, b }) => Math.hypot(r - rgbNow[0], g - rgbNow[1], b - rgbNow[2]) < 50);

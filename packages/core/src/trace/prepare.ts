@@ -1,9 +1,10 @@
 /** What a picture needs before it is traced, told from the picture: cleaning, its colours, and how strictly to follow it. */
-import { colourOf, findPalette, findUnexplained, flatnessOf, isNew, samplesOf, type FlatColour } from './palette.ts';
+import { colourOf, colourOfUnexplained, findPalette, flatnessOf, isNew, samplesOf, type FlatColour } from './palette.ts';
+import { unexplained } from './unmix.ts';
 import { enlargePlane } from './enlarge.ts';
 import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
 
-const MOST_COLOURS = 64;
+export const MOST_COLOURS = 64;
 
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
@@ -46,7 +47,11 @@ export function paletteFor(prepared: Prepared, colours: number | readonly string
     : findPalette(samplesOf(prepared.plane, flatnessOf(prepared.plane)), { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
-function flatColours({ plane, noise, isSoft }: Prepared, max: number): FlatColour[] {
+/** Of the pixels that no mixture explains, the share that is asked for the colour that is missing. */
+const TELLING = 0.3;
+
+function flatColours(prepared: Prepared, max: number): FlatColour[] {
+  const { plane, noise, isSoft } = prepared;
   const apart = isSoft ? 11 : 6;
   const samples = samplesOf(plane, flatnessOf(plane));
   // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
@@ -56,7 +61,10 @@ function flatColours({ plane, noise, isSoft }: Prepared, max: number): FlatColou
     for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
   }
   for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
-    const missing = findUnexplained(plane, found, isSoft ? 34 : 24);
+    // where edges are blurred, colours from farther off mix in as well
+    const reach = isSoft ? 0 : followingOf(prepared).reach;
+    const asked = unexplained(plane, found, { ...followingOf(prepared), reach, clear: undefined }, isSoft ? 34 : 24);
+    const missing = colourOfUnexplained(asked.found, asked.looked, TELLING);
     if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
     found.push(missing);
   }

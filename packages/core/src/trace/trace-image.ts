@@ -12,7 +12,8 @@ import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, paletteFor, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
-import { absorbSpecks, buildGraph, OUTSIDE } from './graph.ts';
+import { buildGraph, OUTSIDE } from './graph.ts';
+import { absorbSpecks } from './regions.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import { unmix, type Shares } from './unmix.ts';
@@ -128,6 +129,22 @@ function upright(outline: Outline, mm: number, height: number): Outline {
 
 /** Curves of thin parts may come to cross one another; those contours are welded, so that no blade meets a crossing. */
 function withoutCrossings(outline: Outline, mm: number): Outline {
+  let now = outline;
+  // slivers that come out of welding may cross once more
+  for (let round = 0; round < MOST_WELDS; round++) {
+    const next = weldCrossing(now, mm);
+    if (next === now) break;
+    now = { contours: next.contours.filter((contour) => Math.abs(contourArea(contour)) > NOTHING_PX * mm * mm) };
+  }
+  return now;
+}
+
+const MOST_WELDS = 4;
+/** Contours of less than this are what rounding leaves, pixels squared. */
+const NOTHING_PX = 0.02;
+
+/** @returns the same outline when nothing crosses */
+function weldCrossing(outline: Outline, mm: number): Outline {
   const large = mapOutline([10 / mm, 0, 0, 10 / mm, 0, 0], outline);
   const pairs = crossingPairs(large);
   if (pairs.length === 0) return outline;
@@ -300,14 +317,15 @@ function takenApart(
   palette: readonly FlatColour[],
   following: Following,
   times: number,
-  { merge, smallestPx, reaches }: TraceOptions,
+  { merge = [], smallestPx, reaches }: TraceOptions,
 ): { shares: Shares; labels: Uint8Array; clear: number | undefined } {
   const clear = plane.alpha ? palette.length : undefined;
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const reachOf = new Map(reaches);
   const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0) });
-  mergeLabels(shares, palette, merge ?? []);
-  const labels = labelsOf(shares, isSharp(following, times) ? FAINTEST : FAINTEST_ROUGH);
+  const faintest = isSharp(following, times) ? FAINTEST : FAINTEST_ROUGH;
+  mergeLabels(shares, palette, merge);
+  const labels = labelsOf(shares, faintest);
   absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
   return { shares, labels, clear };
 }

@@ -5,7 +5,7 @@
  * the line in sRGB between two colours that lie pure in their neighbourhood, the pair with the least remainder winning.
  */
 import { labDifference, labOf } from '../colour/index.ts';
-import type { FlatColour } from './palette.ts';
+import type { FlatColour, Unexplained } from './palette.ts';
 import type { Plane } from './pixels.ts';
 
 /** A pixel's two colours and the share of the first. */
@@ -93,7 +93,11 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
     }
     out[i] = known;
   }
-  // a single pixel that passes by a colour on its way between two others is not pure
+  return withoutPassers(out, width, height, clear);
+}
+
+/** A single pixel that passes by a colour on its way between two others is not pure. */
+function withoutPassers(out: Uint8Array, width: number, height: number, clear: number | undefined): Uint8Array {
   const kept = out.slice();
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
@@ -168,6 +172,52 @@ interface Pair {
   readonly b: number;
   readonly t: number;
   readonly off: number;
+}
+
+/** Pixels looked at for colours that are missing. */
+const MOST_LOOKED_AT = 160_000;
+
+/**
+ * Pixels that are no mixture of a colour that lies pure beside them with any other; of any two where none does.
+ * @param limit levels
+ */
+export function unexplained(
+  plane: Plane,
+  palette: readonly FlatColour[],
+  options: UnmixOptions,
+  limit: number,
+): { found: Unexplained[]; looked: number } {
+  const { width, height, rgb, alpha } = plane;
+  const pure = pureLabels(plane, palette, options);
+  const step = Math.max(1, Math.round(Math.sqrt((width * height) / MOST_LOOKED_AT)));
+  const all = palette.map((_, k) => k);
+  const found: Unexplained[] = [];
+  let looked = 0;
+  for (let y = 0; y < height; y += step)
+    for (let x = 0; x < width; x += step) {
+      const i = y * width + x;
+      if (alpha && (alpha[i] as number) < 250) continue;
+      looked++;
+      if (pure[i] !== NONE) continue;
+      const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
+      const near = around(pure, width, height, x, y, options.reach).filter((k) => k !== options.clear);
+      let off = Infinity;
+      for (const p of near.length > 0 ? near : all)
+        for (const q of all) {
+          if (off < limit) break;
+          off = Math.min(off, offMixture(r, g, b, palette[p] as FlatColour, palette[q] as FlatColour));
+        }
+      if (off >= limit && off < Infinity) found.push({ r, g, b, off });
+    }
+  return { found, looked };
+}
+
+/** How far a colour is from the mixtures of two, levels. */
+function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatColour): number {
+  const [dr, dg, db] = [one.rgb[0] - two.rgb[0], one.rgb[1] - two.rgb[1], one.rgb[2] - two.rgb[2]];
+  const size = dr * dr + dg * dg + db * db;
+  const t = size === 0 ? 0 : Math.min(1, Math.max(0, ((r - two.rgb[0]) * dr + (g - two.rgb[1]) * dg + (b - two.rgb[2]) * db) / size));
+  return Math.hypot(r - two.rgb[0] - t * dr, g - two.rgb[1] - t * dg, b - two.rgb[2] - t * db);
 }
 
 /** A partner from farther away must explain the pixel better by this many levels. */

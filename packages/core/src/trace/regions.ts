@@ -1,0 +1,126 @@
+/**
+ * Connected regions of one label, from runs along the rows joined with those above (A. Rosenfeld, J. Pfaltz,
+ * Sequential Operations in Digital Picture Processing, 1966), and what is done with small ones.
+ */
+import type { Shares } from './unmix.ts';
+
+/** Runs of like labels along the rows, and the regions that they form. */
+export interface Regions {
+  /** First pixel of each run, and at last the number of pixels. */
+  readonly starts: readonly number[];
+  readonly runs: number;
+  /** The region of a run: a run of its own that stands for all. */
+  regionOf(run: number): number;
+  /** Pixels of a region. */
+  sizeOf(region: number): number;
+  labelOf(run: number): number;
+  /** Each pair of runs that touch and the length that they share; those above one another and those in a row. */
+  eachTouch(visit: (one: number, other: number, shared: number) => void): void;
+}
+
+function runsOf(labels: Uint8Array, width: number, height: number): { starts: number[]; firstOfRow: Int32Array } {
+  const starts: number[] = [];
+  const firstOfRow = new Int32Array(height + 1);
+  for (let y = 0; y < height; y++) {
+    firstOfRow[y] = starts.length;
+    const end = (y + 1) * width;
+    for (let i = y * width; i < end; i++) if (i === y * width || labels[i] !== labels[i - 1]) starts.push(i);
+  }
+  firstOfRow[height] = starts.length;
+  starts.push(width * height);
+  return { starts, firstOfRow };
+}
+
+export function regionsOf(labels: Uint8Array, width: number, height: number): Regions {
+  const { starts, firstOfRow } = runsOf(labels, width, height);
+  const runs = starts.length - 1;
+  const parent = new Int32Array(runs);
+  const size = new Int32Array(runs);
+  for (let k = 0; k < runs; k++) {
+    parent[k] = k;
+    size[k] = (starts[k + 1] as number) - (starts[k] as number);
+  }
+  const regionOf = (run: number): number => {
+    let root = run;
+    while (parent[root] !== root) root = parent[root] as number;
+    for (let k = run; parent[k] !== root;) {
+      const next = parent[k] as number;
+      parent[k] = root;
+      k = next;
+    }
+    return root;
+  };
+  const labelOf = (run: number): number => labels[starts[run] as number] as number;
+  const eachAbove = (visit: (upper: number, lower: number, shared: number) => void): void => {
+    for (let y = 1; y < height; y++) {
+      const end = firstOfRow[y + 1] as number;
+      let k = firstOfRow[y] as number;
+      for (let upper = firstOfRow[y - 1] as number; upper < (firstOfRow[y] as number); upper++) {
+        const from = (starts[upper] as number) + width;
+        const to = (starts[upper + 1] as number) + width;
+        while (k < end && (starts[k + 1] as number) <= from) k++;
+        for (let lower = k; lower < end && (starts[lower] as number) < to; lower++)
+          visit(upper, lower, Math.min(to, starts[lower + 1] as number) - Math.max(from, starts[lower] as number));
+      }
+    }
+  };
+  eachAbove((upper, lower) => {
+    if (labelOf(upper) !== labelOf(lower)) return;
+    const [a, b] = [regionOf(upper), regionOf(lower)];
+    if (a === b) return;
+    parent[b] = a;
+    size[a] = (size[a] as number) + (size[b] as number);
+  });
+  return {
+    starts,
+    runs,
+    regionOf,
+    labelOf,
+    sizeOf: (region) => size[region] as number,
+    eachTouch: (visit) => {
+      for (let y = 0; y < height; y++)
+        for (let k = (firstOfRow[y] as number) + 1; k < (firstOfRow[y + 1] as number); k++) visit(k - 1, k, 1);
+      eachAbove(visit);
+    },
+  };
+}
+
+/** Regions that are smaller than a number of pixels take the label that is most around them. */
+export function absorbSpecks(shares: Shares, labels: Uint8Array, smallest: number): void {
+  // small ones among small ones wait until those are taken
+  for (let round = 0; round < MOST_ROUNDS && absorbOnce(shares, labels, smallest); round++);
+}
+
+const MOST_ROUNDS = 8;
+
+/** @returns whether any region was taken */
+function absorbOnce(shares: Shares, labels: Uint8Array, smallest: number): boolean {
+  const regions = regionsOf(labels, shares.width, shares.height);
+  /** Pixels of each label of large regions that lie beside a small one. */
+  const votes = new Map<number, Map<number, number>>();
+  const vote = (region: number, other: number, count: number): void => {
+    if (regions.sizeOf(region) >= smallest || regions.sizeOf(other) < smallest) return;
+    const label = regions.labelOf(other);
+    let own = votes.get(region);
+    if (!own) votes.set(region, (own = new Map<number, number>()));
+    own.set(label, (own.get(label) ?? 0) + count);
+  };
+  regions.eachTouch((one, other, shared) => {
+    const [a, b] = [regions.regionOf(one), regions.regionOf(other)];
+    if (a === b) return;
+    vote(a, b, shared);
+    vote(b, a, shared);
+  });
+  if (votes.size === 0) return false;
+  const winners = new Map([...votes].map(([region, own]) => [region, ([...own].sort((a, b) => b[1] - a[1])[0] as [number, number])[0]]));
+  for (let k = 0; k < regions.runs; k++) {
+    const winner = winners.get(regions.regionOf(k));
+    if (winner === undefined) continue;
+    for (let i = regions.starts[k] as number; i < (regions.starts[k + 1] as number); i++) {
+      labels[i] = winner;
+      shares.first[i] = shares.second[i] = winner;
+      shares.share[i] = 1;
+    }
+  }
+  return true;
+}

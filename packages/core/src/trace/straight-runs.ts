@@ -1,0 +1,90 @@
+/**
+ * Straight runs among points: the longest run that is straight within the noise, told by the sagitta of a parabola
+ * through it, then the longest on both sides of it. Units pixels.
+ */
+import { fitLine, off, sagitta, type LineFit, type P } from './line-fit.ts';
+
+/** A run of points: straight, along a line, or not. */
+export interface Piece {
+  readonly line: LineFit | undefined;
+  readonly points: readonly P[];
+}
+
+const LEAST_STRAIGHT = 14;
+
+function isStraight(points: readonly P[], tol: number): LineFit | undefined {
+  const line = fitLine(points);
+  if (!line || line.rms > 0.5 * tol) return undefined;
+  if (points.some((p) => off(line, p) > tol * 1.15)) return undefined;
+  return sagitta(points, line) < 0.6 * tol ? line : undefined;
+}
+
+/** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
+export function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
+  const n = points.length;
+  const spanOf = (i: number, j: number): number =>
+    Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
+  if (n < 6 || spanOf(0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
+  let best: { i: number; j: number; line: LineFit } | undefined;
+  const step = Math.max(1, Math.floor(n / 60));
+  for (let i = 0; i + 5 < n; i += step) {
+    const least = best ? best.j - best.i + 1 : 8;
+    let j = i + least;
+    if (j >= n) break;
+    let line = isStraight(points.slice(i, j + 1), tol);
+    if (!line) continue;
+    // on as far as it stays straight, in growing and then shrinking steps
+    for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
+      while (j + grow < n) {
+        const longer = isStraight(points.slice(i, j + grow + 1), tol);
+        if (!longer) break;
+        line = longer;
+        j += grow;
+      }
+    if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
+  }
+  if (!best) return [{ line: undefined, points }];
+  const { i, j, line } = best;
+  return [
+    ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), tol) : []),
+    { line, points: points.slice(i, j + 1) },
+    ...(j < n - 1 ? cutIntoPieces(points.slice(j), tol) : []),
+  ];
+}
+
+/** Lines that meet at less than this are one, sine. */
+const SHALLOWEST = 0.035;
+/** How far along its lines' points a shallow corner may lie from them, pixels. */
+const SHALLOW_REACH = 2.5;
+
+/** Two lines at a shallow angle meet in a corner when the points between keep to them as well as to a curve. */
+export function withShallowCorners(pieces: readonly Piece[], tol: number): Piece[] {
+  const out: Piece[] = [];
+  for (let k = 0; k < pieces.length; k++) {
+    const [piece, next] = [pieces[k] as Piece, pieces[k + 1]];
+    const isDirect = next?.line !== undefined;
+    const after = isDirect ? next : pieces[k + 2];
+    const corner = piece.line && after?.line && shallowCorner(piece, isDirect ? [] : (next?.points ?? []), after, tol);
+    if (!corner) {
+      out.push(piece);
+      continue;
+    }
+    out.push({ line: piece.line, points: [...piece.points, corner] });
+    if (!isDirect) k++;
+  }
+  return out;
+}
+
+/** Where two lines meet, when all points between them lie by the one or the other; undefined else. */
+function shallowCorner(before: Piece, middle: readonly P[], after: Piece, tol: number): P | undefined {
+  const [a, b] = [before.line as LineFit, after.line as LineFit];
+  const det = a.dx * b.dy - a.dy * b.dx;
+  if (Math.abs(det) < SHALLOWEST) return undefined;
+  const t = ((b.x - a.x) * b.dy - (b.y - a.y) * b.dx) / det;
+  const place: P = [a.x + t * a.dx, a.y + t * a.dy];
+  const gap = [before.points.at(-1) as P, ...middle, after.points[0] as P];
+  const near = Math.min(...gap.map(([x, y]) => Math.hypot(x - place[0], y - place[1])));
+  if (near > SHALLOW_REACH) return undefined;
+  const isBefore = (p: P): boolean => (p[0] - place[0]) * a.dx + (p[1] - place[1]) * a.dy < 0;
+  return gap.every((p) => off(isBefore(p) ? a : b, p) <= 1.15 * tol) ? place : undefined;
+}
