@@ -12,6 +12,10 @@ export interface FitSettings {
   readonly cornerDeg: number;
   /** Over how many pixels directions are told. */
   readonly window: number;
+  /** How far beside corners and junctions points are rounded off by antialiasing or blur, pixels. */
+  readonly rounded: number;
+  /** Pixels of the steps that edges were made of, 0 where they were smooth. */
+  readonly steps: number;
   /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
   readonly calm: number;
 }

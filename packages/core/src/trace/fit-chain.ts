@@ -11,7 +11,7 @@
 import type { Span } from '../types/index.ts';
 import { fitG1 } from '../geometry/offset/fit-g1.ts';
 import { evaluate } from '../geometry/span.ts';
-import { cutIntoPieces, withShallowCorners, type Piece } from './straight-runs.ts';
+import { cutIntoPieces, withShallowCorners, type Piece, type Straightness } from './straight-runs.ts';
 import { findCorners, Path, type Corner, type FitSettings } from './corners.ts';
 import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
@@ -123,19 +123,28 @@ interface Fitted {
   readonly pieces: readonly Piece[];
 }
 
+/** Points stray by more where edges were steps; over many of them a bow shows all the same. */
+function straightnessOf({ tol, steps }: FitSettings): Straightness {
+  const within = Math.min(0.32, tol * 1.3);
+  return { off: Math.max(1.15 * within, STEP_OFF * steps), rms: Math.max(0.5 * within, STEP_RMS * steps), bow: 0.6 * within };
+}
+
+const STEP_OFF = 0.8;
+const STEP_RMS = 0.4;
+
 function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
   const { inner, from, to } = stretch;
   const whole = [from, ...inner, to];
-  const straightTol = Math.min(0.32, settings.tol * 1.3);
+  const straight = straightnessOf(settings);
   if (inner.length < 3) {
     const line = fitLine([from, to]);
     return { first: undefined, last: undefined, pieces: [{ line, points: whole }] };
   }
   const own = fitLine(inner);
   // a single straight edge, its rounded ends aside
-  if (own && inner.every((p) => off(own, p) <= straightTol) && sagitta(inner, own) < 0.75 * straightTol)
+  if (own && inner.every((p) => off(own, p) <= straight.off * 0.87) && sagitta(inner, own) < straight.bow * 1.25)
     return { first: own, last: own, pieces: [{ line: own, points: whole }] };
-  const pieces = withShallowCorners(cutIntoPieces(inner, straightTol), straightTol);
+  const pieces = withShallowCorners(cutIntoPieces(inner, straight), straight);
   const [a, z] = [pieces[0], pieces.at(-1)];
   return { first: a?.line, last: z?.line, pieces };
 }
@@ -180,9 +189,6 @@ function calmed(xy: readonly number[], closed: boolean, times: number): readonly
   return now;
 }
 
-/** How much of the points next to a corner is rounded by antialiasing or blur, pixels. */
-const ROUNDED = 1.1;
-
 const STEPS = 5;
 /** Loops are local: spans this many steps apart are compared. */
 const LOCAL = 60;
@@ -213,15 +219,23 @@ function loopIn(spans: readonly Span[]): readonly [number, number] | undefined {
   return undefined;
 }
 
+/** How closely a stretch is followed when nothing else helps; before that with its lines, then without them. */
+const POINTWISE = 3;
+
 /** Spans of each stretch; those that loop are followed more closely, at last point by point. */
 function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], settings: FitSettings): Span[] {
   const rough = stretches.map(() => 0);
   const lists = stretches.map((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
   const redo = (k: number): void => {
     const stretch = stretches[k] as Stretch;
+    const closely = { ...settings, tol: settings.tol * 0.4 };
     if (rough[k] === 1) {
+      lists[k] = spansOf(stretch, fitted[k] as Fitted, closely);
+      return;
+    }
+    if (rough[k] === 2) {
       const points = [stretch.from, ...stretch.inner, stretch.to];
-      lists[k] = fitCurves(points, undefined, undefined, { ...settings, tol: settings.tol * 0.4 });
+      lists[k] = fitCurves(points, undefined, undefined, closely);
       return;
     }
     // the points themselves never loop; ends that were moved to a corner go back to where they were found
@@ -231,7 +245,7 @@ function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], 
     moveEnd(lists[before] as Span[], stretch.from, stretch.rawFrom, true);
     moveEnd(lists[after] as Span[], stretch.to, stretch.rawTo, false);
   };
-  for (let round = 0; round < 4 * stretches.length + 4; round++) {
+  for (let round = 0; round < 6 * stretches.length + 6; round++) {
     const loop = loopIn(lists.flat());
     if (!loop) break;
     let sum = 0;
@@ -240,9 +254,9 @@ function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], 
       for (const index of loop) if (index >= sum && index < sum + list.length) found.add(k);
       sum += list.length;
     });
-    if ([...found].every((k) => rough[k] === 2)) break;
+    if ([...found].every((k) => rough[k] === POINTWISE)) break;
     for (const k of found) {
-      if (rough[k] === 2) continue;
+      if (rough[k] === POINTWISE) continue;
       rough[k] = (rough[k] as number) + 1;
       redo(k);
     }
@@ -277,7 +291,7 @@ export function fitChain(xy: readonly number[], closed: boolean, from: P | undef
   const inner = (a: number, b: number, trimA: boolean, trimB: boolean): P[] => {
     const out: P[] = [];
     const [wa, wb] = [path.wayTo(a), path.wayTo(b)];
-    const trim = Math.min(ROUNDED, (wb - wa) / 4);
+    const trim = Math.min(settings.rounded, (wb - wa) / 4);
     for (let i = a; i <= b; i++) {
       const w = path.wayTo(i);
       if ((!trimA || w - wa > trim) && (!trimB || wb - w > trim)) out.push(path.at(i));
@@ -342,11 +356,11 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
   if (circle) return circle;
   // begun on a straight run, or anywhere when there is none
   const twice = [...path.points, ...path.points, path.points[0] as P];
-  const pieces = cutIntoPieces(twice.slice(0, n + 1), Math.min(0.32, settings.tol * 1.3));
+  const pieces = cutIntoPieces(twice.slice(0, n + 1), straightnessOf(settings));
   const straight = pieces.find((piece) => piece.line && piece.points.length < n);
   const start = straight ? path.points.indexOf(straight.points[Math.floor(straight.points.length / 2)] as P) : 0;
   const turned = twice.slice(Math.max(0, start), Math.max(0, start) + n + 1);
-  const own = cutIntoPieces(turned, Math.min(0.32, settings.tol * 1.3));
+  const own = cutIntoPieces(turned, straightnessOf(settings));
   const seam = directionAt(twice, Math.max(0, start) + n, settings.window);
   const first = own[0];
   const last = own.at(-1);

@@ -80,6 +80,8 @@ export interface Following {
   readonly tol: number;
   readonly cornerDeg: number;
   readonly window: number;
+  readonly rounded: number;
+  readonly steps: number;
   readonly calm: number;
 }
 
@@ -117,6 +119,7 @@ export function followEnlarged(following: Following, times: number): Following {
   return {
     ...following,
     smallestPx: following.smallestPx * 2,
+    steps: following.steps * times,
     tol: following.tol * (rough ? ROUGH_TOL : 1),
     window: following.window * (rough ? ROUGH_WINDOW : 1),
   };
@@ -124,7 +127,17 @@ export function followEnlarged(following: Following, times: number): Following {
 
 export function followingOf({ noise, isSoft, two }: Prepared): Following {
   if (isSoft)
-    return { reach: 4, pureLevels: 16 + 2 * noise, smallestPx: 9, tol: 0.42, cornerDeg: 34, window: 5.5, calm: noise > 2 ? 5 : 2 };
-  if (two) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, calm: 2 };
-  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, calm: 0 };
+    return {
+      reach: 4,
+      pureLevels: 16 + 2 * noise,
+      smallestPx: 9,
+      tol: 0.42,
+      cornerDeg: 34,
+      window: 5.5,
+      rounded: 1.1,
+      steps: noise > 2 ? 0.8 : 0.4,
+      calm: noise > 2 ? 5 : 2,
+    };
+  if (two) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, rounded: 1.1, steps: 1, calm: 2 };
+  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, rounded: 1.1, steps: 0, calm: 0 };
 }

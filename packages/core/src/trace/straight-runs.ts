@@ -12,15 +12,22 @@ export interface Piece {
 
 const LEAST_STRAIGHT = 14;
 
-function isStraight(points: readonly P[], tol: number): LineFit | undefined {
+/** What a straight run keeps to: its farthest point, its root mean square, its sagitta. */
+export interface Straightness {
+  readonly off: number;
+  readonly rms: number;
+  readonly bow: number;
+}
+
+function isStraight(points: readonly P[], within: Straightness): LineFit | undefined {
   const line = fitLine(points);
-  if (!line || line.rms > 0.5 * tol) return undefined;
-  if (points.some((p) => off(line, p) > tol * 1.15)) return undefined;
-  return sagitta(points, line) < 0.6 * tol ? line : undefined;
+  if (!line || line.rms > within.rms) return undefined;
+  if (points.some((p) => off(line, p) > within.off)) return undefined;
+  return sagitta(points, line) < within.bow ? line : undefined;
 }
 
 /** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
-export function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
+export function cutIntoPieces(points: readonly P[], within: Straightness): Piece[] {
   const n = points.length;
   const spanOf = (i: number, j: number): number =>
     Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
@@ -31,12 +38,12 @@ export function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
     const least = best ? best.j - best.i + 1 : 8;
     let j = i + least;
     if (j >= n) break;
-    let line = isStraight(points.slice(i, j + 1), tol);
+    let line = isStraight(points.slice(i, j + 1), within);
     if (!line) continue;
     // on as far as it stays straight, in growing and then shrinking steps
     for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
       while (j + grow < n) {
-        const longer = isStraight(points.slice(i, j + grow + 1), tol);
+        const longer = isStraight(points.slice(i, j + grow + 1), within);
         if (!longer) break;
         line = longer;
         j += grow;
@@ -46,9 +53,9 @@ export function cutIntoPieces(points: readonly P[], tol: number): Piece[] {
   if (!best) return [{ line: undefined, points }];
   const { i, j, line } = best;
   return [
-    ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), tol) : []),
+    ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), within) : []),
     { line, points: points.slice(i, j + 1) },
-    ...(j < n - 1 ? cutIntoPieces(points.slice(j), tol) : []),
+    ...(j < n - 1 ? cutIntoPieces(points.slice(j), within) : []),
   ];
 }
 
@@ -58,13 +65,13 @@ const SHALLOWEST = 0.035;
 const SHALLOW_REACH = 2.5;
 
 /** Two lines at a shallow angle meet in a corner when the points between keep to them as well as to a curve. */
-export function withShallowCorners(pieces: readonly Piece[], tol: number): Piece[] {
+export function withShallowCorners(pieces: readonly Piece[], within: Straightness): Piece[] {
   const out: Piece[] = [];
   for (let k = 0; k < pieces.length; k++) {
     const [piece, next] = [pieces[k] as Piece, pieces[k + 1]];
     const isDirect = next?.line !== undefined;
     const after = isDirect ? next : pieces[k + 2];
-    const corner = piece.line && after?.line && shallowCorner(piece, isDirect ? [] : (next?.points ?? []), after, tol);
+    const corner = piece.line && after?.line && shallowCorner(piece, isDirect ? [] : (next?.points ?? []), after, within);
     if (!corner) {
       out.push(piece);
       continue;
@@ -76,7 +83,7 @@ export function withShallowCorners(pieces: readonly Piece[], tol: number): Piece
 }
 
 /** Where two lines meet, when all points between them lie by the one or the other; undefined else. */
-function shallowCorner(before: Piece, middle: readonly P[], after: Piece, tol: number): P | undefined {
+function shallowCorner(before: Piece, middle: readonly P[], after: Piece, within: Straightness): P | undefined {
   const [a, b] = [before.line as LineFit, after.line as LineFit];
   const det = a.dx * b.dy - a.dy * b.dx;
   if (Math.abs(det) < SHALLOWEST) return undefined;
@@ -86,5 +93,5 @@ function shallowCorner(before: Piece, middle: readonly P[], after: Piece, tol: n
   const near = Math.min(...gap.map(([x, y]) => Math.hypot(x - place[0], y - place[1])));
   if (near > SHALLOW_REACH) return undefined;
   const isBefore = (p: P): boolean => (p[0] - place[0]) * a.dx + (p[1] - place[1]) * a.dy < 0;
-  return gap.every((p) => off(isBefore(p) ? a : b, p) <= 1.15 * tol) ? place : undefined;
+  return gap.every((p) => off(isBefore(p) ? a : b, p) <= within.off) ? place : undefined;
 }

@@ -47,9 +47,10 @@ interface Cut {
 }
 
 const DEGREE = Math.PI / 180;
-const NEAR_PX = 1;
+
 const SHORTEST_PX = 1.2;
-const FAR_PX = 9;
+/** Over how many pixels from where they are no longer rounded off edges tell their direction. */
+const OVER_PX = 8;
 /** Two edges that turn by more than this at a junction are two, degrees. */
 const MOST_TURN = 14;
 /** The third edge must leave the straight one by more than this, degrees. */
@@ -73,14 +74,20 @@ const pointsOf = ({ xy }: Chain): P[] => {
 };
 
 /** The line along which a chain leaves a junction; a short one's from end to end. */
-function leaving(points: readonly P[], at: P, atEnd: boolean, other: P | undefined): { line: LineFit | undefined; slack: number } {
+function leaving(
+  points: readonly P[],
+  at: P,
+  atEnd: boolean,
+  other: P | undefined,
+  rounded: number,
+): { line: LineFit | undefined; slack: number } {
   const used: P[] = [];
   const n = points.length;
   for (let k = 0; k < n; k++) {
     const p = points[atEnd ? n - 1 - k : k] as P;
     const d = Math.hypot(p[0] - at[0], p[1] - at[1]);
-    if (d > FAR_PX) break;
-    if (d >= NEAR_PX) used.push(p);
+    if (d > rounded + OVER_PX) break;
+    if (d >= rounded) used.push(p);
   }
   if (used.length >= 4) return { line: fitLine(used), slack: 0 };
   const far = other ? Math.hypot(other[0] - at[0], other[1] - at[1]) : 0;
@@ -109,7 +116,7 @@ function through(ends: readonly End[], cornerDeg: number): readonly [End, End] |
     const [p, q, stem] = [ends[i] as End, ends[j] as End, ends[k] as End];
     if (!p.line || !q.line || p.chain === q.chain) return [];
     const turn = 180 - turnOf(p.line, q.line);
-    if (turn > most + p.slack + q.slack || beside(p.line, q.line) > MOST_BESIDE + FAR_PX * 0.5 * Math.sin(turn * DEGREE)) return [];
+    if (turn > most + p.slack + q.slack || beside(p.line, q.line) > MOST_BESIDE + OVER_PX * 0.5 * Math.sin(turn * DEGREE)) return [];
     const leave = stem.line ? Math.min(turnOf(p.line, stem.line), turnOf(q.line, stem.line)) : 90;
     return leave > Math.max(LEAST_LEAVE, 1.5 * (turn - p.slack - q.slack)) ? [{ pair: [p, q] as const, turn }] : [];
   });
@@ -117,7 +124,7 @@ function through(ends: readonly End[], cornerDeg: number): readonly [End, End] |
 }
 
 /** Which chains end in each junction, and along which lines. */
-function endsOf(graph: Graph, points: readonly (readonly P[])[]): Map<number, End[]> {
+function endsOf(graph: Graph, points: readonly (readonly P[])[], rounded: number): Map<number, End[]> {
   const ends = new Map<number, End[]>();
   graph.chains.forEach(({ from, to, closed }, chain) => {
     if (closed) return;
@@ -128,7 +135,7 @@ function endsOf(graph: Graph, points: readonly (readonly P[])[]): Map<number, En
       const at = graph.junctions[junction];
       if (!at) continue;
       const far = graph.junctions[atEnd ? from : to];
-      const left = leaving(points[chain] ?? [], [at.x, at.y], atEnd, far && [far.x, far.y]);
+      const left = leaving(points[chain] ?? [], [at.x, at.y], atEnd, far && [far.x, far.y], rounded);
       ends.set(junction, [...(ends.get(junction) ?? []), { chain, atEnd, ...left }]);
     }
   });
@@ -187,10 +194,8 @@ function findWays(graph: Graph, ends: ReadonlyMap<number, readonly End[]>, corne
   return ways;
 }
 
-/** Points this near to a joint are mixed of three colours and tell nothing, pixels. */
-const MIXED_PX = 1.2;
-
-function wayPoints(way: Way, points: readonly (readonly P[])[], graph: Graph): number[] {
+/** The points of a way; those near to joints are mixed of three colours and tell nothing. */
+function wayPoints(way: Way, points: readonly (readonly P[])[], graph: Graph, rounded: number): number[] {
   const out: number[] = [];
   const last = way.parts.length - 1;
   way.parts.forEach(({ chain, against }, k) => {
@@ -198,7 +203,7 @@ function wayPoints(way: Way, points: readonly (readonly P[])[], graph: Graph): n
     const list = against ? [...own].reverse() : own;
     const clear = (joint: { junction: number } | undefined, p: P): boolean => {
       const at = joint && graph.junctions[joint.junction];
-      return !at || Math.hypot(p[0] - at.x, p[1] - at.y) > MIXED_PX;
+      return !at || Math.hypot(p[0] - at.x, p[1] - at.y) > rounded;
     };
     const before = k > 0 ? way.joints[k - 1] : way.closed ? way.joints[last] : undefined;
     const after = way.joints[k];
@@ -241,7 +246,7 @@ export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
     const j = id >= 0 ? graph.junctions[id] : undefined;
     return j && [j.x, j.y];
   };
-  const ends = endsOf(graph, points);
+  const ends = endsOf(graph, points, settings.rounded);
   const fitted: FittedWay[] = [];
   const fit = (way: Way): void => {
     const [a, z] = [way.parts[0] as Part, way.parts.at(-1) as Part];
@@ -250,7 +255,8 @@ export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
     const first = isRing ? -1 : a.against ? chain.to : chain.from;
     const end = graph.chains[z.chain] as Chain;
     const last = isRing ? -1 : z.against ? end.from : end.to;
-    const xy = way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph);
+    const xy =
+      way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.rounded);
     const spans = fitChain(xy, isRing, place(first), place(last), settings);
     const cuts = cutsOf(way, spans, graph, ends);
     if (!cuts) {
