@@ -219,8 +219,21 @@ function loopIn(spans: readonly Span[]): readonly [number, number] | undefined {
   return undefined;
 }
 
-/** How closely a stretch is followed when nothing else helps; before that with its lines, then without them. */
-const POINTWISE = 3;
+/** Points so that all others lie within a tolerance of the lines between them (U. Ramer, 1972; D. Douglas, T. Peucker, 1973). */
+function thinned(points: readonly P[], tol: number): readonly P[] {
+  const [a, z] = [points[0], points.at(-1)];
+  if (!a || !z || points.length < 3) return points;
+  const [dx, dy] = [z[0] - a[0], z[1] - a[1]];
+  const length = Math.hypot(dx, dy);
+  const far = ([x, y]: P): number => (length === 0 ? Math.hypot(x - a[0], y - a[1]) : Math.abs((x - a[0]) * dy - (y - a[1]) * dx) / length);
+  let best = 0;
+  points.forEach((p, i) => i > 0 && i < points.length - 1 && (best === 0 || far(p) > far(points[best] as P)) && (best = i));
+  if (far(points[best] as P) <= tol) return [a, z];
+  return [...thinned(points.slice(0, best + 1), tol), ...thinned(points.slice(best), tol).slice(1)];
+}
+
+/** How closely a stretch is followed when nothing else helps; before that with its lines, without them, by few points. */
+const POINTWISE = 4;
 
 /** Spans of each stretch; those that loop are followed more closely, at last point by point. */
 function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], settings: FitSettings): Span[] {
@@ -239,13 +252,14 @@ function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], 
       return;
     }
     // the points themselves never loop; ends that were moved to a corner go back to where they were found
-    const whole = [stretch.rawFrom, ...stretch.inner, stretch.rawTo];
+    const all = [stretch.rawFrom, ...stretch.inner, stretch.rawTo];
+    const whole = rough[k] === POINTWISE ? all : thinned(all, settings.tol);
     lists[k] = whole.slice(1).map((p, i) => lineSpan(whole[i] as P, p));
     const [before, after] = [(k - 1 + lists.length) % lists.length, (k + 1) % lists.length];
     moveEnd(lists[before] as Span[], stretch.from, stretch.rawFrom, true);
     moveEnd(lists[after] as Span[], stretch.to, stretch.rawTo, false);
   };
-  for (let round = 0; round < 6 * stretches.length + 6; round++) {
+  for (let round = 0; round < 8 * stretches.length + 8; round++) {
     const loop = loopIn(lists.flat());
     if (!loop) break;
     let sum = 0;
