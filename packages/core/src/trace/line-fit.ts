@@ -48,10 +48,11 @@ export const foot = (line: LineFit, [x, y]: P): P => {
 export const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
 
 /** Sagitta of the parabola that runs best through points, seen from their chord's line. */
-export function sagitta(points: readonly P[], line: LineFit): number {
+export function sagitta(points: readonly P[], line: LineFit, from = 0, to = points.length - 1): number {
   let [s2, s4, sv, s2v, n] = [0, 0, 0, 0, 0];
   let far = 0;
-  for (const [x, y] of points) {
+  for (let k = from; k <= to; k++) {
+    const [x, y] = points[k] as P;
     const u = (x - line.x) * line.dx + (y - line.y) * line.dy;
     const v = (x - line.x) * -line.dy + (y - line.y) * line.dx;
     far = Math.max(far, Math.abs(u));

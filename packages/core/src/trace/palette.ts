@@ -39,11 +39,12 @@ const MOST_SAMPLED = 250_000;
 const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.round(Math.sqrt((width * height) / most)));
 
 /** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
-export function flatnessOf({ width, height, rgb, alpha }: Plane): Float32Array {
+export function flatnessOf({ width, height, rgb, alpha, words }: Plane): Float32Array {
   const out = new Float32Array(width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
+      if (words && isLikeNext(words, i, width)) continue;
       const r = rgb[3 * i] as number;
       const g = rgb[3 * i + 1] as number;
       const b = rgb[3 * i + 2] as number;
@@ -66,6 +67,12 @@ export function flatnessOf({ width, height, rgb, alpha }: Plane): Float32Array {
   if (alpha) markClear(out, alpha, width, height);
   return out;
 }
+
+/** Is a pixel like the one to its right and the three below? Those of the next row count at the ends of rows, which changes nothing. */
+const isLikeNext = (words: Uint32Array, i: number, width: number): boolean => {
+  const own = words[i];
+  return own === words[i + 1] && own === words[i + width] && own === words[i + width - 1] && own === words[i + width + 1];
+};
 
 /** Nothing is flat where it, or what lies beside it, is clear. */
 function markClear(flatness: Float32Array, alpha: Float32Array, width: number, height: number): void {

@@ -13,6 +13,8 @@ export interface Plane {
   readonly height: number;
   readonly rgb: Float32Array;
   readonly alpha: Float32Array | undefined;
+  /** The pixels as they came, a word each, to tell quickly which are alike; none where they were changed since. */
+  readonly words?: Uint32Array | undefined;
 }
 
 export function planeOf({ width, height, data }: Pixels): Plane {
@@ -26,7 +28,8 @@ export function planeOf({ width, height, data }: Pixels): Plane {
     rgb[3 * i + 2] = data[4 * i + 2] as number;
     if (alpha) alpha[i] = data[4 * i + 3] as number;
   }
-  return { width, height, rgb, alpha };
+  const words = data.byteOffset % 4 === 0 ? new Uint32Array(data.buffer, data.byteOffset, n) : undefined;
+  return { width, height, rgb, alpha, words };
 }
 
 /** A plane as pixels again. */
@@ -106,7 +109,7 @@ export function sigmaFilter(plane: Plane, radius: number, levels: number): Plane
       out[i + 2] = sb / n;
     }
   }
-  return { ...plane, rgb: out };
+  return { ...plane, rgb: out, words: undefined };
 }
 
 const TILES = 24;
@@ -190,7 +193,7 @@ export function evenGround(plane: Plane): Plane {
       }
     }
   }
-  return { ...plane, rgb: out };
+  return { ...plane, rgb: out, words: undefined };
 }
 
 /** Coefficients in the order of `basis`. */
@@ -204,13 +207,18 @@ export interface Roughness {
   readonly two: readonly [number, number] | undefined;
 }
 
-export function roughnessOf({ width, height, rgb }: Plane): Roughness {
+export function roughnessOf({ width, height, rgb, words }: Plane): Roughness {
   let exact = 0;
   let near = 0;
   const colours = new Set<number>();
   for (let y = 0; y + 1 < height; y++)
     for (let x = 0; x + 1 < width; x++) {
-      const i = 3 * (y * width + x);
+      const k = y * width + x;
+      if (words && words[k] === words[k + 1] && words[k] === words[k + width] && colours.size > 0) {
+        exact++;
+        continue;
+      }
+      const i = 3 * k;
       const down = i + 3 * width;
       let most = 0;
       for (let c = 0; c < 3; c++) {
@@ -244,7 +252,7 @@ export function softened(plane: Plane): Plane {
       }
     rgb = out;
   }
-  return { ...plane, rgb };
+  return { ...plane, rgb, words: undefined };
 }
 
 /** Normal equations solved by elimination with pivots. */

@@ -2,7 +2,7 @@
  * Straight runs among points: the longest run that is straight within the noise, told by the sagitta of a parabola
  * through it, then the longest on both sides of it. Units pixels.
  */
-import { fitLine, off, sagitta, type LineFit, type P } from './line-fit.ts';
+import { off, sagitta, type LineFit, type P } from './line-fit.ts';
 
 /** A run of points: straight, along a line, or not. */
 export interface Piece {
@@ -19,11 +19,49 @@ export interface Straightness {
   readonly bow: number;
 }
 
-function isStraight(points: readonly P[], within: Straightness): LineFit | undefined {
-  const line = fitLine(points);
-  if (!line || line.rms > within.rms) return undefined;
-  if (points.some((p) => off(line, p) > within.off)) return undefined;
-  return sagitta(points, line) < within.bow ? line : undefined;
+/** Sums along points, so that a line through any run of them is there at once. */
+class Sums {
+  private readonly sums: Float64Array;
+  private readonly points: readonly P[];
+  private readonly ox: number;
+  private readonly oy: number;
+
+  constructor(points: readonly P[]) {
+    this.points = points;
+    const sums = new Float64Array(5 * (points.length + 1));
+    // about the first point, for the sake of digits
+    [this.ox, this.oy] = points[0] ?? [0, 0];
+    points.forEach(([px, py], i) => {
+      const [x, y] = [px - this.ox, py - this.oy];
+      sums[5 * i + 5] = (sums[5 * i] as number) + x;
+      sums[5 * i + 6] = (sums[5 * i + 1] as number) + y;
+      sums[5 * i + 7] = (sums[5 * i + 2] as number) + x * x;
+      sums[5 * i + 8] = (sums[5 * i + 3] as number) + x * y;
+      sums[5 * i + 9] = (sums[5 * i + 4] as number) + y * y;
+    });
+    this.sums = sums;
+  }
+
+  /** Total least squares through the points from one index to another, both included. */
+  line(i: number, j: number): LineFit {
+    const n = j - i + 1;
+    const sum = (k: number): number => (this.sums[5 * (j + 1) + k] as number) - (this.sums[5 * i + k] as number);
+    const [mx, my] = [sum(0) / n, sum(1) / n];
+    const [sxx, sxy, syy] = [sum(2) - n * mx * mx, sum(3) - n * mx * my, sum(4) - n * my * my];
+    const angle = 0.5 * Math.atan2(2 * sxy, sxx - syy);
+    let [dx, dy] = [Math.cos(angle), Math.sin(angle)];
+    const [a, b] = [this.points[i] as P, this.points[j] as P];
+    if ((b[0] - a[0]) * dx + (b[1] - a[1]) * dy < 0) [dx, dy] = [-dx, -dy];
+    const across = Math.max(0, (sxx + syy) / 2 - Math.hypot((sxx - syy) / 2, sxy));
+    return { x: mx + this.ox, y: my + this.oy, dx, dy, rms: Math.sqrt(across / n) };
+  }
+}
+
+function straightBetween(points: readonly P[], sums: Sums, i: number, j: number, within: Straightness): LineFit | undefined {
+  const line = sums.line(i, j);
+  if (line.rms > within.rms) return undefined;
+  for (let k = i; k <= j; k++) if (off(line, points[k] as P) > within.off) return undefined;
+  return sagitta(points, line, i, j) < within.bow ? line : undefined;
 }
 
 /** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
@@ -32,18 +70,19 @@ export function cutIntoPieces(points: readonly P[], within: Straightness): Piece
   const spanOf = (i: number, j: number): number =>
     Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
   if (n < 6 || spanOf(0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
+  const sums = new Sums(points);
   let best: { i: number; j: number; line: LineFit } | undefined;
   const step = Math.max(1, Math.floor(n / 60));
   for (let i = 0; i + 5 < n; i += step) {
     const least = best ? best.j - best.i + 1 : 8;
     let j = i + least;
     if (j >= n) break;
-    let line = isStraight(points.slice(i, j + 1), within);
+    let line = straightBetween(points, sums, i, j, within);
     if (!line) continue;
     // on as far as it stays straight, in growing and then shrinking steps
     for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
       while (j + grow < n) {
-        const longer = isStraight(points.slice(i, j + grow + 1), within);
+        const longer = straightBetween(points, sums, i, j + grow, within);
         if (!longer) break;
         line = longer;
         j += grow;

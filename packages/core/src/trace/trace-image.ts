@@ -140,14 +140,17 @@ function withoutCrossings(outline: Outline, mm: number): Outline {
 }
 
 const MOST_WELDS = 4;
+/** Crossings are looked for at so many times the pixel, in what the check takes for mm. */
+const LOOKED_AT = 3;
 /** Contours of less than this are what rounding leaves, pixels squared. */
 const NOTHING_PX = 0.02;
 
 /** @returns the same outline when nothing crosses */
 function weldCrossing(outline: Outline, mm: number): Outline {
-  const large = mapOutline([10 / mm, 0, 0, 10 / mm, 0, 0], outline);
-  const pairs = crossingPairs(large);
+  const scaled = (times: number): Outline => mapOutline([times / mm, 0, 0, times / mm, 0, 0], outline);
+  const pairs = crossingPairs(scaled(LOOKED_AT));
   if (pairs.length === 0) return outline;
+  const large = scaled(10);
   const back = (contours: Outline['contours']): Outline['contours'] => mapOutline([mm / 10, 0, 0, mm / 10, 0, 0], { contours }).contours;
   const whole: Outline['contours'][number][] = [];
   for (const group of groupsOf(pairs)) {

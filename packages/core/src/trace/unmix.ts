@@ -66,7 +66,7 @@ function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r
 /** Labels of pure pixels, 255 elsewhere. */
 function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, clear, reaches }: UnmixOptions): Uint8Array {
   const reachedBy = reaches?.some((reach) => reach > 0) ? reached(palette, reaches) : undefined;
-  const { width, height, rgb, alpha } = plane;
+  const { width, height, rgb, alpha, words } = plane;
   const out = new Uint8Array(width * height).fill(NONE);
   const labelOf = (r: number, g: number, b: number): number => {
     const taken = reachedBy?.(r, g, b);
@@ -77,6 +77,10 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
   // flat pictures have the same colour many times running
   let [lr, lg, lb, known] = [NaN, NaN, NaN, NONE];
   for (let i = 0; i < out.length; i++) {
+    if (words && i > 0 && words[i] === words[i - 1]) {
+      out[i] = out[i - 1] as number;
+      continue;
+    }
     if (alpha && clear !== undefined && (alpha[i] as number) < 8) {
       out[i] = clear;
       continue;
