@@ -143,23 +143,31 @@ function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
   const own = fitLine(inner);
   // a single straight edge, its rounded ends aside
   if (own && inner.every((p) => off(own, p) <= straight.off * 0.87) && sagitta(inner, own) < straight.bow * 1.25)
-    return { first: own, last: own, pieces: [{ line: own, points: whole }] };
+    return { first: own, last: own, pieces: [{ line: own, points: inner }] };
   const pieces = withShallowCorners(cutIntoPieces(inner, straight), straight);
   const [a, z] = [pieces[0], pieces.at(-1)];
   return { first: a?.line, last: z?.line, pieces };
 }
 
+/** Ends of a stretch farther than this from its line are not on it, pixels. */
+const OFF_LINE = 0.5;
+
 /** Spans of a stretch between ends that are settled. */
 function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSettings): Span[] {
-  if (pieces.length === 1 && pieces[0]?.line) return [lineSpan(from, to)];
   const out: Span[] = [];
   let at = from;
+  const lineTo = (end: P): void => {
+    out.push(lineSpan(at, end));
+    at = end;
+  };
   pieces.forEach((piece, k) => {
     const isLast = k === pieces.length - 1;
     if (piece.line) {
-      const end = isLast ? to : foot(piece.line, piece.points.at(-1) as P);
-      out.push(lineSpan(at, end));
-      at = end;
+      const [first, last] = [piece.points[0] as P, piece.points.at(-1) as P];
+      // ends that do not lie on the line are not drawn to slantwise along all of it
+      if (k === 0 && off(piece.line, at) > OFF_LINE) lineTo(foot(piece.line, first));
+      if (!isLast || off(piece.line, to) > OFF_LINE) lineTo(foot(piece.line, last));
+      if (isLast) lineTo(to);
       return;
     }
     const [before, after] = [pieces[k - 1]?.line, pieces[k + 1]?.line];

@@ -12,7 +12,7 @@ import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
 import type { Graph } from './graph.ts';
 import type { FitSettings } from './fit-chain.ts';
-import { between, fitWays, type FittedWay } from './ways.ts';
+import { between, fitWays, pinned, type FittedWay } from './ways.ts';
 
 type P = readonly [number, number];
 
@@ -80,45 +80,73 @@ interface Edge {
   readonly others: ReadonlySet<number>;
 }
 
-/** Edges of one label along a way, the label on their left with y up; through joints that it owns as one, if wanted. */
-function edgesAlong(way: FittedWay, label: number, through: boolean): (Edge & { readonly closed: boolean })[] {
-  const out: (Edge & { readonly closed: boolean })[] = [];
-  const n = way.parts.length;
-  const owns = (k: number): boolean => through && way.joints[k]?.owner === label;
-  for (const side of ['left', 'right'] as const) {
-    const has = (k: number): boolean => way.parts[k]?.[side] === label;
-    const edge = (spans: readonly Span[], from: number, to: number, parts: readonly number[], closed: boolean): void => {
-      const others = new Set(parts.map((k) => (way.parts[k] as FittedWay['parts'][number])[side === 'left' ? 'right' : 'left']));
-      if (side === 'left') out.push({ spans, from, to, others, closed });
-      else out.push({ spans: backwards(spans), from: to, to: from, others, closed });
-    };
-    const all = way.parts.map((_, k) => k);
-    if (way.closed && all.every((k) => has(k) && (way.joints.length === 0 || owns(k)))) {
-      edge(way.spans, -1, -1, all, true);
-      continue;
-    }
-    // a ring is begun where two edges part
-    const start =
-      way.closed && way.joints.length > 0 ? (all.find((k) => !(has(k) && has((k + n - 1) % n) && owns((k + n - 1) % n))) ?? 0) : 0;
-    const inOrder = all.map((k) => (k + start) % n);
-    for (let i = 0; i < n; i++) {
-      const first = inOrder[i] as number;
-      if (!has(first)) continue;
-      const run = [first];
-      while (i + 1 < n && owns(inOrder[i] as number) && has(inOrder[i + 1] as number)) run.push(inOrder[++i] as number);
-      const last = run.at(-1) as number;
-      const [a, z] = [way.parts[first], way.parts[last]] as [FittedWay['parts'][number], FittedWay['parts'][number]];
-      const isOverSeam = last < first;
-      const end = { index: way.spans.length - 1, t: 1 };
-      const spans = isOverSeam
-        ? seamless(between(way.spans, a.from, end), between(way.spans, { index: 0, t: 0 }, z.to))
-        : between(way.spans, a.from, z.to);
-      const before = way.closed ? way.joints[(first + n - 1) % n]?.junction : first === 0 ? way.first : way.joints[first - 1]?.junction;
-      const after = way.joints[last]?.junction ?? way.last;
-      edge(spans, before ?? -1, after, run, false);
-    }
+type Part = FittedWay['parts'][number];
+type Junctions = Graph['junctions'];
+
+/** Parts of a way that are one edge of a label, and whether that edge runs round. */
+interface Run {
+  readonly parts: readonly number[];
+  readonly closed: boolean;
+}
+
+/** Runs of parts that have a label on one side; through joints that it owns they are one. */
+function runsOf({ parts, joints, closed }: FittedWay, has: (part: number) => boolean, owns: (joint: number) => boolean): Run[] {
+  const n = parts.length;
+  const all = parts.map((_, k) => k);
+  if (closed && all.every((k) => has(k) && (joints.length === 0 || owns(k)))) return [{ parts: all, closed: true }];
+  // a ring is begun where two edges part
+  const begins = (k: number): boolean => !(has(k) && has((k + n - 1) % n) && owns((k + n - 1) % n));
+  const start = closed && joints.length > 0 ? Math.max(0, all.findIndex(begins)) : 0;
+  const inOrder = all.map((k) => (k + start) % n);
+  const out: Run[] = [];
+  for (let i = 0; i < n; i++) {
+    if (!has(inOrder[i] as number)) continue;
+    const run = [inOrder[i] as number];
+    while (i + 1 < n && owns(inOrder[i] as number) && has(inOrder[i + 1] as number)) run.push(inOrder[++i] as number);
+    out.push({ parts: run, closed: false });
   }
   return out;
+}
+
+/** Edges of one label along a way, the label on their left with y up; through joints that it owns as one, if wanted. */
+function edgesAlong(way: FittedWay, label: number, through: boolean, junctions: Junctions): (Edge & { readonly closed: boolean })[] {
+  const { parts, joints, spans } = way;
+  const n = parts.length;
+  return (['left', 'right'] as const).flatMap((side) => {
+    const other = side === 'left' ? 'right' : 'left';
+    const runs = runsOf(
+      way,
+      (k) => parts[k]?.[side] === label,
+      (k) => through && joints[k]?.owner === label,
+    );
+    return runs.map(({ parts: run, closed }) => {
+      const others = new Set(run.map((k) => (parts[k] as Part)[other]));
+      const turned = (list: readonly Span[]): readonly Span[] => (side === 'left' ? list : backwards(list));
+      if (closed) return { spans: turned(joints.length === 0 ? spans : withoutSeam(spans)), from: -1, to: -1, others, closed };
+      const [first, last] = [run[0] as number, run.at(-1) as number];
+      const before = (way.closed ? joints[(first + n - 1) % n]?.junction : first === 0 ? way.first : joints[first - 1]?.junction) ?? -1;
+      const after = joints[last]?.junction ?? way.last;
+      // where ends of other ways moved this one a little, all still meet in the junction
+      const along = turned(pinned(spansBetween(way, first, last), junctions[before], junctions[after]));
+      const [from, to] = side === 'left' ? [before, after] : [after, before];
+      return { spans: along, from, to, others, closed };
+    });
+  });
+}
+
+/** Spans of a way from one part to another, over the seam of a ring if need be. */
+function spansBetween({ parts, spans }: FittedWay, first: number, last: number): Span[] {
+  const [{ from }, { to }] = [parts[first] as Part, parts[last] as Part];
+  if (last >= first) return between(spans, from, to);
+  return seamless(between(spans, from, { index: spans.length - 1, t: 1 }), between(spans, { index: 0, t: 0 }, to));
+}
+
+/** A ring that does not begin amid a straight line. */
+function withoutSeam(spans: readonly Span[]): readonly Span[] {
+  const last = spans.at(-1);
+  if (!last || spans.length < 4) return spans;
+  const joined = seamless([last], spans.slice(0, -1));
+  return joined.length < spans.length ? joined : spans;
 }
 
 /** Two lists of spans as one, without a node in a straight line. */
@@ -129,7 +157,7 @@ function seamless(before: readonly Span[], after: readonly Span[]): Span[] {
 }
 
 /** Rings of one label, the label on their left with y up. */
-function ringsOf(label: number, ways: readonly FittedWay[], through: boolean): Ring[] {
+function ringsOf(label: number, ways: readonly FittedWay[], through: boolean, junctions: Junctions): Ring[] {
   const rings: Ring[] = [];
   const open = new Map<number, Edge[]>();
   const add = (edges: readonly Edge[], isWhole: boolean): void => {
@@ -140,7 +168,7 @@ function ringsOf(label: number, ways: readonly FittedWay[], through: boolean): R
     rings.push({ label, contour, edges: isWhole ? [] : edges, others, area: contourArea(contour) });
   };
   for (const way of ways)
-    for (const edge of edgesAlong(way, label, through)) {
+    for (const edge of edgesAlong(way, label, through, junctions)) {
       if (edge.closed) add([edge], true);
       else open.set(edge.from, [...(open.get(edge.from) ?? []), edge]);
     }
@@ -204,7 +232,7 @@ export function layersOf(graph: Graph, labels: readonly number[], options: Layer
   settleJunctions(graph);
   const ways = fitWays(graph, fit);
   const isOverlaid = stacking === 'overlaid';
-  const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid)]));
+  const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid, graph.junctions)]));
   const wanted = labels.filter((label) => !without.has(label));
   if (!isOverlaid) return wanted.map((label) => ({ label, outline: { contours: (rings.get(label) ?? []).map(({ contour }) => contour) } }));
   const layers = overlaid(wanted, rings, jointsOf(ways), options);

@@ -88,20 +88,44 @@ export interface Following {
 /** Pictures whose longer side is shorter than this are enlarged along their edges before they are taken apart. */
 const SMALL_PX = 520;
 
-/** Where less of a picture than this lies on edges it has no fine parts, and its edges are as exact as they can be. */
-const FINE_SHARE = 0.1;
+/** Pixels whose neighbours differ by more levels than this lie on an edge. */
 const EDGE_LEVELS = 24;
+/** A picture is fine when more than this share of its edges is, */
+const FINE_SHARE = 0.05;
+/** that is, when flat pixels of one colour only are seen this far around: the other side is too thin to have any. */
+const FINE_REACH = 3;
 
 function isFine(plane: Plane): boolean {
+  const { width, height } = plane;
   const flatness = flatnessOf(plane);
   let edges = 0;
-  for (const levels of flatness) if (levels > EDGE_LEVELS) edges++;
-  return edges > FINE_SHARE * flatness.length;
+  let fine = 0;
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      if ((flatness[y * width + x] as number) <= EDGE_LEVELS) continue;
+      edges++;
+      if (!hasTwoSides(plane, flatness, x, y)) fine++;
+    }
+  return fine > FINE_SHARE * edges;
+}
+
+/** Are flat pixels of two colours seen around a pixel? */
+function hasTwoSides({ width, height, rgb }: Plane, flatness: Float32Array, x: number, y: number): boolean {
+  let first = -1;
+  for (let v = Math.max(0, y - FINE_REACH); v <= Math.min(height - 1, y + FINE_REACH); v++)
+    for (let u = Math.max(0, x - FINE_REACH); u <= Math.min(width - 1, x + FINE_REACH); u++) {
+      const j = v * width + u;
+      if ((flatness[j] as number) > EDGE_LEVELS) continue;
+      if (first < 0) first = j;
+      const far = [0, 1, 2].reduce((sum, c) => sum + Math.abs((rgb[3 * j + c] as number) - (rgb[3 * first + c] as number)), 0);
+      if (far > 2.5 * EDGE_LEVELS) return true;
+    }
+  return false;
 }
 
 /** Small pictures of fine parts twice as large: two edges closer than two pixels can then be told apart. */
 export function enlarged({ plane, isSoft, two, raw }: Prepared): { plane: Plane; times: 1 | 2 } {
-  if (Math.max(plane.width, plane.height) > SMALL_PX || !isFine(plane)) return { plane, times: 1 };
+  if (Math.max(plane.width, plane.height) > SMALL_PX || !isFine(two ? raw : plane)) return { plane, times: 1 };
   if (two) return { plane: softened(enlargePlane(raw)), times: 2 };
   const large = enlargePlane(plane);
   return { plane: isSoft ? sigmaFilter(large, 2, LARGE_LEVELS) : large, times: 2 };

@@ -30,7 +30,7 @@ export interface FittedWay {
   readonly parts: readonly {
     readonly left: number;
     readonly right: number;
-    /** Where the part begins on the way: span and parameter. */
+    /** Where the part begins and ends on the way: span and parameter. */
     readonly from: Cut;
     readonly to: Cut;
   }[];
@@ -39,6 +39,11 @@ export interface FittedWay {
   /** Junctions at its ends, -1 for none. */
   readonly first: number;
   readonly last: number;
+}
+
+interface Place {
+  readonly x: number;
+  readonly y: number;
 }
 
 interface Cut {
@@ -283,10 +288,11 @@ export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
 
 const flat = (points: readonly P[], against: boolean): number[] => (against ? [...points].reverse() : points).flat();
 
-/** The ends of a way on the places of its junctions. */
-function ended({ spans, first, last }: FittedWay, graph: Graph): Span[] {
+const ended = ({ spans, first, last }: FittedWay, { junctions }: Graph): Span[] => pinned(spans, junctions[first], junctions[last]);
+
+/** Spans with their ends on the places of junctions. */
+export function pinned(spans: readonly Span[], a: Place | undefined, z: Place | undefined): Span[] {
   const out = [...spans];
-  const [a, z] = [graph.junctions[first], graph.junctions[last]];
   if (a && out[0]) out[0] = [a.x, a.y, ...out[0].slice(2)];
   const end = out.at(-1);
   if (z && end) out[out.length - 1] = [...end.slice(0, -2), z.x, z.y];

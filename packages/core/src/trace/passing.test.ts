@@ -1,0 +1,178 @@
+/** Shapes that pass over one another, thin lines, shallow corners, specks: what the outlines keep of them. */
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { crossingPairs } from '../check/cut-check.ts';
+import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from '../geometry/index.ts';
+import { noise, paint } from './painting.support.ts';
+import { traceImage, type Pixels, type Traced } from './index.ts';
+import { absorbSpecks, regionsOf } from './regions.ts';
+import type { Shares } from './unmix.ts';
+
+const options = { mode: 'colours', stacking: 'overlaid' } as const;
+const layerOf = ({ layers }: Traced, hex: string): Outline => layers.find((layer) => layer.hex === hex)?.outline ?? { contours: [] };
+
+/** A slanted bar over a level stripe: four points where edges meet, all of them beside the bar's straight edges. */
+const BAR = parsePath('M60 6L76 6L56 94L40 94Z');
+const STRIPE = parsePath('M8.3 40.2L110.6 40.2L110.6 61.7L8.3 61.7Z');
+const crossing = (): Pixels =>
+  paint(120, 100, '#ffffff', [
+    { hex: '#1b998b', outline: STRIPE },
+    { hex: '#2e294e', outline: BAR },
+  ]);
+
+describe('what passes straight over', () => {
+  test('a bar over a stripe has its own four corners only, and the stripe runs on under it', async () => {
+    const traced = await traceImage(crossing(), options);
+    expect(traced.layers.map(({ hex }) => hex)).toEqual(['#1b998b', '#2e294e']);
+    const [stripe, bar] = [layerOf(traced, '#1b998b'), layerOf(traced, '#2e294e')];
+    expect(nodeCount(bar)).toBe(4);
+    expect(stripe.contours.map((contour) => contour.spans.length)).toEqual([4, 4]);
+    // it lies under the bar by more than a pixel on both sides, so the two together have no gap
+    const seen = area(weld([stripe, bar]));
+    expect(seen).toBeCloseTo(area(weld([STRIPE, BAR])), -1.3);
+    expect(area(stripe) + area(bar) - seen).toBeGreaterThan(2 * 21.5);
+  });
+
+  test('inlaid, both have the same edge and nothing lies over anything', async () => {
+    const traced = await traceImage(crossing(), { ...options, stacking: 'inlaid' });
+    const [stripe, bar] = [layerOf(traced, '#1b998b'), layerOf(traced, '#2e294e')];
+    expect(Math.abs(area(stripe) + area(bar) - area(weld([stripe, bar])))).toBeLessThan(0.05);
+    // where the stripe ends on the bar's edges, the bar has nodes too: four more than its corners
+    expect(nodeCount(bar)).toBe(8);
+  });
+
+  test('a disc that lies over two colours is still a circle of four curves', async () => {
+    const disc = parsePath(
+      'M80 50C80 66.5685 66.5685 80 50 80C33.4315 80 20 66.5685 20 50C20 33.4315 33.4315 20 50 20C66.5685 20 80 33.4315 80 50Z',
+    );
+    const half = parsePath('M0 0L100 0L100 50.4L0 50.4Z');
+    const traced = await traceImage(
+      paint(100, 100, '#ffffff', [
+        { hex: '#f2c14e', outline: half },
+        { hex: '#d7263d', outline: disc },
+      ]),
+      options,
+    );
+    expect(traced.layers.map(({ hex }) => hex)).toEqual(['#f2c14e', '#d7263d']);
+    const circle = layerOf(traced, '#d7263d');
+    expect(nodeCount(circle)).toBeLessThanOrEqual(6);
+    expect(area(circle)).toBeCloseTo(Math.PI * 900, -1.3);
+  });
+});
+
+describe('thin lines and shallow corners', () => {
+  test('a line that is nowhere a whole pixel wide keeps its width and place', async () => {
+    for (const width of [1.25, 1.6, 1.9]) {
+      const dash = parsePath(`M10 30.3L90 30.3L90 ${30.3 + width}L10 ${30.3 + width}Z`);
+      const block = parsePath('M20 50L80 50L80 80L20 80Z');
+      const traced = await traceImage(
+        paint(100, 100, '#ffffff', [
+          { hex: '#17324f', outline: dash },
+          { hex: '#17324f', outline: block },
+        ]),
+        options,
+      );
+      const found = layerOf(traced, '#17324f').contours.find((contour) => bounds({ contours: [contour] }).maxY < 45);
+      const box = bounds({ contours: found ? [found] : [] });
+      expect(box.maxY - box.minY).toBeCloseTo(width, 0.7);
+      expect((box.maxY + box.minY) / 2).toBeCloseTo(30.3 + width / 2, 0.7);
+    }
+  });
+
+  test('edges that turn by a few degrees meet in one corner', async () => {
+    const arrow = parsePath('M10 20L70 20L130 31L70 42L10 42Z');
+    const traced = await traceImage(paint(140, 60, '#ffffff', [{ hex: '#f46036', outline: arrow }]), options);
+    const found = layerOf(traced, '#f46036');
+    expect(nodeCount(found)).toBe(5);
+    expect(found.contours[0]?.spans.every((span) => span.length === 4)).toBe(true);
+  });
+
+  test('a straight edge of steps with noise is one line', async () => {
+    const wedge = parsePath('M12 12L208 41L208 70L12 70Z');
+    const smooth = paint(220, 84, '#ffffff', [{ hex: '#000000', outline: wedge }]);
+    const next = noise(7);
+    const data = smooth.data.map((v, i) => (i % 4 === 3 ? 255 : v + 60 * next() > 127 ? 255 : 0));
+    // one level for a pixel, not for each of its channels
+    for (let i = 0; i < data.length; i += 4) data[i + 1] = data[i + 2] = data[i] as number;
+    const traced = await traceImage({ width: 220, height: 84, data: Uint8ClampedArray.from(data) }, options);
+    expect(nodeCount(layerOf(traced, '#000000'))).toBeLessThanOrEqual(7);
+  });
+});
+
+test('whatever bars lie over one another: no outline crosses, all lie within the picture', async () => {
+  const place = fc.integer({ min: 6, max: 74 });
+  const bar = fc.record({
+    x0: place,
+    y0: place,
+    x1: place,
+    y1: place,
+    width: fc.integer({ min: 2, max: 14 }),
+    hex: fc.constantFrom('#d7263d', '#1b998b', '#2e294e'),
+  });
+  await fc.assert(
+    fc.asyncProperty(fc.array(bar, { minLength: 2, maxLength: 5 }), async (bars) => {
+      const shapes = bars.flatMap(({ x0, y0, x1, y1, width, hex }) => {
+        const length = Math.hypot(x1 - x0, y1 - y0);
+        if (length < 4) return [];
+        const [nx, ny] = [(-(y1 - y0) / length) * (width / 2), ((x1 - x0) / length) * (width / 2)];
+        const outline = parsePath(`M${x0 + nx} ${y0 + ny}L${x1 + nx} ${y1 + ny}L${x1 - nx} ${y1 - ny}L${x0 - nx} ${y0 - ny}Z`);
+        return [{ hex, outline }];
+      });
+      const picture = paint(80, 80, '#ffffff', shapes);
+      for (const stacking of ['overlaid', 'inlaid'] as const) {
+        const { layers } = await traceImage(picture, { ...options, stacking });
+        for (const { outline } of layers) {
+          expect(crossingPairs(outline)).toEqual([]);
+          expect(outline.contours.every(({ closed }) => closed)).toBe(true);
+          for (const { xy } of flatten(outline, 0.05)) for (const v of xy) expect(v > -2 && v < 82).toBe(true);
+        }
+      }
+    }),
+    { numRuns: 25 },
+  );
+}, 60_000);
+
+describe('regions', () => {
+  const labelsOf = (rows: readonly string[]): Uint8Array => Uint8Array.from(rows.join(''), Number);
+  const sharesOf = (labels: Uint8Array, width: number): Shares => ({
+    width,
+    height: labels.length / width,
+    first: labels.slice(),
+    second: labels.slice(),
+    share: new Float32Array(labels.length).fill(1),
+  });
+
+  test('specks among specks go to what is large around them', () => {
+    const labels = labelsOf(['0000000', '0012200', '0011200', '0000000', '3333333', '3333333']);
+    absorbSpecks(sharesOf(labels, 7), labels, 5);
+    expect([...labels.subarray(0, 28)].every((label) => label === 0)).toBe(true);
+    expect([...labels.subarray(28)].every((label) => label === 3)).toBe(true);
+  });
+
+  test('regions are those that a flood would fill', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 0, max: 2 }), { minLength: 48, maxLength: 48 }), (list) => {
+        const [width, height] = [8, 6];
+        const labels = Uint8Array.from(list);
+        const regions = regionsOf(labels, width, height);
+        const own = new Int32Array(48);
+        for (let run = 0; run < regions.runs; run++)
+          for (let i = regions.starts[run] as number; i < (regions.starts[run + 1] as number); i++) own[i] = regions.regionOf(run);
+        const seen = new Set<number>();
+        for (let start = 0; start < 48; start++) {
+          if (seen.has(start)) continue;
+          const flood = [start];
+          for (let k = 0; k < flood.length; k++) {
+            const i = flood[k] as number;
+            seen.add(i);
+            for (const j of [i % width > 0 ? i - 1 : -1, i % width < width - 1 ? i + 1 : -1, i - width, i + width])
+              if (j >= 0 && j < 48 && labels[j] === labels[start] && !flood.includes(j)) flood.push(j);
+          }
+          expect(regions.sizeOf(own[start] as number)).toBe(flood.length);
+          expect(new Set(flood.map((i) => own[i])).size).toBe(1);
+        }
+        expect(new Set(own).size).toBe(new Set([...seen].map((i) => own[i])).size);
+      }),
+    );
+  });
+});
