@@ -29,7 +29,7 @@ describe('what passes straight over', () => {
     expect(stripe.contours.map((contour) => contour.spans.length)).toEqual([4, 4]);
     // it lies under the bar by more than a pixel on both sides, so the two together have no gap
     const seen = area(weld([stripe, bar]));
-    expect(seen).toBeCloseTo(area(weld([STRIPE, BAR])), -1.3);
+    expect(Math.abs(seen - area(weld([STRIPE, BAR])))).toBeLessThan(5);
     expect(area(stripe) + area(bar) - seen).toBeGreaterThan(2 * 21.5);
   });
 
@@ -53,37 +53,37 @@ describe('what passes straight over', () => {
       ]),
       options,
     );
-    expect(traced.layers.map(({ hex }) => hex)).toEqual(['#f2c14e', '#d7263d']);
+    expect(traced.layers.at(-1)?.hex).toBe('#d7263d');
     const circle = layerOf(traced, '#d7263d');
     expect(nodeCount(circle)).toBeLessThanOrEqual(6);
-    expect(area(circle)).toBeCloseTo(Math.PI * 900, -1.3);
+    expect(Math.abs(area(circle) - Math.PI * 900)).toBeLessThan(10);
   });
 });
 
 describe('thin lines and shallow corners', () => {
-  test('a line that is nowhere a whole pixel wide keeps its width and place', async () => {
-    for (const width of [1.25, 1.6, 1.9]) {
-      const dash = parsePath(`M10 30.3L90 30.3L90 ${30.3 + width}L10 ${30.3 + width}Z`);
-      const block = parsePath('M20 50L80 50L80 80L20 80Z');
+  test('a line that is nowhere wholly of its colour keeps its width and place', async () => {
+    for (const width of [1.25, 1.625, 1.875]) {
+      const dash = parsePath(`M10 20.25L500 20.25L500 ${20.25 + width}L10 ${20.25 + width}Z`);
+      const block = parsePath('M20 30L80 30L80 50L20 50Z');
       const traced = await traceImage(
-        paint(100, 100, '#ffffff', [
+        paint(540, 60, '#ffffff', [
           { hex: '#17324f', outline: dash },
           { hex: '#17324f', outline: block },
         ]),
         options,
       );
-      const found = layerOf(traced, '#17324f').contours.find((contour) => bounds({ contours: [contour] }).maxY < 45);
+      const found = layerOf(traced, '#17324f').contours.find((contour) => bounds({ contours: [contour] }).maxY < 25);
       const box = bounds({ contours: found ? [found] : [] });
-      expect(box.maxY - box.minY).toBeCloseTo(width, 0.7);
-      expect((box.maxY + box.minY) / 2).toBeCloseTo(30.3 + width / 2, 0.7);
+      expect(Math.abs(box.maxY - box.minY - width)).toBeLessThan(0.05);
+      expect(Math.abs((box.maxY + box.minY) / 2 - 20.25 - width / 2)).toBeLessThan(0.05);
     }
   });
 
   test('edges that turn by a few degrees meet in one corner', async () => {
-    const arrow = parsePath('M10 20L70 20L130 31L70 42L10 42Z');
-    const traced = await traceImage(paint(140, 60, '#ffffff', [{ hex: '#f46036', outline: arrow }]), options);
+    const arrow = parsePath('M10 12L110 12L190 24L190 40L110 52L10 52Z');
+    const traced = await traceImage(paint(200, 64, '#ffffff', [{ hex: '#f46036', outline: arrow }]), options);
     const found = layerOf(traced, '#f46036');
-    expect(nodeCount(found)).toBe(5);
+    expect(nodeCount(found)).toBe(6);
     expect(found.contours[0]?.spans.every((span) => span.length === 4)).toBe(true);
   });
 
@@ -128,7 +128,7 @@ test('whatever bars lie over one another: no outline crosses, all lie within the
         }
       }
     }),
-    { numRuns: 25 },
+    { numRuns: 15 },
   );
 }, 60_000);
 

@@ -118,7 +118,7 @@ function hasTwoSides({ width, height, rgb }: Plane, flatness: Float32Array, x: n
       if ((flatness[j] as number) > EDGE_LEVELS) continue;
       if (first < 0) first = j;
       const far = [0, 1, 2].reduce((sum, c) => sum + Math.abs((rgb[3 * j + c] as number) - (rgb[3 * first + c] as number)), 0);
-      if (far > 2.5 * EDGE_LEVELS) return true;
+      if (far > 1.5 * EDGE_LEVELS) return true;
     }
   return false;
 }
