@@ -180,6 +180,8 @@ test('a page that lost the server while it was loading works out its lettering o
   away = false;
   await other.keyboard.press('Control+a');
   await expect(other.getByTestId('selection')).toBeVisible();
+  // and what is asked after that as well
+  await write(other, 'TWO', 0.3, 0.7);
 });
 
 test('two shapes are joined and cut up, each way shown before it is applied', async ({ page }) => {

@@ -45,6 +45,7 @@ function lane(): Lane {
     const openAgain = (): void => {
       close();
       restart = setTimeout(() => {
+        restart = undefined;
         worker = open();
         for (const { question } of waiting.values()) worker.postMessage(question);
       }, RESTART_MS);
