@@ -13,6 +13,8 @@ export interface TraceAsked {
   readonly mostPx: number;
   /** Also give the cleaned picture. */
   readonly withCleaned: boolean;
+  /** A first look, as fast as it can be had. */
+  readonly quick?: boolean;
 }
 
 export interface TraceAnswer {
@@ -110,13 +112,13 @@ export function optionsOf(settings: TraceSettings, perSource: number, mmPerPx: n
 
 /** @throws AppError of the tracer */
 export async function traceAsset(
-  { asset, settings, mmPerPx, mostPx, withCleaned }: TraceAsked,
+  { asset, settings, mmPerPx, mostPx, withCleaned, quick = false }: TraceAsked,
   onShare: (share: number) => void,
 ): Promise<TraceAnswer> {
   const worked = await workedOn(asset, settings, mostPx);
   const traced = await traceImage(
     worked.pixels,
-    { ...optionsOf(settings, worked.perSource, mmPerPx), withCleaned },
+    { ...optionsOf(settings, worked.perSource, mmPerPx), withCleaned, quick },
     {
       onProgress: (done, total) => onShare(done / total),
     },

@@ -46,6 +46,8 @@ export interface TraceOptions {
   readonly clean?: Retouch | 'auto' | 'none';
   /** Also give the picture as it was traced. */
   readonly withCleaned?: boolean;
+  /** For a first look: fine pictures are not enlarged, which takes a fraction of the time. */
+  readonly quick?: boolean;
 }
 
 export interface TracedLayer {
@@ -275,7 +277,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   step(0, 'cleaning');
   const isColours = options.mode === 'colours';
   const prepared = isColours ? prepare(pixels, options.clean ?? 'auto') : prepareTwoToned(pixels, options);
-  const { plane, times } = options.clean === 'none' ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
+  const { plane, times } = options.clean === 'none' || options.quick ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
   const extra = options.withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
   if (options.mode === 'centre') return { ...traceCentre(plane, times, options), ...extra };
   const following = followEnlarged(followingOf(prepared), times);

@@ -33,6 +33,8 @@ export const USUAL: TraceSettings = {
 
 /** Longest side that is traced while settings change. */
 const PREVIEW_PX = 900;
+/** Longest side of the first look, which comes before that. */
+const FIRST_PX = 360;
 const FULL_PX = 12_000;
 const SETTLED_MS = 150;
 
@@ -79,25 +81,27 @@ export function preview(picture: PictureItem): void {
   timer = setTimeout(() => {
     if (useTracing.getState().busy !== 'no') stopTrace();
     useTracing.setState({ busy: 'preview' });
-    askTrace('trace', {
-      asset: picture.asset,
-      settings: picture.trace ?? USUAL,
-      mmPerPx: picture.mmPerPx,
-      mostPx: PREVIEW_PX,
-      withCleaned: true,
-    }).then(
-      (answer) => {
-        if (mine !== sequence) return;
-        const { seen } = useTracing.getState();
-        const hexes = [...seen, ...answer.layers.map(({ hex }) => hex).filter((hex) => !seen.includes(hex))];
-        const present = hexes.filter((hex) => answer.layers.some((layer) => layer.hex === hex) || picture.trace?.leaveOut.includes(hex));
-        useTracing.setState({ answer, busy: 'no', problem: undefined, seen: present });
-      },
-      (error: unknown) => {
-        if (mine === sequence) useTracing.setState({ busy: 'no', problem: sentenceOf(error) });
-      },
+    const asked = { asset: picture.asset, settings: picture.trace ?? USUAL, mmPerPx: picture.mmPerPx, withCleaned: true };
+    const take = (answer: TraceAnswer, busy: 'no' | 'preview'): void => {
+      if (mine === sequence) useTracing.setState({ answer, busy, problem: undefined, seen: seenWith(answer, picture) });
+    };
+    const fail = (error: unknown): void => {
+      if (mine === sequence) useTracing.setState({ busy: 'no', problem: sentenceOf(error) });
+    };
+    // what the first look fails with, the second says
+    askTrace('trace', { ...asked, mostPx: FIRST_PX, quick: true }).then(
+      (answer) => take(answer, 'preview'),
+      () => undefined,
     );
+    askTrace('trace', { ...asked, mostPx: PREVIEW_PX }).then((answer) => take(answer, 'no'), fail);
   }, SETTLED_MS);
+}
+
+/** Colours of an answer, with those seen before that are left out. */
+function seenWith({ layers }: TraceAnswer, picture: PictureItem): string[] {
+  const { seen } = useTracing.getState();
+  const hexes = [...seen, ...layers.map(({ hex }) => hex).filter((hex) => !seen.includes(hex))];
+  return hexes.filter((hex) => layers.some((layer) => layer.hex === hex) || picture.trace?.leaveOut.includes(hex));
 }
 
 export function stop(): void {
