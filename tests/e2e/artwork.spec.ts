@@ -48,6 +48,9 @@ test('a drawing without a size asks for it; a plotter file and a file with a fal
     await bring(page, name, content);
     await expect(page.getByText(says).last()).toBeVisible();
   }
+  const whole = writePng(60, 40, (x) => [4 * x, 80, 120]);
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'half.png', mimeType: 'image/png', buffer: whole.subarray(0, 90) });
+  await expect(page.getByText(/“half\.png”: the picture is cut short or damaged/i)).toBeVisible();
   await saved(page);
 });
 

@@ -244,9 +244,19 @@ async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at
   await place(file, imported, at, answer.widthMm === undefined ? 1 : answer.widthMm / imported.widthMm, inbox);
 }
 
+/** Pictures that end too early, or are not as large as their head says, show in part at best and could not be traced. */
+async function mustDecode(file: File): Promise<void> {
+  try {
+    (await createImageBitmap(file)).close();
+  } catch {
+    throw new Error('the picture is cut short or damaged. Ask for it again, or save it anew with a program that still opens it.');
+  }
+}
+
 /** Takes a picture in and lays it on the drawing. */
 async function bringPicture(file: File, at: Point | undefined): Promise<void> {
   const asset = await api.addPicture(file);
+  await mustDecode(file);
   const item = newPicture(useDocument.getState().drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
   const placed: PictureItem = at ? { ...item, matrix: [1, 0, 0, 1, Math.round(at.x * 100) / 100, Math.round(at.y * 100) / 100] } : item;
   if (!dispatch(addItems, { items: [placed], roots: [placed.id] }, { origin: 'picture.add' })) return;
