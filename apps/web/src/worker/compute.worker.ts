@@ -20,9 +20,12 @@ self.onmessage = (event: MessageEvent<Asked>): void => {
     told = performance.now();
     self.postMessage({ id, share } satisfies Underway);
   };
-  void engine.then(({ answer }) =>
-    answer(event.data, onShare)
-      .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
-      .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered)),
+  void engine.then(
+    ({ answer }) =>
+      answer(event.data, onShare)
+        .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
+        .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered)),
+    // said above; the question is asked again of the next worker
+    () => undefined,
   );
 };

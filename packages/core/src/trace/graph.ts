@@ -33,6 +33,9 @@ const WALK = 3;
 /** Lines over more pixels than this have their two edges apart. */
 const NARROW = 5;
 
+/** The shares may move an edge a little past the centres of its two pixels. */
+const nearBy = (along: number): number => Math.min(1.3, Math.max(-0.3, along));
+
 class Builder {
   private readonly labels: Uint8Array;
   private readonly shares: Shares;
@@ -79,19 +82,15 @@ class Builder {
     const [own, next] = [this.of(x, y, a), this.of(x + dx, y + dy, b)];
     const back = this.runOf(x, y, -dx, -dy, a, b);
     const on = this.runOf(x + dx, y + dy, dx, dy, b, a);
-    if (this.isSharp && back && !on) {
-      const narrow = this.narrow(x, y, dx, dy, a, b);
-      if (narrow !== undefined) return Math.min(1.3, Math.max(-0.3, narrow));
-    }
-    if (this.isSharp && on && !back) {
-      const narrow = this.narrow(x + dx, y + dy, -dx, -dy, b, a);
-      if (narrow !== undefined) return Math.min(1.3, Math.max(-0.3, 1 - narrow));
+    if (this.isSharp && (back === undefined) !== (on === undefined)) {
+      const from = back ? this.narrow(x, y, dx, dy, a, b) : this.narrow(x + dx, y + dy, -dx, -dy, b, a);
+      if (from !== undefined) return nearBy(back ? from : 1 - from);
     }
     // a line thinner than a pixel is as wide as its share
     if (next < 0.5) return 1 - next / 2;
     if (own < 0.5) return own / 2;
     // the first colour's shares from where it is whole, less the way to there, measured from this pixel's centre
-    if (back && on) return Math.min(1.3, Math.max(-0.3, back.sum - back.count + (on.count - on.sum) + 0.5));
+    if (back && on) return nearBy(back.sum - back.count + (on.count - on.sum) + 0.5);
     const [p, q] = [own - this.of(x, y, b), this.of(x + dx, y + dy, a) - next];
     return p - q > 1e-6 ? Math.min(1, Math.max(0, p / (p - q))) : 0.5;
   }
