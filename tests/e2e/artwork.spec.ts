@@ -87,6 +87,44 @@ const rough = (): string => {
   return `<svg xmlns="http://www.w3.org/2000/svg" width="160mm" height="160mm" viewBox="0 0 160 160"><path fill="#c4281f" d="M${ring.join('L')}Z"/></svg>`;
 };
 
+test('a gradient is cut in one flat colour and kept for print: shown, written and read again, undone', async ({ page }) => {
+  await newJob(page, 'Courses of colour');
+  await bring(
+    page,
+    'sunset.svg',
+    `<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">
+      <linearGradient id="a"><stop stop-color="#ff0000"/><stop offset="1" stop-color="#0000ff"/></linearGradient>
+      <rect width="80" height="40" fill="url(#a)"/></svg>`,
+  );
+  await expect(page.getByText('it is kept for print')).toBeVisible();
+  const flat = (await writeOut(page, 'Write the file', 'SVG, true mm, a layer a film')).toString();
+  expect(flat).not.toContain('Gradient');
+  await page.getByRole('radio', { name: /^As printed/ }).click();
+  const printed = (await writeOut(page, 'Write the file', 'SVG, true mm, a layer a film')).toString();
+  expect(printed).toMatch(/<linearGradient .*stop-color="#ff0000".*stop-color="#0000ff"/);
+  const pdf = (await writeOut(page, 'Write the file', 'PDF')).toString('latin1');
+  expect(pdf).toMatch(/ShadingType 2/);
+  const png = await writeOut(page, 'Write the file', 'PNG picture');
+  const [left, middle, right] = await page.evaluate(async (base64) => {
+    const bitmap = await createImageBitmap(new Blob([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))]));
+    const context = new OffscreenCanvas(bitmap.width, bitmap.height).getContext('2d');
+    context?.drawImage(bitmap, 0, 0);
+    return [0.05, 0.5, 0.95].map((x) => [...(context?.getImageData(bitmap.width * x, bitmap.height / 2, 1, 1).data ?? [])]);
+  }, png.toString('base64'));
+  expect(left?.[0]).toBeGreaterThan(230);
+  expect(right?.[2]).toBeGreaterThan(230);
+  expect(Math.abs((middle?.[0] ?? 0) - (middle?.[2] ?? 255))).toBeLessThan(12);
+  await saved(page);
+  await page.reload();
+  await page.getByRole('application', { name: 'Drawing' }).click();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByRole('radio', { name: /^As printed/ })).toBeChecked();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: /^Undo/ }).click();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByRole('radio', { name: /^Flat/ })).toBeChecked();
+});
+
 test('a drawing is pasted as text; its nodes are thinned out with old and new shown before', async ({ page }) => {
   await newJob(page, 'Pasted');
   await page.evaluate((text) => {

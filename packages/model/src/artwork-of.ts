@@ -12,9 +12,20 @@ import {
   type Outline,
   type Point,
 } from '@lorvek/core/geometry';
-import { writeDxf, writeHpgl, writePdfPages, writeSvg, type Artwork, type ArtworkItem, type ArtworkPicture } from '@lorvek/core/format';
+import {
+  mapItem,
+  writeDxf,
+  writeHpgl,
+  writePdfPages,
+  writeSvg,
+  type Artwork,
+  type ArtworkItem,
+  type ArtworkPicture,
+} from '@lorvek/core/format';
 import type { Drawing } from './document.ts';
-import { isAid } from './outline.ts';
+import { mapGradient } from '@lorvek/core/colour';
+import type { Piece } from './derive.ts';
+import { courseOf, isAid, type LeafItem } from './outline.ts';
 import type { PiecesOf } from './prepare.ts';
 import { filmsOf, leavesOf, pageOf } from './read.ts';
 
@@ -39,6 +50,12 @@ function itemsOf(outline: Outline, hex: string, layer: string, name: string): Ar
   ];
 }
 
+/** The face of a shape that is printed has its gradient; what treatments add is cut. */
+function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkItem {
+  const gradient = item.fill === undefined || piece.treatment !== undefined ? undefined : courseOf(leaf);
+  return gradient ? { ...item, gradient: mapGradient(leaf.matrix, gradient) } : item;
+}
+
 /** Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black. */
 export function layersOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): ArtworkItem[] {
   const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
@@ -48,7 +65,9 @@ export function layersOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Ar
     leaves.flatMap((leaf) =>
       (piecesOf(leaf) ?? [])
         .filter((piece) => piece.film === film && piece.outline.contours.length > 0)
-        .flatMap((piece) => itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name)),
+        .flatMap((piece) =>
+          itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name).map((item) => withCourse(item, leaf, piece)),
+        ),
     );
   const filmed = films.flatMap((film) => of(film.id, film.hex, `${film.series} ${film.name}`));
   return scope.film === undefined ? [...filmed, ...of(null, '#000000', 'No film')] : filmed;
@@ -73,7 +92,7 @@ export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): A
     widthMm: page.maxX - page.minX,
     heightMm: page.maxY - page.minY,
     origin: { x: page.minX, y: page.minY },
-    items: items.map((item) => ({ ...item, outline: mapOutline(shift, item.outline) })),
+    items: items.map((item) => mapItem(shift, item)),
   };
 }
 

@@ -231,7 +231,25 @@ export const dimensionSchema = z.object({
   /** How far the line stands off from what it measures, to its left. */
   standOffMm: z.number().min(-1e5).max(1e5),
 });
-export const shapeSchema = z.object({ ...itemBase, kind: z.literal('shape'), path: z.string().max(16_000_000) });
+/** A course of colour that came with a file, in the item's space; see the core's formats. */
+export const gradientSchema = z.object({
+  kind: z.enum(['linear', 'radial']),
+  matrix: matrixSchema,
+  stops: z
+    .array(z.object({ offset: z.number().min(0).max(1), hex }))
+    .min(1)
+    .max(1000),
+  spread: z.enum(['pad', 'reflect', 'repeat']),
+  inner: z.object({ x: z.number().min(-1).max(1), y: z.number().min(-1).max(1), r: z.number().min(0).max(1) }).optional(),
+});
+export const shapeSchema = z.object({
+  ...itemBase,
+  kind: z.literal('shape'),
+  path: z.string().max(16_000_000),
+  gradient: gradientSchema.optional(),
+  /** Shown and written with its gradient; in its film's one colour when absent. */
+  printed: z.boolean().optional(),
+});
 export const groupSchema = z.object({
   ...itemBase,
   kind: z.literal('group'),

@@ -1,6 +1,7 @@
 /** Results that need no fonts, and the keys by which all results are kept. */
 import { arcShape, boxShape, EMPTY_OUTLINE, ovalShape, parsePath, polygonShape, type Matrix, type Outline } from '@lorvek/core/geometry';
-import type { GroupItem, Item, LetteringItem } from './document.ts';
+import { mapGradient, type Gradient } from '@lorvek/core/colour';
+import type { GroupItem, Item, LetteringItem, ShapeItem } from './document.ts';
 import type { BendTreatment, TreatmentRecord } from './treatments.ts';
 
 /** Everything that is no group. */
@@ -81,6 +82,16 @@ export const fontsOf = (item: LeafItem): string[] => (item.kind === 'lettering' 
 /** Does the item's result come without a font and without treatments, so that it is there at once? */
 export const isPlain = (item: LeafItem): item is Exclude<LeafItem, LetteringItem> =>
   item.kind !== 'lettering' && activeTreatments(item).length === 0;
+
+/** The gradient that an item is shown and written with; undefined for its film's one colour. */
+export const courseOf = (item: LeafItem): ShapeItem['gradient'] =>
+  item.kind === 'shape' && item.printed === true ? item.gradient : undefined;
+
+/** A gradient where a map takes it, as a record. */
+export function courseAt(map: Matrix, gradient: Gradient): NonNullable<ShapeItem['gradient']> {
+  const { kind, spread, stops, inner, matrix } = mapGradient(map, gradient);
+  return { kind, spread, matrix: [...matrix], stops: stops.map((stop) => ({ ...stop })), ...(inner ? { inner } : {}) };
+}
 
 /** Things that are looked at and never cut. */
 export const isAid = (item: Item): boolean => item.kind === 'picture' || item.kind === 'dimension';

@@ -4,7 +4,7 @@
  * A4, millimetres, y up.
  */
 import { area, boxShape, isEmptyBox, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
-import type { ArtworkItem, MeasureText, PdfPageContent, PdfPicture, PdfText } from '@lorvek/core/format';
+import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from '@lorvek/core/format';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { Drawing, Film } from './document.ts';
 import { isAid } from './outline.ts';
@@ -179,7 +179,7 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
   const top = head(input, 'Proof', LONG, SHORT - MARGIN);
   const texts: PdfText[] = [...top.texts, ...measured.map((one) => one.text)];
   const items: ArtworkItem[] = [
-    ...work.map(({ layer: _layer, ...item }) => ({ ...item, outline: mapOutline(map, item.outline) })),
+    ...work.map(({ layer: _layer, ...item }) => mapItem(map, item)),
     ...measured.flatMap((one) => one.items),
     ...top.items,
     line(MARGIN, MARGIN + footer, LONG - MARGIN, MARGIN + footer),

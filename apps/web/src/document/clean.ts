@@ -2,6 +2,7 @@
 import { formatPath, parsePath } from '@lorvek/core/geometry';
 import type { CleanLimits, CleanStep } from '@lorvek/core/clean';
 import {
+  courseAt,
   filmOf,
   isAid,
   itemOf,
@@ -87,7 +88,13 @@ function apply(drawing: Drawing, { paths, joined }: CleanAnswer, group: string):
   for (const { ids, path } of joined) {
     const first = itemOf(drawing, ids[0] ?? '');
     if (first?.kind !== 'shape') continue;
-    const whole: ShapeItem = { ...first, id: newId('item'), matrix: [1, 0, 0, 1, 0, 0], path };
+    const whole: ShapeItem = {
+      ...first,
+      id: newId('item'),
+      matrix: [1, 0, 0, 1, 0, 0],
+      path,
+      ...(first.gradient ? { gradient: courseAt(first.matrix, first.gradient) } : {}),
+    };
     dispatch(replaceItems, { ids, items: [whole] }, manner);
   }
 }

@@ -1,7 +1,8 @@
 /** The weld family on selected items: what would become of them, worked out beside the drawing. */
 import { AppError } from '@lorvek/core';
-import { mapOutline, weld } from '@lorvek/core/geometry';
-import { isAid, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { mapGradient } from '@lorvek/core/colour';
+import { invert, mapOutline, weld } from '@lorvek/core/geometry';
+import { courseAt, isAid, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import type { Made, Operand, WeldKind } from '../worker/weld-ops.ts';
@@ -45,6 +46,17 @@ function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly
     .map(({ piece }) => piece);
 }
 
+/** What is left of the only item with a gradient keeps it; where several were joined, none could be told. */
+function withCourses(drawing: Drawing, ids: readonly string[], made: Made[]): Made[] {
+  const [only, ...others] = leavesInOrder(drawing, ids).flatMap((leaf) => (leaf.kind === 'shape' && leaf.gradient ? [leaf] : []));
+  if (!only?.gradient || others.length > 0) return made;
+  const gradient = mapGradient(only.matrix, only.gradient);
+  return made.map((shape): Made => {
+    const back = shape.film === only.film && shape.name.startsWith(only.name) ? invert(shape.matrix) : undefined;
+    return back ? { ...shape, gradient: courseAt(back, gradient), ...(only.printed ? { printed: true } : {}) } : shape;
+  });
+}
+
 /**
  * What the operation makes of the items.
  * @throws AppError when an outline is not known, too few items are given, or nothing would be left
@@ -56,5 +68,5 @@ export async function weldFamily(kind: WeldKind, drawing: Drawing, ids: readonly
       : kind === 'parts' || kind === 'compound'
         ? leavesInOrder(drawing, ids).map(operandOf)
         : operandsOf(drawing, ids);
-  return askAside('weld', { kind, operands });
+  return withCourses(drawing, ids, await askAside('weld', { kind, operands }));
 }

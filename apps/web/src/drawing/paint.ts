@@ -3,9 +3,11 @@
  * Paths are made once an outline and kept with it. What lies outside of the window is not painted.
  */
 import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
-import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
-import { filmsOf, isAid, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { bounds, boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
+import type { Gradient } from '@lorvek/core/colour';
+import { courseOf, filmsOf, isAid, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { fillCourse } from './courses.ts';
 import { paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
 
@@ -89,6 +91,8 @@ export interface Painted {
   readonly item: LeafItem;
   readonly outline: Outline;
   readonly matrix: Matrix;
+  /** Painted over the film's colour. */
+  readonly course?: Gradient;
 }
 
 /** What is painted, bottom first; hidden films left out. */
@@ -100,10 +104,12 @@ export function paintedOf(
   for (const item of leavesOf(drawing)) {
     if (isAid(item)) continue;
     const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
-    for (const { film, outline } of piecesOf(item)) {
+    for (const { film, outline, treatment } of piecesOf(item)) {
+      const course = treatment === undefined ? courseOf(item) : undefined;
+      const one: Painted = course ? { item, outline, matrix, course } : { item, outline, matrix };
       const list = byFilm.get(film);
-      if (list) list.push({ item, outline, matrix });
-      else byFilm.set(film, [{ item, outline, matrix }]);
+      if (list) list.push(one);
+      else byFilm.set(film, [one]);
     }
   }
   const films = filmsOf(drawing).map((film) => ({
@@ -128,9 +134,12 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
   paintPictures(context, drawing, options.moved, options.preview);
   paintGuides(context, drawing, view, seen);
   for (const { hex, painted } of paintedOf(drawing, options)) {
-    for (const { outline, matrix } of painted) {
+    for (const { outline, matrix, course } of painted) {
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
-      inItem(context, matrix, () => paintOutline(context, outline, hex, options.blade, view.scale, matrix));
+      inItem(context, matrix, () => {
+        paintOutline(context, outline, hex, options.blade, view.scale, matrix);
+        if (course && !options.blade) fillCourse(context, closedPathOf(outline), course, bounds(outline));
+      });
     }
   }
   context.restore();

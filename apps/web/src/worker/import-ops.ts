@@ -28,8 +28,9 @@ import {
   type Remark,
 } from '@lorvek/core/format';
 import { setLettering, type Font } from '@lorvek/core/lettering';
+import type { Gradient } from '@lorvek/core/colour';
 import type { Control } from '@lorvek/core';
-import type { ShapeItem } from '@lorvek/model';
+import { courseAt, type ShapeItem } from '@lorvek/model';
 
 export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
@@ -129,6 +130,7 @@ interface Part {
   readonly outline: Outline;
   readonly hex: string;
   readonly name: string | undefined;
+  readonly gradient?: Gradient | undefined;
 }
 
 /** Lines to cut of one layer and colour: closed ones by how they lie in one another, open ones on their own. */
@@ -166,6 +168,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
       outline: outlineOf(item),
       hex: item.fill ?? item.stroke?.hex ?? '#000000',
       name: item.name ?? item.spot ?? item.layer,
+      gradient: item.gradient,
     })),
     ...cutLines(thin),
   ].filter(({ outline }) => outline.contours.length > 0);
@@ -175,7 +178,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
   if (thin.length > 0 && (asked.kind === 'svg' || asked.kind === 'pdf'))
     remarks.push({ code: 'hairlines', text: `Lines thinner than ${HAIRLINE_MM} mm were taken as the lines to cut.`, count: thin.length });
   return {
-    shapes: parts.map(({ outline, name }, i) => {
+    shapes: parts.map(({ outline, name, gradient }, i) => {
       if (i % 256 === 0) onShare(READING_SHARE + ((1 - READING_SHARE) * i) / parts.length);
       const { minX, minY } = bounds(outline);
       const [x, y] = [tidy(minX), tidy(minY)];
@@ -186,6 +189,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
         film: null,
         matrix: [1, 0, 0, 1, x, y],
         path: formatPath(mapOutline(translation(-x, -y), outline), 5),
+        ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),
       };
     }),
     hexes: parts.map(({ hex }) => hex),

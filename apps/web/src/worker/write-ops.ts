@@ -1,9 +1,11 @@
 /** Drawings to files, for the worker: vector formats, pictures at a resolution, proof and work ticket. */
 import { AppError } from '@lorvek/core';
-import { formatPath, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
+import { mapGradient } from '@lorvek/core/colour';
+import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/artwork-of';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/papers';
+import { fillCourse } from '../drawing/courses.ts';
 import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
 import type { PiecesOf } from '@lorvek/model/prepare';
 
@@ -119,11 +121,13 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Pro
       context.restore();
     }
   }
+  const toPx: Matrix = [k, 0, 0, -k, 0, height];
   for (const item of art.items) {
-    const path = new Path2D(formatPath(mapOutline([k, 0, 0, -k, 0, height], item.outline), 3));
+    const path = new Path2D(formatPath(mapOutline(toPx, item.outline), 3));
     if (item.fill) {
       context.fillStyle = item.fill;
       context.fill(path);
+      if (item.gradient) fillCourse(context, path, mapGradient(toPx, item.gradient), mapBox(toPx, bounds(item.outline)));
     }
     if (item.stroke) {
       context.strokeStyle = item.stroke.hex;

@@ -78,3 +78,4 @@ export function labDifference(one: Lab, two: Lab): number {
 
 /** CIEDE2000 between two `#rrggbb`. */
 export const colourDifference = (a: string, b: string): number => labDifference(labOf(rgbOf(a)), labOf(rgbOf(b)));
+export { boxWithin, mapGradient, meanColour, unrolled, type Gradient, type GradientStop } from './gradient.ts';

@@ -1,5 +1,7 @@
 /** What every reader gives and every writer takes: artwork at true size, mm, y up. */
 import type { Control, Matrix, Outline } from '../types/index.ts';
+import { mapOutline } from '../geometry/transform.ts';
+import { mapGradient, type Gradient } from '../colour/gradient.ts';
 
 export interface Artwork {
   readonly widthMm: number;
@@ -24,6 +26,8 @@ export interface ArtworkItem {
   /** `#rrggbb` */
   readonly fill?: string;
   readonly stroke?: ArtworkStroke;
+  /** What a print shows in place of the flat colour of the fill, or of the stroke where there is no fill. */
+  readonly gradient?: Gradient;
   readonly layer?: string;
   readonly name?: string;
   /** Name of a spot colour that the fill or stroke is made of. */
@@ -31,6 +35,13 @@ export interface ArtworkItem {
   /** On a layer that the file shows as switched off. */
   readonly hidden?: boolean;
 }
+
+/** An item moved, turned or scaled with its gradient; the width of a stroke stays. */
+export const mapItem = (map: Matrix, item: ArtworkItem): ArtworkItem => ({
+  ...item,
+  outline: mapOutline(map, item.outline),
+  ...(item.gradient ? { gradient: mapGradient(map, item.gradient) } : {}),
+});
 
 export interface ArtworkPicture {
   readonly bytesBase64: string;

@@ -9,7 +9,11 @@ export function filled(outline: Outline, rule: string): Outline {
   const contours = outline.contours.filter((c) => c.spans.length > 0).map((c): Contour => (c.closed ? c : closed(c)));
   if (rule === 'evenodd' && contours.length > 0) return evenOdd({ contours });
   const [only] = contours;
-  if (contours.length === 1 && only) return { contours: [contourArea(only) < 0 ? reverseContour(only) : only] };
+  if (contours.length === 1 && only) {
+    const area = contourArea(only);
+    // a line has no inside to fill
+    return area === 0 ? EMPTY_OUTLINE : { contours: [area < 0 ? reverseContour(only) : only] };
+  }
   return contours.length === 0 ? EMPTY_OUTLINE : weld([{ contours }]);
 }
 

@@ -12,6 +12,7 @@ export type {
   PageBox,
   PageBoxName,
 } from './artwork.ts';
+export { mapItem } from './artwork.ts';
 export { UNITS_PER_MM, writeHpgl, type ToolChoice } from './write-hpgl.ts';
 export { writeSvg } from './write-svg.ts';
 export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';

@@ -1,6 +1,6 @@
 /**
  * PDF (ISO 32000) of pages at true size: outlines as filled or stroked paths, on layers, pictures, and text in one of
- * the fonts that every reader has. Coordinates in mm; each page is scaled by 72/25.4, with a user unit above 5.08 m.
+ * the fonts that every reader has; fills with a gradient as shadings within their outline. Coordinates in mm; each page is scaled by 72/25.4, with a user unit above 5.08 m.
  * Assembly by pdf-lib; the content streams are written here with four decimals and no exponents.
  */
 import {
@@ -16,7 +16,9 @@ import {
 } from '@cantoo/pdf-lib';
 import type { Matrix, Outline } from '../types/index.ts';
 import { LimitError } from '../errors/index.ts';
+import { bounds } from '../geometry/outline.ts';
 import type { Artwork, ArtworkItem, ArtworkStroke } from './artwork.ts';
+import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
 
 const POINTS_PER_MM = 72 / 25.4;
 /** The longest side that readers take without a user unit, points. */
@@ -84,12 +86,56 @@ function strokeState(stroke: ArtworkStroke): string {
   return `${colour(stroke.hex, 'RG')} ${number(stroke.widthMm)} w ${CAPS[stroke.cap ?? 'butt']} J ${JOINS[stroke.join ?? 'mitre']} j ${number(Math.max(1, stroke.mitreLimit ?? 10))} M ${dash}`;
 }
 
-function itemContent(item: ArtworkItem): string {
+/** Matrices of gradients need more places than coordinates: they turn and scale a unit. */
+const exact = (n: number): string => (Math.round(n * 1e8) / 1e8 + 0).toFixed(8).replace(/\.?0+$/, '');
+
+function itemContent(item: ArtworkItem, nameOf: (gradient: Gradient) => string): string {
   const path = pathOf(item.outline);
   if (path === '') return '';
+  if (item.gradient && item.fill) {
+    const course = unrolled(item.gradient, bounds(item.outline));
+    const filled = `q\n${path}\nW n ${course.matrix.map(exact).join(' ')} cm /${nameOf(course)} sh Q`;
+    return item.stroke ? `${filled}\n${strokeState(item.stroke)}\n${path}\nS` : filled;
+  }
   const paint = item.fill && item.stroke ? 'B' : item.fill ? 'f' : 'S';
   const state = [item.fill ? colour(item.fill, 'rg') : '', item.stroke ? strokeState(item.stroke) : ''].filter(Boolean).join(' ');
   return `${state}\n${path}\n${paint}`;
+}
+
+const sharesOf = (hex: string): number[] => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16) / 255);
+
+/** The colours between two stops, and all of them stitched together (ISO 32000-2, 7.10.3 and 7.10.4). */
+function courseFunction(document: PDFDocument, given: readonly GradientStop[]): PDFRef {
+  const stops = given.map(({ offset, hex }) => ({ offset: Math.round(offset * 1e6) / 1e6, hex }));
+  const { context } = document;
+  const piece = (a: GradientStop, b: GradientStop): PDFRef =>
+    context.register(context.obj({ FunctionType: 2, Domain: [0, 1], C0: sharesOf(a.hex), C1: sharesOf(b.hex), N: 1 }));
+  const [first, last] = [stops[0] as GradientStop, stops.at(-1) as GradientStop];
+  const all = [...(first.offset > 0 ? [{ ...first, offset: 0 }] : []), ...stops, ...(last.offset < 1 ? [{ ...last, offset: 1 }] : [])];
+  // stops at one place are a step; a piece of no length says nothing
+  const pairs = all.slice(1).flatMap((b, i) => ((all[i] as GradientStop).offset < b.offset ? [[all[i] as GradientStop, b] as const] : []));
+  return context.register(
+    context.obj({
+      FunctionType: 3,
+      Domain: [0, 1],
+      Functions: pairs.map(([a, b]) => piece(a, b)),
+      Bounds: pairs.slice(1).map(([a]) => a.offset),
+      Encode: pairs.flatMap(() => [0, 1]),
+    }),
+  );
+}
+
+function shadingOf(document: PDFDocument, { kind, stops, inner }: Gradient): PDFRef {
+  const coords = kind === 'linear' ? [0, 0, 1, 0] : [inner?.x ?? 0, inner?.y ?? 0, inner?.r ?? 0, 0, 0, 1];
+  return document.context.register(
+    document.context.obj({
+      ShadingType: kind === 'linear' ? 2 : 3,
+      ColorSpace: 'DeviceRGB',
+      Coords: coords.map((n) => Math.round(n * 1e6) / 1e6),
+      Extend: [true, true],
+      Function: courseFunction(document, stops),
+    }),
+  );
 }
 
 interface Resources {
@@ -141,7 +187,13 @@ async function pageContent(
   const properties = new Map<string, PDFRef>();
   let layer: string | undefined;
   const images: [string, PDFImage][] = [];
-  for (const item of content.ground ?? []) out.push(itemContent(item));
+  const shadings: [string, PDFRef][] = [];
+  const nameOf = (gradient: Gradient): string => {
+    const name = `C${shadings.length}`;
+    shadings.push([name, shadingOf(document, gradient)]);
+    return name;
+  };
+  for (const item of content.ground ?? []) out.push(itemContent(item, nameOf));
   for (const [i, picture] of (content.pictures ?? []).entries()) {
     const image = picture.bytes[0] === 0x89 ? await document.embedPng(picture.bytes) : await document.embedJpg(picture.bytes);
     images.push([`P${i}`, image]);
@@ -158,7 +210,7 @@ async function pageContent(
         out.push(`/OC /${key} BDC`);
       }
     }
-    out.push(itemContent(item));
+    out.push(itemContent(item, nameOf));
   }
   if (layer !== undefined) out.push('EMC');
   for (const text of content.texts ?? []) out.push(textContent(text, resources));
@@ -169,6 +221,7 @@ async function pageContent(
     context.obj({
       Font: resources.fonts ? { FP: resources.fonts.plain.ref, FB: resources.fonts.bold.ref } : {},
       XObject: Object.fromEntries(images.map(([name, image]) => [name, image.ref])),
+      Shading: Object.fromEntries(shadings),
       Properties: Object.fromEntries(properties),
     }),
   );

@@ -10,6 +10,7 @@ import {
   type Item,
   type LetteringItem,
   type Page,
+  type ShapeItem,
 } from '../document.ts';
 import { isOutOfReach, itemOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../read.ts';
 import { isAid } from '../outline.ts';
@@ -224,6 +225,17 @@ export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | nu
   if (leaves.length === 0) return refuse('Select what is to be cut from this film first.');
   const filmed = leaves.map((leaf) => [leaf.id, { ...leaf, film } as Item]);
   return planOf(state, () => ({ ...state.drawing, ...(Object.fromEntries(filmed) as Record<string, Item>) }));
+};
+
+/** Whether shapes that came with gradients are shown and written with them, or in their film's one colour. */
+export const setPrinted: Command<{ ids: readonly string[]; printed: boolean }> = (state, { ids, printed }) => {
+  const shapes = leavesOf(state.drawing, ids).filter((leaf): leaf is ShapeItem => leaf.kind === 'shape' && leaf.gradient !== undefined);
+  if (shapes.length === 0) return refuse('None of these came with a gradient.');
+  return planOf(state, () =>
+    edit(state.drawing, (records) => {
+      for (const shape of shapes) records[shape.id] = { ...shape, printed };
+    }),
+  );
 };
 
 /** Painting order: to the front or the back of the list that holds the items. */

@@ -29,6 +29,7 @@ import { LetteringCard } from './lettering-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
 import { CleanCard } from './clean-card.tsx';
+import { GradientCard } from './gradient-card.tsx';
 import { InboxCard } from './bring-in/inbox-card.tsx';
 import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
@@ -283,6 +284,7 @@ export function DrawTicket() {
       {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
       {items.length === 1 && only ? <KindCards item={only} /> : null}
       {items.length === 1 && only && only.kind !== 'group' && !isAid(only) ? <TreatmentsCard item={only} /> : null}
+      <GradientCard ids={selection} />
       <CleanCard ids={selection} />
       <ItemCard items={items} ids={selection} />
       {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}

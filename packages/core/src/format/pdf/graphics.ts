@@ -5,6 +5,7 @@ import { bounds } from '../../geometry/outline.ts';
 import { at } from '../../geometry/span.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { keepOverlap } from '../../geometry/weld/weld.ts';
+import type { Gradient } from '../../colour/gradient.ts';
 import type { PdfFont } from './engine.ts';
 
 export interface Clip {
@@ -18,6 +19,11 @@ export interface Graphics {
   readonly clip: Clip | undefined;
   readonly fill: string | undefined;
   readonly stroke: string | undefined;
+  /** Gradients of the colours above, in mm. */
+  readonly fillGradient: Gradient | undefined;
+  readonly strokeGradient: Gradient | undefined;
+  /** What patterns are placed by: the map of the page or of the form at hand. */
+  readonly base: Matrix;
   readonly fillAlpha: number;
   readonly strokeAlpha: number;
   readonly width: number;
@@ -36,10 +42,12 @@ export interface Graphics {
   readonly mode: number;
 }
 
-export const INITIAL: Omit<Graphics, 'matrix'> = {
+export const INITIAL: Omit<Graphics, 'matrix' | 'base'> = {
   clip: undefined,
   fill: '#000000',
   stroke: '#000000',
+  fillGradient: undefined,
+  strokeGradient: undefined,
   fillAlpha: 1,
   strokeAlpha: 1,
   width: 1,

@@ -8,14 +8,19 @@ import type { ReadOptions } from '../artwork.ts';
 import { filled } from '../filled.ts';
 import { objectOf, type OperatorList, type PdfFont, type PdfGlyph, type PdfLayers, type PdfPage, type PdfPicture } from './engine.ts';
 import { boxOutline, CAPS, closedSpans, JOINS, meet, outlineFrom } from './graphics.ts';
+import { meanColour } from '../../colour/gradient.ts';
+import { gradientFrom } from './shadings.ts';
 import { NO_LAYER, Painter } from './painter.ts';
 import { pngOf } from './pictures.ts';
 import type { PageSpots } from './spots.ts';
 
 const DEEPEST = 50;
+const KEPT_GRADIENT = 'Gradients were reduced to their mean colour for cutting; they are kept for print.';
+const FLAT_GRADIENT = 'A shading of another kind than along a line or between circles was taken in grey.';
 
 export class PageWalker extends Painter {
   private readonly page: PdfPage;
+  private readonly whole: Matrix;
   private readonly layers: PdfLayers;
   private readonly names: ReadonlyMap<number, string>;
   private readonly options: ReadOptions;
@@ -32,6 +37,7 @@ export class PageWalker extends Painter {
   constructor(page: PdfPage, layers: PdfLayers, operators: Readonly<Record<string, number>>, options: ReadOptions, toMm: Matrix) {
     super(toMm);
     this.page = page;
+    this.whole = toMm;
     this.layers = layers;
     this.names = new Map(Object.entries(operators).map(([name, code]) => [code, name]));
     this.options = options;
@@ -85,9 +91,6 @@ export class PageWalker extends Painter {
       case 'eoClip':
         this.pendingClip = name === 'clip' ? 'nonzero' : 'evenodd';
         return;
-      case 'shadingFill':
-        this.remarks.add('gradient', 'Gradients were taken as one flat colour.');
-        return;
       case 'beginMarkedContentProps':
       case 'beginMarkedContent':
         return this.beginMarked(args);
@@ -99,6 +102,30 @@ export class PageWalker extends Painter {
     }
   }
 
+  /** A colour that is a pattern: a gradient, or tiles, which are taken in grey. */
+  private async pattern(of: 'fill' | 'stroke', args: readonly unknown[]): Promise<void> {
+    const map = compose(this.g.base, (args[2] as Matrix | null | undefined) ?? IDENTITY);
+    const gradient = args[0] === 'Shading' ? gradientFrom(await this.object(String(args[1])), map) : undefined;
+    if (!gradient && args[0] === 'TilingPattern') this.remarks.add('pattern', 'Patterns were taken as one flat colour.');
+    else this.remarks.add('gradient', gradient ? KEPT_GRADIENT : FLAT_GRADIENT);
+    const hex = gradient ? meanColour(gradient) : '#808080';
+    this.set(of === 'fill' ? { fill: hex, fillGradient: gradient } : { stroke: hex, strokeGradient: gradient });
+  }
+
+  /** A gradient over everything that the clip lets through. */
+  private async shading(id: string): Promise<void> {
+    const gradient = gradientFrom(await this.object(id), this.g.matrix);
+    const [x0, y0, x1, y1] = this.page.view;
+    const area = this.g.clip?.outline ?? mapOutline(this.whole, boxOutline({ minX: x0, minY: y0, maxX: x1, maxY: y1 }));
+    if (!gradient) return this.remarks.add('gradient', 'A shading of another kind than along a line or between circles was left out.');
+    this.remarks.add('gradient', KEPT_GRADIENT);
+    const { fill, fillGradient } = this.g;
+    this.set({ fill: meanColour(gradient), fillGradient: gradient });
+    this.spot = undefined;
+    this.fill(area, 'nonzero', undefined, IDENTITY);
+    this.set({ fill, fillGradient });
+  }
+
   private remarkOnGroup(group: Record<string, unknown>): void {
     if (group.smask) this.remarks.add('mask', 'Soft masks were left out; what lies under them is whole.');
   }
@@ -106,6 +133,7 @@ export class PageWalker extends Painter {
   private form(matrix: Matrix | null, box: readonly number[] | null): void {
     this.save();
     if (matrix) this.set({ matrix: compose(this.g.matrix, matrix) });
+    this.set({ base: this.g.matrix });
     if (!box) return;
     const [x0, y0, x1, y1] = box as [number, number, number, number];
     if (x1 <= x0 || y1 <= y0) return;
@@ -145,10 +173,10 @@ export class PageWalker extends Painter {
         for (const [key, value] of args[0] as [string, unknown][]) this.extended(key, value);
         return true;
       case 'setFillRGBColor':
-        this.set({ fill: String(args[0]) });
+        this.set({ fill: String(args[0]), fillGradient: undefined });
         return true;
       case 'setStrokeRGBColor':
-        this.set({ stroke: String(args[0]) });
+        this.set({ stroke: String(args[0]), strokeGradient: undefined });
         return true;
       case 'setFillTransparent':
         this.set({ fill: undefined });
@@ -156,16 +184,6 @@ export class PageWalker extends Painter {
       case 'setStrokeTransparent':
         this.set({ stroke: undefined });
         return true;
-      case 'setFillColorN':
-      case 'setStrokeColorN': {
-        const isPattern = args[0] === 'TilingPattern';
-        this.remarks.add(
-          isPattern ? 'pattern' : 'gradient',
-          isPattern ? 'Patterns were taken as one flat colour.' : 'Gradients were taken as one flat colour.',
-        );
-        this.set(name === 'setFillColorN' ? { fill: '#808080' } : { stroke: '#808080' });
-        return true;
-      }
       default:
         return false;
     }
@@ -372,6 +390,8 @@ export class PageWalker extends Painter {
   }
 
   private async painting(name: string, args: readonly unknown[]): Promise<void> {
+    if (name === 'shadingFill') return this.shading(String(args[0]));
+    if (name === 'setFillColorN' || name === 'setStrokeColorN') return this.pattern(name === 'setFillColorN' ? 'fill' : 'stroke', args);
     if (name === 'paintImageXObject') return this.picture(await this.object(String(args[0])), [IDENTITY]);
     if (name === 'paintInlineImageXObject') return this.picture(args[0], [IDENTITY]);
     if (name === 'paintImageXObjectRepeat') {

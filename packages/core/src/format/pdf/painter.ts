@@ -25,7 +25,7 @@ export class Painter {
   private readonly stack: Graphics[] = [];
 
   constructor(toMm: Matrix) {
-    this.g = { ...INITIAL, matrix: toMm };
+    this.g = { ...INITIAL, matrix: toMm, base: toMm };
   }
 
   protected set(fields: Partial<Graphics>): void {
@@ -58,7 +58,7 @@ export class Painter {
   }
 
   protected fill(outline: Outline, rule: string, name: string | undefined, matrix = this.g.matrix): void {
-    const { fill, fillAlpha, clip } = this.g;
+    const { fill, fillAlpha, clip, fillGradient } = this.g;
     if (fill === undefined || fillAlpha === 0) return;
     if (fillAlpha < 1) this.remarks.add('transparency', 'Half transparent parts were taken as solid.');
     const shape = clipped(filled(mapOutline(matrix, outline), rule), clip);
@@ -67,6 +67,7 @@ export class Painter {
       outline: shape,
       closed: true,
       fill,
+      ...(fillGradient ? { gradient: fillGradient } : {}),
       ...(spot === undefined ? {} : { spot }),
       ...this.common,
       ...(name === undefined ? {} : { name }),
@@ -74,12 +75,17 @@ export class Painter {
   }
 
   protected stroke(outline: Outline, name: string | undefined, matrix = this.g.matrix): void {
-    const { stroke: hex, strokeAlpha, clip, width, cap, join, mitreLimit, dash, dashOffset } = this.g;
+    const { stroke: hex, strokeAlpha, clip, width, cap, join, mitreLimit, dash, dashOffset, strokeGradient } = this.g;
     if (hex === undefined || strokeAlpha === 0) return;
     const scale = Math.sqrt(Math.abs(determinant(matrix)));
     const isClipped = clip !== undefined && !(clip.box && within(bounds(mapOutline(matrix, outline)), clip.box));
     const spot = this.spot?.stroke;
-    const extra = { ...(spot === undefined ? {} : { spot }), ...this.common, ...(name === undefined ? {} : { name }) };
+    const extra = {
+      ...(strokeGradient ? { gradient: strokeGradient } : {}),
+      ...(spot === undefined ? {} : { spot }),
+      ...this.common,
+      ...(name === undefined ? {} : { name }),
+    };
     const isDashed = dash.some((d) => d > 0);
     if (width <= 0 || (isSimilar(matrix) && !isClipped)) {
       const dashes = isDashed ? { dashMm: dash.map((d) => d * scale), dashOffsetMm: dashOffset * scale } : {};

@@ -1,7 +1,7 @@
 /**
  * SVG to artwork at true size (SVG 1.1 and 2, W3C): viewBox and units, transforms, use and symbol, style sheets,
- * strokes, clips, plain masks, markers, nested documents. 1 px is 1/96 inch. Gradients become a flat colour, patterns
- * are left out, both with a remark; text becomes outlines when the caller knows its fonts. Nothing is fetched or run.
+ * strokes, clips, plain masks, markers, nested documents. 1 px is 1/96 inch. Gradients become a flat colour and are kept
+ * beside it, patterns become grey, both with a remark; text becomes outlines when the caller knows its fonts. Nothing is fetched or run.
  *
  * Method: one walk over the tree with the map to the page, the inherited style and the clip that applies; clips are
  * applied to outlines with the weld family. Even-odd fills become outlines for the non-zero rule. Result in mm, y up.
@@ -20,7 +20,7 @@ import { shapeOutline } from './shapes.ts';
 import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
 import { fitViewBox, length, transform, viewBox, type LengthContext } from './values.ts';
 import { Clips } from './clips.ts';
-import { Paints } from './paints.ts';
+import { Paints, type FlatPaint } from './paints.ts';
 import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
 import { penAt, placedRuns, type Places } from './letters.ts';
@@ -59,6 +59,8 @@ function windowClip(clip: Outline | undefined, values: ReadonlyMap<string, strin
   if (overflow === 'visible' || overflow === 'auto') return clip;
   return clip ? keepOverlap([clip, window]) : window;
 }
+
+const kept = ({ gradient }: FlatPaint): Pick<ArtworkItem, 'gradient'> => (gradient ? { gradient } : {});
 
 class Walker {
   readonly items: ArtworkItem[] = [];
@@ -239,13 +241,21 @@ class Walker {
   private paint(outline: Outline, state: State, name: string | undefined): void {
     const { style, matrix, clip } = state;
     const common = { ...(state.layer === undefined ? {} : { layer: state.layer }), ...(name === undefined ? {} : { name }) };
-    const fill = this.paints.flat(paintOf(style.fill), style.fillAlpha);
     const page = compose(this.toMm, matrix);
+    const painted = { outline, page, context: state.context };
+    const fill = this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
     const cut = (shape: Outline): Outline => (clip ? keepOverlap([shape, mapOutline(this.toMm, clip)]) : shape);
-    if (fill !== undefined) this.emit({ outline: cut(filled(mapOutline(page, outline), style.fillRule)), closed: true, fill, ...common });
-    const hex = this.paints.flat(paintOf(style.stroke), style.strokeAlpha);
+    if (fill)
+      this.emit({
+        outline: cut(filled(mapOutline(page, outline), style.fillRule)),
+        closed: true,
+        fill: fill.hex,
+        ...kept(fill),
+        ...common,
+      });
+    const line = this.paints.of(paintOf(style.stroke), style.strokeAlpha, painted);
     const width = length(style.strokeWidth, state.context, 'diagonal') ?? 1;
-    if (hex === undefined || !(width > 0)) return;
+    if (!line || !(width > 0)) return;
     const dash = dashesOf(style, state.context);
     const dashOffset = length(style.dashOffset, state.context, 'diagonal') ?? 0;
     const pen = { cap: style.cap, join: style.join, mitreLimit: style.mitreLimit };
@@ -256,7 +266,8 @@ class Walker {
       return this.emit({
         outline: mapOutline(page, outline),
         closed: closedOnly,
-        stroke: { hex, widthMm: width * k, ...pen, ...dashes },
+        stroke: { hex: line.hex, widthMm: width * k, ...pen, ...dashes },
+        ...kept(line),
         ...common,
       });
     }
@@ -267,7 +278,7 @@ class Walker {
       tol: 0.004 / Math.max(1e-6, Math.sqrt(Math.abs(determinant(page)))),
     });
     this.remark('stroke', 'Strokes that are clipped or unevenly scaled were given their real outline.');
-    this.emit({ outline: cut(mapOutline(page, shape)), closed: true, fill: hex, ...common });
+    this.emit({ outline: cut(mapOutline(page, shape)), closed: true, fill: line.hex, ...kept(line), ...common });
   }
 
   private markers(outline: Outline, state: State): void {
