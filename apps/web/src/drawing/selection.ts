@@ -13,7 +13,7 @@ import {
   type Matrix,
   type Point,
 } from '@lorvek/core/geometry';
-import { leavesOf, itemOf, type Drawing } from '@lorvek/model';
+import { leavesOf, itemOf, pageOf, type Drawing } from '@lorvek/model';
 import { localBoxOf, outlineOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import type { Anchor } from './view.ts';
 
@@ -78,25 +78,37 @@ function findFrame(drawing: Drawing, ids: readonly string[], preview?: Matrix): 
       };
     }
   }
+  const box = preview ? findBox(drawing, ids, preview) : boxOf(drawing, ids);
+  return box && { matrix: [1, 0, 0, 1, 0, 0], box, turnDeg: 0 };
+}
+
+function findBox(drawing: Drawing, ids: readonly string[], preview?: Matrix): Box | undefined {
   let box: Box = EMPTY_BOX;
   for (const leaf of leavesOf(drawing, ids)) {
     const outline = outlineOf(leaf);
     if (outline) box = joinBoxes(box, placedBoxOf(outline, preview ? compose(preview, leaf.matrix) : leaf.matrix));
   }
-  return isEmptyBox(box) ? undefined : { matrix: [1, 0, 0, 1, 0, 0], box, turnDeg: 0 };
+  return isEmptyBox(box) ? undefined : box;
+}
+
+/** Boxes of the newest drawing by the items that were asked for: several parts of the page ask for the same ones. */
+const knownBoxes = new WeakMap<Drawing, { readonly version: number; readonly boxes: Map<string, Box | undefined> }>();
+/** Longer lists are asked for once. */
+const MOST_IN_KEY = 40;
+
+/** The upright box of items on the drawing; undefined when nothing of them has an extent. */
+export function boxOf(drawing: Drawing, ids: readonly string[]): Box | undefined {
+  if (ids.length > MOST_IN_KEY) return findBox(drawing, ids);
+  const { version } = useDerivedVersion.getState();
+  let known = knownBoxes.get(drawing);
+  if (known?.version !== version) knownBoxes.set(drawing, (known = { version, boxes: new Map() }));
+  const key = ids.join(' ');
+  if (!known.boxes.has(key)) known.boxes.set(key, findBox(drawing, ids));
+  return known.boxes.get(key);
 }
 
 /** Box of everything on the drawing. */
-export function boxOfAll(drawing: Drawing): Box {
-  return (
-    frameOf(
-      drawing,
-      leavesOf(drawing)
-        .map((leaf) => leaf.id)
-        .concat(''),
-    )?.box ?? EMPTY_BOX
-  );
-}
+export const boxOfAll = (drawing: Drawing): Box => boxOf(drawing, pageOf(drawing).root) ?? EMPTY_BOX;
 
 export const boxPoint = (box: Box, anchor: Anchor): Point => ({
   x: box.minX + anchor.x * (box.maxX - box.minX),

@@ -9,7 +9,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { findingsOf, useSheets, type LocatedFinding } from '../document/sheets.ts';
 import { select, useDocument } from '../document/store.ts';
-import { frameOf } from '../drawing/selection.ts';
+import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
 import { Button } from '../ui/button.tsx';
 import { remedy, remedyFor } from './remedies.ts';
@@ -18,15 +18,15 @@ import { remedy, remedyFor } from './remedies.ts';
 export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefined {
   const { drawing } = useDocument.getState();
   const items = finding.parts.filter((id) => itemOf(drawing, id));
-  const whole = frameOf(drawing, [...items, '']);
-  if (!sheet) return finding.box ?? whole?.box;
+  const whole = boxOf(drawing, items);
+  if (!sheet) return finding.box ?? whole;
   const back = invert(sheet.laid.placing);
   if (finding.place && back && finding.code !== 'off-material') {
     const p = mapPoint(back, finding.place);
-    const reach = whole ? Math.max(8, 0.06 * (whole.box.maxX - whole.box.minX)) : 20;
+    const reach = whole ? Math.max(8, 0.06 * (whole.maxX - whole.minX)) : 20;
     return growBox({ minX: p.x, maxX: p.x, minY: p.y, maxY: p.y }, reach);
   }
-  return whole?.box;
+  return whole;
 }
 
 export function showFinding(located: LocatedFinding): void {

@@ -7,7 +7,7 @@ import { create } from 'zustand';
 import { api } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { select, useDocument } from '../document/store.ts';
-import { frameOf } from '../drawing/selection.ts';
+import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
 
 const useSearch = create<{ open: boolean }>(() => ({ open: false }));
@@ -31,10 +31,10 @@ const PAGES = [
 
 function showItem(id: string): void {
   select([id]);
-  const frame = frameOf(useDocument.getState().drawing, [id, '']);
-  if (!frame) return;
-  fitBox('drawing', frame.box, 140);
-  flashAt(frame.box);
+  const box = boxOf(useDocument.getState().drawing, [id]);
+  if (!box) return;
+  fitBox('drawing', box, 140);
+  flashAt(box);
 }
 
 export function SearchBox() {
@@ -57,7 +57,7 @@ export function SearchBox() {
 
   const goTo = (path: string): void => void navigate(path);
   const all: Hit[] = [
-    ...(job && drawing['page']
+    ...(open && job && drawing['page']
       ? leavesOf(drawing).map((leaf): Hit => ({
           key: leaf.id,
           name: leaf.name,

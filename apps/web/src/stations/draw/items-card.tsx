@@ -9,7 +9,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronRight } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { select, useDocument } from '../../document/store.ts';
-import { frameOf } from '../../drawing/selection.ts';
+import { boxOf, frameOf } from '../../drawing/selection.ts';
 import { fitBox, flashAt } from '../../drawing/view.ts';
 import { Card } from '../../ui/card.tsx';
 
@@ -88,7 +88,7 @@ export function ItemsCard() {
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => place.current, estimateSize: () => ROW_PX, overscan: 8 });
   const go = (item: Item, add: boolean): void => {
     select(add ? [...new Set([...selection, item.id])] : [item.id]);
-    const box = frameOf(drawing, [item.id, ''])?.box;
+    const box = boxOf(drawing, [item.id]);
     if (!box || add) return;
     fitBox('drawing', growBox(box, 0.6 * Math.max(box.maxX - box.minX, box.maxY - box.minY, 1)));
     flashAt(box);

@@ -16,7 +16,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { useShop } from '../../api/shop.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
-import { frameOf } from '../../drawing/selection.ts';
+import { boxOf } from '../../drawing/selection.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
@@ -133,7 +133,7 @@ function SingleLetter({ item }: { item: LetteringItem }) {
 /** Scales the lettering, ratio kept, into a room, and puts it in the room's middle. */
 function fitInto(id: string, room: { minX: number; minY: number; maxX: number; maxY: number }, upDown: boolean): void {
   const { drawing } = useDocument.getState();
-  const box = frameOf(drawing, [id, ''])?.box;
+  const box = boxOf(drawing, [id]);
   if (!box) return;
   const [w, h] = [box.maxX - box.minX, box.maxY - box.minY];
   const ky = (room.maxY - room.minY) / h;
@@ -151,7 +151,7 @@ function Fit({ item }: { item: LetteringItem }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const between = (): void => {
     const { drawing } = useDocument.getState();
-    const box = frameOf(drawing, [item.id, ''])?.box;
+    const box = boxOf(drawing, [item.id]);
     const level = (pageOf(drawing).guides ?? []).filter((guide) => guide.axis === 'y').map((guide) => guide.mm);
     if (!box || level.length < 2) return void toast.warning('Set two level guides first: pull them out of the upper ruler.');
     const middle = (box.minY + box.maxY) / 2;
@@ -163,10 +163,10 @@ function Fit({ item }: { item: LetteringItem }) {
   };
   const under = (): void => {
     const { drawing } = useDocument.getState();
-    const own = frameOf(drawing, [item.id, ''])?.box;
+    const own = boxOf(drawing, [item.id]);
     const rooms = leavesOf(drawing)
       .filter((leaf) => leaf.id !== item.id && leaf.kind !== 'lettering' && leaf.kind !== 'dimension')
-      .flatMap((leaf) => frameOf(drawing, [leaf.id, ''])?.box ?? [])
+      .flatMap((leaf) => boxOf(drawing, [leaf.id]) ?? [])
       .filter(
         (box) =>
           own &&
@@ -196,7 +196,7 @@ function Fit({ item }: { item: LetteringItem }) {
             <Button
               size="small"
               onClick={() => {
-                const box = frameOf(useDocument.getState().drawing, [item.id, ''])?.box;
+                const box = boxOf(useDocument.getState().drawing, [item.id]);
                 if (!box) return;
                 const [x, y] = [(box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2];
                 fitInto(item.id, { minX: x - width / 2, maxX: x + width / 2, minY: y - height / 2, maxY: y + height / 2 }, false);

@@ -13,7 +13,7 @@ import {
 } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import { dispatch, useDocument } from '../../document/store.ts';
-import { frameOf } from '../../drawing/selection.ts';
+import { boxOf } from '../../drawing/selection.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
@@ -28,11 +28,11 @@ interface Placed {
   box: Box;
 }
 
-/** Axis-parallel boxes of the selected items. The empty id asks for the drawing's directions, not the item's own. */
+/** Axis-parallel boxes of the selected items. */
 const placedOf = (drawing: Drawing, ids: readonly string[]): Placed[] =>
   ids.flatMap((id) => {
-    const frame = frameOf(drawing, [id, '']);
-    return frame ? [{ id, box: frame.box }] : [];
+    const box = boxOf(drawing, [id]);
+    return box ? [{ id, box }] : [];
   });
 
 const LINES: readonly { axis: Axis; line: Line; label: string; icon: ReactNode }[] = [

@@ -7,7 +7,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
-import { frameOf } from '../../drawing/selection.ts';
+import { boxOf } from '../../drawing/selection.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
@@ -65,7 +65,7 @@ function toRepeat(asked: Asked, width: number, height: number, middle: { x: numb
 export function RepeatCard({ ids }: { ids: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
-  const box = frameOf(drawing, [...ids, ''])?.box;
+  const box = boxOf(drawing, ids);
   const [asked, setAsked] = useState<Asked>({
     kind: 'line',
     copies: 3,

@@ -35,7 +35,7 @@ import { plainOf } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { dimensionLine } from '../../drawing/dimensions.ts';
 import { choose, chosenOf, deleteChosen, moveChosen, putOutline } from '../../drawing/node-work.ts';
-import { frameOf } from '../../drawing/selection.ts';
+import { boxOf } from '../../drawing/selection.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
@@ -350,7 +350,7 @@ export function GuidesCard() {
 /** Guides through the selection's middle or along its edges. */
 export function guidesThrough(ids: readonly string[], where: 'centre' | 'edges'): void {
   const { drawing } = useDocument.getState();
-  const box = frameOf(drawing, [...ids, ''])?.box;
+  const box = boxOf(drawing, ids);
   if (!box) return;
   const places: [Guide['axis'], number][] =
     where === 'centre'

@@ -6,7 +6,7 @@ import { useRef, useState } from 'react';
 import { dispatch, enterGroup, newId, select, useDocument } from '../../../document/store.ts';
 import { handleAt, itemAt, itemsWithin } from '../../../drawing/hit.ts';
 import { RULER_PX } from '../../../drawing/rulers.ts';
-import { frameOf, type Frame } from '../../../drawing/selection.ts';
+import { boxOf, type Frame } from '../../../drawing/selection.ts';
 import { snapBox, snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../../drawing/snap.ts';
 import { useView, type View } from '../../../drawing/view.ts';
 import type { PointerInfo } from '../../../drawing/viewport.tsx';
@@ -74,7 +74,7 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
 
   const moving = (from: Point, { at, event }: PointerInfo): Matrix => {
     const map = moveBy(from, at, event);
-    const box = frameOf(drawing, [...useDocument.getState().selection, ''])?.box;
+    const box = boxOf(drawing, useDocument.getState().selection);
     if (event.ctrlKey || !view || !box) {
       setSnapped(undefined);
       return map;
