@@ -76,6 +76,23 @@ describe('what a film bears', () => {
     expect(found([part('oval', ovalShape(40, 20)), part('box', mapOutline(translation(60, 0), boxShape(20, 20, 4)))])).toEqual([]);
   });
 
+  test('notches that narrow evenly to a point are no gaps, however many; a slot of even width is one, and so is a long taper', () => {
+    const notched = (mouth: number, deep: number): CheckPart =>
+      part('comb', parsePath(`M0 0L60 0L60 20L${30 + mouth / 2} 20L30 ${20 - deep}L${30 - mouth / 2} 20L0 20Z`));
+    expect(found([notched(1.5, 3)])).toEqual([]);
+    expect(found([notched(2, 5)])).toEqual([]);
+    expect(found([notched(1.2, 12)])).toEqual(['thin-gap']);
+    for (const wide of [0.3, 0.6, 0.8])
+      expect(
+        found([
+          part('slot', parsePath(`M0 0L60 0L60 20L${30 + wide / 2} 20L${30 + wide / 2} 17L${30 - wide / 2} 17L${30 - wide / 2} 20L0 20Z`)),
+        ]),
+      ).toEqual(['thin-gap']);
+    // the same of parts: a thorn tapers, a pin does not
+    expect(found([part('thorn', parsePath('M0 0L40 0L40 20L20.6 20L20 22.6L19.4 20L0 20Z'))])).not.toContain('thin-part');
+    expect(found([part('pin', parsePath('M0 0L40 0L40 20L20.3 20L20.3 23L19.7 23L19.7 20L0 20Z'))])).toContain('thin-part');
+  });
+
   test('crowded nodes and a bump', () => {
     const circle = Array.from(
       { length: 900 },

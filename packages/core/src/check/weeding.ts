@@ -4,11 +4,13 @@
  *
  * Method: morphological opening and closing (J. Serra, Image Analysis and Mathematical Morphology, 1982) by half the
  * limit on fine polygons: what opening takes off is thin, what closing fills is a narrow gap. Tips of corners, which
- * opening takes off too, are left out by their size. Units mm; widths are told within a tenth of the limit.
- * Cost: two polygon offsets a part, and two for the whole.
+ * opening takes off too, are left out by their size, and so are tapers: what narrows evenly to a point, as the notches
+ * between the strokes of letters do, comes out with what is wide. They are told by half the limit, to which a taper
+ * is half as long, a stretch of even width none or all. Units mm; widths are told within a tenth of the limit.
+ * Cost: three polygon offsets a part and three for the whole, as many again where there is something thin.
  */
 import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts';
-import type { Contour } from '../types/index.ts';
+import type { Box, Contour } from '../types/index.ts';
 import { contourArea, contourBox } from '../geometry/outline.ts';
 import { flatten } from '../geometry/flatten.ts';
 import { contourStart } from '../geometry/outline.ts';
@@ -27,6 +29,10 @@ const SCALE = 1e4;
 const CHORD_SHARE = 0.05;
 /** Thin spots shorter than this many times the limit are tips of corners. */
 const LEAST_LENGTH = 1.5;
+/** A taper longer than this many times the limit is thin all the same. */
+const LONGEST_TAPER = 5;
+/** Of a taper's length, how much is thinner than half the limit. */
+const TAPER_SHARE = [0.2, 0.8] as const;
 const MOST_OF_A_KIND = 60;
 
 const round = (mm: number): string => (Math.round(mm * 100) / 100).toString();
@@ -66,11 +72,11 @@ interface Spot {
   readonly x: number;
   readonly y: number;
   readonly lengthMm: number;
-  readonly widthMm: number;
+  readonly box: Box;
 }
 
-/** Spots of what is left over by opening or closing; tips of corners are not. */
-function spotsOf(left: Paths64, limitMm: number): Spot[] {
+/** Spots of what is left over by opening or closing, those as long as asked for. */
+function spotsOf(left: Paths64, limitMm: number, leastMm: number): Spot[] {
   return left.flatMap((ring) => {
     const area = Math.abs(Clipper.area(ring)) / (SCALE * SCALE);
     let [minX, minY, maxX, maxY, around] = [Infinity, Infinity, -Infinity, -Infinity, 0];
@@ -81,20 +87,32 @@ function spotsOf(left: Paths64, limitMm: number): Spot[] {
     });
     // a long thin shape has about half its outline as length and twice its area by its outline as width
     const [lengthMm, widthMm] = [around / 2, (2 * area) / around];
-    if (lengthMm < LEAST_LENGTH * limitMm || widthMm < 0.05 * limitMm) return [];
-    return [{ x: (minX + maxX) / 2 / SCALE, y: (minY + maxY) / 2 / SCALE, lengthMm, widthMm }];
+    if (lengthMm < leastMm || widthMm < 0.05 * limitMm) return [];
+    const box = { minX: minX / SCALE, minY: minY / SCALE, maxX: maxX / SCALE, maxY: maxY / SCALE };
+    return [{ x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2, lengthMm, box }];
   });
 }
 
-/** A spot where nothing is left in the middle stands at its longest stretch instead of its box's middle. */
-function thinSpots(paths: Paths64, limitMm: number, closing: boolean): Spot[] {
+/** What is thinner than the limit, or the gaps narrower than it. */
+function leftOver(paths: Paths64, limitMm: number, closing: boolean): Paths64 {
   const chord = CHORD_SHARE * limitMm;
   const [first, back] = closing ? [limitMm / 2, -limitMm / 2] : [-limitMm / 2, limitMm / 2];
   const kept = grow(grow(paths, first, JoinType.Miter, chord), back, JoinType.Miter, chord);
   // a hair more, so that the rounding of the two ways is no spot
   const slack = grow(kept, (closing ? -1 : 1) * 0.05 * limitMm, JoinType.Miter, chord);
-  const left = closing ? Clipper.difference(slack, paths, FillRule.NonZero) : Clipper.difference(paths, slack, FillRule.NonZero);
-  return spotsOf(left, limitMm);
+  return closing ? Clipper.difference(slack, paths, FillRule.NonZero) : Clipper.difference(paths, slack, FillRule.NonZero);
+}
+
+function thinSpots(paths: Paths64, limitMm: number, closing: boolean): Spot[] {
+  const spots = spotsOf(leftOver(paths, limitMm, closing), limitMm, LEAST_LENGTH * limitMm);
+  if (!spots.some(({ lengthMm }) => lengthMm < LONGEST_TAPER * limitMm)) return spots;
+  const thinner = spotsOf(leftOver(paths, limitMm / 2, closing), limitMm / 2, 0);
+  return spots.filter(({ box, lengthMm }) => {
+    if (lengthMm >= LONGEST_TAPER * limitMm) return true;
+    const within = thinner.filter(({ x, y }) => x >= box.minX && x <= box.maxX && y >= box.minY && y <= box.maxY);
+    const share = within.reduce((sum, one) => sum + one.lengthMm, 0) / lengthMm;
+    return share < TAPER_SHARE[0] || share > TAPER_SHARE[1];
+  });
 }
 
 /** @returns stretches that are too thin, part by part, and gaps that are too narrow, in the film's whole work */
