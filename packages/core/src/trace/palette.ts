@@ -289,20 +289,50 @@ export interface Unexplained {
   readonly off: number;
 }
 
+/** Levels (Euclidean) within which unexplained pixels may be of one colour. */
+const TOGETHER = 50;
+
 /**
  * The colour of parts too small to be flat anywhere: of the pixels that no mixture of the known colours explains, those
  * that stand out most, as far as they agree.
  * @param looked how many pixels were looked at
- * @param share how many of those found are asked, those that stand out most
+ * @param share how many of those found are asked where to look, those that stand out most
+ * @param alike levels within which pixels of one colour are alike; undefined when they vary too much to tell
  */
-export function colourOfUnexplained(found: readonly Unexplained[], looked: number, share: number): FlatColour | undefined {
+export function colourOfUnexplained(
+  found: readonly Unexplained[],
+  looked: number,
+  share: number,
+  alike: number | undefined,
+): FlatColour | undefined {
   if (found.length < Math.max(5, 0.0005 * looked)) return undefined;
   const top = [...found].sort((p, q) => q.off - p.off).slice(0, Math.max(4, Math.ceil(found.length * share)));
   const middle = (values: number[]): number => values.sort((p, q) => p - q)[Math.floor(values.length / 2)] as number;
   const rgbNow = [middle(top.map(({ r }) => r)), middle(top.map(({ g }) => g)), middle(top.map(({ b }) => b))] as const;
-  const near = top.filter(({ r, g, b }) => Math.hypot(r - rgbNow[0], g - rgbNow[1], b - rgbNow[2]) < 50);
+  const isNear = ({ r, g, b }: Unexplained): boolean => Math.hypot(r - rgbNow[0], g - rgbNow[1], b - rgbNow[2]) < TOGETHER;
+  const near = top.filter(isNear);
   if (near.length < Math.max(3, 0.3 * top.length)) return undefined;
-  const mean = (of: (p: (typeof near)[number]) => number): number => near.reduce((sum, p) => sum + of(p), 0) / near.length;
-  const own = [mean((p) => p.r), mean((p) => p.g), mean((p) => p.b)] as const;
+  const own = alike === undefined ? meanOf(near) : densest(found.filter(isNear), alike);
   return { rgb: own, lab: labOf(own), hex: hexOf(own), share: found.length / looked };
+}
+
+function meanOf(pixels: readonly Unexplained[]): [number, number, number] {
+  const mean = (of: (p: Unexplained) => number): number => pixels.reduce((sum, p) => sum + of(p), 0) / Math.max(1, pixels.length);
+  return [mean((p) => p.r), mean((p) => p.g), mean((p) => p.b)];
+}
+
+/** Pixels that are asked where they crowd. */
+const MOST_ASKED = 600;
+
+/** The middle of where pixels lie closest together in colour: what is wholly of a colour is alike, mixtures are not. */
+function densest(pixels: readonly Unexplained[], radius: number): [number, number, number] {
+  const step = Math.max(1, Math.ceil(pixels.length / MOST_ASKED));
+  const within = (p: Unexplained): Unexplained[] =>
+    pixels.filter(({ r, g, b }) => Math.hypot(r - p.r, g - p.g, b - p.b) <= radius);
+  let best: readonly Unexplained[] = [];
+  for (let i = 0; i < pixels.length; i += step) {
+    const own = within(pixels[i] as Unexplained);
+    if (own.length > best.length) best = own;
+  }
+  return meanOf(best);
 }

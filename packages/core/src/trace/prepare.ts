@@ -49,6 +49,8 @@ export function paletteFor(prepared: Prepared, colours: number | readonly string
 
 /** Of the pixels that no mixture explains, the share that is asked for the colour that is missing. */
 const TELLING = 0.3;
+/** Pixels of one colour differ by no more levels where nothing is blurred. */
+const ALIKE = 3;
 
 function flatColours(prepared: Prepared, max: number): FlatColour[] {
   const { plane, noise, isSoft } = prepared;
@@ -64,7 +66,7 @@ function flatColours(prepared: Prepared, max: number): FlatColour[] {
     // where edges are blurred, colours from farther off mix in as well
     const reach = isSoft ? 0 : followingOf(prepared).reach;
     const asked = unexplained(plane, found, { ...followingOf(prepared), reach, clear: undefined }, isSoft ? 34 : 24);
-    const missing = colourOfUnexplained(asked.found, asked.looked, TELLING);
+    const missing = colourOfUnexplained(asked.found, asked.looked, TELLING, isSoft ? undefined : ALIKE);
     if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
     found.push(missing);
   }

@@ -97,7 +97,7 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
     }
     out[i] = known;
   }
-  return withoutPassers(out, width, height, clear);
+  return withoutMixtures(plane, withoutPassers(out, width, height, clear), palette);
 }
 
 /** A single pixel that passes by a colour on its way between two others is not pure. */
@@ -116,6 +116,53 @@ function withoutPassers(out: Uint8Array, width: number, height: number, clear: n
       if (like < 4) kept[i] = NONE;
     }
   return kept;
+}
+
+/** Levels (Euclidean) within which a colour is a mixture of two others, and a pixel like one of them. */
+const MIXED = 14;
+const LIKE = 34;
+/** How far around both of them are looked for, pixels. */
+const BETWEEN = 3;
+
+/** For each colour the pairs of others that it could be mixed of. */
+function pairsOf(palette: readonly FlatColour[]): (readonly (readonly [FlatColour, FlatColour])[])[] {
+  return palette.map((own, k) =>
+    palette.flatMap((p, i) =>
+      palette.slice(i + 1).flatMap((q, j) => {
+        if (i === k || i + 1 + j === k) return [];
+        const [r, g, b] = own.rgb;
+        const ends = Math.min(Math.hypot(r - p.rgb[0], g - p.rgb[1], b - p.rgb[2]), Math.hypot(r - q.rgb[0], g - q.rgb[1], b - q.rgb[2]));
+        return ends > MIXED && offMixture(r, g, b, p, q) <= MIXED ? [[p, q] as const] : [];
+      }),
+    ),
+  );
+}
+
+/** Pixels of a colour that others could be mixed to are not pure where both of these are seen around them. */
+function withoutMixtures({ width, height, rgb }: Plane, pure: Uint8Array, palette: readonly FlatColour[]): Uint8Array {
+  const pairs = pairsOf(palette);
+  if (pairs.every((list) => list.length === 0)) return pure;
+  const out = pure.slice();
+  const far = BETWEEN * width;
+  for (let y = BETWEEN; y < height - BETWEEN; y++)
+    for (let x = BETWEEN; x < width - BETWEEN; x++) {
+      const i = y * width + x;
+      const own = pure[i] as number;
+      const list = pairs[own];
+      if (!list || list.length === 0) continue;
+      // within its own area nothing else is seen
+      if (pure[i - BETWEEN] === own && pure[i + BETWEEN] === own && pure[i - far] === own && pure[i + far] === own) continue;
+      const isSeen = ({ rgb: [r, g, b] }: FlatColour): boolean => {
+        for (let v = -BETWEEN; v <= BETWEEN; v++)
+          for (let u = -BETWEEN; u <= BETWEEN; u++) {
+            const j = 3 * (i + v * width + u);
+            if (Math.hypot((rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b) < LIKE) return true;
+          }
+        return false;
+      };
+      if (list.some(([p, q]) => isSeen(p) && isSeen(q))) out[i] = NONE;
+    }
+  return out;
 }
 
 export function unmix(plane: Plane, palette: readonly FlatColour[], options: UnmixOptions): Shares {
