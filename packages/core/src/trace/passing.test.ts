@@ -3,10 +3,13 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { crossingPairs } from '../check/cut-check.ts';
 import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from '../geometry/index.ts';
+import { rgbOf } from '../colour/index.ts';
 import { noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
-import type { Shares } from './unmix.ts';
+import { colourOf, colourOfUnexplained } from './palette.ts';
+import { planeOf } from './pixels.ts';
+import { unmix, type Shares } from './unmix.ts';
 
 const options = { mode: 'colours', stacking: 'overlaid' } as const;
 const layerOf = ({ layers }: Traced, hex: string): Outline => layers.find((layer) => layer.hex === hex)?.outline ?? { contours: [] };
@@ -174,5 +177,35 @@ describe('regions', () => {
         expect(new Set(own).size).toBe(new Set([...seen].map((i) => own[i])).size);
       }),
     );
+  });
+});
+
+describe('a colour that others could be mixed to', () => {
+  const palette = ['#ffffff', '#e0a526', '#13808a', '#f6e7c1'].map(colourOf);
+  const CREAM = 3;
+
+  test('between white and gold it is their mixture, on its own it is a colour', () => {
+    // from left to right: white, two columns that are cream by chance, gold; then teal with a bar of cream
+    const columns = [...'wwwwwccggggggttttttcccttttt'];
+    const hexes: Record<string, string> = { w: '#ffffff', g: '#e0a526', t: '#13808a', c: '#f6e7c1' };
+    const [width, height] = [columns.length, 20];
+    const data = new Uint8ClampedArray(width * height * 4).fill(255);
+    for (let y = 0; y < height; y++) columns.forEach((letter, x) => data.set(rgbOf(hexes[letter] ?? ''), 4 * (y * width + x)));
+    const { first, second, share } = unmix(planeOf({ width, height, data }), palette, { reach: 2, pureLevels: 6, clear: undefined });
+    const row = 10 * width;
+    const isPureCream = (x: number): boolean => first[row + x] === CREAM && (second[row + x] === CREAM || (share[row + x] ?? 0) > 0.99);
+    expect([5, 6].map(isPureCream)).toEqual([false, false]);
+    expect([19, 20, 21].map(isPureCream)).toEqual([true, true, true]);
+  });
+
+  test('a thin colour is where its pixels are alike, not where they stand out most', () => {
+    const seeded = noise(7);
+    const cream = Array.from({ length: 60 }, () => ({ r: 246, g: 231, b: 193, off: 60 }));
+    // white and gold mixed in every share stand out from the teal beside them as well, and some of them more
+    const mixed = Array.from({ length: 140 }, () => {
+      const t = 0.35 + 0.4 * (seeded() + 0.5);
+      return { r: 255 - 31 * t, g: 255 - 90 * t, b: 255 - 217 * t, off: 60 + 40 * t };
+    });
+    expect(colourOfUnexplained([...mixed, ...cream], 20_000, 0.9, 3)?.hex).toBe('#f6e7c1');
   });
 });
