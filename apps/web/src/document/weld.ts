@@ -53,7 +53,7 @@ function withCourses(drawing: Drawing, ids: readonly string[], made: Made[]): Ma
   const gradient = mapGradient(only.matrix, only.gradient);
   return made.map((shape): Made => {
     const back = shape.film === only.film && shape.name.startsWith(only.name) ? invert(shape.matrix) : undefined;
-    return back ? { ...shape, gradient: courseAt(back, gradient), ...(only.printed ? { printed: true } : {}) } : shape;
+    return back ? { ...shape, gradient: courseAt(back, gradient), ...(only.printed ? { printed: only.printed } : {}) } : shape;
   });
 }
 
