@@ -327,8 +327,7 @@ const MOST_ASKED = 600;
 /** The middle of where pixels lie closest together in colour: what is wholly of a colour is alike, mixtures are not. */
 function densest(pixels: readonly Unexplained[], radius: number): [number, number, number] {
   const step = Math.max(1, Math.ceil(pixels.length / MOST_ASKED));
-  const within = (p: Unexplained): Unexplained[] =>
-    pixels.filter(({ r, g, b }) => Math.hypot(r - p.r, g - p.g, b - p.b) <= radius);
+  const within = (p: Unexplained): Unexplained[] => pixels.filter(({ r, g, b }) => Math.hypot(r - p.r, g - p.g, b - p.b) <= radius);
   let best: readonly Unexplained[] = [];
   for (let i = 0; i < pixels.length; i += step) {
     const own = within(pixels[i] as Unexplained);
