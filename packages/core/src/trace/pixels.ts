@@ -69,15 +69,19 @@ export function noiseOf({ width, height, rgb }: Plane): number {
   return found[Math.floor(found.length * 0.3)] ?? 0;
 }
 
+/** Progress is told after so many rows. */
+const ROWS_A_SHARE = 128;
+
 /**
  * Smooths flat areas and keeps edges: each pixel becomes the mean of those around it that are like it
  * (J.-S. Lee, Digital Image Smoothing and the Sigma Filter, 1983).
  */
-export function sigmaFilter(plane: Plane, radius: number, levels: number): Plane {
+export function sigmaFilter(plane: Plane, radius: number, levels: number, onShare: (share: number) => void = () => undefined): Plane {
   const { width, height, rgb } = plane;
   const out = new Float32Array(rgb.length);
   const limit = levels * levels;
   for (let y = 0; y < height; y++) {
+    if (y % ROWS_A_SHARE === 0) onShare(y / height);
     const y0 = Math.max(0, y - radius);
     const y1 = Math.min(height - 1, y + radius);
     for (let x = 0; x < width; x++) {

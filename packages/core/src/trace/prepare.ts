@@ -18,7 +18,8 @@ export interface Prepared {
   readonly two: readonly FlatColour[] | undefined;
 }
 
-export function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
+/** @param onShare hears how much of it is done, 0 to 1, while large pictures are calmed */
+export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share: number) => void = () => undefined): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
   const { dirt, two } = roughnessOf(plane);
@@ -32,8 +33,9 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none'): Prepared {
   const isTaken = dirt > 0.9;
   const even = isTaken ? evenGround(plane) : plane;
   const levels = Math.max(16, Math.min(60, 8 * noise));
-  let smooth = sigmaFilter(even, isTaken ? 2 : 1, levels);
-  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7);
+  const passes = isTaken ? 2 : 1;
+  let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));
+  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7, (share) => onShare((1 + share) / passes));
   return { raw: plane, plane: smooth, noise, isSoft: true, two: undefined };
 }
 

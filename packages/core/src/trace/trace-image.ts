@@ -276,7 +276,9 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   };
   step(0, 'cleaning');
   const isColours = options.mode === 'colours';
-  const prepared = isColours ? prepare(pixels, options.clean ?? 'auto') : prepareTwoToned(pixels, options);
+  const prepared = isColours
+    ? prepare(pixels, options.clean ?? 'auto', (share) => step(share, 'cleaning'))
+    : prepareTwoToned(pixels, options);
   const { plane, times } = options.clean === 'none' || options.quick ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
   const extra = options.withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
   if (options.mode === 'centre') return { ...traceCentre(plane, times, options), ...extra };

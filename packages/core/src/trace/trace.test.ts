@@ -15,6 +15,7 @@ import {
   type Outline,
 } from '../geometry/index.ts';
 import { colourDifference } from '../colour/index.ts';
+import { CancelledError } from '../errors/index.ts';
 import { noise, paint, type Painted } from './painting.support.ts';
 import { cleanPicture, enlargementFor, proposeColours, retouch, silhouette, traceImage } from './index.ts';
 
@@ -100,6 +101,20 @@ describe('spoiled pictures', () => {
     expect(deviation(yellow, disc(50, 43, 40))).toBeLessThan(1.2);
     const cleaned = await cleanPicture(picture);
     expect(cleaned.data[0]).toBeGreaterThan(245);
+  });
+
+  test('a rough picture tells how far it is while it is calmed, never less than before, and stops there when asked', async () => {
+    const picture = paint(160, 300, '#f4f4f4', [{ hex: '#13808a', outline: disc(30, 60, 100) }]);
+    const next = noise(3);
+    for (let i = 0; i < picture.data.length; i++) if (i % 4 < 3) picture.data[i] = (picture.data[i] as number) + 12 * next();
+    const told: number[] = [];
+    await traceImage(picture, options, { onProgress: (done) => told.push(done) });
+    expect(told).toEqual([...told].sort((a, b) => a - b));
+    expect(told.filter((done) => done > 0 && done < 1).length).toBeGreaterThanOrEqual(3);
+    expect(told.at(-1)).toBe(5);
+    const stop = new AbortController();
+    const half = traceImage(picture, options, { signal: stop.signal, onProgress: (done) => done >= 0.5 && stop.abort() });
+    await expect(half).rejects.toThrow(CancelledError);
   });
 
   test('steps keep their own two colours', async () => {
