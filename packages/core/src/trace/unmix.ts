@@ -156,7 +156,8 @@ function withoutMixtures({ width, height, rgb }: Plane, pure: Uint8Array, palett
         for (let v = -BETWEEN; v <= BETWEEN; v++)
           for (let u = -BETWEEN; u <= BETWEEN; u++) {
             const j = 3 * (i + v * width + u);
-            if (Math.hypot((rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b) < LIKE) return true;
+            const [dr, dg, db] = [(rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b];
+            if (dr * dr + dg * dg + db * db < LIKE * LIKE) return true;
           }
         return false;
       };
