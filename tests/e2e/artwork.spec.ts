@@ -171,12 +171,13 @@ test('a file of more than 200 MB is refused at once, and the page works on', asy
 
 test('what is saved into the Inbox is placed with one click and updated in its place', async ({ page }) => {
   const svg = (width: number): string =>
-    `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" viewBox="0 0 100 50"><rect width="${width}" height="20" fill="#c4281f"/><circle cx="70" cy="40" r="5" fill="#c4281f"/></svg>`;
+    `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" viewBox="0 0 100 50"><radialGradient id="g"><stop stop-color="#c4281f"/><stop offset="1" stop-color="#ffc040"/></radialGradient><rect width="${width}" height="20" fill="#c4281f"/><circle cx="70" cy="40" r="5" fill="url(#g)"/></svg>`;
   await newJob(page, 'Inbox');
   await takeFilm(page, 'Buoy red');
   writeFileSync(join(INBOX, 'badge.svg'), svg(80));
   await page.getByRole('button', { name: 'Place', exact: true }).click();
   await expect.poll(() => fieldValue(page, 'Width')).toBe(80);
+  await page.getByRole('radio', { name: /^As printed/ }).click();
   await setField(page, 'X', '200');
   await setField(page, 'Width', '160');
   await page.keyboard.press('Escape');
@@ -185,6 +186,7 @@ test('what is saved into the Inbox is placed with one click and updated in its p
   await page.getByRole('button', { name: 'Update', exact: true }).click();
   await expect.poll(() => fieldValue(page, 'Width')).toBe(180);
   expect(await fieldValue(page, 'X')).toBe(200);
+  await expect(page.getByRole('radio', { name: /^As printed/ })).toBeChecked();
   await page.keyboard.press('Control+z');
   await expect.poll(() => fieldValue(page, 'Width')).toBe(160);
   await page.goto('/inbox');

@@ -202,9 +202,12 @@ export async function updateInPlace(root: string, report: Report, file: File, in
     const moved = compose(translation(now.minX, now.minY), compose(scaling(k, k), translation(-was.minX, -was.minY)));
     return { ...item, matrix: compose(moved, placed) };
   };
+  // gradients that are shown as printed stay so
+  const isPrinted = old.some((item) => item.kind === 'shape' && item.printed);
   const shapes = imported.shapes.map((shape, i): ShapeItem => {
     const hex = imported.hexes[i] ?? '';
-    return onto({ ...shape, id: newId('item'), film: films.has(hex) ? (films.get(hex) ?? null) : (fresh.get(hex) ?? null) });
+    const film = films.has(hex) ? (films.get(hex) ?? null) : (fresh.get(hex) ?? null);
+    return onto({ ...shape, id: newId('item'), film, ...(shape.gradient && isPrinted ? { printed: true as const } : {}) });
   });
   const items = [...(await picturesOf(imported, file.name)).map(onto), ...shapes];
   const before = itemOf(useDocument.getState().drawing, root);
