@@ -1,5 +1,4 @@
 /** Painting a shape with its gradient, on the page's canvas and in the worker's. */
-import type { Matrix } from '@lorvek/core/geometry';
 import { boxWithin, unrolled, type Gradient } from '@lorvek/core/colour';
 import type { Box } from '@lorvek/core/geometry';
 
@@ -20,7 +19,7 @@ export function fillCourse(context: Context, path: Path2D, gradient: Gradient, b
   const { minX, minY, maxX, maxY } = boxWithin(course, box);
   context.save();
   context.clip(path, 'nonzero');
-  context.transform(...(course.matrix as Matrix as [number, number, number, number, number, number]));
+  context.transform(...(course.matrix as [number, number, number, number, number, number]));
   context.fillStyle = inkOf(context, course);
   context.fillRect(minX, minY, maxX - minX, maxY - minY);
   context.restore();

@@ -3,10 +3,10 @@
  * Paths are made once an outline and kept with it. What lies outside of the window is not painted.
  */
 import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
-import { bounds, boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
+import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
 import { courseOf, filmsOf, isAid, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
-import { piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { localBoxOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
 import { fillCourse } from './courses.ts';
 import { paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
@@ -138,7 +138,7 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
       inItem(context, matrix, () => {
         paintOutline(context, outline, hex, options.blade, view.scale, matrix);
-        if (course && !options.blade) fillCourse(context, closedPathOf(outline), course, bounds(outline));
+        if (course && !options.blade) fillCourse(context, closedPathOf(outline), course, localBoxOf(outline));
       });
     }
   }

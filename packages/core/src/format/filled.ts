@@ -4,6 +4,9 @@ import { contourArea, EMPTY_OUTLINE, reverseContour } from '../geometry/outline.
 import { endX, endY, startX, startY } from '../geometry/span.ts';
 import { evenOdd, weld } from '../geometry/weld/weld.ts';
 
+/** What rounding leaves of a line that was closed, in square units of the page. */
+const NO_AREA = 1e-9;
+
 /** An outline that fills as the file means it: outer contours counter-clockwise as it stands on the page. */
 export function filled(outline: Outline, rule: string): Outline {
   const contours = outline.contours.filter((c) => c.spans.length > 0).map((c): Contour => (c.closed ? c : closed(c)));
@@ -12,7 +15,7 @@ export function filled(outline: Outline, rule: string): Outline {
   if (contours.length === 1 && only) {
     const area = contourArea(only);
     // a line has no inside to fill
-    return area === 0 ? EMPTY_OUTLINE : { contours: [area < 0 ? reverseContour(only) : only] };
+    return Math.abs(area) < NO_AREA ? EMPTY_OUTLINE : { contours: [area < 0 ? reverseContour(only) : only] };
   }
   return contours.length === 0 ? EMPTY_OUTLINE : weld([{ contours }]);
 }

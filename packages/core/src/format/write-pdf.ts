@@ -59,8 +59,9 @@ const number = (n: number): string => {
   return text.replace(/\.?0+$/, '');
 };
 
-const colour = (hex: string, operator: string): string =>
-  `${[1, 3, 5].map((i) => number(Number.parseInt(hex.slice(i, i + 2), 16) / 255)).join(' ')} ${operator}`;
+const sharesOf = (hex: string): number[] => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16) / 255);
+
+const colour = (hex: string, operator: string): string => `${sharesOf(hex).map(number).join(' ')} ${operator}`;
 
 function pathOf(outline: Outline): string {
   const parts: string[] = [];
@@ -101,8 +102,6 @@ function itemContent(item: ArtworkItem, nameOf: (gradient: Gradient) => string):
   const state = [item.fill ? colour(item.fill, 'rg') : '', item.stroke ? strokeState(item.stroke) : ''].filter(Boolean).join(' ');
   return `${state}\n${path}\n${paint}`;
 }
-
-const sharesOf = (hex: string): number[] => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16) / 255);
 
 /** The colours between two stops, and all of them stitched together (ISO 32000-2, 7.10.3 and 7.10.4). */
 function courseFunction(document: PDFDocument, given: readonly GradientStop[]): PDFRef {

@@ -16,7 +16,7 @@ import type { PageSpots } from './spots.ts';
 
 const DEEPEST = 50;
 const KEPT_GRADIENT = 'Gradients were reduced to their mean colour for cutting; they are kept for print.';
-const FLAT_GRADIENT = 'A shading of another kind than along a line or between circles was taken in grey.';
+const FLAT_SHADING = 'A shading of another kind than along a line or between circles was taken in grey.';
 
 export class PageWalker extends Painter {
   private readonly page: PdfPage;
@@ -107,7 +107,8 @@ export class PageWalker extends Painter {
     const map = compose(this.g.base, (args[2] as Matrix | null | undefined) ?? IDENTITY);
     const gradient = args[0] === 'Shading' ? gradientFrom(await this.object(String(args[1])), map) : undefined;
     if (!gradient && args[0] === 'TilingPattern') this.remarks.add('pattern', 'Patterns were taken as one flat colour.');
-    else this.remarks.add('gradient', gradient ? KEPT_GRADIENT : FLAT_GRADIENT);
+    else if (gradient) this.remarks.add('gradient', KEPT_GRADIENT);
+    else this.remarks.add('shading', FLAT_SHADING);
     const hex = gradient ? meanColour(gradient) : '#808080';
     this.set(of === 'fill' ? { fill: hex, fillGradient: gradient } : { stroke: hex, strokeGradient: gradient });
   }
@@ -117,7 +118,7 @@ export class PageWalker extends Painter {
     const gradient = gradientFrom(await this.object(id), this.g.matrix);
     const [x0, y0, x1, y1] = this.page.view;
     const area = this.g.clip?.outline ?? mapOutline(this.whole, boxOutline({ minX: x0, minY: y0, maxX: x1, maxY: y1 }));
-    if (!gradient) return this.remarks.add('gradient', 'A shading of another kind than along a line or between circles was left out.');
+    if (!gradient) return this.remarks.add('shading-out', 'A shading of another kind than along a line or between circles was left out.');
     this.remarks.add('gradient', KEPT_GRADIENT);
     const { fill, fillGradient } = this.g;
     this.set({ fill: meanColour(gradient), fillGradient: gradient });

@@ -123,6 +123,13 @@ describe('style', () => {
     ]);
   });
 
+  test('a line that is not told to have no fill is its stroke alone', async () => {
+    for (const d of ['M5 5V35', 'M1.3 2.7L8.9 11.1L16.5 19.5', 'M2 2C3.1 4.3 5.2 8.7 7.9 14.1'])
+      expect(
+        (await read(`<path d="${d}" stroke="#123456"/>`)).items.filter((item) => item.fill && item.outline.contours.length > 0),
+      ).toHaveLength(d.includes('C') ? 1 : 0);
+  });
+
   test('gradients become their mean colour, patterns grey, both said', async () => {
     const art = await read(`
       <linearGradient id="g"><stop stop-color="#000000"/><stop offset="1" stop-color="#ff8000"/></linearGradient>
