@@ -1,18 +1,22 @@
 /** The weld family on selected items: what would become of them, worked out beside the drawing. */
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
-import { invert, mapOutline, weld } from '@lorvek/core/geometry';
-import { courseAt, isAid, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { mapOutline, weld } from '@lorvek/core/geometry';
+import { isAid, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import type { Made, Operand, WeldKind } from '../worker/weld-ops.ts';
 
 export type { Made, WeldKind } from '../worker/weld-ops.ts';
 
+/** The gradient that an item came with, on the drawing. */
+const printOf = (leaf: LeafItem): Pick<Operand, 'gradient' | 'printed'> =>
+  leaf.kind === 'shape' && leaf.gradient ? { gradient: mapGradient(leaf.matrix, leaf.gradient), printed: leaf.printed } : {};
+
 function operandOf(leaf: LeafItem): Operand {
   const own = outlineOf(leaf);
   if (!own) throw new AppError('input.outline', `“${leaf.name}” has no outline yet.`);
-  return { name: leaf.name, film: leaf.film, outline: mapOutline(leaf.matrix, own) };
+  return { name: leaf.name, film: leaf.film, outline: mapOutline(leaf.matrix, own), ...printOf(leaf) };
 }
 
 /** Selected leaves in painting order: films from below, then the tree. */
@@ -38,23 +42,17 @@ function operandsOf(drawing: Drawing, ids: readonly string[]): Operand[] {
 function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly string[]): Operand[] {
   const rank = new Map(films.map((film, i) => [film, i]));
   const pieces = leavesInOrder(drawing, ids).flatMap((leaf) =>
-    piecesOf(leaf).map((piece): Operand => ({ name: leaf.name, film: piece.film, outline: mapOutline(leaf.matrix, piece.outline) })),
+    piecesOf(leaf).map((piece): Operand => ({
+      name: leaf.name,
+      film: piece.film,
+      outline: mapOutline(leaf.matrix, piece.outline),
+      ...(piece.treatment === undefined ? printOf(leaf) : {}),
+    })),
   );
   return pieces
     .map((piece, i) => ({ piece, i, rank: piece.film === null ? films.length : (rank.get(piece.film) ?? 0) }))
     .sort((a, b) => a.rank - b.rank || a.i - b.i)
     .map(({ piece }) => piece);
-}
-
-/** What is left of the only item with a gradient keeps it; where several were joined, none could be told. */
-function withCourses(drawing: Drawing, ids: readonly string[], made: Made[]): Made[] {
-  const [only, ...others] = leavesInOrder(drawing, ids).flatMap((leaf) => (leaf.kind === 'shape' && leaf.gradient ? [leaf] : []));
-  if (!only?.gradient || others.length > 0) return made;
-  const gradient = mapGradient(only.matrix, only.gradient);
-  return made.map((shape): Made => {
-    const back = shape.film === only.film && shape.name.startsWith(only.name) ? invert(shape.matrix) : undefined;
-    return back ? { ...shape, gradient: courseAt(back, gradient), ...(only.printed ? { printed: only.printed } : {}) } : shape;
-  });
 }
 
 /**
@@ -68,5 +66,5 @@ export async function weldFamily(kind: WeldKind, drawing: Drawing, ids: readonly
       : kind === 'parts' || kind === 'compound'
         ? leavesInOrder(drawing, ids).map(operandOf)
         : operandsOf(drawing, ids);
-  return withCourses(drawing, ids, await askAside('weld', { kind, operands }));
+  return askAside('weld', { kind, operands });
 }

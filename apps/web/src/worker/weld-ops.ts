@@ -20,7 +20,8 @@ import {
   type Contour,
   type Outline,
 } from '@lorvek/core/geometry';
-import type { ShapeItem } from '@lorvek/model';
+import type { Gradient } from '@lorvek/core/colour';
+import { courseAt, type ShapeItem } from '@lorvek/model';
 
 export type WeldKind = 'weld' | 'knock-back' | 'knock-front' | 'keep' | 'drop' | 'split' | 'flatten' | 'parts' | 'compound';
 
@@ -28,14 +29,17 @@ export interface Operand {
   readonly name: string;
   readonly film: string | null;
   readonly outline: Outline;
+  /** On the drawing, like the outline. */
+  readonly gradient?: Gradient | undefined;
+  readonly printed?: boolean | undefined;
 }
 
 export type Made = Omit<ShapeItem, 'id'>;
 
 const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;
 
-/** An outline on the drawing as a shape in its own space. */
-function shapeOf(outline: Outline, name: string, film: string | null): Made {
+/** An outline on the drawing as a shape in its own space, cut and printed as the operand is that it takes after. */
+function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Operand, name = own): Made {
   const { minX, minY } = bounds(outline);
   const [x, y] = [tidy(minX), tidy(minY)];
   return {
@@ -45,6 +49,8 @@ function shapeOf(outline: Outline, name: string, film: string | null): Made {
     film,
     matrix: [1, 0, 0, 1, x, y],
     path: formatPath(mapOutline(translation(-x, -y), outline), 5),
+    ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),
+    ...(gradient && printed ? { printed } : {}),
   };
 }
 
@@ -52,9 +58,10 @@ function shapeOf(outline: Outline, name: string, film: string | null): Made {
 function flattened(operands: readonly Operand[]): Made[] {
   const out: Made[] = [];
   for (let i = operands.length - 1, above: Outline[] = []; i >= 0; i--) {
-    const { outline, name, film } = operands[i] as Operand;
+    const operand = operands[i] as Operand;
+    const { outline } = operand;
     const seen = above.length > 0 ? knockOut(outline, above) : outline;
-    if (seen.contours.length > 0 && Math.abs(area(seen)) > 1e-4) out.unshift(shapeOf(seen, name, film));
+    if (seen.contours.length > 0 && Math.abs(area(seen)) > 1e-4) out.unshift(shapeOf(seen, operand));
     above = [weld([...above, outline])];
   }
   return out;
@@ -87,27 +94,25 @@ function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
   const outlines = operands.map((operand) => operand.outline);
   switch (kind) {
     case 'weld':
-      return [shapeOf(weld(outlines), operands.length === 1 ? back.name : `Weld of ${operands.length}`, top.film)];
+      return [shapeOf(weld(outlines), top, operands.length === 1 ? top.name : `Weld of ${operands.length}`)];
     case 'knock-back': {
       const cutters = front.map((operand) => operand.outline);
-      return [shapeOf(knockOut(back.outline, cutters), back.name, back.film)];
+      return [shapeOf(knockOut(back.outline, cutters), back)];
     }
     case 'knock-front':
-      return [shapeOf(knockOut(top.outline, outlines.slice(0, -1)), top.name, top.film)];
+      return [shapeOf(knockOut(top.outline, outlines.slice(0, -1)), top)];
     case 'keep':
-      return [shapeOf(keepOverlap(outlines), `Overlap of ${operands.length}`, top.film)];
+      return [shapeOf(keepOverlap(outlines), top, `Overlap of ${operands.length}`)];
     case 'drop':
-      return [shapeOf(dropOverlap(outlines), `${operands.length} without overlap`, top.film)];
+      return [shapeOf(dropOverlap(outlines), top, `${operands.length} without overlap`)];
     case 'split':
-      return split(outlines).map((piece, i) => shapeOf(piece, `Piece ${i + 1}`, top.film));
+      return split(outlines).map((piece, i) => shapeOf(piece, top, `Piece ${i + 1}`));
     case 'flatten':
       return flattened(operands);
     case 'parts':
-      return operands.flatMap((operand) =>
-        partsOf(operand.outline).map((part, i) => shapeOf(part, `${operand.name} · ${i + 1}`, operand.film)),
-      );
+      return operands.flatMap((operand) => partsOf(operand.outline).map((part, i) => shapeOf(part, operand, `${operand.name} · ${i + 1}`)));
     case 'compound':
-      return [shapeOf(joinOutlines(outlines), `Compound of ${operands.length}`, top.film)];
+      return [shapeOf(joinOutlines(outlines), top, `Compound of ${operands.length}`)];
   }
 }
 

@@ -1,0 +1,41 @@
+/** What the weld family's results keep of the items they are made of. */
+import { expect, test } from '@jest/globals';
+import { mapGradient } from '@lorvek/core/colour';
+import { boxShape, joinOutlines, mapOutline, translation, type Matrix } from '@lorvek/core/geometry';
+import { weldOperands, type Operand } from './weld-ops.ts';
+
+const stops = [
+  { offset: 0, hex: '#ff0000' },
+  { offset: 1, hex: '#0000ff' },
+];
+const sunset: Operand = {
+  name: 'Sunset',
+  film: 'film-a',
+  outline: joinOutlines([mapOutline(translation(100, 50), boxShape(40, 20)), mapOutline(translation(160, 50), boxShape(40, 20))]),
+  gradient: { kind: 'linear', spread: 'pad', stops, matrix: [100, 0, 0, 100, 100, 50] },
+  printed: true,
+};
+const plain: Operand = { name: 'Plain', film: 'film-b', outline: mapOutline(translation(110, 40), boxShape(10, 60)) };
+
+/** Where a shape's gradient lies on the drawing. */
+const courseOf = ({ gradient, matrix }: { gradient?: typeof sunset.gradient; matrix: readonly number[] }): Matrix | undefined =>
+  gradient && mapGradient(matrix as unknown as Matrix, gradient).matrix;
+
+test('parts, and what is knocked out, have the gradient where it was; what takes after a plain item has none', () => {
+  const parts = weldOperands('parts', [sunset]);
+  expect(parts).toHaveLength(2);
+  for (const part of parts) {
+    expect(courseOf(part)).toEqual([100, 0, 0, 100, 100, 50]);
+    expect(part.printed).toBe(true);
+  }
+  const [left] = weldOperands('knock-back', [sunset, plain]);
+  expect(left?.film).toBe('film-a');
+  expect(left && courseOf(left)).toEqual([100, 0, 0, 100, 100, 50]);
+  const [cut] = weldOperands('knock-front', [sunset, plain]);
+  expect(cut?.gradient).toBeUndefined();
+  const flat = weldOperands('flatten', [sunset, plain]);
+  expect(flat.map(({ film, gradient }) => [film, gradient !== undefined])).toEqual([
+    ['film-a', true],
+    ['film-b', false],
+  ]);
+});
