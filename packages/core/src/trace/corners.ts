@@ -3,7 +3,7 @@
  * little way back. Where they meet at an angle close by the points, and no bow runs through all of them as well, a
  * corner stands at their meeting, which undoes the rounding of antialiasing. Units pixels.
  */
-import { bowError, fitLine, meeting, type P } from './line-fit.ts';
+import { bowError, fitLine, meeting, type LineFit, type P } from './line-fit.ts';
 
 export interface FitSettings {
   /** Greatest distance of the points from a curve. */
@@ -72,10 +72,23 @@ export class Path {
   }
 }
 
-export interface Corner {
+export /** A place that parts a path: a corner, or an end of what is looked at. */
+interface Mark {
   readonly index: number;
   readonly apex: P;
+  /** The chain's own place there, its point where not given. */
+  readonly raw?: P;
+  /** An end amid an edge: points up to it tell. */
+  readonly isPlain?: boolean;
+  /** Stays where it is. */
+  readonly isFixed?: boolean;
+}
+
+export interface Corner extends Mark {
   readonly turn: number;
+  /** The lines that meet in it, both along the path. */
+  readonly back: LineFit;
+  readonly on: LineFit;
 }
 
 const DEGREE = Math.PI / 180;
@@ -101,7 +114,7 @@ export function findCorners(path: Path, { window, cornerDeg }: FitSettings): Cor
     // a bow that runs through all of the points as well as two lines do is a bow
     const all = [...path.side(i, -1, 0.01, window, low, high).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, low, high)];
     if (turn < 100 && bowError(all) < 1.15 * Math.max(back.rms, on.rms) + 0.02) continue;
-    found.push({ index: i, apex, turn: turn - 12 * reach });
+    found.push({ index: i, apex, turn: turn - 12 * reach, back, on });
   }
   // the sharpest of those that stand together
   const kept: Corner[] = [];

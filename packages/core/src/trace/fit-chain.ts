@@ -12,7 +12,9 @@ import type { Span } from '../types/index.ts';
 import { fitG1 } from '../geometry/offset/fit-g1.ts';
 import { evaluate } from '../geometry/span.ts';
 import { cutIntoPieces, withShallowCorners, type Piece, type Straightness } from './straight-runs.ts';
-import { findCorners, Path, type Corner, type FitSettings } from './corners.ts';
+import type { Judge } from './evidence.ts';
+import { findCorners, Path, type FitSettings, type Mark } from './corners.ts';
+import { weighCorners } from './weigh-corners.ts';
 import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
 export type { FitSettings } from './corners.ts';
@@ -25,6 +27,8 @@ interface Stretch {
   /** The ends as they were found, before they were moved to where lines meet. */
   readonly rawFrom: P;
   readonly rawTo: P;
+  /** Its end stays where it is. */
+  readonly isFixed: boolean;
 }
 
 const direction = (points: readonly P[]): P | undefined => {
@@ -100,6 +104,9 @@ function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, s
   return out;
 }
 
+/** Cosine between a handle and the chord. */
+const MOST_BACK = -0.35;
+
 /** Handles that cross over or run far beyond the curve make loops. */
 function isTame(span: Span): boolean {
   if (span.length === 4) return true;
@@ -107,6 +114,9 @@ function isTame(span: Span): boolean {
   const chord = Math.hypot(x3 - x0, y3 - y0);
   const handles = Math.hypot(x1 - x0, y1 - y0) + Math.hypot(x3 - x2, y3 - y2);
   if (handles > 3 * chord + 1) return false;
+  // nor does a curve begin or end by running back
+  const along = (dx: number, dy: number): number => (dx * (x3 - x0) + dy * (y3 - y0)) / (Math.hypot(dx, dy) * chord || 1);
+  if (Math.min(along(x1 - x0, y1 - y0), along(x3 - x2, y3 - y2)) < MOST_BACK) return false;
   let [before, turns] = [0, 0];
   for (let k = 0; k < 8; k++) {
     const [t, u] = [k / 8, (k + 1) / 8];
@@ -240,6 +250,8 @@ function thinned(points: readonly P[], tol: number): readonly P[] {
   return [...thinned(points.slice(0, best + 1), tol), ...thinned(points.slice(best), tol).slice(1)];
 }
 
+/** A stretch of so many times the points of one that it crosses is left as it is at first. */
+const MUCH_LONGER = 4;
 /** How closely a stretch is followed when nothing else helps; before that with its lines, without them, by few points. */
 const POINTWISE = 4;
 
@@ -277,8 +289,11 @@ function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], 
       sum += list.length;
     });
     if ([...found].every((k) => rough[k] === POINTWISE)) break;
+    const points = (k: number): number => (stretches[k] as Stretch).inner.length;
+    const fewest = Math.min(...[...found].filter((k) => rough[k] !== POINTWISE).map(points));
     for (const k of found) {
-      if (rough[k] === POINTWISE) continue;
+      // the short one first
+      if (rough[k] === POINTWISE || points(k) > MUCH_LONGER * (fewest + 4)) continue;
       rough[k] = (rough[k] as number) + 1;
       redo(k);
     }
@@ -299,59 +314,78 @@ function moveEnd(list: Span[], from: P, to: P, atEnd: boolean): void {
   list[index] = out;
 }
 
+/** Stretches between marks, from each to the next. */
+function stretchesOf(path: Path, marks: readonly Mark[], rounded: number): Stretch[] {
+  return marks.slice(1).map((b, k) => {
+    const a = marks[k] as Mark;
+    const [wa, wb] = [path.wayTo(a.index), path.wayTo(b.index)];
+    const trim = Math.min(rounded, (wb - wa) / 4);
+    const inner: P[] = [];
+    for (let i = a.index; i <= b.index; i++) {
+      const w = path.wayTo(i);
+      if ((a.isPlain || w - wa > trim) && (b.isPlain || wb - w > trim)) inner.push(path.at(i));
+    }
+    return {
+      from: a.apex,
+      to: b.apex,
+      inner,
+      rawFrom: a.raw ?? path.at(a.index),
+      rawTo: b.raw ?? path.at(b.index),
+      isFixed: b.isFixed ?? false,
+    };
+  });
+}
+
+/** Spans along a path from its first mark to its last; with the first again at the end, n points on, round it. */
+function fitMarked(path: Path, marks: readonly Mark[], closed: boolean, settings: FitSettings): Span[] {
+  const stretches = stretchesOf(path, marks, settings.rounded);
+  const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
+  settleCorners(stretches, fitted, closed);
+  return withoutLoops(stretches, fitted, settings);
+}
+
+/** The same for a trial: undefined when the spans loop. */
+function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): Span[] | undefined {
+  const stretches = stretchesOf(path, marks, settings.rounded);
+  const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
+  settleCorners(stretches, fitted, false);
+  const spans = stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
+  return loopIn(spans) ? undefined : spans;
+}
+
 /**
  * @param from, to places of the junctions at its ends, for an open chain
  * @returns spans that share their ends and do not loop; for a closed chain the last ends where the first begins
  */
-export function fitChain(xy: readonly number[], closed: boolean, from: P | undefined, to: P | undefined, settings: FitSettings): Span[] {
+export function fitChain(
+  xy: readonly number[],
+  closed: boolean,
+  from: P | undefined,
+  to: P | undefined,
+  settings: FitSettings,
+  judge?: Judge,
+): Span[] {
   const path = new Path(calmed(xy, closed, settings.calm), closed);
   const n = path.points.length;
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);
-  const corners = findCorners(path, settings);
-  const stretches: Stretch[] = [];
-  const inner = (a: number, b: number, trimA: boolean, trimB: boolean): P[] => {
-    const out: P[] = [];
-    const [wa, wb] = [path.wayTo(a), path.wayTo(b)];
-    const trim = Math.min(settings.rounded, (wb - wa) / 4);
-    for (let i = a; i <= b; i++) {
-      const w = path.wayTo(i);
-      if ((!trimA || w - wa > trim) && (!trimB || wb - w > trim)) out.push(path.at(i));
-    }
-    return out;
-  };
+  const found = findCorners(path, settings);
+  const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, (marks) => tryMarked(path, marks, settings)) : found;
   if (closed && corners.length === 0) {
     const smooth = smoothRing(path, settings);
     return loopIn(smooth) ? ring(path.points) : smooth;
   }
-  if (closed)
-    corners.forEach((corner, k) => {
-      const next = corners[(k + 1) % corners.length] as Corner;
-      const end = next.index + (k + 1 >= corners.length ? n : 0);
-      stretches.push({
-        from: corner.apex,
-        to: next.apex,
-        inner: inner(corner.index, end, true, true),
-        rawFrom: path.at(corner.index),
-        rawTo: path.at(next.index),
-      });
-    });
-  else {
-    const marks = [{ index: 0, apex: from ?? path.at(0) }, ...corners, { index: n - 1, apex: to ?? path.at(n - 1) }];
-    for (let k = 0; k + 1 < marks.length; k++) {
-      const [a, b] = [marks[k] as Corner, marks[k + 1] as Corner];
-      stretches.push({
-        from: a.apex,
-        to: b.apex,
-        inner: inner(a.index, b.index, true, true),
-        rawFrom: k === 0 ? a.apex : path.at(a.index),
-        rawTo: k + 2 === marks.length ? b.apex : path.at(b.index),
-      });
-    }
+  if (closed) {
+    const [first] = corners as [Mark];
+    return fitMarked(path, [...corners, { ...first, index: first.index + n }], true, settings);
   }
-  const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
-  settleCorners(stretches, fitted, closed);
-  return withoutLoops(stretches, fitted, settings);
+  const ends = [from ?? path.at(0), to ?? path.at(n - 1)] as const;
+  return fitMarked(
+    path,
+    [{ index: 0, apex: ends[0], raw: ends[0] }, ...corners, { index: n - 1, apex: ends[1], raw: ends[1] }],
+    false,
+    settings,
+  );
 }
 
 /** Corners move to where the lines beside them meet, or onto the one line beside them. */
@@ -363,6 +397,7 @@ function settleCorners(stretches: Stretch[], fitted: readonly Fitted[], closed: 
     const stretch = stretches[k] as Stretch;
     const old = stretch.from;
     const place = p && q ? meeting(p, q) : p ? foot(p, old) : q ? foot(q, old) : undefined;
+    if ((stretches[before] as Stretch).isFixed) continue;
     if (!place || Math.hypot(place[0] - old[0], place[1] - old[1]) > 1.6) continue;
     stretch.from = place;
     (stretches[before] as Stretch).to = place;
@@ -395,7 +430,7 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
       last: line,
       pieces: [{ line, points: first.points }, ...own.slice(1, -1), { line, points: last.points }],
     };
-    const spans = spansOf({ from: place, to: place, inner: [], rawFrom: place, rawTo: place }, fitted, settings);
+    const spans = spansOf({ from: place, to: place, inner: [], rawFrom: place, rawTo: place, isFixed: true }, fitted, settings);
     const [a, z] = [spans[0] as Span, spans.at(-1) as Span];
     return [lineSpan([z[0] as number, z[1] as number], [a[2] as number, a[3] as number]), ...spans.slice(1, -1)];
   }

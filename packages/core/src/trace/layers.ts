@@ -10,6 +10,7 @@ import { flattenContour } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
+import type { Evidence } from './evidence.ts';
 import type { Graph } from './graph.ts';
 import type { FitSettings } from './fit-chain.ts';
 import { between, fitWays, pinned, type FittedWay } from './ways.ts';
@@ -213,6 +214,8 @@ const insideOf = (ring: Ring, x: number, y: number): boolean => windingNumber([f
 export interface LayerOptions {
   readonly stacking: 'inlaid' | 'overlaid';
   readonly fit: FitSettings;
+  /** What the picture says beyond the chains. */
+  readonly evidence?: Evidence | undefined;
   /** Labels that are not wanted as layers. */
   readonly without: ReadonlySet<number>;
   /** Overlaid: how far a colour runs on under one above that it only meets, pixels; 0 for none. */
@@ -230,7 +233,7 @@ export interface Layer {
 export function layersOf(graph: Graph, labels: readonly number[], options: LayerOptions): Layer[] {
   const { stacking, fit, without, trapPx } = options;
   settleJunctions(graph);
-  const ways = fitWays(graph, fit);
+  const ways = fitWays(graph, fit, options.evidence);
   const isOverlaid = stacking === 'overlaid';
   const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid, graph.junctions)]));
   const wanted = labels.filter((label) => !without.has(label));

@@ -4,7 +4,7 @@
  * what is near it; colours that are only ever seen as a mixture along the edges of two others are none of their own.
  */
 import { hexOf, labOf, rgbOf, type Lab } from '../colour/index.ts';
-import type { Plane } from './pixels.ts';
+import { isSeenAround, type Plane } from './pixels.ts';
 
 export interface FlatColour {
   readonly rgb: readonly [number, number, number];
@@ -206,19 +206,15 @@ const isMixture = (one: FlatColour, others: readonly FlatColour[], within: numbe
 const LIKE = 34;
 
 /** Is a colour seen between the two that it could be mixed of, as edges are, or on its own? */
-function isSeenBetween({ width, height, rgb }: Plane, one: FlatColour, pairs: readonly Pair[]): boolean {
-  const like = (i: number, to: FlatColour, levels: number): boolean =>
-    Math.hypot((rgb[3 * i] as number) - to.rgb[0], (rgb[3 * i + 1] as number) - to.rgb[1], (rgb[3 * i + 2] as number) - to.rgb[2]) < levels;
+function isSeenBetween(plane: Plane, one: FlatColour, pairs: readonly Pair[]): boolean {
+  const { width, height } = plane;
   let [seen, between] = [0, 0];
-  const step = stepOf({ width, height, rgb, alpha: undefined }, 120_000);
+  const step = stepOf(plane, 120_000);
   for (let y = 3; y < height - 3 && seen < 1500; y += step)
     for (let x = 3; x < width - 3; x += step) {
-      if (!like(y * width + x, one, 26)) continue;
+      if (!isSeenAround(plane, x, y, one.rgb, 0, 26)) continue;
       seen++;
-      const around = (to: FlatColour): boolean => {
-        for (let v = -3; v <= 3; v++) for (let u = -3; u <= 3; u++) if (like((y + v) * width + x + u, to, LIKE)) return true;
-        return false;
-      };
+      const around = (to: FlatColour): boolean => isSeenAround(plane, x, y, to.rgb, 3, LIKE);
       if (pairs.some(([p, q]) => around(p) && around(q))) between++;
     }
   return between > 0.45 * seen;

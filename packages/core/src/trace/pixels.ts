@@ -284,3 +284,22 @@ function leastSquares(rows: readonly (readonly number[])[], values: readonly num
   }
   return m.map((row, i) => (Math.abs(row[i] as number) < 1e-12 ? 0 : (row[n] as number) / (row[i] as number)));
 }
+
+/** Is a colour seen around a pixel, within so many pixels and levels (Euclidean)? */
+export function isSeenAround(
+  { width, height, rgb }: Plane,
+  x: number,
+  y: number,
+  [r, g, b]: readonly [number, number, number],
+  reach: number,
+  levels: number,
+): boolean {
+  const most = levels * levels;
+  for (let v = Math.max(0, y - reach); v <= Math.min(height - 1, y + reach); v++)
+    for (let u = Math.max(0, x - reach); u <= Math.min(width - 1, x + reach); u++) {
+      const j = 3 * (v * width + u);
+      const [dr, dg, db] = [(rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b];
+      if (dr * dr + dg * dg + db * db < most) return true;
+    }
+  return false;
+}

@@ -12,8 +12,10 @@ import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, paletteFor, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
-import { buildGraph, OUTSIDE } from './graph.ts';
+import { buildGraph, OUTSIDE, type Graph } from './graph.ts';
+import { Evidence } from './evidence.ts';
 import { absorbSpecks } from './regions.ts';
+import { labelsOf } from './labels.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import { unmix, type Shares } from './unmix.ts';
@@ -84,37 +86,6 @@ function groundOf(labels: Uint8Array, width: number, height: number): number | u
   }
   const [label, count] = [...votes].sort((a, b) => b[1] - a[1])[0] ?? [0, 0];
   return count > 0.6 * all ? label : undefined;
-}
-
-/** Lines thinner than a pixel are followed down to this share of it; in pictures with blur or noise less far. */
-const FAINTEST = 0.2;
-const FAINTEST_ROUGH = 0.27;
-
-/** The colour that each pixel is mostly of; along the crest of a thin line, the line's. */
-function labelsOf({ width, height, first, second, share }: Shares, faintest: number): Uint8Array {
-  const out = first.slice();
-  for (let i = 0; i < out.length; i++) if ((share[i] as number) < 0.5) out[i] = second[i] as number;
-  const of = (i: number, label: number): number => {
-    if (first[i] === label) return first[i] === second[i] ? 1 : (share[i] as number);
-    return second[i] === label ? 1 - (share[i] as number) : 0;
-  };
-  const kept = out.slice();
-  for (let y = 1; y < height - 1; y++)
-    for (let x = 1; x < width - 1; x++) {
-      const i = y * width + x;
-      if (first[i] === second[i]) continue;
-      const minor = out[i] === first[i] ? (second[i] as number) : (first[i] as number);
-      const own = of(i, minor);
-      if (own < faintest) continue;
-      for (const d of [1, width, width + 1, width - 1]) {
-        const [a, b] = [of(i - d, minor), of(i + d, minor)];
-        if (own > a && own >= b && a < 0.45 && b < 0.45 && out[i - d] !== minor && out[i + d] !== minor && own > 0.6 * (a + b)) {
-          kept[i] = minor;
-          break;
-        }
-      }
-    }
-  return kept;
 }
 
 function check({ width, height, data }: Pixels): void {
@@ -288,8 +259,10 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   step(2, 'taking pixels apart');
   const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
   const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height)) : SINGLE_GROUND;
+  const outside = ground ?? OUTSIDE;
   step(3, 'following the edges');
-  const graph = buildGraph(shares, labels, ground ?? OUTSIDE, isSharp(following, times));
+  const graph = buildGraph(shares, labels, outside, isSharp(following, times));
+  const evidence = evidenceOf(graph, shares, outside, prepared, palette, times, options);
   step(4, 'fitting lines and curves');
   const mm = (options.pixelMm ?? 1) / times;
   const layers = layersOf(
@@ -299,6 +272,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
       stacking: options.stacking,
       fit: fitOf(following, options),
       without: unwanted(palette, options.leaveOut ?? [], ground),
+      evidence,
       trapPx: (options.trapMm ?? 0) / mm,
       labelAt: (x, y) => labels[Math.floor(y) * plane.width + Math.floor(x)] ?? OUTSIDE,
     },
@@ -307,6 +281,22 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   // what is clear has no colour
   const groundColour = palette[ground ?? -1]?.hex;
   return { ...inMm(layers, palette, plane, mm), ...extra, ...(groundColour === undefined ? {} : { ground: groundColour }) };
+}
+
+/** What the picture says beyond the chains' points, at its own size; undefined where blur or noise leave nothing to say. */
+function evidenceOf(
+  graph: Graph,
+  shares: Shares,
+  outside: number,
+  prepared: Prepared,
+  palette: readonly FlatColour[],
+  times: number,
+  options: TraceOptions,
+): Evidence | undefined {
+  const following = followingOf(prepared);
+  if (following.calm > 0) return undefined;
+  const own = times === 1 ? shares : takenApart(prepared.plane, palette, following, 1, options).shares;
+  return new Evidence(graph, own, outside, times);
 }
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
@@ -330,9 +320,8 @@ function takenApart(
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const reachOf = new Map(reaches);
   const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0) });
-  const faintest = isSharp(following, times) ? FAINTEST : FAINTEST_ROUGH;
   mergeLabels(shares, palette, merge);
-  const labels = labelsOf(shares, faintest);
+  const labels = labelsOf(shares, isSharp(following, times));
   absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
   return { shares, labels, clear };
 }

@@ -6,7 +6,7 @@
  */
 import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour, Unexplained } from './palette.ts';
-import type { Plane } from './pixels.ts';
+import { isSeenAround, type Plane } from './pixels.ts';
 
 /** A pixel's two colours and the share of the first. */
 export interface Shares {
@@ -123,6 +123,9 @@ const MIXED = 14;
 const LIKE = 34;
 /** How far around both of them are looked for, pixels. */
 const BETWEEN = 3;
+/** A colour that is not seen pure is doubtful where both that it could be mixed of are seen so far around, so well. */
+const PARENTS = 8;
+const PARENT_LIKE = 60;
 
 /** For each colour the pairs of others that it could be mixed of. */
 function pairsOf(palette: readonly FlatColour[]): (readonly (readonly [FlatColour, FlatColour])[])[] {
@@ -138,8 +141,26 @@ function pairsOf(palette: readonly FlatColour[]): (readonly (readonly [FlatColou
   );
 }
 
+/** Are both colours of a pair that another could be mixed of seen around, and not only what is more like the mixture? */
+function areParentsSeen(
+  plane: Plane,
+  x: number,
+  y: number,
+  { rgb: [r, g, b] }: FlatColour,
+  pairs: readonly (readonly [FlatColour, FlatColour])[],
+  reach: number,
+  levels: number,
+): boolean {
+  const isSeen = ({ rgb }: FlatColour): boolean => {
+    const half = Math.hypot(r - rgb[0], g - rgb[1], b - rgb[2]) / 2;
+    return isSeenAround(plane, x, y, rgb, reach, Math.min(levels, half));
+  };
+  return pairs.some(([p, q]) => isSeen(p) && isSeen(q));
+}
+
 /** Pixels of a colour that others could be mixed to are not pure where both of these are seen around them. */
-function withoutMixtures({ width, height, rgb }: Plane, pure: Uint8Array, palette: readonly FlatColour[]): Uint8Array {
+function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatColour[]): Uint8Array {
+  const { width, height } = plane;
   const pairs = pairsOf(palette);
   if (pairs.every((list) => list.length === 0)) return pure;
   const out = pure.slice();
@@ -152,16 +173,7 @@ function withoutMixtures({ width, height, rgb }: Plane, pure: Uint8Array, palett
       if (!list || list.length === 0) continue;
       // within its own area nothing else is seen
       if (pure[i - BETWEEN] === own && pure[i + BETWEEN] === own && pure[i - far] === own && pure[i + far] === own) continue;
-      const isSeen = ({ rgb: [r, g, b] }: FlatColour): boolean => {
-        for (let v = -BETWEEN; v <= BETWEEN; v++)
-          for (let u = -BETWEEN; u <= BETWEEN; u++) {
-            const j = 3 * (i + v * width + u);
-            const [dr, dg, db] = [(rgb[j] as number) - r, (rgb[j + 1] as number) - g, (rgb[j + 2] as number) - b];
-            if (dr * dr + dg * dg + db * db < LIKE * LIKE) return true;
-          }
-        return false;
-      };
-      if (list.some(([p, q]) => isSeen(p) && isSeen(q))) out[i] = NONE;
+      if (areParentsSeen(plane, x, y, palette[own] as FlatColour, list, BETWEEN, LIKE)) out[i] = NONE;
     }
   return out;
 }
@@ -174,6 +186,7 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
   const share = new Float32Array(width * height).fill(1);
   const { reach, clear } = options;
   const all = palette.map((_, k) => k);
+  const pairs = pairsOf(palette);
   first.set(pure);
   second.set(pure);
   for (let y = 0; y < height; y++)
@@ -197,6 +210,7 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
         near.filter((k) => k !== clear),
         all,
         palette,
+        (k) => areParentsSeen(plane, x, y, palette[k] as FlatColour, pairs[k] ?? [], PARENTS, PARENT_LIKE),
       );
       first[i] = found.a;
       second[i] = found.b;
@@ -275,7 +289,16 @@ function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatC
 /** A partner from farther away must explain the pixel better by this many levels. */
 const STRANGER = 14;
 
-function bestPair(r: number, g: number, b: number, near: readonly number[], all: readonly number[], palette: readonly FlatColour[]): Pair {
+function bestPair(
+  r: number,
+  g: number,
+  b: number,
+  near: readonly number[],
+  all: readonly number[],
+  palette: readonly FlatColour[],
+  isDoubtful: (label: number) => boolean,
+): Pair {
+  const handicap = (k: number): number => (!near.includes(k) && isDoubtful(k) ? STRANGER : 0);
   let best: Pair = { a: 0, b: 0, t: 1, off: Infinity };
   const tryPair = (p: number, q: number, extra: number): void => {
     const [one, two] = [(palette[p] as FlatColour).rgb, (palette[q] as FlatColour).rgb];
@@ -288,7 +311,8 @@ function bestPair(r: number, g: number, b: number, near: readonly number[], all:
   for (let i = 0; i < near.length; i++) for (let j = i + 1; j < near.length; j++) tryPair(near[i] as number, near[j] as number, 0);
   if (best.off > STRANGER)
     for (const p of near.length > 0 ? near : all)
-      for (const q of all) if (p !== q && !(near.includes(p) && near.includes(q))) tryPair(p, q, near.length > 0 ? STRANGER : 0);
+      for (const q of all)
+        if (p !== q && !(near.includes(p) && near.includes(q))) tryPair(p, q, (near.length > 0 ? STRANGER : 0) + handicap(p) + handicap(q));
   if (best.off === Infinity) best = { a: near[0] ?? 0, b: near[0] ?? 0, t: 1, off: 0 };
   return best;
 }

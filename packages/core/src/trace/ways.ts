@@ -6,6 +6,7 @@
  */
 import type { Span } from '../types/index.ts';
 import { evaluate, projectNear, startX, startY, subSpan } from '../geometry/span.ts';
+import type { Evidence, Judge } from './evidence.ts';
 import { fitChain, type FitSettings } from './fit-chain.ts';
 import type { Chain, Graph } from './graph.ts';
 import { fitLine, meeting, type LineFit, type P } from './line-fit.ts';
@@ -245,7 +246,7 @@ export function between(spans: readonly Span[], from: Cut, to: Cut): Span[] {
 }
 
 /** @returns every chain once, as a part of a way; junctions are moved onto the ways that run through them */
-export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
+export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence): FittedWay[] {
   const points = graph.chains.map(pointsOf);
   const place = (id: number): P | undefined => {
     const j = id >= 0 ? graph.junctions[id] : undefined;
@@ -262,7 +263,7 @@ export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
     const last = isRing ? -1 : z.against ? end.from : end.to;
     const xy =
       way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.rounded);
-    const spans = fitChain(xy, isRing, place(first), place(last), settings);
+    const spans = fitChain(xy, isRing, place(first), place(last), settings, evidence && judgeOf(way, graph, evidence));
     const cuts = cutsOf(way, spans, graph, ends);
     if (!cuts) {
       // its joints do not lie along it: each chain by itself
@@ -285,6 +286,13 @@ export function fitWays(graph: Graph, settings: FitSettings): FittedWay[] {
   findWays(graph, ends, settings.cornerDeg).forEach(fit);
   return fitted.map((way) => ({ ...way, spans: ended(way, graph) }));
 }
+
+const judgeOf = (way: Way, graph: Graph, evidence: Evidence): Judge | undefined => {
+  if (way.parts.length > 1) return undefined;
+  const { chain: k, against } = way.parts[0] as Part;
+  const { left } = graph.chains[k] as Chain;
+  return evidence.judge(left, against ? -1 : 1);
+};
 
 const flat = (points: readonly P[], against: boolean): number[] => (against ? [...points].reverse() : points).flat();
 

@@ -1,0 +1,146 @@
+/**
+ * Corners weighed against the picture. Where lines are only a few pixels long, the two that meet in a corner may be
+ * drawn out to a spike, cut off, or stand for a tight bow. So each corner that does not explain the shares of the
+ * pixels around it is tried in other ways: as a bow, nearer to the points, as the two corners of a blunt end; the one
+ * that explains them best is kept. Units pixels; costs are sums of squared shares.
+ */
+import type { Span } from '../types/index.ts';
+import { evaluate } from '../geometry/span.ts';
+import type { Corner, Mark, Path } from './corners.ts';
+import type { Judge } from './evidence.ts';
+import { fitLine, type LineFit, type P } from './line-fit.ts';
+
+/** How far along the path on both sides of a corner is looked at. */
+const LOOK = 12;
+/** A corner that costs less than this stays. */
+const CLEAR = 0.08;
+/** What the other ways must be better by. */
+const BOW = 0.06;
+const NEARER = 0.06;
+const BLUNT = 0.1;
+const ACROSS = 0.05;
+/** Shares of the way from the point to the meeting of the lines. */
+const NEARER_AT = [0, 0.3, 0.6];
+/** How far from the meeting of their lines the corners of a blunt end are tried. */
+const BLUNT_AT = [0.7, 1.2, 2, 3];
+const BLUNT_TURN = 60;
+/** Ends of lines that turn back are tried across, so far beyond the point. */
+const ACROSS_TURN = 115;
+/** How far from an end its sides are no longer rounded off. */
+const BESIDE = 1.8;
+const ACROSS_AT = [-0.5, -0.25, 0, 0.25, 0.5];
+
+interface Way {
+  readonly marks: readonly Mark[];
+  readonly cost: number;
+}
+
+/** @param fit spans of the path between marks, undefined when they loop */
+export function weighCorners(
+  path: Path,
+  corners: readonly Corner[],
+  judge: Judge,
+  fit: (marks: readonly Mark[]) => readonly Span[] | undefined,
+): Mark[] {
+  let out: Mark[] = [...corners];
+  for (const corner of corners) {
+    const k = out.indexOf(corner);
+    const [a, b] = [limit(path, out, k, -1), limit(path, out, k, 1)];
+    const points: P[] = [];
+    for (let i = a.index; i <= b.index; i++) points.push(path.at(i));
+    const weigh = (marks: readonly Mark[], handicap: number): Way => {
+      const spans = fit([a, ...marks, b]);
+      return { marks, cost: spans ? handicap + judge(points, flattened(spans)) : Infinity };
+    };
+    const own = weigh([corner], 0);
+    if (own.cost < CLEAR) continue;
+    const ways = [own, weigh([], BOW), ...nearer(path, corner).map((mark) => weigh([mark], NEARER))];
+    const two = (places: [P, P][], handicap: number): void => {
+      for (const marks of asMarks(path, corner.index, places, a.index, b.index)) ways.push(weigh(marks, handicap));
+    };
+    if (corner.turn > BLUNT_TURN) two(blunt(corner), BLUNT);
+    if (corner.turn > ACROSS_TURN) two(across(path, corner, a.index, b.index), ACROSS);
+    const best = ways.reduce((least, way) => (way.cost < least.cost ? way : least));
+    out = [...out.slice(0, k), ...best.marks, ...out.slice(k + 1)];
+  }
+  return out;
+}
+
+/** The next corner on one side of one, or a place amid an edge when it is farther. */
+function limit(path: Path, marks: readonly Mark[], k: number, sign: 1 | -1): Mark {
+  const n = path.points.length;
+  const { index } = marks[k] as Mark;
+  const own = marks[k + sign];
+  const round = path.closed && marks.length > 1 ? (marks.at(sign > 0 ? 0 : -1) as Mark) : undefined;
+  const next = own ?? (round && { ...round, index: round.index + sign * n });
+  const end = next?.index ?? (path.closed ? index + sign * (n >> 1) : sign > 0 ? n - 1 : 0);
+  let i = index;
+  while (i !== end && Math.abs(path.wayTo(i) - path.wayTo(index)) < LOOK) i += sign;
+  return next && i === next.index ? { ...next, isFixed: true } : { index: i, apex: path.at(i), isPlain: true };
+}
+
+function nearer(path: Path, corner: Corner): Mark[] {
+  const [x, y] = path.at(corner.index);
+  const [ax, ay] = corner.apex;
+  return NEARER_AT.map((s) => ({ index: corner.index, apex: [x + s * (ax - x), y + s * (ay - y)], isFixed: true }));
+}
+
+/** The two corners of a blunt end, as far on both lines from where these meet. */
+function blunt({ apex: [x, y], back, on }: Corner): [P, P][] {
+  return BLUNT_AT.map((far) => [
+    [x - far * back.dx, y - far * back.dy],
+    [x + far * on.dx, y + far * on.dy],
+  ]);
+}
+
+/** The two corners of an end straight across lines that turn back. */
+function across(path: Path, { index }: Corner, low: number, high: number): [P, P][] {
+  const [back, on] = ([-1, 1] as const).map((sign) => fitLine(path.side(index, sign, BESIDE, BESIDE + LOOK / 2, low, high)));
+  const [ax, ay] = back && on ? [back.dx + on.dx, back.dy + on.dy] : [0, 0];
+  const length = Math.hypot(ax, ay);
+  if (!back || !on || length < 1) return [];
+  const [dx, dy] = [-ax / length, -ay / length];
+  const [px, py] = path.at(index);
+  const at = (line: LineFit, more: number): P => {
+    const t = ((px - line.x) * dx + (py - line.y) * dy + more) / (line.dx * dx + line.dy * dy);
+    return [line.x + t * line.dx, line.y + t * line.dy];
+  };
+  return ACROSS_AT.map((more) => [at(back, more), at(on, more)]);
+}
+
+/** Two corners as marks, when each has points of its own. */
+function asMarks(path: Path, index: number, places: readonly [P, P][], low: number, high: number): Mark[][] {
+  return places.flatMap(([first, second]) => {
+    const [i, j] = [nearest(path, first, index, low), nearest(path, second, index, high)];
+    if (i >= j || i <= low || j >= high) return [];
+    return [
+      [
+        { index: i, apex: first, isFixed: true },
+        { index: j, apex: second, isFixed: true },
+      ],
+    ];
+  });
+}
+
+/** The point nearest to a place on the way from one index towards another. */
+function nearest(path: Path, [x, y]: P, from: number, to: number): number {
+  let [best, least] = [from, Infinity];
+  const sign = Math.sign(to - from);
+  for (let i = from; i !== to; i += sign) {
+    const [px, py] = path.at(i);
+    const far = Math.hypot(px - x, py - y);
+    if (far < least) [best, least] = [i, far];
+  }
+  return best;
+}
+
+const STEPS = 6;
+
+function flattened(spans: readonly Span[]): P[] {
+  const out: P[] = [];
+  for (const span of spans) {
+    const n = span.length === 4 ? 1 : STEPS;
+    for (let k = out.length === 0 ? 0 : 1; k <= n; k++) out.push([evaluate(span, k / n, 0), evaluate(span, k / n, 1)]);
+  }
+  return out;
+}
