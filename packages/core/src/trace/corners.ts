@@ -23,18 +23,26 @@ export interface FitSettings {
 /** Points with the way along them. */
 export class Path {
   readonly points: readonly P[];
+  /** The points where they were found. */
+  readonly found: readonly P[];
   readonly way: readonly number[];
   readonly closed: boolean;
   readonly length: number;
 
-  constructor(xy: readonly number[], closed: boolean) {
+  /** @param found where the points were found, before they were calmed */
+  constructor(xy: readonly number[], closed: boolean, found: readonly number[] = xy) {
     const points: P[] = [];
+    const foundAt: P[] = [];
     for (let i = 0; i < xy.length; i += 2) {
       const p: P = [xy[i] as number, xy[i + 1] as number];
       const last = points.at(-1);
-      if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) > 1e-4) points.push(p);
+      if (!last || Math.hypot(p[0] - last[0], p[1] - last[1]) > 1e-4) {
+        points.push(p);
+        foundAt.push([found[i] as number, found[i + 1] as number]);
+      }
     }
     this.points = points;
+    this.found = foundAt;
     this.closed = closed;
     const way = [0];
     for (let i = 1; i < points.length; i++)
@@ -49,6 +57,11 @@ export class Path {
   at(i: number): P {
     const n = this.points.length;
     return this.points[((i % n) + n) % n] as P;
+  }
+
+  foundAt(i: number): P {
+    const n = this.found.length;
+    return this.found[((i % n) + n) % n] as P;
   }
 
   /** Way to a point counted on beyond the ends of a closed path. */

@@ -4,6 +4,7 @@
  * rounded off or drawn out, or a tip is missing, it is not. So a change of an edge can be judged by whether its
  * pixels come to be covered as they say. Units pixels and shares of one.
  */
+import { bellOf, blur, blurredAt, energyOf } from './blur.ts';
 import { Coverage } from './coverage.ts';
 import type { Chain, Graph } from './graph.ts';
 import type { P } from './line-fit.ts';
@@ -12,40 +13,82 @@ import type { Shares } from './unmix.ts';
 /**
  * How a change of an edge suits the picture.
  * @param before, after points along it from the same place to the same place
- * @returns squared differences of the pixels' shares after the change, less those before
+ * @param about, radius where pixels are asked
+ * @returns squared differences of the pixels' shares after the change, less those before; a whole pixel is one
  */
-export type Judge = (before: readonly P[], after: readonly P[]) => number;
+export type Judge = (before: readonly P[], after: readonly P[], about: P, radius: number) => number;
+
+/** Kernels of blur that are tried, standard deviations in pixels; 0 is none. */
+const BLURS = [0, 0.4, 0.6, 0.8, 1, 1.25, 1.5, 1.8, 2.2, 2.6];
+/** Mixed pixels that the blur is told from. */
+const MOST_ASKED = 4000;
+/** A pixel that misses more than this, squared, counts as this. */
+const MOST_MISSING = 0.04;
 
 export class Evidence {
+  private readonly graph: Graph;
+  private readonly outside: number;
   private readonly shares: Shares;
-  private readonly missing: Float32Array;
   private readonly times: number;
+  private readonly missing: Float32Array;
+  private readonly bell: Float64Array | undefined;
+  /** What a whole pixel is worth when blurred. */
+  private readonly energy: number;
 
   /**
    * @param graph as it was built, its junctions where they were found
    * @param outside the label round the picture
+   * @param isBlurred edges were blurred, by how much is told from them
+   * @param times the graph's pixels are so many times smaller than those of the shares
    */
-  constructor(graph: Graph, shares: Shares, outside: number, times = 1) {
-    this.times = times;
-    const { width, height, first, second, share } = shares;
+  constructor(graph: Graph, shares: Shares, outside: number, times: number, isBlurred: boolean) {
     this.shares = shares;
-    this.missing = new Float32Array(width * height);
+    this.times = times;
+    this.graph = graph;
+    this.outside = outside;
+    const { width, height, first, second } = shares;
     const mixed: number[] = [];
     for (let i = 0; i < first.length; i++) if (first[i] !== second[i]) mixed.push(i);
+    this.bell = isBlurred ? this.findBell(mixed) : undefined;
+    this.energy = energyOf(this.bell);
+    this.missing = new Float32Array(width * height);
+    this.eachMissing(mixed, [this.bell], (i, missing) => (this.missing[i] = missing));
+  }
+
+  /** The blur with which the least is missing. */
+  private findBell(mixed: readonly number[]): Float64Array | undefined {
+    const bells = BLURS.map(bellOf);
+    const step = Math.max(1, Math.floor(mixed.length / MOST_ASKED));
+    const sums = bells.map(() => 0);
+    const asked = mixed.filter((_, k) => k % step === 0);
+    this.eachMissing(asked, bells, (_, missing, k) => (sums[k] = (sums[k] as number) + Math.min(MOST_MISSING, missing * missing)));
+    return bells[sums.indexOf(Math.min(...sums))];
+  }
+
+  /** Calls for pixels with what is missing of their first colour, through each blur. */
+  private eachMissing(
+    pixels: readonly number[],
+    bells: readonly (Float64Array | undefined)[],
+    visit: (i: number, missing: number, bell: number) => void,
+  ): void {
+    const { width, height, first, share } = this.shares;
     const cover = new Coverage(0, 0, width, height);
-    for (const label of new Set(graph.chains.flatMap(({ left, right }) => [left, right]))) {
+    for (const label of new Set(this.graph.chains.flatMap(({ left, right }) => [left, right]))) {
       cover.clear();
-      for (const chain of graph.chains) {
+      for (const chain of this.graph.chains) {
         if (chain.left === chain.right) continue;
-        if (chain.left === label) draw(cover, chain, graph, 1, times);
-        else if (chain.right === label) draw(cover, chain, graph, -1, times);
+        if (chain.left === label) draw(cover, chain, this.graph, 1, this.times);
+        else if (chain.right === label) draw(cover, chain, this.graph, -1, this.times);
       }
       const covered = cover.sums();
-      const all = label === outside ? 1 : 0;
-      for (const i of mixed) {
+      const all = label === this.outside ? 1 : 0;
+      for (const i of pixels) {
         if (first[i] !== label) continue;
-        const row = Math.floor(i / width);
-        this.missing[i] = (share[i] as number) - all - (covered[i + row * (cover.stride - width)] as number);
+        const y = Math.floor(i / width);
+        bells.forEach((bell, k) => {
+          const seen = all + blurredAt(covered, cover.stride, width, height, i - y * width, y, bell);
+          visit(i, (share[i] as number) - seen, k);
+        });
       }
     }
   }
@@ -61,8 +104,11 @@ export class Evidence {
 
   /** A judge of chains that have a label on one side: on the left of their way, or with -1 on the right. */
   judge(label: number, side: 1 | -1): Judge {
-    return (before, after) => {
-      const ring = [...after, ...[...before].reverse()].map(([x, y]): P => [x / this.times, y / this.times]);
+    const { times, bell, energy } = this;
+    const reach = bell ? bell.length - 1 : 0;
+    return (before, after, [ax, ay], radius) => {
+      const [mx, my, most] = [ax / times, ay / times, (radius / times) ** 2];
+      const ring = [...after, ...[...before].reverse()].map(([x, y]): P => [x / times, y / times]);
       let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
       for (const [x, y] of ring) {
         x0 = Math.min(x0, x);
@@ -70,21 +116,23 @@ export class Evidence {
         x1 = Math.max(x1, x);
         y1 = Math.max(y1, y);
       }
-      const [left, top] = [Math.floor(x0), Math.floor(y0)];
-      const cover = new Coverage(left, top, Math.ceil(x1) - left + 1, Math.ceil(y1) - top + 1);
+      const [left, top] = [Math.floor(x0) - reach, Math.floor(y0) - reach];
+      const cover = new Coverage(left, top, Math.ceil(x1) + reach - left + 1, Math.ceil(y1) + reach - top + 1);
       let last = ring.at(-1) as P;
       for (const p of ring) {
         cover.line(last[0], last[1], p[0], p[1], side);
         last = p;
       }
       const covered = cover.sums();
+      if (bell) blur(covered, cover.stride, cover.height, bell);
       let sum = 0;
       for (let y = 0; y < cover.height; y++)
         for (let x = 0; x < cover.width; x++) {
           const more = covered[y * cover.stride + x] as number;
-          if (Math.abs(more) > 1e-6) sum += more * (more - 2 * this.of(left + x, top + y, label));
+          const apart = (left + x + 0.5 - mx) ** 2 + (top + y + 0.5 - my) ** 2;
+          if (Math.abs(more) > 1e-6 && apart < most) sum += more * (more - 2 * this.of(left + x, top + y, label));
         }
-      return sum;
+      return sum / energy;
     };
   }
 }

@@ -14,7 +14,8 @@ import { evaluate } from '../geometry/span.ts';
 import { cutIntoPieces, withShallowCorners, type Piece, type Straightness } from './straight-runs.ts';
 import type { Judge } from './evidence.ts';
 import { findCorners, Path, type FitSettings, type Mark } from './corners.ts';
-import { weighCorners } from './weigh-corners.ts';
+import { loopIn, thinned } from './loops.ts';
+import { flattened, weighCorners } from './weigh-corners.ts';
 import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
 export type { FitSettings } from './corners.ts';
@@ -207,49 +208,6 @@ function calmed(xy: readonly number[], closed: boolean, times: number): readonly
   return now;
 }
 
-const STEPS = 5;
-/** Loops are local: spans this many steps apart are compared. */
-const LOCAL = 60;
-
-/** Two spans of a line that cross one another nearby, by index; undefined when none do. */
-function loopIn(spans: readonly Span[]): readonly [number, number] | undefined {
-  const xy: P[] = [];
-  const owner: number[] = [];
-  spans.forEach((span, index) => {
-    const n = span.length === 4 ? 1 : STEPS;
-    for (let k = 0; k < n; k++) {
-      xy.push([evaluate(span, k / n, 0), evaluate(span, k / n, 1)]);
-      owner.push(index);
-    }
-  });
-  const last = spans.at(-1);
-  if (last) xy.push([evaluate(last, 1, 0), evaluate(last, 1, 1)]);
-  const side = (a: P, b: P, c: P): number => (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
-  for (let i = 0; i + 3 < xy.length; i++) {
-    const [a, b] = [xy[i] as P, xy[i + 1] as P];
-    for (let j = i + 2; j + 1 < xy.length && j < i + LOCAL; j++) {
-      const [c, d] = [xy[j] as P, xy[j + 1] as P];
-      if (Math.max(a[0], b[0]) < Math.min(c[0], d[0]) || Math.min(a[0], b[0]) > Math.max(c[0], d[0])) continue;
-      if (Math.max(a[1], b[1]) < Math.min(c[1], d[1]) || Math.min(a[1], b[1]) > Math.max(c[1], d[1])) continue;
-      if (side(a, b, c) * side(a, b, d) < -1e-12 && side(c, d, a) * side(c, d, b) < -1e-12) return [owner[i] as number, owner[j] as number];
-    }
-  }
-  return undefined;
-}
-
-/** Points so that all others lie within a tolerance of the lines between them (U. Ramer, 1972; D. Douglas, T. Peucker, 1973). */
-function thinned(points: readonly P[], tol: number): readonly P[] {
-  const [a, z] = [points[0], points.at(-1)];
-  if (!a || !z || points.length < 3) return points;
-  const [dx, dy] = [z[0] - a[0], z[1] - a[1]];
-  const length = Math.hypot(dx, dy);
-  const far = ([x, y]: P): number => (length === 0 ? Math.hypot(x - a[0], y - a[1]) : Math.abs((x - a[0]) * dy - (y - a[1]) * dx) / length);
-  let best = 0;
-  points.forEach((p, i) => i > 0 && i < points.length - 1 && (best === 0 || far(p) > far(points[best] as P)) && (best = i));
-  if (far(points[best] as P) <= tol) return [a, z];
-  return [...thinned(points.slice(0, best + 1), tol), ...thinned(points.slice(best), tol).slice(1)];
-}
-
 /** A stretch of so many times the points of one that it crosses is left as it is at first. */
 const MUCH_LONGER = 4;
 /** How closely a stretch is followed when nothing else helps; before that with its lines, without them, by few points. */
@@ -344,13 +302,35 @@ function fitMarked(path: Path, marks: readonly Mark[], closed: boolean, settings
   return withoutLoops(stretches, fitted, settings);
 }
 
-/** The same for a trial: undefined when the spans loop. */
-function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): Span[] | undefined {
+/** How far beside a corner blur rounds points off. */
+const BLURRED_PX = 2.2;
+
+/** The points themselves, cut off to the corners beside these. */
+function byPoints(path: Path, marks: readonly Mark[]): P[] {
+  const out: P[] = [];
+  marks.forEach((a, k) => {
+    out.push(a.apex);
+    const b = marks[k + 1];
+    if (!b) return;
+    for (let i = a.index + 1; i < b.index; i++) {
+      const w = path.wayTo(i);
+      if ((a.isPlain || w - path.wayTo(a.index) > BLURRED_PX) && (b.isPlain || path.wayTo(b.index) - w > BLURRED_PX)) out.push(path.at(i));
+    }
+  });
+  return out;
+}
+
+/**
+ * The same for a trial: undefined when the spans loop. In rough pictures the points stand for them, for by noise each
+ * trial's curves would differ all along.
+ */
+function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): P[] | undefined {
+  if (settings.calm > 0) return byPoints(path, marks);
   const stretches = stretchesOf(path, marks, settings.rounded);
   const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
   settleCorners(stretches, fitted, false);
   const spans = stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
-  return loopIn(spans) ? undefined : spans;
+  return loopIn(spans) ? undefined : flattened(spans);
 }
 
 /**
@@ -365,7 +345,7 @@ export function fitChain(
   settings: FitSettings,
   judge?: Judge,
 ): Span[] {
-  const path = new Path(calmed(xy, closed, settings.calm), closed);
+  const path = new Path(calmed(xy, closed, settings.calm), closed, xy);
   const n = path.points.length;
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);

@@ -294,9 +294,8 @@ function evidenceOf(
   options: TraceOptions,
 ): Evidence | undefined {
   const following = followingOf(prepared);
-  if (following.calm > 0) return undefined;
   const own = times === 1 ? shares : takenApart(prepared.plane, palette, following, 1, options).shares;
-  return new Evidence(graph, own, outside, times);
+  return new Evidence(graph, own, outside, times, following.calm > 0);
 }
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */

@@ -12,9 +12,11 @@ import { fitLine, type LineFit, type P } from './line-fit.ts';
 
 /** How far along the path on both sides of a corner is looked at. */
 const LOOK = 12;
+/** How far around a corner pixels are asked. */
+const ABOUT = 5;
 /** A corner that costs less than this stays. */
 const CLEAR = 0.08;
-/** What the other ways must be better by. */
+/** What the other ways must be better by: a bow, a corner nearer to the points, two corners of a blunt end, of one straight across. */
 const BOW = 0.06;
 const NEARER = 0.06;
 const BLUNT = 0.1;
@@ -30,27 +32,40 @@ const ACROSS_TURN = 115;
 const BESIDE = 1.8;
 const ACROSS_AT = [-0.5, -0.25, 0, 0.25, 0.5];
 
+/** Steps by which corners are moved, how often, and what a step must be worth. */
+const NUDGES = [0.4, 0.2];
+const ROUNDS = 3;
+const WORTH = 0.01;
+const SIDES = [
+  [1, 0],
+  [-1, 0],
+  [0, 1],
+  [0, -1],
+] as const;
+
 interface Way {
+  /** What it must be better by, part of its cost. */
+  readonly handicap: number;
   readonly marks: readonly Mark[];
   readonly cost: number;
 }
 
-/** @param fit spans of the path between marks, undefined when they loop */
+/** @param fit the path's line between marks, undefined when it loops */
 export function weighCorners(
   path: Path,
   corners: readonly Corner[],
   judge: Judge,
-  fit: (marks: readonly Mark[]) => readonly Span[] | undefined,
+  fit: (marks: readonly Mark[]) => readonly P[] | undefined,
 ): Mark[] {
   let out: Mark[] = [...corners];
   for (const corner of corners) {
     const k = out.indexOf(corner);
     const [a, b] = [limit(path, out, k, -1), limit(path, out, k, 1)];
     const points: P[] = [];
-    for (let i = a.index; i <= b.index; i++) points.push(path.at(i));
+    for (let i = a.index; i <= b.index; i++) points.push(path.foundAt(i));
     const weigh = (marks: readonly Mark[], handicap: number): Way => {
-      const spans = fit([a, ...marks, b]);
-      return { marks, cost: spans ? handicap + judge(points, flattened(spans)) : Infinity };
+      const line = fit([a, ...marks, b]);
+      return { marks, handicap, cost: line ? handicap + judge(points, line, path.foundAt(corner.index), ABOUT) : Infinity };
     };
     const own = weigh([corner], 0);
     if (own.cost < CLEAR) continue;
@@ -60,11 +75,36 @@ export function weighCorners(
     };
     if (corner.turn > BLUNT_TURN) two(blunt(corner), BLUNT);
     if (corner.turn > ACROSS_TURN) two(across(path, corner, a.index, b.index), ACROSS);
-    const best = ways.reduce((least, way) => (way.cost < least.cost ? way : least));
+    const best = nudged(
+      ways.reduce((least, way) => (way.cost < least.cost ? way : least)),
+      weigh,
+    );
     out = [...out.slice(0, k), ...best.marks, ...out.slice(k + 1)];
   }
   return out;
 }
+
+/** Corners moved a little as long as that helps. */
+function nudged(way: Way, weigh: (marks: readonly Mark[], handicap: number) => Way): Way {
+  let best = way;
+  for (const step of NUDGES)
+    for (let round = 0; round < ROUNDS; round++) {
+      const before = best;
+      for (let j = 0; j < best.marks.length; j++) {
+        for (const [dx, dy] of SIDES) {
+          const marks = best.marks.map((mark, i) => (i === j ? moved(mark, step * dx, step * dy) : mark));
+          const other = weigh(marks, best.handicap);
+          if (other.cost >= best.cost - WORTH) continue;
+          best = other;
+          break;
+        }
+      }
+      if (best === before) break;
+    }
+  return best;
+}
+
+const moved = (mark: Mark, dx: number, dy: number): Mark => ({ ...mark, apex: [mark.apex[0] + dx, mark.apex[1] + dy], isFixed: true });
 
 /** The next corner on one side of one, or a place amid an edge when it is farther. */
 function limit(path: Path, marks: readonly Mark[], k: number, sign: 1 | -1): Mark {
@@ -136,6 +176,7 @@ function nearest(path: Path, [x, y]: P, from: number, to: number): number {
 
 const STEPS = 6;
 
+export /** Points along spans. */
 function flattened(spans: readonly Span[]): P[] {
   const out: P[] = [];
   for (const span of spans) {
