@@ -66,7 +66,8 @@ function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, s
       const d1 = end === n - 1 ? (t1 ?? back(end)) : directionAt(points, end, reach);
       const xy = flat.slice(2 * start, 2 * end + 2);
       const fit = fitG1(xy, d0, d1);
-      return fit.error <= settings.tol && isTame(fit.span) ? fit.span : undefined;
+      if (fit.error > settings.tol || !isTame(fit.span)) return undefined;
+      return unhooked(fit.span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
     };
     let [bestEnd, best] = [Math.min(n - 1, start + 1), undefined as Span | undefined];
     let high = n - 1;
@@ -103,6 +104,27 @@ function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, s
     start = bestEnd;
   }
   return out;
+}
+
+/** A curve without its hook may stray by so many times the tolerance. */
+const HOOK_TOLS = 1;
+
+/** Handles that overtake one another along the chord make a hook; shortened they do not, where the points allow it. */
+function unhooked(span: Span, points: readonly P[], most: number): Span {
+  if (span.length === 4) return span;
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = span as unknown as [number, number, number, number, number, number, number, number];
+  const along = (x: number, y: number): number => x * (x3 - x0) + y * (y3 - y0);
+  const [both, all] = [along(x1 - x0, y1 - y0) + along(x3 - x2, y3 - y2), along(x3 - x0, y3 - y0)];
+  if (both <= all || all < 1e-9) return span;
+  const f = (0.8 * all) / both;
+  const short: Span = [x0, y0, x0 + f * (x1 - x0), y0 + f * (y1 - y0), x3 + f * (x2 - x3), y3 + f * (y2 - y3), x3, y3];
+  const off = ([x, y]: P): number => {
+    let least = Infinity;
+    for (let k = 0; k <= 12; k++) least = Math.min(least, Math.hypot(evaluate(short, k / 12, 0) - x, evaluate(short, k / 12, 1) - y));
+    return least;
+  };
+  const spacing = Math.sqrt(all) / 24;
+  return points.every((p) => off(p) <= most + spacing) ? short : span;
 }
 
 /** Cosine between a handle and the chord. */

@@ -312,7 +312,9 @@ function ranks(
 }
 
 /** How far a colour runs on under what passes straight over it, pixels: the first that there is room for. */
-const TUCKS = [1.5, 0.8];
+const TUCKS = [1.5, 0.8, 3, 5];
+/** How far towards its new place an edge itself may bend, of the way. */
+const MOST_REACHED = 0.5;
 /** What it runs under must reach this much farther. */
 const SPARE_PX = 0.5;
 
@@ -367,14 +369,13 @@ function runOn(
   const along = (q[0] - p[0]) * (b[0] - a[0]) + (q[1] - p[1]) * (b[1] - a[1]);
   const chord = Math.hypot(b[0] - a[0], b[1] - a[1]);
   if (along <= 0.2 * chord * chord) return undefined;
-  // the edge itself must be nearly straight, and what lies over it must cover the new one with something to spare
-  const bends = edge.some((span) =>
-    [0.25, 0.5, 0.75, 1].some((t) => {
-      const [x, y] = [evaluate(span, t, 0) - a[0], evaluate(span, t, 1) - a[1]];
-      return Math.abs(x * (b[1] - a[1]) - y * (b[0] - a[0])) > 0.4 * reach * chord;
-    }),
+  // the edge itself must not reach where it is put, and what lies over it must cover the new one with something to spare
+  const beside = (x: number, y: number): number => Math.abs((x - a[0]) * (b[1] - a[1]) - (y - a[1]) * (b[0] - a[0])) / chord;
+  const depth = Math.min(beside(...p), beside(...q));
+  const reaches = edge.some((span) =>
+    [0.25, 0.5, 0.75, 1].some((t) => beside(evaluate(span, t, 0), evaluate(span, t, 1)) > MOST_REACHED * depth),
   );
-  if (bends) return undefined;
+  if (reaches) return undefined;
   const [pp, qq] = [step(a, on, reach + SPARE_PX), step(b, back, reach + SPARE_PX)];
   const samples = Math.ceil(2 * Math.hypot(qq[0] - pp[0], qq[1] - pp[1])) + 1;
   for (let k = 0; k <= samples; k++)

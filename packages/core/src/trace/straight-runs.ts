@@ -90,7 +90,15 @@ export function cutIntoPieces(points: readonly P[], within: Straightness): Piece
     if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
   }
   if (!best) return [{ line: undefined, points }];
-  const { i, j, line } = best;
+  let { i, line } = best;
+  const { j } = best;
+  // beginnings were looked for in steps
+  for (let k = 1; k < step && i > 0; k++) {
+    const longer = straightBetween(points, sums, i - 1, j, within);
+    if (!longer) break;
+    line = longer;
+    i--;
+  }
   return [
     ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), within) : []),
     { line, points: points.slice(i, j + 1) },

@@ -181,63 +181,105 @@ function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatC
 export function unmix(plane: Plane, palette: readonly FlatColour[], options: UnmixOptions): Shares {
   const { width, height, rgb, alpha } = plane;
   const pure = pureLabels(plane, palette, options);
-  const first = new Uint8Array(width * height);
-  const second = new Uint8Array(width * height);
+  const first = pure.slice();
+  const second = pure.slice();
   const share = new Float32Array(width * height).fill(1);
   const { reach, clear } = options;
-  const all = palette.map((_, k) => k);
+  const solid = palette.flatMap((_, k) => (k === clear ? [] : [k]));
+  if (solid.length === 0) return { width, height, first: first.fill(clear ?? 0), second: second.fill(clear ?? 0), share };
   const pairs = pairsOf(palette);
-  first.set(pure);
-  second.set(pure);
+  const mixture = new Mixture(palette);
+  const seen = { labels: pure, width, height, clear };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       if (pure[i] !== NONE) continue;
-      const near = around(pure, width, height, x, y, reach);
-      const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
-      if (alpha && clear !== undefined && (alpha[i] as number) < 248) {
-        const solid = near.filter((k) => k !== clear);
-        const [k] = solid.length === 1 ? [solid[0] as number] : nearest(r, g, b, palette);
-        first[i] = k;
-        second[i] = clear;
-        share[i] = (alpha[i] as number) / 255;
-        continue;
+      mixture.start(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
+      const near = around(seen, x, y, reach);
+      const isHalfClear = alpha && clear !== undefined && (alpha[i] as number) < 248;
+      if (isHalfClear) explainHalfClear(mixture, near, () => farther(seen, x, y, TIMES_FARTHER * reach), solid);
+      else {
+        const doubt = (k: number): number =>
+          areParentsSeen(plane, x, y, palette[k] as FlatColour, pairs[k] ?? [], PARENTS, PARENT_LIKE) ? STRANGER : 0;
+        explain(mixture, near, () => farther(seen, x, y, TIMES_FARTHER * reach), solid, doubt);
       }
-      const found = bestPair(
-        r,
-        g,
-        b,
-        near.filter((k) => k !== clear),
-        all,
-        palette,
-        (k) => areParentsSeen(plane, x, y, palette[k] as FlatColour, pairs[k] ?? [], PARENTS, PARENT_LIKE),
-      );
-      first[i] = found.a;
-      second[i] = found.b;
-      share[i] = found.t;
+      first[i] = mixture.a;
+      second[i] = mixture.b;
+      share[i] = mixture.t;
+      if (!isHalfClear) continue;
+      // of two colours and clear the two that there is most of
+      const a = (alpha[i] as number) / 255;
+      const [most, less] = [a * mixture.t, a * (1 - mixture.t)];
+      const isClear = 1 - a >= less;
+      if (isClear) second[i] = clear;
+      share[i] = most / (most + (isClear ? 1 - a : less));
     }
   return { width, height, first, second, share };
 }
 
-function around(pure: Uint8Array, width: number, height: number, x: number, y: number, reach: number): number[] {
-  for (let r = 1; r <= reach; r++) {
-    const out: number[] = [];
-    for (let v = Math.max(0, y - r); v <= Math.min(height - 1, y + r); v++)
-      for (let u = Math.max(0, x - r); u <= Math.min(width - 1, x + r); u++) {
-        const k = pure[v * width + u] as number;
-        if (k !== NONE && !out.includes(k)) out.push(k);
-      }
-    if (out.length >= 2 && r >= Math.min(2, reach)) return out;
-    if (r === reach) return out;
-  }
-  return [];
+/** By colours that are pure beside a pixel, or one of them and one from farther away where that explains much more. */
+function explain(
+  mixture: Mixture,
+  near: readonly number[],
+  wide: () => readonly number[],
+  all: readonly number[],
+  doubt: (label: number) => number,
+): void {
+  const asked: number[] = [];
+  const known = (k: number): number => (near.includes(k) ? 0 : (asked[k] ??= doubt(k)));
+  if (near.length > 1) mixture.among(near);
+  if (near.length > 0 && mixture.off > FARTHER) mixture.between(near, wide(), FARTHER, known);
+  if (mixture.off <= STRANGER) return;
+  if (near.length > 0) mixture.between(near, all, STRANGER, known);
+  else for (const p of all) mixture.between([p], all, known(p), known);
+  if (mixture.off === Infinity) mixture.among(near);
 }
 
-interface Pair {
-  readonly a: number;
-  readonly b: number;
-  readonly t: number;
-  readonly off: number;
+/** The solid colours of a pixel that is clear in part, by what is near before what is farther away. */
+function explainHalfClear(mixture: Mixture, near: readonly number[], wide: () => readonly number[], all: readonly number[]): void {
+  for (const list of [() => near, wide, () => all]) {
+    mixture.among(list());
+    if (mixture.off < STRANGER) return;
+  }
+}
+
+interface Seen {
+  readonly labels: Uint8Array;
+  readonly width: number;
+  readonly height: number;
+  readonly clear: number | undefined;
+}
+
+/** Colours that are pure anywhere within a reach; every other row and column is looked at. */
+function farther({ labels, width, height, clear }: Seen, x: number, y: number, reach: number): number[] {
+  const out: number[] = [];
+  for (let v = Math.max(0, y - reach); v <= Math.min(height - 1, y + reach); v += 2)
+    for (let u = Math.max(0, x - reach); u <= Math.min(width - 1, x + reach); u += 2) {
+      const k = labels[v * width + u] as number;
+      if (k !== NONE && k !== clear && !out.includes(k)) out.push(k);
+    }
+  return out;
+}
+
+/** Colours that are pure around a pixel, as far as it takes to see two, what is clear among them; it is left out. */
+function around({ labels, width, height, clear }: Seen, x: number, y: number, reach: number): number[] {
+  const out: number[] = [];
+  let isClear = 0;
+  for (let r = 1; r <= reach; r++) {
+    for (let v = Math.max(0, y - r); v <= Math.min(height - 1, y + r); v++) {
+      // only what the last round did not see
+      const step = v === y - r || v === y + r ? 1 : 2 * r;
+      for (let u = x - r; u <= x + r; u += step) {
+        if (u < 0 || u >= width) continue;
+        const k = labels[v * width + u] as number;
+        if (k === NONE) continue;
+        if (k === clear) isClear = 1;
+        else if (!out.includes(k)) out.push(k);
+      }
+    }
+    if (out.length + isClear >= 2 && r >= Math.min(2, reach)) break;
+  }
+  return out;
 }
 
 /** Pixels looked at for colours that are missing. */
@@ -266,7 +308,7 @@ export function unexplained(
       looked++;
       if (pure[i] !== NONE) continue;
       const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
-      const near = around(pure, width, height, x, y, options.reach).filter((k) => k !== options.clear);
+      const near = around({ labels: pure, width, height, clear: options.clear }, x, y, options.reach);
       let off = Infinity;
       for (const p of near.length > 0 ? near : all)
         for (const q of all) {
@@ -286,33 +328,64 @@ function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatC
   return Math.hypot(r - two.rgb[0] - t * dr, g - two.rgb[1] - t * dg, b - two.rgb[2] - t * db);
 }
 
-/** A partner from farther away must explain the pixel better by this many levels. */
+/** A partner from anywhere must explain the pixel better by this many levels, one that is pure not far away by so many. */
 const STRANGER = 14;
+const FARTHER = 5;
+/** How much farther that is. */
+const TIMES_FARTHER = 3;
 
-function bestPair(
-  r: number,
-  g: number,
-  b: number,
-  near: readonly number[],
-  all: readonly number[],
-  palette: readonly FlatColour[],
-  isDoubtful: (label: number) => boolean,
-): Pair {
-  const handicap = (k: number): number => (!near.includes(k) && isDoubtful(k) ? STRANGER : 0);
-  let best: Pair = { a: 0, b: 0, t: 1, off: Infinity };
-  const tryPair = (p: number, q: number, extra: number): void => {
-    const [one, two] = [(palette[p] as FlatColour).rgb, (palette[q] as FlatColour).rgb];
-    const [dr, dg, db] = [one[0] - two[0], one[1] - two[1], one[2] - two[2]];
+/** The two colours that a pixel is mixed of, the pair with the least remainder of those that were tried. */
+class Mixture {
+  /** The one that there is more of, the other, and the share of the first. */
+  a = 0;
+  b = 0;
+  t = 1;
+  /** The remainder and what the pair had against it, levels. */
+  off = Infinity;
+  private readonly palette: readonly FlatColour[];
+  private r = 0;
+  private g = 0;
+  private blue = 0;
+
+  constructor(palette: readonly FlatColour[]) {
+    this.palette = palette;
+  }
+
+  start(r: number, g: number, b: number): void {
+    this.r = r;
+    this.g = g;
+    this.blue = b;
+    this.off = Infinity;
+  }
+
+  private tryPair(p: number, q: number, extra: number): void {
+    const [one, two] = [(this.palette[p] as FlatColour).rgb, (this.palette[q] as FlatColour).rgb];
+    const dr = one[0] - two[0];
+    const dg = one[1] - two[1];
+    const db = one[2] - two[2];
+    const [r, g, b] = [this.r - two[0], this.g - two[1], this.blue - two[2]];
     const size = dr * dr + dg * dg + db * db;
-    const t = size === 0 ? 1 : Math.min(1, Math.max(0, ((r - two[0]) * dr + (g - two[1]) * dg + (b - two[2]) * db) / size));
-    const off = Math.hypot(r - two[0] - t * dr, g - two[1] - t * dg, b - two[2] - t * db) + extra;
-    if (off < best.off) best = t >= 0.5 ? { a: p, b: q, t, off } : { a: q, b: p, t: 1 - t, off };
-  };
-  for (let i = 0; i < near.length; i++) for (let j = i + 1; j < near.length; j++) tryPair(near[i] as number, near[j] as number, 0);
-  if (best.off > STRANGER)
-    for (const p of near.length > 0 ? near : all)
-      for (const q of all)
-        if (p !== q && !(near.includes(p) && near.includes(q))) tryPair(p, q, (near.length > 0 ? STRANGER : 0) + handicap(p) + handicap(q));
-  if (best.off === Infinity) best = { a: near[0] ?? 0, b: near[0] ?? 0, t: 1, off: 0 };
-  return best;
+    const t = size === 0 ? 1 : Math.min(1, Math.max(0, (r * dr + g * dg + b * db) / size));
+    const off = Math.sqrt((r - t * dr) ** 2 + (g - t * dg) ** 2 + (b - t * db) ** 2) + extra;
+    if (off >= this.off) return;
+    this.off = off;
+    this.a = t >= 0.5 ? p : q;
+    this.b = t >= 0.5 ? q : p;
+    this.t = t >= 0.5 ? t : 1 - t;
+  }
+
+  /** All pairs of a list; a single colour by itself. */
+  among(list: readonly number[]): void {
+    if (list.length === 1) this.tryPair(list[0] as number, list[0] as number, 0);
+    for (let i = 0; i < list.length; i++) for (let j = i + 1; j < list.length; j++) this.tryPair(list[i] as number, list[j] as number, 0);
+  }
+
+  /** Colours that are near with others, which have something against them. */
+  between(near: readonly number[], others: readonly number[], extra: number, doubt: (label: number) => number): void {
+    for (const q of others) {
+      if (near.includes(q)) continue;
+      const more = extra + doubt(q);
+      if (more < this.off) for (const p of near) this.tryPair(p, q, more);
+    }
+  }
 }

@@ -57,6 +57,9 @@ const DEGREE = Math.PI / 180;
 const SHORTEST_PX = 1.2;
 /** Over how many pixels from where they are no longer rounded off edges tell their direction. */
 const OVER_PX = 8;
+/** Fewer are enough where the edge bends away, told by how far points are off the line. */
+const LEAST_OVER_PX = 3;
+const BENDS_RMS = 0.3;
 /** Two edges that turn by more than this at a junction are two, degrees. */
 const MOST_TURN = 14;
 /** The third edge must leave the straight one by more than this, degrees. */
@@ -89,13 +92,24 @@ function leaving(
 ): { line: LineFit | undefined; slack: number } {
   const used: P[] = [];
   const n = points.length;
+  let [known, over] = [undefined as LineFit | undefined, LEAST_OVER_PX];
   for (let k = 0; k < n; k++) {
     const p = points[atEnd ? n - 1 - k : k] as P;
     const d = Math.hypot(p[0] - at[0], p[1] - at[1]);
     if (d > rounded + OVER_PX) break;
-    if (d >= rounded) used.push(p);
+    if (d < rounded) continue;
+    // where it bends away, what came before tells
+    if (d > rounded + over && used.length >= 4) {
+      const line = fitLine(used);
+      if (known && line && line.rms > BENDS_RMS) return { line: known, slack: 0 };
+      [known, over] = [line, over + 1];
+    }
+    used.push(p);
   }
-  if (used.length >= 4) return { line: fitLine(used), slack: 0 };
+  if (used.length >= 4) {
+    const line = fitLine(used);
+    return { line: known && line && line.rms > BENDS_RMS ? known : line, slack: 0 };
+  }
   const far = other ? Math.hypot(other[0] - at[0], other[1] - at[1]) : 0;
   if (!other || far < SHORTEST_PX || n > 2 * far + 4) return { line: undefined, slack: 0 };
   return { line: fitLine([at, other]), slack: Math.atan(MOST_BESIDE / far) / DEGREE };
@@ -214,7 +228,9 @@ function wayPoints(way: Way, points: readonly (readonly P[])[], graph: Graph, ro
     const before = k > 0 ? way.joints[k - 1] : way.closed ? way.joints[last] : undefined;
     const after = way.joints[k];
     const kept = list.filter((p) => clear(before, p) && clear(after, p));
-    for (const [x, y] of kept.length >= 2 ? kept : list) out.push(x, y);
+    // short parts amid others have no points that tell
+    const isAmid = before !== undefined && after !== undefined && way.parts.length > 2;
+    for (const [x, y] of kept.length >= 2 || isAmid ? kept : list) out.push(x, y);
   });
   return out;
 }
