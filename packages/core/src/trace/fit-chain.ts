@@ -15,7 +15,7 @@ import { cutIntoPieces, withShallowCorners, type Piece, type Straightness } from
 import type { Judge } from './evidence.ts';
 import { findCorners, Path, type FitSettings, type Mark } from './corners.ts';
 import { loopIn, thinned } from './loops.ts';
-import { flattened, weighCorners } from './weigh-corners.ts';
+import { flattened, weighCorners, type Trials } from './weigh-corners.ts';
 import { circleThrough, fitLine, foot, meeting, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
 export type { FitSettings } from './corners.ts';
@@ -50,7 +50,7 @@ function directionAt(points: readonly P[], i: number, reach: number): P {
 }
 
 /** A run that is not straight as few curves, its first and last directions given where known. */
-function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings): Span[] {
+function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings, enough = 0): Span[] {
   const n = points.length;
   if (n < 2) return [];
   if (n === 2) return [lineSpan(points[0] as P, points[1] as P)];
@@ -65,7 +65,7 @@ function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, s
     const tryTo = (end: number): Span | undefined => {
       const d1 = end === n - 1 ? (t1 ?? back(end)) : directionAt(points, end, reach);
       const xy = flat.slice(2 * start, 2 * end + 2);
-      const fit = fitG1(xy, d0, d1);
+      const fit = fitG1(xy, d0, d1, enough);
       if (fit.error > settings.tol || !isTame(fit.span)) return undefined;
       return unhooked(fit.span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
     };
@@ -186,7 +186,7 @@ function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
 const OFF_LINE = 0.5;
 
 /** Spans of a stretch between ends that are settled. */
-function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSettings): Span[] {
+function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSettings, enough = 0): Span[] {
   const out: Span[] = [];
   let at = from;
   const lineTo = (end: P): void => {
@@ -207,7 +207,7 @@ function spansOf({ from, to }: Stretch, { pieces }: Fitted, settings: FitSetting
     const end = isLast ? to : after ? foot(after, piece.points.at(-1) as P) : (piece.points.at(-1) as P);
     const inner = k === 0 ? piece.points : piece.points.slice(1);
     const points = [at, ...(isLast ? inner : inner.slice(0, -1)), end];
-    out.push(...fitCurves(points, before && [before.dx, before.dy], after && [after.dx, after.dy], settings));
+    out.push(...fitCurves(points, before && [before.dx, before.dy], after && [after.dx, after.dy], settings, enough));
     at = end;
   });
   return out;
@@ -326,9 +326,11 @@ function fitMarked(path: Path, marks: readonly Mark[], closed: boolean, settings
 
 /** How far beside a corner blur rounds points off. */
 const BLURRED_PX = 2.2;
+/** And antialiasing. */
+const ROUNDED_PX = 1.6;
 
 /** The points themselves, cut off to the corners beside these. */
-function byPoints(path: Path, marks: readonly Mark[]): P[] {
+function byPoints(path: Path, marks: readonly Mark[], trim: number): P[] {
   const out: P[] = [];
   marks.forEach((a, k) => {
     out.push(a.apex);
@@ -336,22 +338,25 @@ function byPoints(path: Path, marks: readonly Mark[]): P[] {
     if (!b) return;
     for (let i = a.index + 1; i < b.index; i++) {
       const w = path.wayTo(i);
-      if ((a.isPlain || w - path.wayTo(a.index) > BLURRED_PX) && (b.isPlain || path.wayTo(b.index) - w > BLURRED_PX)) out.push(path.at(i));
+      if ((a.isPlain || w - path.wayTo(a.index) > trim) && (b.isPlain || path.wayTo(b.index) - w > trim)) out.push(path.at(i));
     }
   });
   return out;
 }
 
-/**
- * The same for a trial: undefined when the spans loop. In rough pictures the points stand for them, for by noise each
- * trial's curves would differ all along.
- */
+/** Trials of marks: by points, quick; and as they will be fitted. By noise the curves of rough pictures differ all along, so points stand for them. */
+function trialsOf(path: Path, settings: FitSettings): Trials {
+  const isRough = settings.calm > 0;
+  const quick = (marks: readonly Mark[]): P[] => byPoints(path, marks, isRough ? BLURRED_PX : ROUNDED_PX);
+  return { quick, whole: isRough ? quick : (marks) => tryMarked(path, marks, settings) };
+}
+
+/** As marks will be fitted; undefined when the spans loop. */
 function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): P[] | undefined {
-  if (settings.calm > 0) return byPoints(path, marks);
   const stretches = stretchesOf(path, marks, settings.rounded);
   const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
   settleCorners(stretches, fitted, false);
-  const spans = stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings));
+  const spans = stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings, settings.tol));
   return loopIn(spans) ? undefined : flattened(spans);
 }
 
@@ -372,7 +377,7 @@ export function fitChain(
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);
   const found = findCorners(path, settings);
-  const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, (marks) => tryMarked(path, marks, settings)) : found;
+  const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, trialsOf(path, settings)) : found;
   if (closed && corners.length === 0) {
     const smooth = smoothRing(path, settings);
     return loopIn(smooth) ? ring(path.points) : smooth;

@@ -50,38 +50,46 @@ interface Way {
   readonly cost: number;
 }
 
-/** @param fit the path's line between marks, undefined when it loops */
-export function weighCorners(
-  path: Path,
-  corners: readonly Corner[],
-  judge: Judge,
-  fit: (marks: readonly Mark[]) => readonly P[] | undefined,
-): Mark[] {
+/** The path's line between marks: `quick` is nearly as `whole` makes it, which is undefined when it loops. */
+export interface Trials {
+  quick(marks: readonly Mark[]): readonly P[];
+  whole(marks: readonly Mark[]): readonly P[] | undefined;
+}
+
+export function weighCorners(path: Path, corners: readonly Corner[], judge: Judge, trials: Trials): Mark[] {
   let out: Mark[] = [...corners];
   for (const corner of corners) {
     const k = out.indexOf(corner);
     const [a, b] = [limit(path, out, k, -1), limit(path, out, k, 1)];
     const points: P[] = [];
     for (let i = a.index; i <= b.index; i++) points.push(path.foundAt(i));
-    const weigh = (marks: readonly Mark[], handicap: number): Way => {
-      const line = fit([a, ...marks, b]);
+    const weigh = (marks: readonly Mark[], handicap: number, trial: Trials['whole']): Way => {
+      const line = trial([a, ...marks, b]);
       return { marks, handicap, cost: line ? handicap + judge(points, line, path.foundAt(corner.index), ABOUT) : Infinity };
     };
-    const own = weigh([corner], 0);
+    const whole = ({ marks, handicap }: Way): Way => weigh(marks, handicap, trials.whole);
+    const own = weigh([corner], 0, trials.whole);
     if (own.cost < CLEAR) continue;
-    const ways = [own, weigh([], BOW), ...nearer(path, corner).map((mark) => weigh([mark], NEARER))];
-    const two = (places: [P, P][], handicap: number): void => {
-      for (const marks of asMarks(path, corner.index, places, a.index, b.index)) ways.push(weigh(marks, handicap));
-    };
-    if (corner.turn > BLUNT_TURN) two(blunt(corner), BLUNT);
-    if (corner.turn > ACROSS_TURN) two(across(path, corner, a.index, b.index), ACROSS);
-    const best = nudged(
-      ways.reduce((least, way) => (way.cost < least.cost ? way : least)),
-      weigh,
-    );
+    const quick = (marks: readonly Mark[], handicap: number): Way => weigh(marks, handicap, trials.quick);
+    const others = [quick([corner], 0), ...otherWays(path, corner, a.index, b.index).map(({ marks, handicap }) => quick(marks, handicap))];
+    const chosen = least([own, weigh([], BOW, trials.whole), whole(least(others))]);
+    const best = chosen.marks.length > 0 ? least([chosen, whole(nudged(quick(chosen.marks, chosen.handicap), quick))]) : chosen;
     out = [...out.slice(0, k), ...best.marks, ...out.slice(k + 1)];
   }
   return out;
+}
+
+const least = (ways: readonly Way[]): Way => ways.reduce((one, way) => (way.cost < one.cost ? way : one));
+
+/** Other corners in the place of one, and what each must be better by. */
+function otherWays(path: Path, corner: Corner, low: number, high: number): Omit<Way, 'cost'>[] {
+  const two = (places: [P, P][], handicap: number): Omit<Way, 'cost'>[] =>
+    asMarks(path, corner.index, places, low, high).map((marks) => ({ marks, handicap }));
+  return [
+    ...nearer(path, corner).map((mark) => ({ marks: [mark], handicap: NEARER })),
+    ...(corner.turn > BLUNT_TURN ? two(blunt(corner), BLUNT) : []),
+    ...(corner.turn > ACROSS_TURN ? two(across(path, corner, low, high), ACROSS) : []),
+  ];
 }
 
 /** Corners moved a little as long as that helps. */
