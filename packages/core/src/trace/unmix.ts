@@ -187,9 +187,9 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
   const { reach, clear } = options;
   const solid = palette.flatMap((_, k) => (k === clear ? [] : [k]));
   if (solid.length === 0) return { width, height, first: first.fill(clear ?? 0), second: second.fill(clear ?? 0), share };
-  const pairs = pairsOf(palette);
   const mixture = new Mixture(palette);
   const seen = { labels: pure, width, height, clear };
+  const scene: Scene = { plane, palette, pairs: pairsOf(palette), seen, solid, reach };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -197,12 +197,8 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
       mixture.start(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
       const near = around(seen, x, y, reach);
       const isHalfClear = alpha && clear !== undefined && (alpha[i] as number) < 248;
-      if (isHalfClear) explainHalfClear(mixture, near, () => farther(seen, x, y, TIMES_FARTHER * reach), solid);
-      else {
-        const doubt = (k: number): number =>
-          areParentsSeen(plane, x, y, palette[k] as FlatColour, pairs[k] ?? [], PARENTS, PARENT_LIKE) ? STRANGER : 0;
-        explain(mixture, near, () => farther(seen, x, y, TIMES_FARTHER * reach), solid, doubt);
-      }
+      if (isHalfClear) explainHalfClear(mixture, near, scene, x, y);
+      else explain(mixture, near, scene, x, y);
       first[i] = mixture.a;
       second[i] = mixture.b;
       share[i] = mixture.t;
@@ -217,30 +213,43 @@ export function unmix(plane: Plane, palette: readonly FlatColour[], options: Unm
   return { width, height, first, second, share };
 }
 
+/** What pixels are explained by. */
+interface Scene {
+  readonly plane: Plane;
+  readonly palette: readonly FlatColour[];
+  /** For each colour the pairs of others that it could be mixed of. */
+  readonly pairs: readonly (readonly (readonly [FlatColour, FlatColour])[])[];
+  readonly seen: Seen;
+  readonly solid: readonly number[];
+  readonly reach: number;
+}
+
+/** What each colour has against it at a pixel where these are near: more when it is likely a mixture. */
+function doubts(near: readonly number[], { plane, palette, pairs }: Scene, x: number, y: number): number[] {
+  return palette.map((own, k) => {
+    const list = near.includes(k) ? [] : (pairs[k] ?? []);
+    return list.length > 0 && areParentsSeen(plane, x, y, own, list, PARENTS, PARENT_LIKE) ? STRANGER : 0;
+  });
+}
+
 /** By colours that are pure beside a pixel, or one of them and one from farther away where that explains much more. */
-function explain(
-  mixture: Mixture,
-  near: readonly number[],
-  wide: () => readonly number[],
-  all: readonly number[],
-  doubt: (label: number) => number,
-): void {
-  const asked: number[] = [];
-  const known = (k: number): number => (near.includes(k) ? 0 : (asked[k] ??= doubt(k)));
+function explain(mixture: Mixture, near: readonly number[], scene: Scene, x: number, y: number): void {
+  const { seen, solid, reach } = scene;
   if (near.length > 1) mixture.among(near);
-  if (near.length > 0 && mixture.off > FARTHER) mixture.between(near, wide(), FARTHER, known);
+  if (mixture.off <= FARTHER) return;
+  const against = doubts(near, scene, x, y);
+  if (near.length > 0) mixture.between(near, farther(seen, x, y, TIMES_FARTHER * reach), FARTHER, against);
   if (mixture.off <= STRANGER) return;
-  if (near.length > 0) mixture.between(near, all, STRANGER, known);
-  else for (const p of all) mixture.between([p], all, known(p), known);
+  if (near.length > 0) mixture.between(near, solid, STRANGER, against);
+  else for (const p of solid) mixture.between([p], solid, against[p] as number, against);
   if (mixture.off === Infinity) mixture.among(near);
 }
 
 /** The solid colours of a pixel that is clear in part, by what is near before what is farther away. */
-function explainHalfClear(mixture: Mixture, near: readonly number[], wide: () => readonly number[], all: readonly number[]): void {
-  for (const list of [() => near, wide, () => all]) {
-    mixture.among(list());
-    if (mixture.off < STRANGER) return;
-  }
+function explainHalfClear(mixture: Mixture, near: readonly number[], { seen, solid, reach }: Scene, x: number, y: number): void {
+  mixture.among(near);
+  if (mixture.off >= STRANGER) mixture.among(farther(seen, x, y, TIMES_FARTHER * reach));
+  if (mixture.off >= STRANGER) mixture.among(solid);
 }
 
 interface Seen {
@@ -381,10 +390,10 @@ class Mixture {
   }
 
   /** Colours that are near with others, which have something against them. */
-  between(near: readonly number[], others: readonly number[], extra: number, doubt: (label: number) => number): void {
+  between(near: readonly number[], others: readonly number[], extra: number, against: readonly number[]): void {
     for (const q of others) {
       if (near.includes(q)) continue;
-      const more = extra + doubt(q);
+      const more = extra + (against[q] as number);
       if (more < this.off) for (const p of near) this.tryPair(p, q, more);
     }
   }
