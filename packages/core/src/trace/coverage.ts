@@ -1,7 +1,7 @@
 /**
  * How much of each pixel lies left of closed lines: exact areas by Green's theorem, summed row by row from signed
  * edges (the area buffer of antialiased painting, after E. Catmull, A Hidden-Surface Algorithm with Anti-Aliasing,
- * 1978). Units pixels; left is seen with y up.
+ * 1978). Units pixels, y down; left as it is then seen.
  */
 export class Coverage {
   readonly x: number;
