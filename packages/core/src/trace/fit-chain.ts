@@ -11,7 +11,7 @@
 import type { Span } from '../types/index.ts';
 import { fitG1 } from '../geometry/offset/fit-g1.ts';
 import { evaluate } from '../geometry/span.ts';
-import { cutIntoPieces, withShallowCorners, type Piece, type Straightness } from './straight-runs.ts';
+import { cutIntoPieces, withoutChords, withShallowCorners, type Piece, type Straightness } from './straight-runs.ts';
 import type { Judge } from './evidence.ts';
 import { findCorners, Path, type FitSettings, type Mark } from './corners.ts';
 import { loopIn, thinned } from './loops.ts';
@@ -177,7 +177,7 @@ function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
   // a single straight edge, its rounded ends aside
   if (own && inner.every((p) => off(own, p) <= straight.off * 0.87) && sagitta(inner, own) < straight.bow * 1.25)
     return { first: own, last: own, pieces: [{ line: own, points: inner }] };
-  const pieces = withShallowCorners(cutIntoPieces(inner, straight), straight);
+  const pieces = withShallowCorners(withoutChords(cutIntoPieces(inner, straight)), straight);
   const [a, z] = [pieces[0], pieces.at(-1)];
   return { first: a?.line, last: z?.line, pieces };
 }
@@ -420,11 +420,11 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
   if (circle) return circle;
   // begun on a straight run, or anywhere when there is none
   const twice = [...path.points, ...path.points, path.points[0] as P];
-  const pieces = cutIntoPieces(twice.slice(0, n + 1), straightnessOf(settings));
+  const pieces = withoutChords(cutIntoPieces(twice.slice(0, n + 1), straightnessOf(settings)));
   const straight = pieces.find((piece) => piece.line && piece.points.length < n);
   const start = straight ? path.points.indexOf(straight.points[Math.floor(straight.points.length / 2)] as P) : 0;
   const turned = twice.slice(Math.max(0, start), Math.max(0, start) + n + 1);
-  const own = cutIntoPieces(turned, straightnessOf(settings));
+  const own = withoutChords(cutIntoPieces(turned, straightnessOf(settings)));
   const seam = directionAt(twice, Math.max(0, start) + n, settings.window);
   const first = own[0];
   const last = own.at(-1);

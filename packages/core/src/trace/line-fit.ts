@@ -1,4 +1,5 @@
 /** Lines and circles through points (least squares), and how far off points are. Units pixels. */
+import { leastSquares } from './least-squares.ts';
 
 export type P = readonly [number, number];
 
@@ -95,4 +96,12 @@ export function circleThrough(points: readonly P[]): { x: number; y: number; r: 
   const [a, b] = [(suuu + suvv) / 2, (svvv + svuu) / 2];
   const [u, v] = [(a * svv - b * suv) / det, (b * suu - a * suv) / det];
   return { x: mx + u, y: my + v, r: Math.sqrt(u * u + v * v + (suu + svv) / n) };
+}
+
+/** Root mean square distance of values from the cubic of their places that runs best through them. */
+export function cubicError(places: readonly number[], values: readonly number[]): number {
+  const rows = places.map((u) => [1, u, u * u, u * u * u]);
+  const cubic = leastSquares(rows, values);
+  const sum = rows.reduce((all, row, k) => all + ((values[k] as number) - row.reduce((v, b, i) => v + b * (cubic[i] as number), 0)) ** 2, 0);
+  return Math.sqrt(sum / Math.max(1, values.length));
 }

@@ -2,7 +2,7 @@
  * Straight runs among points: the longest run that is straight within the noise, told by the sagitta of a parabola
  * through it, then the longest on both sides of it. Units pixels.
  */
-import { off, sagitta, type LineFit, type P } from './line-fit.ts';
+import { cubicError, off, sagitta, type LineFit, type P } from './line-fit.ts';
 
 /** A run of points: straight, along a line, or not. */
 export interface Piece {
@@ -105,6 +105,52 @@ export function cutIntoPieces(points: readonly P[], within: Straightness): Piece
     ...(j < n - 1 ? cutIntoPieces(points.slice(j), within) : []),
   ];
 }
+
+/** How far a run and what goes on beside it may stray from one smooth curve to be part of it: pixels, times its own noise. */
+const SMOOTH_PX = 0.045;
+const SMOOTH_NOISE = 1.15;
+/** Of points on each side of a run that are asked, the fewest that tell anything, shares of the run. */
+const LEAST_BESIDE = 0.3;
+
+/**
+ * Every gentle bend has chords that are straight within the noise. A run is such a chord when what goes on beside it
+ * runs on in the same curve, told by one cubic through all of it; a straight edge ends where its neighbours turn away.
+ * @returns pieces without chords, these joined to the bends beside them
+ */
+export function withoutChords(pieces: readonly Piece[]): Piece[] {
+  if (pieces.every(({ line }) => !line)) return [...pieces];
+  const points = pieces.flatMap((piece, k) => (k === 0 ? piece.points : piece.points.slice(1)));
+  const out: Piece[] = [];
+  let start = 0;
+  for (const piece of pieces) {
+    const end = start + piece.points.length - 1;
+    const isStraight = piece.line && !isChord(points, start, end, piece.line);
+    const last = out.at(-1);
+    if (isStraight) out.push(piece);
+    else if (last && !last.line) out[out.length - 1] = { line: undefined, points: [...last.points, ...piece.points.slice(1)] };
+    else out.push({ line: undefined, points: piece.points });
+    start = end;
+  }
+  return out;
+}
+
+function isChord(points: readonly P[], start: number, end: number, line: LineFit): boolean {
+  const count = end - start;
+  const [from, to] = [Math.max(0, start - count), Math.min(points.length - 1, end + count)];
+  const [before, after] = [start - from, to - end];
+  if (Math.max(before, after) < LEAST_BESIDE * count || before + after < 6) return false;
+  const step = Math.max(1, Math.floor((to - from) / MOST_ASKED));
+  const along: number[] = [];
+  const across: number[] = [];
+  for (let k = from; k <= to; k += step) {
+    const [x, y] = points[k] as P;
+    along.push(((x - line.x) * line.dx + (y - line.y) * line.dy) / count);
+    across.push((y - line.y) * line.dx - (x - line.x) * line.dy);
+  }
+  return cubicError(along, across) <= Math.max(SMOOTH_PX, SMOOTH_NOISE * line.rms);
+}
+
+const MOST_ASKED = 120;
 
 /** Lines that meet at less than this are one, sine. */
 const SHALLOWEST = 0.035;
