@@ -102,6 +102,9 @@ export function circleThrough(points: readonly P[]): { x: number; y: number; r: 
 export function cubicError(places: readonly number[], values: readonly number[]): number {
   const rows = places.map((u) => [1, u, u * u, u * u * u]);
   const cubic = leastSquares(rows, values);
-  const sum = rows.reduce((all, row, k) => all + ((values[k] as number) - row.reduce((v, b, i) => v + b * (cubic[i] as number), 0)) ** 2, 0);
+  const sum = rows.reduce(
+    (all, row, k) => all + ((values[k] as number) - row.reduce((v, b, i) => v + b * (cubic[i] as number), 0)) ** 2,
+    0,
+  );
   return Math.sqrt(sum / Math.max(1, values.length));
 }

@@ -4,6 +4,7 @@
  * what is near it; colours that are only ever seen as a mixture along the edges of two others are none of their own.
  */
 import { hexOf, labOf, rgbOf, type Lab } from '../colour/index.ts';
+import { mutedColour } from './squeezed.ts';
 import { isSeenAround, type Plane } from './pixels.ts';
 
 export interface FlatColour {
@@ -28,7 +29,7 @@ interface Bin {
   centre: Lab;
 }
 
-const distance = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
+export const labApart = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 
 /** Pixels whose surroundings differ by more levels than this tell no colour. */
 const LEAST_FLAT = 260;
@@ -195,7 +196,7 @@ function mixturesOf(one: FlatColour, others: readonly FlatColour[], within: numb
       const t = [0, 1, 2].reduce((s, c) => s + ((one.rgb[c] as number) - (p.rgb[c] as number)) * (d[c] as number), 0) / size;
       if (t < 0.08 || t > 0.92) continue;
       const mixed = labOf([0, 1, 2].map((c) => (p.rgb[c] as number) + t * (d[c] as number)));
-      if (distance(mixed, one.lab) < within) out.push([p, q]);
+      if (labApart(mixed, one.lab) < within) out.push([p, q]);
     }
   return out;
 }
@@ -233,7 +234,7 @@ export function findPalette(samples: Samples, options: PaletteOptions): FlatColo
     if (!seed || seed.count < Math.max(3, total * options.leastShare * 0.2)) break;
     let lab = seed.centre;
     for (let round = 0; round < 6; round++) {
-      const near = bins.filter((bin) => distance(bin.centre, lab) < options.apart * 0.6);
+      const near = bins.filter((bin) => labApart(bin.centre, lab) < options.apart * 0.6);
       const n = near.reduce((s, bin) => s + bin.count, 0);
       if (n === 0) break;
       const next: Lab = [
@@ -241,13 +242,13 @@ export function findPalette(samples: Samples, options: PaletteOptions): FlatColo
         near.reduce((s, x) => s + x.a, 0) / n,
         near.reduce((s, x) => s + x.b, 0) / n,
       ];
-      const moved = distance(next, lab);
+      const moved = labApart(next, lab);
       lab = next;
       if (moved < 0.05) break;
     }
     const own: Bin[] = [];
     const rest: Bin[] = [];
-    for (const bin of bins) (distance(bin.centre, lab) < options.apart || bin === seed ? own : rest).push(bin);
+    for (const bin of bins) (labApart(bin.centre, lab) < options.apart || bin === seed ? own : rest).push(bin);
     bins = rest;
     const count = own.reduce((s, bin) => s + bin.count, 0);
     const core = own.reduce((s, bin) => s + bin.core, 0);
@@ -270,9 +271,13 @@ export const colourOf = (hex: string): FlatColour => ({
   share: 0,
 });
 
-/** Is a colour none of those that were found, and no mixture that is seen between two of them? */
-export function isNew(plane: Plane, colour: FlatColour, found: readonly FlatColour[], apart: number): boolean {
-  if (found.some((other) => distance(other.lab, colour.lab) <= apart)) return false;
+/**
+ * Is a colour none of those that were found, and no mixture that is seen between two of them?
+ * @param hue what hue weighs when colours are compared
+ */
+export function isNew(plane: Plane, colour: FlatColour, found: readonly FlatColour[], apart: number, hue = 1): boolean {
+  const labFor = (one: FlatColour): Lab => (hue < 1 ? labOf(mutedColour(one, hue).rgb) : one.lab);
+  if (found.some((other) => labApart(labFor(other), labFor(colour)) <= apart)) return false;
   const pairs = mixturesOf({ ...colour, share: 0 }, found, apart);
   return pairs.length === 0 || !isSeenBetween(plane, colour, pairs);
 }

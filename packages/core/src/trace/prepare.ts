@@ -1,10 +1,8 @@
 /** What a picture needs before it is traced, told from the picture: cleaning, its colours, and how strictly to follow it. */
-import { colourOf, colourOfUnexplained, findPalette, flatnessOf, isNew, samplesOf, type FlatColour } from './palette.ts';
-import { unexplained } from './unmix.ts';
+import { colourOf, flatnessOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
+import { hasBlocks } from './squeezed.ts';
 import { evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
-
-export const MOST_COLOURS = 64;
 
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
@@ -14,65 +12,36 @@ export interface Prepared {
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
   readonly isSoft: boolean;
+  /** Squeezed by JPEG: hue is smeared over edges. */
+  readonly isSqueezed: boolean;
   /** Two colours with steps for edges: which. */
   readonly two: readonly FlatColour[] | undefined;
 }
+
+/** Around edges of squeezed pictures waves of so many levels are calmed, and pure pixels may be off by so many. */
+const SQUEEZED_LEVELS = 24;
+const SQUEEZED_PURE = 24;
 
 /** @param onShare hears how much of it is done, 0 to 1, while large pictures are calmed */
 export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share: number) => void = () => undefined): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
   const { dirt, two } = roughnessOf(plane);
-  if (clean === 'none') return { raw: plane, plane, noise, isSoft: false, two: undefined };
+  if (clean === 'none') return { raw: plane, plane, noise, isSoft: false, isSqueezed: false, two: undefined };
   if (two && !plane.alpha) {
     const colours = two.map((rgb) => colourOf(`#${rgb.toString(16).padStart(6, '0')}`));
-    return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, two: colours };
+    return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isSqueezed: false, two: colours };
   }
-  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, two: undefined };
+  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isSqueezed: false, two: undefined };
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
   const even = isTaken ? evenGround(plane) : plane;
-  const levels = Math.max(16, Math.min(60, 8 * noise));
+  const isSqueezed = !isTaken && hasBlocks(plane);
+  const levels = Math.max(isSqueezed ? SQUEEZED_LEVELS : 16, Math.min(60, 8 * noise));
   const passes = isTaken ? 2 : 1;
   let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));
   if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7, (share) => onShare((1 + share) / passes));
-  return { raw: plane, plane: smooth, noise, isSoft: true, two: undefined };
-}
-
-/** The colours that were asked for, or those that are found. */
-export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
-  if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
-  const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
-  const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
-  return found.length > 0
-    ? found
-    : findPalette(samplesOf(prepared.plane, flatnessOf(prepared.plane)), { levels: 120, apart: 20, leastShare: 0.01, max });
-}
-
-/** Of the pixels that no mixture explains, the share that is asked for the colour that is missing. */
-const TELLING = 0.3;
-/** Pixels of one colour differ by no more levels where nothing is blurred. */
-const ALIKE = 3;
-
-function flatColours(prepared: Prepared, max: number): FlatColour[] {
-  const { plane, noise, isSoft } = prepared;
-  const apart = isSoft ? 11 : 6;
-  const samples = samplesOf(plane, flatnessOf(plane));
-  // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
-  const found = findPalette(samples, { levels: isSoft ? 7 + 2 * noise : 4, apart, leastShare: isSoft ? 0.0015 : 0.0003, max });
-  for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
-    const more = findPalette(samples, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
-    for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12)) found.push(colour);
-  }
-  for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
-    // where edges are blurred, colours from farther off mix in as well
-    const reach = isSoft ? 0 : followingOf(prepared).reach;
-    const asked = unexplained(plane, found, { ...followingOf(prepared), reach, clear: undefined }, isSoft ? 34 : 24);
-    const missing = colourOfUnexplained(asked.found, asked.looked, TELLING, isSoft ? undefined : ALIKE);
-    if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12)) break;
-    found.push(missing);
-  }
-  return found;
+  return { raw: plane, plane: smooth, noise, isSoft: true, isSqueezed, two: undefined };
 }
 
 /** How strictly a picture is followed. */
@@ -87,6 +56,8 @@ export interface Following {
   readonly rounded: number;
   readonly steps: number;
   readonly calm: number;
+  /** Hue weighs less than brightness. */
+  readonly isSqueezed: boolean;
 }
 
 /** Pictures whose longer side is shorter than this are enlarged along their edges before they are taken apart. */
@@ -153,11 +124,11 @@ export function followEnlarged(following: Following, times: number): Following {
   };
 }
 
-export function followingOf({ noise, isSoft, two }: Prepared): Following {
+export function followingOf({ noise, isSoft, isSqueezed, two }: Prepared): Following {
   if (isSoft)
     return {
       reach: 4,
-      pureLevels: 16 + 2 * noise,
+      pureLevels: (isSqueezed ? SQUEEZED_PURE : 16) + 2 * noise,
       smallestPx: 9,
       tol: 0.42,
       cornerDeg: 34,
@@ -165,7 +136,9 @@ export function followingOf({ noise, isSoft, two }: Prepared): Following {
       rounded: 1.1,
       steps: noise > 2 ? 0.8 : 0.4,
       calm: noise > 2 ? 5 : 2,
+      isSqueezed,
     };
-  if (two) return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, rounded: 1.1, steps: 1, calm: 2 };
-  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, rounded: 1.1, steps: 0, calm: 0 };
+  if (two)
+    return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, rounded: 1.1, steps: 1, calm: 2, isSqueezed };
+  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, rounded: 1.1, steps: 0, calm: 0, isSqueezed };
 }

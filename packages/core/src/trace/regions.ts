@@ -111,8 +111,13 @@ function absorbOnce(shares: Shares, labels: Uint8Array, smallest: number): boole
     vote(a, b, shared);
     vote(b, a, shared);
   });
-  if (votes.size === 0) return false;
   const winners = new Map([...votes].map(([region, own]) => [region, ([...own].sort((a, b) => b[1] - a[1])[0] as [number, number])[0]]));
+  return takeOver(regions, shares, labels, winners);
+}
+
+/** Regions become wholly of the labels that they are given. @returns whether there were any */
+function takeOver(regions: Regions, shares: Shares, labels: Uint8Array, winners: ReadonlyMap<number, number>): boolean {
+  if (winners.size === 0) return false;
   for (let k = 0; k < regions.runs; k++) {
     const winner = winners.get(regions.regionOf(k));
     if (winner === undefined) continue;
@@ -123,4 +128,42 @@ function absorbOnce(shares: Shares, labels: Uint8Array, smallest: number): boole
     }
   }
   return true;
+}
+
+/**
+ * Regions that stand out too little for their size become of the label that is most around them: what they differ by
+ * is weighed against the length of their edge (region merging; G. Koepfler, C. Lopez, J.-M. Morel, 1994).
+ * @param apart how far the colours of two labels are from one another, in what noise makes of one colour
+ */
+export function absorbFaint(shares: Shares, labels: Uint8Array, apart: (one: number, other: number) => number): void {
+  for (let round = 0; round < MOST_ROUNDS && absorbFaintOnce(shares, labels, apart); round++);
+}
+
+function absorbFaintOnce(shares: Shares, labels: Uint8Array, apart: (one: number, other: number) => number): boolean {
+  const regions = regionsOf(labels, shares.width, shares.height);
+  /** Of each region the length of its edge with each larger one, and of all of its edge. */
+  const edges = new Map<number, { all: number; with: Map<number, number> }>();
+  const add = (region: number, other: number, shared: number): void => {
+    let own = edges.get(region);
+    if (!own) edges.set(region, (own = { all: 0, with: new Map<number, number>() }));
+    own.all += shared;
+    if (regions.sizeOf(other) > regions.sizeOf(region)) own.with.set(other, (own.with.get(other) ?? 0) + shared);
+  };
+  const labelOf = new Map<number, number>();
+  for (let k = 0; k < regions.runs; k++) labelOf.set(regions.regionOf(k), regions.labelOf(k));
+  regions.eachTouch((one, other, shared) => {
+    const [a, b] = [regions.regionOf(one), regions.regionOf(other)];
+    if (a === b) return;
+    add(a, b, shared);
+    add(b, a, shared);
+  });
+  const winners = new Map<number, number>();
+  for (const [region, own] of edges) {
+    const [most] = [...own.with].sort((a, b) => b[1] - a[1]);
+    // what it lies beside must stay as it is
+    if (!most || winners.has(most[0])) continue;
+    const [mine, theirs] = [labelOf.get(region) as number, labelOf.get(most[0]) as number];
+    if (regions.sizeOf(region) * apart(mine, theirs) ** 2 < own.all) winners.set(region, theirs);
+  }
+  return takeOver(regions, shares, labels, winners);
 }

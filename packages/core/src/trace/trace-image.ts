@@ -10,15 +10,15 @@ import { weld } from '../geometry/weld/weld.ts';
 import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, type FlatColour } from './palette.ts';
-import { enlarged, followEnlarged, followingOf, paletteFor, prepare, type Following, type Prepared } from './prepare.ts';
+import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 import { buildGraph, OUTSIDE, type Graph } from './graph.ts';
 import { Evidence } from './evidence.ts';
-import { absorbSpecks } from './regions.ts';
-import { labelsOf } from './labels.ts';
+import { isSharp, takenApart } from './take-apart.ts';
+import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
-import { unmix, type Shares } from './unmix.ts';
+import type { Shares } from './unmix.ts';
 import { twoToned, type Threshold } from './single.ts';
 import { centreLines } from './centre-line.ts';
 import { silhouettePlane } from './silhouette.ts';
@@ -176,25 +176,6 @@ function traceCentre(plane: Plane, times: number, options: TraceOptions): Traced
   };
 }
 
-/** Pixels of merged colours become the colour they are merged into; mixtures of the two are wholly of it. */
-function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: readonly (readonly [string, string])[]): void {
-  if (merge.length === 0) return;
-  const into = palette.map((_, k) => k);
-  const find = (hex: string): number => palette.findIndex((colour) => colour.hex === hex.toLowerCase());
-  for (const [from, to] of merge) {
-    const [a, b] = [find(from), find(to)];
-    if (a < 0 || b < 0) continue;
-    const target = into[b] as number;
-    into.forEach((label, k) => label === into[a] && (into[k] = target));
-  }
-  const { first, second, share } = shares;
-  for (let i = 0; i < first.length; i++) {
-    first[i] = into[first[i] as number] ?? (first[i] as number);
-    second[i] = into[second[i] as number] ?? (second[i] as number);
-    if (first[i] === second[i]) share[i] = 1;
-  }
-}
-
 export interface SilhouetteOptions {
   /** How far the ground's colour reaches, ΔE. */
   readonly reach: number;
@@ -298,32 +279,11 @@ function evidenceOf(
   return new Evidence(graph, own, outside, times, following.calm > 0);
 }
 
-/** Edges are as they were drawn: not blurred, and not made up by enlarging. */
-const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
-
 const fitOf = (following: Following, { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions): Following => ({
   ...following,
   tol: following.tol * (0.5 + smoothness),
   cornerDeg,
 });
-
-/** Every pixel's colour and share; what is clear has the label after the last colour. */
-function takenApart(
-  plane: Plane,
-  palette: readonly FlatColour[],
-  following: Following,
-  times: number,
-  { merge = [], smallestPx, reaches }: TraceOptions,
-): { shares: Shares; labels: Uint8Array; clear: number | undefined } {
-  const clear = plane.alpha ? palette.length : undefined;
-  const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const reachOf = new Map(reaches);
-  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0) });
-  mergeLabels(shares, palette, merge);
-  const labels = labelsOf(shares, isSharp(following, times));
-  absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
-  return { shares, labels, clear };
-}
 
 /** Labels that make no layer: colours that are left out, and the ground. */
 function unwanted(palette: readonly FlatColour[], leaveOut: readonly string[], ground: number | undefined): Set<number> {

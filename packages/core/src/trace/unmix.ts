@@ -7,6 +7,7 @@
 import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour, Unexplained } from './palette.ts';
 import { isSeenAround, type Plane } from './pixels.ts';
+import { mutedColour, mutedPlane } from './squeezed.ts';
 
 /** A pixel's two colours and the share of the first. */
 export interface Shares {
@@ -26,6 +27,8 @@ export interface UnmixOptions {
   readonly clear: number | undefined;
   /** How far each colour reaches, ΔE; 0 for as far as it is nearest. */
   readonly reaches?: readonly number[];
+  /** What hue weighs against brightness, 0 to 1; all when absent. */
+  readonly hue?: number;
 }
 
 const NONE = 255;
@@ -63,15 +66,29 @@ function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r
   };
 }
 
+/** A picture and its colours as they are compared, and as they are seen. */
+interface Compared {
+  readonly plane: Plane;
+  readonly palette: readonly FlatColour[];
+  readonly seen: { readonly plane: Plane; readonly palette: readonly FlatColour[] };
+}
+
+function comparedBy(hue: number | undefined, plane: Plane, palette: readonly FlatColour[]): Compared {
+  const seen = { plane, palette };
+  if (hue === undefined || hue >= 1) return { plane, palette, seen };
+  return { plane: mutedPlane(plane, hue), palette: palette.map((colour) => mutedColour(colour, hue)), seen };
+}
+
 /** Labels of pure pixels, 255 elsewhere. */
-function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, clear, reaches }: UnmixOptions): Uint8Array {
-  const reachedBy = reaches?.some((reach) => reach > 0) ? reached(palette, reaches) : undefined;
+function pureLabels({ plane, palette, seen }: Compared, { pureLevels, clear, reaches }: UnmixOptions): Uint8Array {
+  const reachedBy = reaches?.some((reach) => reach > 0) ? reached(seen.palette, reaches) : undefined;
   const { width, height, rgb, alpha, words } = plane;
   const out = new Uint8Array(width * height).fill(NONE);
-  const labelOf = (r: number, g: number, b: number): number => {
-    const taken = reachedBy?.(r, g, b);
+  const labelOf = (i: number): number => {
+    const from = seen.plane.rgb;
+    const taken = reachedBy?.(from[3 * i] as number, from[3 * i + 1] as number, from[3 * i + 2] as number);
     if (taken !== undefined) return taken;
-    const [k, d] = nearest(r, g, b, palette);
+    const [k, d] = nearest(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number, palette);
     return d <= pureLevels ? k : NONE;
   };
   // flat pictures have the same colour many times running
@@ -89,8 +106,8 @@ function pureLabels(plane: Plane, palette: readonly FlatColour[], { pureLevels, 
     const r = rgb[3 * i] as number;
     const g = rgb[3 * i + 1] as number;
     const b = rgb[3 * i + 2] as number;
-    if (r !== lr || g !== lg || b !== lb) {
-      known = labelOf(r, g, b);
+    if (r !== lr || g !== lg || b !== lb || (reachedBy && plane !== seen.plane)) {
+      known = labelOf(i);
       lr = r;
       lg = g;
       lb = b;
@@ -178,9 +195,11 @@ function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatC
   return out;
 }
 
-export function unmix(plane: Plane, palette: readonly FlatColour[], options: UnmixOptions): Shares {
+export function unmix(seenPlane: Plane, seenPalette: readonly FlatColour[], options: UnmixOptions): Shares {
+  const compared = comparedBy(options.hue, seenPlane, seenPalette);
+  const { plane, palette } = compared;
   const { width, height, rgb, alpha } = plane;
-  const pure = pureLabels(plane, palette, options);
+  const pure = pureLabels(compared, options);
   const first = pure.slice();
   const second = pure.slice();
   const share = new Float32Array(width * height).fill(1);
@@ -294,18 +313,24 @@ function around({ labels, width, height, clear }: Seen, x: number, y: number, re
 /** Pixels looked at for colours that are missing. */
 const MOST_LOOKED_AT = 160_000;
 
-/**
- * Pixels that are no mixture of a colour that lies pure beside them with any other; of any two where none does.
- * @param limit levels
- */
+export interface UnexplainedOptions extends UnmixOptions {
+  /** How far off an unexplained pixel is, levels. */
+  readonly limit: number;
+  /** How far beyond two colours their mixtures go, shares: waves beside edges overshoot. */
+  readonly beyond: number;
+}
+
+/** Pixels that are no mixture of a colour that lies pure beside them with any other; of any two where none does. */
 export function unexplained(
-  plane: Plane,
-  palette: readonly FlatColour[],
-  options: UnmixOptions,
-  limit: number,
+  seenPlane: Plane,
+  seenPalette: readonly FlatColour[],
+  options: UnexplainedOptions,
 ): { found: Unexplained[]; looked: number } {
+  const compared = comparedBy(options.hue, seenPlane, seenPalette);
+  const { plane, palette } = compared;
   const { width, height, rgb, alpha } = plane;
-  const pure = pureLabels(plane, palette, options);
+  const { limit, beyond } = options;
+  const pure = pureLabels(compared, options);
   const step = Math.max(1, Math.round(Math.sqrt((width * height) / MOST_LOOKED_AT)));
   const all = palette.map((_, k) => k);
   const found: Unexplained[] = [];
@@ -322,18 +347,23 @@ export function unexplained(
       for (const p of near.length > 0 ? near : all)
         for (const q of all) {
           if (off < limit) break;
-          off = Math.min(off, offMixture(r, g, b, palette[p] as FlatColour, palette[q] as FlatColour));
+          off = Math.min(off, offMixture(r, g, b, palette[p] as FlatColour, palette[q] as FlatColour, beyond));
         }
-      if (off >= limit && off < Infinity) found.push({ r, g, b, off });
+      if (off < limit || off === Infinity) continue;
+      const from = seenPlane.rgb;
+      found.push({ r: from[3 * i] as number, g: from[3 * i + 1] as number, b: from[3 * i + 2] as number, off });
     }
   return { found, looked };
 }
 
 /** How far a colour is from the mixtures of two, levels. */
-function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatColour): number {
+function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatColour, beyond = 0): number {
   const [dr, dg, db] = [one.rgb[0] - two.rgb[0], one.rgb[1] - two.rgb[1], one.rgb[2] - two.rgb[2]];
   const size = dr * dr + dg * dg + db * db;
-  const t = size === 0 ? 0 : Math.min(1, Math.max(0, ((r - two.rgb[0]) * dr + (g - two.rgb[1]) * dg + (b - two.rgb[2]) * db) / size));
+  const t =
+    size === 0
+      ? 0
+      : Math.min(1 + beyond, Math.max(-beyond, ((r - two.rgb[0]) * dr + (g - two.rgb[1]) * dg + (b - two.rgb[2]) * db) / size));
   return Math.hypot(r - two.rgb[0] - t * dr, g - two.rgb[1] - t * dg, b - two.rgb[2] - t * db);
 }
 

@@ -1,0 +1,80 @@
+/**
+ * The colours of a picture as it needs: flat places tell most of them, what no mixture explains the small ones, and in
+ * pictures squeezed by JPEG the brightness of parts those that hue alone would hide.
+ */
+import { missingShades, withTrueHues } from './hue.ts';
+import { colourOf, colourOfUnexplained, findPalette, flatnessOf, isNew, labApart, samplesOf, type FlatColour } from './palette.ts';
+import { followingOf, type Prepared } from './prepare.ts';
+import { HUE_OF_COLOURS, HUE_OF_SHARES } from './squeezed.ts';
+import { takenApart } from './take-apart.ts';
+import { unexplained } from './unmix.ts';
+
+export const MOST_COLOURS = 64;
+
+/** The colours that were asked for, or those that are found. */
+export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
+  if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
+  const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
+  const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
+  return found.length > 0
+    ? found
+    : findPalette(samplesOf(prepared.plane, flatnessOf(prepared.plane)), { levels: 120, apart: 20, leastShare: 0.01, max });
+}
+
+/** Of the pixels that no mixture explains, the share that is asked for the colour that is missing. */
+const TELLING = 0.3;
+/** Pixels of one colour differ by no more levels where nothing is blurred. */
+const ALIKE = 3;
+
+/** Colours of rough pictures may be as near as this when both cover large parts, ΔE 1976. */
+const ALIKE_APART = 7;
+const LARGE_SHARE = 0.03;
+
+/** Noise and blocks give a colour small shades; what is as near but covers a large part is a colour of its own. */
+const withoutShades = (found: readonly FlatColour[], apart: number): FlatColour[] =>
+  found.filter((one, k) => one.share >= LARGE_SHARE || found.slice(0, k).every(({ lab }) => labApart(lab, one.lab) >= apart));
+
+/** Waves beside edges go beyond the colours on both sides by this share of what these differ by. */
+const OVERSHOOT = 0.12;
+
+function flatColours(prepared: Prepared, max: number): FlatColour[] {
+  const { plane, noise, isSoft, isSqueezed } = prepared;
+  const apart = isSoft ? 11 : 6;
+  const hue = isSqueezed ? HUE_OF_COLOURS : 1;
+  const samples = samplesOf(plane, flatnessOf(plane));
+  // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
+  const strict = isSoft
+    ? withoutShades(findPalette(samples, { levels: 7 + 2 * noise, apart: ALIKE_APART, leastShare: 0.0015, max }), apart)
+    : findPalette(samples, { levels: 4, apart, leastShare: 0.0003, max });
+  const found = [...strict];
+  for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
+    const more = findPalette(samples, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });
+    for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12, hue)) found.push(colour);
+  }
+  addMissing(prepared, found, max);
+  return isSqueezed && found.length > 0 ? withThinOnes(prepared, found, max) : found;
+}
+
+/** Adds colours of parts that are flat nowhere, as long as pixels are left that no mixture explains. */
+function addMissing(prepared: Prepared, found: FlatColour[], max: number): void {
+  const { plane, isSoft, isSqueezed } = prepared;
+  const following = followingOf(prepared);
+  // where edges are blurred, colours from farther off mix in as well, and waves overshoot
+  const asking = isSoft ? { reach: 0, limit: 34, beyond: OVERSHOOT } : { reach: following.reach, limit: 24, beyond: 0 };
+  const hue = isSqueezed ? HUE_OF_COLOURS : 1;
+  for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
+    const asked = unexplained(plane, found, { ...following, ...asking, clear: undefined, hue });
+    const missing = colourOfUnexplained(asked.found, asked.looked, TELLING, isSoft ? undefined : ALIKE);
+    if (!missing || !isNew(plane, missing, found, isSoft ? 14 : 12, isSqueezed ? HUE_OF_SHARES : 1)) break;
+    found.push(missing);
+  }
+}
+
+/** Colours of squeezed pictures with those that only the brightness of parts tells, and the hue that thin ones had. */
+function withThinOnes(prepared: Prepared, found: readonly FlatColour[], max: number): FlatColour[] {
+  const { plane, raw } = prepared;
+  const following = followingOf(prepared);
+  const missing = missingShades(plane, found, takenApart(plane, found, following, 1).labels);
+  const all = [...found, ...missing.slice(0, max - found.length)];
+  return withTrueHues(raw, all, takenApart(plane, all, following, 1).labels);
+}

@@ -1,0 +1,66 @@
+/**
+ * Pictures squeezed by JPEG. Their blocks of eight pixels show; brightness is kept well, hue is kept at half the size
+ * and smears over edges. So colours are compared with hue weighing less (muted): what is left is mostly brightness,
+ * which tells the edges. Units levels and pixels.
+ */
+import type { FlatColour } from './palette.ts';
+import type { Plane } from './pixels.ts';
+
+const BLOCK = 8;
+/** Steps between neighbours above this are edges, no seams of blocks. */
+const EDGE = 20;
+/** One step counts for no more. */
+const MOST_STEP = 6;
+/** Seams show when steps at one of eight columns are so many times those at the next. */
+const SEAMS = 1.12;
+const LEAST_SEAM = 0.15;
+
+const brightness = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
+
+/** Do the blocks show: is the picture stepped at every eighth column more than elsewhere? */
+export function hasBlocks({ width, height, rgb }: Plane): boolean {
+  const [sums, counts] = [new Float64Array(BLOCK), new Float64Array(BLOCK)];
+  const y = (i: number): number => brightness(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
+  const step = Math.max(1, Math.floor(height / 500));
+  for (let row = 0; row < height; row += step)
+    for (let x = 2; x < width - 1; x++) {
+      const i = row * width + x;
+      const [a, b, c, d] = [y(i - 2), y(i - 1), y(i), y(i + 1)];
+      const here = Math.abs(c - b);
+      if (here > EDGE) continue;
+      const more = here - (Math.abs(b - a) + Math.abs(d - c)) / 2;
+      sums[x % BLOCK] = (sums[x % BLOCK] as number) + Math.min(MOST_STEP, Math.max(0, more));
+      counts[x % BLOCK] = (counts[x % BLOCK] as number) + 1;
+    }
+  const [most = 0, next = 0] = [...sums].map((sum, k) => sum / Math.max(1, counts[k] as number)).sort((p, q) => q - p);
+  return most > LEAST_SEAM && most > SEAMS * next;
+}
+
+/** What hue weighs where colours are looked for, and where pixels are taken apart into known ones. */
+export const HUE_OF_COLOURS = 0.5;
+export const HUE_OF_SHARES = 0.25;
+
+const mutedRgb = (r: number, g: number, b: number, hue: number): [number, number, number] => {
+  const y = brightness(r, g, b);
+  return [y + hue * (r - y), y + hue * (g - y), y + hue * (b - y)];
+};
+
+export function mutedPlane(plane: Plane, hue: number): Plane {
+  const rgb = new Float32Array(plane.rgb.length);
+  for (let i = 0; i < rgb.length; i += 3) {
+    const [r, g, b] = mutedRgb(plane.rgb[i] as number, plane.rgb[i + 1] as number, plane.rgb[i + 2] as number, hue);
+    rgb[i] = r;
+    rgb[i + 1] = g;
+    rgb[i + 2] = b;
+  }
+  return { ...plane, rgb, words: undefined };
+}
+
+export const mutedColour = (colour: FlatColour, hue: number): FlatColour => ({ ...colour, rgb: mutedRgb(...colour.rgb, hue) });
+
+/** How far two colours are apart in brightness and in hue that weighs half, levels (Euclidean); endless from what is clear. */
+export function mutedApart(one: FlatColour | undefined, other: FlatColour | undefined): number {
+  if (!one || !other) return Infinity;
+  const [p, q] = [mutedColour(one, HUE_OF_COLOURS).rgb, mutedColour(other, HUE_OF_COLOURS).rgb];
+  return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
+}

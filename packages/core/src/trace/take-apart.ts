@@ -1,0 +1,67 @@
+/** From a prepared picture to labels: each pixel taken apart, colours that were merged joined, specks taken in. */
+import { labelsOf } from './labels.ts';
+import { colourOf, type FlatColour } from './palette.ts';
+import type { Plane } from './pixels.ts';
+import type { Following } from './prepare.ts';
+import { absorbFaint, absorbSpecks } from './regions.ts';
+import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
+import { unmix, type Shares } from './unmix.ts';
+
+/** Edges are as they were drawn: not blurred, and not made up by enlarging. */
+export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
+
+/** Pixels of merged colours become the colour they are merged into; mixtures of the two are wholly of it. */
+function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: readonly (readonly [string, string])[]): void {
+  if (merge.length === 0) return;
+  const into = palette.map((_, k) => k);
+  const find = (hex: string): number => palette.findIndex((colour) => colour.hex === hex.toLowerCase());
+  for (const [from, to] of merge) {
+    const [a, b] = [find(from), find(to)];
+    if (a < 0 || b < 0) continue;
+    const target = into[b] as number;
+    into.forEach((label, k) => label === into[a] && (into[k] = target));
+  }
+  const { first, second, share } = shares;
+  for (let i = 0; i < first.length; i++) {
+    first[i] = into[first[i] as number] ?? (first[i] as number);
+    second[i] = into[second[i] as number] ?? (second[i] as number);
+    if (first[i] === second[i]) share[i] = 1;
+  }
+}
+
+/** What is known from the user; the picture's own when absent. */
+export interface TakeApartOptions {
+  readonly merge?: readonly (readonly [string, string])[];
+  readonly smallestPx?: number;
+  readonly reaches?: readonly (readonly [string, number])[];
+}
+
+export interface TakenApart {
+  readonly shares: Shares;
+  readonly labels: Uint8Array;
+  /** The label of what is clear. */
+  readonly clear: number | undefined;
+}
+
+/** A pixel that differs by so many levels from what it lies in is worth one pixel of edge round it. */
+const FAINT_LEVELS = 90;
+
+/** Every pixel's colour and share; what is clear has the label after the last colour. */
+export function takenApart(
+  plane: Plane,
+  palette: readonly FlatColour[],
+  following: Following,
+  times: number,
+  { merge = [], smallestPx, reaches }: TakeApartOptions = {},
+): TakenApart {
+  const clear = plane.alpha ? palette.length : undefined;
+  const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
+  const reachOf = new Map(reaches);
+  const hue = following.isSqueezed ? HUE_OF_SHARES : 1;
+  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0), hue });
+  mergeLabels(shares, palette, merge);
+  const labels = labelsOf(shares, isSharp(following, times));
+  absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
+  if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
+  return { shares, labels, clear };
+}
