@@ -153,41 +153,78 @@ function tilesOf({ width, height, rgb }: Plane): Tile[] {
   return out;
 }
 
+/** Tiles along the frame may be off by so much of the ground fitted to them, less from round to round. */
+const FRAME_OFF = [0.25, 0.16, 0.1];
+/** Tiles that join from there inwards may be off by so much: a pale colour that covers a large part is none of the ground. */
+const JOINS_OFF = 0.045;
+/** Fewest tiles that tell the ground, and the share of the frame's tiles that must agree on it. */
+const LEAST_TILES = 40;
+const LEAST_OF_FRAME = 0.5;
+
+type Surface = readonly (readonly number[])[];
+
+const surfaceOf = (tiles: readonly Tile[]): Surface => {
+  const rows = tiles.map(({ u, v }) => basis(u, v));
+  return [0, 1, 2].map((c) =>
+    leastSquares(
+      rows,
+      tiles.map((tile) => tile.rgb[c] as number),
+    ),
+  );
+};
+
+const isOn = (surface: Surface, { u, v, rgb }: Tile, off: number): boolean => {
+  const b = basis(u, v);
+  return surface.every((field, c) => {
+    const ground = field.reduce((sum, k, n) => sum + k * (b[n] as number), 0);
+    return Math.abs((rgb[c] as number) / Math.max(20, ground) - 1) < off;
+  });
+};
+
+/** The ground's colour as a surface over the picture, one polynomial a channel; undefined when the frame is no even ground. */
+function groundSurface(plane: Plane): Surface | undefined {
+  const tiles = tilesOf(plane);
+  const frame = tiles.filter(({ isEdge }) => isEdge);
+  let chosen = frame;
+  let surface: Surface = [];
+  for (const off of FRAME_OFF) {
+    if (chosen.length < LEAST_TILES) return undefined;
+    const now = surfaceOf(chosen);
+    surface = now;
+    chosen = frame.filter((tile) => isOn(now, tile, off));
+  }
+  if (chosen.length < Math.max(LEAST_TILES, LEAST_OF_FRAME * frame.length)) return undefined;
+  // from the frame inwards, tile by tile
+  const side = 2 / TILES;
+  const isBeside = (one: Tile, other: Tile): boolean =>
+    Math.max(Math.abs(one.u - other.u), Math.abs(one.v - other.v)) < 1.5 * side;
+  for (let round = 0; round < TILES; round++) {
+    const now = surfaceOf(chosen);
+    surface = now;
+    const joined = tiles.filter(
+      (tile) => !chosen.includes(tile) && isOn(now, tile, JOINS_OFF) && chosen.some((other) => isBeside(tile, other)),
+    );
+    if (joined.length === 0) break;
+    chosen = [...chosen, ...joined];
+  }
+  return surface;
+}
+
 /**
  * Takes uneven light and the paper's own colour off: the ground's colour along the frame is fitted by a surface of
- * third degree, tiles within that agree with it join, and the picture is divided by it. Handed back unchanged when
- * the frame is no even ground.
+ * third degree, tiles beside that agree with it join from the frame inwards, and the picture is divided by it. Handed
+ * back unchanged when the frame is no even ground.
  */
 export function evenGround(plane: Plane): Plane {
   const { width, height, rgb } = plane;
-  const tiles = tilesOf(plane);
-  let chosen = tiles.filter(({ isEdge }) => isEdge);
-  const edges = chosen.length;
-  let fields: number[][] = [];
-  const value = (f: readonly number[], b: readonly number[]): number => f.reduce((s, k, n) => s + k * (b[n] as number), 0);
-  for (let round = 0; round < 8; round++) {
-    if (chosen.length < 40) return plane;
-    const rows = chosen.map(({ u, v }) => basis(u, v));
-    fields = [0, 1, 2].map((c) =>
-      leastSquares(
-        rows,
-        chosen.map((tile) => tile.rgb[c] as number),
-      ),
-    );
-    const share = [0.25, 0.16, 0.11, 0.08, 0.07, 0.06, 0.06, 0.06][round] as number;
-    chosen = tiles.filter((tile) => {
-      if (round < 2 && !tile.isEdge) return false;
-      const b = basis(tile.u, tile.v);
-      return fields.every((f, c) => Math.abs((tile.rgb[c] as number) / Math.max(20, value(f, b)) - 1) < share);
-    });
-  }
-  if (chosen.filter(({ isEdge }) => isEdge).length < 0.5 * edges) return plane;
+  const fields = groundSurface(plane);
+  if (!fields) return plane;
   const out = new Float32Array(rgb.length);
   for (let y = 0; y < height; y++) {
     const v = (2 * (y + 0.5)) / height - 1;
     for (let c = 0; c < 3; c++) {
       // along a row the surface is a polynomial in u
-      const [p, pu, pv, puu, puv, pvv, puuu, puuv, puvv, pvvv] = fields[c] as number[] as Cubic;
+      const [p, pu, pv, puu, puv, pvv, puuu, puuv, puvv, pvvv] = fields[c] as Cubic;
       const k0 = p + v * (pv + v * (pvv + v * pvvv));
       const k1 = pu + v * (puv + v * puvv);
       const k2 = puu + v * puuv;
@@ -201,8 +238,32 @@ export function evenGround(plane: Plane): Plane {
   return { ...plane, rgb: out, words: undefined };
 }
 
+/** Scanners and cameras lift what is dark: when the darkest is between these levels it is taken down to the first. */
+const DARK = 24;
+const LIFTED = 64;
+/** The share of pixels that are as dark as the darkest colour. */
+const DARK_SHARE = 0.005;
+
+/** Stretched so that the darkest colour is as dark as inks and films are; unchanged when nothing in it is nearly dark. */
+export function deepened(plane: Plane): Plane {
+  const { rgb } = plane;
+  const counts = new Float64Array(256);
+  for (let i = 0; i < rgb.length; i += 3) {
+    const least = Math.round(Math.min(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number));
+    counts[Math.min(255, Math.max(0, least))] = (counts[Math.min(255, Math.max(0, least))] as number) + 1;
+  }
+  let darkest = 0;
+  for (let sum = 0; darkest < 255; darkest++) {
+    sum += counts[darkest] as number;
+    if (sum >= (DARK_SHARE * rgb.length) / 3) break;
+  }
+  if (darkest <= DARK || darkest > LIFTED) return plane;
+  const times = (255 - DARK) / (255 - darkest);
+  return { ...plane, rgb: rgb.map((v) => Math.max(0, 255 - (255 - v) * times)), words: undefined };
+}
+
 /** Coefficients in the order of `basis`. */
-type Cubic = [number, number, number, number, number, number, number, number, number, number];
+type Cubic = readonly [number, number, number, number, number, number, number, number, number, number];
 
 /** How a picture is spoiled: shares of its pixels in whose surroundings little changes, nothing changes, all changes. */
 export interface Roughness {
