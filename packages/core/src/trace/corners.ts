@@ -18,6 +18,8 @@ export interface FitSettings {
   readonly steps: number;
   /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
   readonly calm: number;
+  /** How much more than usual the edge between two labels wavers, for want of contrast; 1 when absent. */
+  readonly wavers?: (left: number, right: number) => number;
 }
 
 /** Points with the way along them. */

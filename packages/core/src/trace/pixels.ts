@@ -196,8 +196,7 @@ function groundSurface(plane: Plane): Surface | undefined {
   if (chosen.length < Math.max(LEAST_TILES, LEAST_OF_FRAME * frame.length)) return undefined;
   // from the frame inwards, tile by tile
   const side = 2 / TILES;
-  const isBeside = (one: Tile, other: Tile): boolean =>
-    Math.max(Math.abs(one.u - other.u), Math.abs(one.v - other.v)) < 1.5 * side;
+  const isBeside = (one: Tile, other: Tile): boolean => Math.max(Math.abs(one.u - other.u), Math.abs(one.v - other.v)) < 1.5 * side;
   for (let round = 0; round < TILES; round++) {
     const now = surfaceOf(chosen);
     surface = now;

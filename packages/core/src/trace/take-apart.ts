@@ -5,7 +5,7 @@ import type { Plane } from './pixels.ts';
 import type { Following } from './prepare.ts';
 import { absorbFaint, absorbSpecks } from './regions.ts';
 import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
-import { unmix, type Shares } from './unmix.ts';
+import { settleShares, unmix, type Shares } from './unmix.ts';
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
@@ -61,7 +61,13 @@ export function takenApart(
   const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0), hue });
   mergeLabels(shares, palette, merge);
   const labels = labelsOf(shares, isSharp(following, times));
-  absorbSpecks(shares, labels, smallestPx === undefined ? following.smallestPx : smallestPx * times * times);
+  const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;
+  absorbSpecks(shares, labels, smallest);
   if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
+  if (following.calm > 0) {
+    settleShares(plane, all, shares, labels, { hue, clear });
+    absorbSpecks(shares, labels, smallest);
+    if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
+  }
   return { shares, labels, clear };
 }

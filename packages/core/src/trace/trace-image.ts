@@ -12,6 +12,7 @@ import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
+import type { FitSettings } from './corners.ts';
 import { buildGraph, OUTSIDE, type Graph } from './graph.ts';
 import { Evidence } from './evidence.ts';
 import { isSharp, takenApart } from './take-apart.ts';
@@ -251,7 +252,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
     Array.from({ length: palette.length + (clear === undefined ? 0 : 1) }, (_, k) => k),
     {
       stacking: options.stacking,
-      fit: fitOf(following, options),
+      fit: fitOf(following, options, palette),
       without: unwanted(palette, options.leaveOut ?? [], ground),
       evidence,
       trapPx: (options.trapMm ?? 0) / mm,
@@ -279,10 +280,23 @@ function evidenceOf(
   return new Evidence(graph, own, outside, times, following.calm > 0);
 }
 
-const fitOf = (following: Following, { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions): Following => ({
+/** Edges between colours less apart than this waver, levels (Euclidean); so many times as much at most. */
+const WAVERS_BELOW = 120;
+const MOST_WAVERS = 2.4;
+
+const fitOf = (
+  following: Following,
+  { smoothness = 0.5, cornerDeg = following.cornerDeg }: TraceOptions,
+  palette: readonly FlatColour[],
+): FitSettings => ({
   ...following,
   tol: following.tol * (0.5 + smoothness),
   cornerDeg,
+  wavers: (left, right) => {
+    const [a, b] = [palette[left]?.rgb, palette[right]?.rgb];
+    if (!a || !b) return 1;
+    return Math.min(MOST_WAVERS, WAVERS_BELOW / Math.max(1, Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])));
+  },
 });
 
 /** Labels that make no layer: colours that are left out, and the ground. */

@@ -232,6 +232,56 @@ export function unmix(seenPlane: Plane, seenPalette: readonly FlatColour[], opti
   return { width, height, first, second, share };
 }
 
+/** How far around a mixed pixel its two colours must be seen among the labels. */
+const SETTLED = 2;
+
+/**
+ * Once labels are settled, pixels that are mixed of a colour that is none around them any more are taken apart anew,
+ * among those that are; else an edge would be bent wherever a third colour was taken in.
+ * @param labels of each pixel; changed where another colour comes to be most of one
+ */
+export function settleShares(
+  seenPlane: Plane,
+  seenPalette: readonly FlatColour[],
+  shares: Shares,
+  labels: Uint8Array,
+  { hue, clear }: Pick<UnmixOptions, 'hue' | 'clear'>,
+): void {
+  const { plane, palette } = comparedBy(hue, seenPlane, seenPalette);
+  const { width, height, first, second, share } = shares;
+  const mixture = new Mixture(palette);
+  const settled = labels.slice();
+  const around: number[] = [];
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const [a, b] = [first[i] as number, second[i] as number];
+      const own = palette[a]?.rgb ?? [0, 0, 0];
+      const isTaken =
+        a === b &&
+        Math.hypot(
+          (plane.rgb[3 * i] as number) - own[0],
+          (plane.rgb[3 * i + 1] as number) - own[1],
+          (plane.rgb[3 * i + 2] as number) - own[2],
+        ) > 26;
+      if (a === b && !isTaken) continue;
+      around.length = 0;
+      for (let v = Math.max(0, y - SETTLED); v <= Math.min(height - 1, y + SETTLED); v++)
+        for (let u = Math.max(0, x - SETTLED); u <= Math.min(width - 1, x + SETTLED); u++) {
+          const k = settled[v * width + u] as number;
+          if (!around.includes(k)) around.push(k);
+        }
+      if (a === clear || b === clear || around.includes(clear ?? -1)) continue;
+      if (!isTaken && around.includes(a) && around.includes(b)) continue;
+      mixture.start(plane.rgb[3 * i] as number, plane.rgb[3 * i + 1] as number, plane.rgb[3 * i + 2] as number);
+      mixture.among(around);
+      first[i] = mixture.a;
+      second[i] = mixture.b;
+      share[i] = mixture.t;
+      labels[i] = mixture.a;
+    }
+}
+
 /** What pixels are explained by. */
 interface Scene {
   readonly plane: Plane;

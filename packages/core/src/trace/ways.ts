@@ -279,7 +279,7 @@ export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence
     const last = isRing ? -1 : z.against ? end.from : end.to;
     const xy =
       way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.rounded);
-    const spans = fitChain(xy, isRing, place(first), place(last), settings, evidence && judgeOf(way, graph, evidence));
+    const spans = fitChain(xy, isRing, place(first), place(last), asItWavers(settings, chain), evidence && judgeOf(way, graph, evidence));
     const cuts = cutsOf(way, spans, graph, ends);
     if (!cuts) {
       // its joints do not lie along it: each chain by itself
@@ -301,6 +301,16 @@ export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence
   };
   findWays(graph, ends, settings.cornerDeg).forEach(fit);
   return fitted.map((way) => ({ ...way, spans: ended(way, graph) }));
+}
+
+/** How much less closely edges are followed that waver, against how much more they do. */
+const LESS_CLOSELY = 0.5;
+
+/** Edges that waver are calmed more, and followed less closely. */
+function asItWavers(settings: FitSettings, { left, right }: Chain): FitSettings {
+  const times = settings.wavers?.(left, right) ?? 1;
+  if (settings.calm === 0 || times <= 1) return settings;
+  return { ...settings, calm: Math.round(settings.calm * times * times), tol: settings.tol * (1 + LESS_CLOSELY * (times - 1)) };
 }
 
 const judgeOf = (way: Way, graph: Graph, evidence: Evidence): Judge | undefined => {
