@@ -108,7 +108,7 @@ export function cutIntoPieces(points: readonly P[], within: Straightness): Piece
 
 /** How far a run and what goes on beside it may stray from one smooth curve to be part of it: pixels, times its own noise. */
 const SMOOTH_PX = 0.045;
-const SMOOTH_NOISE = 1.15;
+const SMOOTH_NOISE = 0.8;
 /** Of points on each side of a run that are asked, the fewest that tell anything, shares of the run. */
 const LEAST_BESIDE = 0.3;
 

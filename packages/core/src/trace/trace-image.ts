@@ -69,8 +69,11 @@ export interface Traced {
 
 const MOST_PIXELS = 50_000_000;
 
-/** The label that most of the frame has, when it has most of it. */
-function groundOf(labels: Uint8Array, width: number, height: number): number | undefined {
+/** A lighter colour with so much of the frame says that a darker one that has most of it is no ground but runs out of the picture. */
+const LIGHTER_SHARE = 0.1;
+
+/** The label that most of the frame has, when it has most of it, and nothing lighter is seen there. */
+function groundOf(labels: Uint8Array, width: number, height: number, palette: readonly FlatColour[]): number | undefined {
   const votes = new Map<number, number>();
   let all = 0;
   const vote = (i: number): void => {
@@ -86,7 +89,9 @@ function groundOf(labels: Uint8Array, width: number, height: number): number | u
     vote(y * width + width - 1);
   }
   const [label, count] = [...votes].sort((a, b) => b[1] - a[1])[0] ?? [0, 0];
-  return count > 0.6 * all ? label : undefined;
+  const light = (k: number): number => palette[k]?.lab[0] ?? 0;
+  const isDarker = [...votes].some(([other, share]) => share > LIGHTER_SHARE * all && light(other) > light(label));
+  return count > 0.6 * all && !isDarker ? label : undefined;
 }
 
 function check({ width, height, data }: Pixels): void {
@@ -240,7 +245,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   const palette = isColours ? paletteFor(prepared, options.colours) : SINGLE;
   step(2, 'taking pixels apart');
   const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
-  const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height)) : SINGLE_GROUND;
+  const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height, palette)) : SINGLE_GROUND;
   const outside = ground ?? OUTSIDE;
   step(3, 'following the edges');
   const graph = buildGraph(shares, labels, outside, isSharp(following, times));

@@ -251,35 +251,44 @@ export function settleShares(
   const { width, height, first, second, share } = shares;
   const mixture = new Mixture(palette);
   const settled = labels.slice();
-  const around: number[] = [];
+  const seen: number[] = [];
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       const [a, b] = [first[i] as number, second[i] as number];
-      const own = palette[a]?.rgb ?? [0, 0, 0];
-      const isTaken =
-        a === b &&
-        Math.hypot(
-          (plane.rgb[3 * i] as number) - own[0],
-          (plane.rgb[3 * i + 1] as number) - own[1],
-          (plane.rgb[3 * i + 2] as number) - own[2],
-        ) > 26;
-      if (a === b && !isTaken) continue;
-      around.length = 0;
+      if (a === b && !(isBeside(settled, x, y, width, height) && offColour(plane, i, palette[a]) > TAKEN_IN)) continue;
+      seen.length = 0;
       for (let v = Math.max(0, y - SETTLED); v <= Math.min(height - 1, y + SETTLED); v++)
         for (let u = Math.max(0, x - SETTLED); u <= Math.min(width - 1, x + SETTLED); u++) {
           const k = settled[v * width + u] as number;
-          if (!around.includes(k)) around.push(k);
+          if (!seen.includes(k)) seen.push(k);
         }
-      if (a === clear || b === clear || around.includes(clear ?? -1)) continue;
-      if (!isTaken && around.includes(a) && around.includes(b)) continue;
+      if (a === clear || b === clear || seen.includes(clear ?? NONE)) continue;
+      if (a !== b && seen.includes(a) && seen.includes(b)) continue;
       mixture.start(plane.rgb[3 * i] as number, plane.rgb[3 * i + 1] as number, plane.rgb[3 * i + 2] as number);
-      mixture.among(around);
+      mixture.among(seen);
       first[i] = mixture.a;
       second[i] = mixture.b;
       share[i] = mixture.t;
       labels[i] = mixture.a;
     }
+}
+
+/** A pixel on an edge that is farther off its colour than this was taken into it, levels. */
+const TAKEN_IN = 26;
+
+const isBeside = (labels: Uint8Array, x: number, y: number, width: number, height: number): boolean => {
+  const i = y * width + x;
+  const own = labels[i];
+  if (x > 0 && labels[i - 1] !== own) return true;
+  if (x + 1 < width && labels[i + 1] !== own) return true;
+  return (y > 0 && labels[i - width] !== own) || (y + 1 < height && labels[i + width] !== own);
+};
+
+function offColour({ rgb }: Plane, i: number, colour: FlatColour | undefined): number {
+  if (!colour) return 0;
+  const [r, g, b] = colour.rgb;
+  return Math.hypot((rgb[3 * i] as number) - r, (rgb[3 * i + 1] as number) - g, (rgb[3 * i + 2] as number) - b);
 }
 
 /** What pixels are explained by. */
