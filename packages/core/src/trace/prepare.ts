@@ -12,6 +12,8 @@ export interface Prepared {
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
   readonly isSoft: boolean;
+  /** Scanned or photographed: nothing is quite flat. */
+  readonly isTaken: boolean;
   /** Squeezed by JPEG: hue is smeared over edges. */
   readonly isSqueezed: boolean;
   /** Two colours with steps for edges: which. */
@@ -27,12 +29,12 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
   const { dirt, two } = roughnessOf(plane);
-  if (clean === 'none') return { raw: plane, plane, noise, isSoft: false, isSqueezed: false, two: undefined };
+  if (clean === 'none') return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined };
   if (two && !plane.alpha) {
     const colours = two.map((rgb) => colourOf(`#${rgb.toString(16).padStart(6, '0')}`));
-    return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isSqueezed: false, two: colours };
+    return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isTaken: false, isSqueezed: false, two: colours };
   }
-  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isSqueezed: false, two: undefined };
+  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined };
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
   const even = isTaken ? deepened(evenGround(plane)) : plane;
@@ -41,7 +43,7 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
   const passes = isTaken ? 2 : 1;
   let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));
   if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7, (share) => onShare((1 + share) / passes));
-  return { raw: plane, plane: smooth, noise, isSoft: true, isSqueezed, two: undefined };
+  return { raw: plane, plane: smooth, noise, isSoft: true, isTaken, isSqueezed, two: undefined };
 }
 
 /** How strictly a picture is followed. */
@@ -56,6 +58,8 @@ export interface Following {
   readonly rounded: number;
   readonly steps: number;
   readonly calm: number;
+  /** Pixels are so rough that labels are settled before edges are followed. */
+  readonly isRough: boolean;
   /** Hue weighs less than brightness. */
   readonly isSqueezed: boolean;
 }
@@ -124,7 +128,7 @@ export function followEnlarged(following: Following, times: number): Following {
   };
 }
 
-export function followingOf({ noise, isSoft, isSqueezed, two }: Prepared): Following {
+export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepared): Following {
   if (isSoft)
     return {
       reach: 4,
@@ -132,13 +136,38 @@ export function followingOf({ noise, isSoft, isSqueezed, two }: Prepared): Follo
       smallestPx: 9,
       tol: 0.42,
       cornerDeg: 34,
-      window: 5.5,
+      window: 6,
       rounded: 1.1,
-      steps: noise > 2 ? 0.8 : 0.4,
-      calm: noise > 2 ? 5 : 2,
+      steps: noise > 2 || isTaken ? 0.8 : 0.4,
+      calm: noise > 2 || isTaken ? 5 : 2,
+      isRough: isTaken || isSqueezed,
       isSqueezed,
     };
   if (two)
-    return { reach: 4, pureLevels: 6, smallestPx: 5, tol: 0.5, cornerDeg: 34, window: 5.5, rounded: 1.1, steps: 1, calm: 2, isSqueezed };
-  return { reach: 2, pureLevels: 6, smallestPx: 3, tol: 0.2, cornerDeg: 28, window: 4, rounded: 1.1, steps: 0, calm: 0, isSqueezed };
+    return {
+      reach: 4,
+      pureLevels: 6,
+      smallestPx: 5,
+      tol: 0.5,
+      cornerDeg: 34,
+      window: 5.5,
+      rounded: 1.1,
+      steps: 1,
+      calm: 2,
+      isRough: false,
+      isSqueezed,
+    };
+  return {
+    reach: 2,
+    pureLevels: 6,
+    smallestPx: 3,
+    tol: 0.2,
+    cornerDeg: 28,
+    window: 4,
+    rounded: 1.1,
+    steps: 0,
+    calm: 0,
+    isRough: false,
+    isSqueezed,
+  };
 }

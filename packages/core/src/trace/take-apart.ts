@@ -62,12 +62,14 @@ export function takenApart(
   mergeLabels(shares, palette, merge);
   const labels = labelsOf(shares, isSharp(following, times));
   const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;
-  absorbSpecks(shares, labels, smallest);
-  if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
-  if (following.calm > 0) {
-    settleShares(plane, all, shares, labels, { hue, clear });
+  const takeIn = (): void => {
     absorbSpecks(shares, labels, smallest);
     if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
+  };
+  takeIn();
+  if (following.isRough) {
+    settleShares(plane, all, shares, labels, { hue, clear });
+    takeIn();
   }
   return { shares, labels, clear };
 }
