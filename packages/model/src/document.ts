@@ -192,6 +192,8 @@ export const traceSchema = z.object({
     .max(64)
     .optional(),
   trapMm: z.number().min(0).max(100).optional(),
+  /** Of one colour: false fills the holes. */
+  holes: z.boolean().optional(),
   retouch: retouchSchema.optional(),
 });
 

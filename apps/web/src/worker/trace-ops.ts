@@ -27,6 +27,8 @@ export interface TraceAnswer {
   readonly originY: number;
   readonly ground: string | undefined;
   readonly nodes: number;
+  /** Share of the picture as it came that is not wholly solid. */
+  readonly clearShare: number;
   /** The outlines are lines to follow, not shapes. */
   readonly lines: boolean;
   readonly cleaned: Pixels | undefined;
@@ -67,15 +69,25 @@ async function pixelsOf(asset: string, mostPx: number): Promise<{ pixels: Pixels
   return { pixels: { width: w, height: h, data }, scale: w / bitmap.width, width: bitmap.width, height: bitmap.height };
 }
 
+const SOLID = 250;
+
+/** Share of pixels that something shows through. */
+function clearShareOf({ data }: Pixels): number {
+  let clear = 0;
+  for (let i = 3; i < data.length; i += 4) if ((data[i] ?? 0) < SOLID) clear++;
+  return clear / Math.max(1, data.length / 4);
+}
+
 /** The picture at a size, with what is done to it by hand. */
 async function workedOn(
   asset: string,
   settings: TraceSettings,
   mostPx: number,
-): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number }> {
+): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number; readonly clearShare: number }> {
   const { pixels, scale, height } = await pixelsOf(asset, mostPx);
+  const clearShare = clearShareOf(pixels);
   const done = retouch(pixels, settings.retouch ?? {});
-  return { ...done, perSource: scale * done.scale, sourceHeight: height };
+  return { ...done, perSource: scale * done.scale, sourceHeight: height, clearShare };
 }
 
 /** The frame of a worked-on picture on the picture it was made from, its own pixels, y up. */
@@ -105,6 +117,7 @@ export function optionsOf(settings: TraceSettings, perSource: number, mmPerPx: n
     ...(settings.smallestPx === null ? {} : { smallestPx: settings.smallestPx * perSource * perSource }),
     // outlines come in the picture's own pixels here
     ...(trapMm === undefined ? {} : { trapMm: trapMm / mmPerPx }),
+    ...(settings.holes === false ? { holes: false } : {}),
     clean: settings.clean,
     pixelMm: 1 / perSource,
   };
@@ -134,6 +147,7 @@ export async function traceAsset(
     ...frameOf(worked),
     ground: traced.ground,
     nodes,
+    clearShare: worked.clearShare,
     lines: settings.mode === 'centre',
     cleaned: traced.cleaned,
   };

@@ -34,6 +34,8 @@ const LARGE_SHARE = 0.03;
 const withoutShades = (found: readonly FlatColour[], apart: number): FlatColour[] =>
   found.filter((one, k) => one.share >= LARGE_SHARE || found.slice(0, k).every(({ lab }) => labApart(lab, one.lab) >= apart));
 
+/** Parts so thin that their hue is lost are looked for in pictures of no more pixels. */
+const MOST_THIN = 2_000_000;
 /** Waves beside edges go beyond the colours on both sides by this share of what these differ by. */
 const OVERSHOOT = 0.12;
 
@@ -52,7 +54,7 @@ function flatColours(prepared: Prepared, max: number): FlatColour[] {
     for (const colour of more) if (found.length < max && isNew(plane, colour, found, isSoft ? 16 : 12, hue)) found.push(colour);
   }
   addMissing(prepared, found, max);
-  return isSqueezed && found.length > 0 ? withThinOnes(prepared, found, max) : found;
+  return isSqueezed && found.length > 0 && plane.width * plane.height <= MOST_THIN ? withThinOnes(prepared, found, max) : found;
 }
 
 /** Adds colours of parts that are flat nowhere, as long as pixels are left that no mixture explains. */

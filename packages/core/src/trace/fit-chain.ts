@@ -324,6 +324,9 @@ function fitMarked(path: Path, marks: readonly Mark[], closed: boolean, settings
   return withoutLoops(stretches, fitted, settings);
 }
 
+/** Rough dots are circles when no point is farther off one than the tolerance, so many times, before corners are looked for. */
+const ROUGH_CIRCLE = 1.6;
+
 /** How far beside a corner blur rounds points off. */
 const BLURRED_PX = 2.2;
 /** And antialiasing. */
@@ -376,6 +379,8 @@ export function fitChain(
   const n = path.points.length;
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);
+  const dot = closed && settings.calm > 0 ? asCircle(path, ROUGH_CIRCLE * settings.tol) : undefined;
+  if (dot) return dot;
   const found = findCorners(path, settings);
   const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, trialsOf(path, settings)) : found;
   if (closed && corners.length === 0) {

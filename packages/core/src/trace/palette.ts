@@ -271,6 +271,22 @@ export const colourOf = (hex: string): FlatColour => ({
   share: 0,
 });
 
+/** Colours that were found in the same picture at another size differ by no more, ΔE 1976. */
+const SAME = 8;
+
+/** The colour of a palette that is meant by a colour as it was found before, perhaps at another size; -1 for none. */
+export function indexOfColour(palette: readonly FlatColour[], hex: string): number {
+  const exact = palette.findIndex((colour) => colour.hex === hex.toLowerCase());
+  if (exact >= 0) return exact;
+  const lab = labOf(rgbOf(hex));
+  let [best, least] = [-1, SAME];
+  palette.forEach((colour, k) => {
+    const apart = labApart(colour.lab, lab);
+    if (apart <= least) [best, least] = [k, apart];
+  });
+  return best;
+}
+
 /**
  * Is a colour none of those that were found, and no mixture that is seen between two of them?
  * @param hue what hue weighs when colours are compared

@@ -20,6 +20,8 @@ export interface Prepared {
   readonly two: readonly FlatColour[] | undefined;
 }
 
+/** Hue smears over few pixels: in larger pictures what it hides is not worth the memory. */
+const MOST_SQUEEZED = 16_000_000;
 /** Around edges of squeezed pictures waves of so many levels are calmed, and pure pixels may be off by so many. */
 const SQUEEZED_LEVELS = 24;
 const SQUEEZED_PURE = 24;
@@ -38,7 +40,7 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
   const even = isTaken ? deepened(evenGround(plane)) : plane;
-  const isSqueezed = !isTaken && hasBlocks(plane);
+  const isSqueezed = !isTaken && plane.width * plane.height <= MOST_SQUEEZED && hasBlocks(plane);
   const levels = Math.max(isSqueezed ? SQUEEZED_LEVELS : 16, Math.min(60, 8 * noise));
   const passes = isTaken ? 2 : 1;
   let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));

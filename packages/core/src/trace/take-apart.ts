@@ -1,6 +1,6 @@
 /** From a prepared picture to labels: each pixel taken apart, colours that were merged joined, specks taken in. */
 import { labelsOf } from './labels.ts';
-import { colourOf, type FlatColour } from './palette.ts';
+import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import type { Plane } from './pixels.ts';
 import type { Following } from './prepare.ts';
 import { absorbFaint, absorbSpecks } from './regions.ts';
@@ -14,9 +14,8 @@ export const isSharp = ({ calm }: Following, times: number): boolean => calm ===
 function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: readonly (readonly [string, string])[]): void {
   if (merge.length === 0) return;
   const into = palette.map((_, k) => k);
-  const find = (hex: string): number => palette.findIndex((colour) => colour.hex === hex.toLowerCase());
   for (const [from, to] of merge) {
-    const [a, b] = [find(from), find(to)];
+    const [a, b] = [indexOfColour(palette, from), indexOfColour(palette, to)];
     if (a < 0 || b < 0) continue;
     const target = into[b] as number;
     into.forEach((label, k) => label === into[a] && (into[k] = target));
@@ -56,9 +55,9 @@ export function takenApart(
 ): TakenApart {
   const clear = plane.alpha ? palette.length : undefined;
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
-  const reachOf = new Map(reaches);
+  const reachOf = new Map(reaches?.map(([hex, reach]) => [indexOfColour(palette, hex), reach]));
   const hue = following.isSqueezed ? HUE_OF_SHARES : 1;
-  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map(({ hex }) => reachOf.get(hex) ?? 0), hue });
+  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map((_, k) => reachOf.get(k) ?? 0), hue });
   mergeLabels(shares, palette, merge);
   const labels = labelsOf(shares, isSharp(following, times));
   const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;

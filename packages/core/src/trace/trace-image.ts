@@ -9,7 +9,7 @@ import { contourArea, reverseContour } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
-import { colourOf, type FlatColour } from './palette.ts';
+import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 import type { FitSettings } from './corners.ts';
@@ -45,6 +45,8 @@ export interface TraceOptions {
   readonly pixelMm?: number;
   /** Overlaid: how far a colour runs on under one above that it only meets, mm; none when absent. */
   readonly trapMm?: number;
+  /** Of `single`: false fills the holes. */
+  readonly holes?: boolean;
   /** As the picture needs, not at all, or first the steps that are given and then as it needs. */
   readonly clean?: Retouch | 'auto' | 'none';
   /** Also give the picture as it was traced. */
@@ -203,7 +205,7 @@ export function silhouette(pixels: Pixels, { reach, ground, pixelMm = 1, holes =
   if (!plane) return { contours: [] };
   const { layers } = traceNow(pixelsOf(plane), { mode: 'single', threshold: 127.5, stacking: 'inlaid', clean: 'none', pixelMm }, {});
   const contours = layers.flatMap(({ outline }) => outline.contours);
-  return { contours: holes ? contours : contours.filter((contour) => contourArea(contour) > 0) };
+  return { contours: holes || mode !== 'single' ? contours : contours.filter((contour) => contourArea(contour) > 0) };
 }
 
 function withoutGround(pixels: Pixels, reach: number, ground: string | undefined): Pixels {
@@ -267,7 +269,11 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   step(5, 'done');
   // what is clear has no colour
   const groundColour = palette[ground ?? -1]?.hex;
-  return { ...inMm(layers, palette, plane, mm), ...extra, ...(groundColour === undefined ? {} : { ground: groundColour }) };
+  return {
+    ...inMm(layers, palette, plane, mm, options),
+    ...extra,
+    ...(groundColour === undefined ? {} : { ground: groundColour }),
+  };
 }
 
 /** What the picture says beyond the chains' points, at its own size; undefined where blur or noise leave nothing to say. */
@@ -306,20 +312,26 @@ const fitOf = (
 
 /** Labels that make no layer: colours that are left out, and the ground. */
 function unwanted(palette: readonly FlatColour[], leaveOut: readonly string[], ground: number | undefined): Set<number> {
-  const hexes = new Set(leaveOut.map((hex) => hex.toLowerCase()));
-  const out = new Set(palette.flatMap((colour, k) => (hexes.has(colour.hex) ? [k] : [])));
+  const out = new Set(leaveOut.map((hex) => indexOfColour(palette, hex)));
   if (ground !== undefined) out.add(ground);
   return out;
 }
 
-function inMm(layers: readonly Layer[], palette: readonly FlatColour[], { width, height }: Plane, mm: number): Traced {
+function inMm(
+  layers: readonly Layer[],
+  palette: readonly FlatColour[],
+  { width, height }: Plane,
+  mm: number,
+  { mode, holes = true }: TraceOptions,
+): Traced {
+  const outlineOf = (layer: Layer): Outline => {
+    const { contours } = withoutCrossings(upright(layer.outline, mm, height), mm);
+    return { contours: holes || mode !== 'single' ? contours : contours.filter((contour) => contourArea(contour) > 0) };
+  };
   return {
     layers: layers
       .filter(({ outline }) => outline.contours.length > 0)
-      .map(({ label, outline }) => ({
-        hex: palette[label]?.hex ?? '#000000',
-        outline: withoutCrossings(upright(outline, mm, height), mm),
-      })),
+      .map((layer) => ({ hex: palette[layer.label]?.hex ?? '#000000', outline: outlineOf(layer) })),
     widthMm: width * mm,
     heightMm: height * mm,
   };

@@ -1,8 +1,10 @@
 /** The colours of a trace: found or named, left out, merged by dragging, reaching as far as is said, split in two. */
-import { filmsOf, type PictureItem } from '@lorvek/model';
+import { filmsOf, type PictureItem, type StockFilm } from '@lorvek/model';
 import { useState } from 'react';
+import { useShop } from '../../api/shop.ts';
+import { takeFilm } from '../../document/films.ts';
 import { nearestFilm } from '../../document/match-films.ts';
-import { useDocument } from '../../document/store.ts';
+import { newId, useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
@@ -13,12 +15,25 @@ import { settingsOf } from './retouch-settings.ts';
 import { splitColour } from './split-colour.ts';
 import { setTrace, useTracing } from './trace-store.ts';
 
+/** The film of the job that is like a colour, and the one of Stock, which may be nearer. */
+function useFilmsLike(hex: string): { film: string | undefined; stock: { film: StockFilm; difference: number } | undefined } {
+  const films = filmsOf(useDocument((state) => state.drawing));
+  const shelf = useShop((state) => state.stock)?.filter(({ transfer }) => !transfer) ?? [];
+  const own = nearestFilm(hex, films);
+  const near = nearestFilm(hex, shelf);
+  const stock = shelf.find(({ id }) => id === near.film);
+  const isNearer = stock && near.difference < own.difference && films.every(({ stockId }) => stockId !== stock.id);
+  return {
+    film: films.find(({ id }) => id === own.film)?.name,
+    stock: isNearer ? { film: stock, difference: near.difference } : undefined,
+  };
+}
+
 function Row({ picture, hex, looked, onLook }: { picture: PictureItem; hex: string; looked: boolean; onLook(): void }) {
   const settings = settingsOf(picture);
-  const films = filmsOf(useDocument((state) => state.drawing));
+  const { film, stock } = useFilmsLike(hex);
   const [over, setOver] = useState(false);
   const out = settings.leaveOut.includes(hex);
-  const film = films.find(({ id }) => id === nearestFilm(hex, films).film);
   const mergeIn = (from: string): void => {
     if (from === hex || !/^#[0-9a-f]{6}$/.test(from)) return;
     setTrace(picture, { merged: [...(settings.merged ?? []).filter(([one]) => one !== from), [from, hex]] });
@@ -56,7 +71,9 @@ function Row({ picture, hex, looked, onLook }: { picture: PictureItem; hex: stri
         className={`flex min-w-0 flex-1 items-center gap-2 px-1 py-1 text-left text-[13px] hover:bg-teal-wash ${out ? 'opacity-45 line-through' : ''}`}
       >
         <span className="numerals">{hex}</span>
-        <span className="min-w-0 flex-1 truncate text-right text-ink-soft">{out ? 'left out' : (film?.name ?? 'no film like it')}</span>
+        <span className="min-w-0 flex-1 truncate text-right text-ink-soft">
+          {out ? 'left out' : (film ?? (stock ? `${stock.film.name}, in Stock` : 'no film like it'))}
+        </span>
       </button>
     </li>
   );
@@ -71,6 +88,7 @@ function LookedAt({ picture, hex, others }: { picture: PictureItem; hex: string;
     usePicking.setState({ looked: { hex, reach: value } });
     setTrace(picture, { reaches: [...reaches.filter(([one]) => one !== hex), ...(value > 0 ? [[hex, value] as [string, number]] : [])] });
   };
+  const { stock } = useFilmsLike(hex);
   const cleaned = useTracing((state) => state.answer?.cleaned);
   const ground = useTracing((state) => state.answer?.ground);
   const split = (): void => {
@@ -112,6 +130,11 @@ function LookedAt({ picture, hex, others }: { picture: PictureItem; hex: string;
         </Button>
       </div>
       <p className="text-[13px] text-ink-soft">A swatch merges this colour into that one.</p>
+      {stock ? (
+        <Button size="small" onClick={() => takeFilm(stock.film, newId('film'))}>
+          Take {stock.film.name} from Stock, ΔE {stock.difference.toFixed(1)}
+        </Button>
+      ) : null}
     </div>
   );
 }

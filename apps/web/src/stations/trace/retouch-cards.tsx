@@ -50,15 +50,8 @@ function StraightenCard({ picture }: { picture: PictureItem }) {
   );
 }
 
-function EnlargeCard({ picture }: { picture: PictureItem }) {
-  const { enlarge = 1, calm = 0, ringing = 0, evenLight = false, levels } = retouchOf(picture);
+function CleanCard({ picture }: { picture: PictureItem }) {
   const settings = settingsOf(picture);
-  const proposed = enlargementFor({ width: picture.widthPx, height: picture.heightPx });
-  const now = levels ?? { black: 0, white: 255, gamma: 1 };
-  const setLevels = (fields: Partial<typeof now>): void => {
-    const next = { ...now, ...fields };
-    setRetouch(picture, { levels: next.black === 0 && next.white === 255 && next.gamma === 1 ? undefined : next });
-  };
   return (
     <Card title="Clean">
       <PickRow
@@ -70,6 +63,16 @@ function EnlargeCard({ picture }: { picture: PictureItem }) {
         ]}
         onChange={(clean) => setTrace(picture, { clean })}
       />
+      <Hint>The cards below do more by hand, before that.</Hint>
+    </Card>
+  );
+}
+
+function EnlargeCard({ picture }: { picture: PictureItem }) {
+  const { enlarge = 1 } = retouchOf(picture);
+  const proposed = enlargementFor({ width: picture.widthPx, height: picture.heightPx });
+  return (
+    <Card title="Enlarge" startsOpen={enlarge !== 1}>
       <PickRow
         label="Enlarge along the edges"
         value={String(enlarge) as '1' | '2' | '4' | '8'}
@@ -81,6 +84,14 @@ function EnlargeCard({ picture }: { picture: PictureItem }) {
         onChange={(times) => setRetouch(picture, { enlarge: times === '1' ? undefined : (Number(times) as 2 | 4 | 8) })}
       />
       {proposed > 1 && enlarge === 1 ? <Hint>For its size {proposed} × is proposed, when its parts are fine.</Hint> : null}
+    </Card>
+  );
+}
+
+function NoiseCard({ picture }: { picture: PictureItem }) {
+  const { calm = 0, ringing = 0 } = retouchOf(picture);
+  return (
+    <Card title="Noise and waves" startsOpen={calm > 0 || ringing > 0}>
       <Numbers
         columns={1}
         values={{ calm, ringing }}
@@ -92,6 +103,19 @@ function EnlargeCard({ picture }: { picture: PictureItem }) {
           { field: 'ringing', label: 'Waves beside edges', as: 'share', step: 0.1, min: 0, max: 1 },
         ]}
       />
+    </Card>
+  );
+}
+
+function LightCard({ picture }: { picture: PictureItem }) {
+  const { evenLight = false, levels } = retouchOf(picture);
+  const now = levels ?? { black: 0, white: 255, gamma: 1 };
+  const setLevels = (fields: Partial<typeof now>): void => {
+    const next = { ...now, ...fields };
+    setRetouch(picture, { levels: next.black === 0 && next.white === 255 && next.gamma === 1 ? undefined : next });
+  };
+  return (
+    <Card title="Light and levels" startsOpen={evenLight || levels !== undefined}>
       <Switch label="Even out the light" checked={evenLight} onChange={(on) => setRetouch(picture, { evenLight: on ? true : undefined })} />
       <Numbers
         columns={3}
@@ -168,8 +192,11 @@ function GroundCard({ picture, onEdge }: { picture: PictureItem; onEdge(): void 
 export function RetouchCards({ picture, onEdge }: { picture: PictureItem; onEdge(): void }) {
   return (
     <>
+      <CleanCard picture={picture} />
       <StraightenCard picture={picture} />
       <EnlargeCard picture={picture} />
+      <NoiseCard picture={picture} />
+      <LightCard picture={picture} />
       <GroundCard picture={picture} onEdge={onEdge} />
     </>
   );

@@ -50,6 +50,10 @@ function ModeCard({ picture }: { picture: PictureItem }) {
   );
 }
 
+/** What of the picture lets the ground through: an opaque picture cut by its outline gives a plain rectangle. */
+const clearWords = (share: number): string =>
+  share === 0 ? 'nothing, it is solid' : share < 0.01 ? 'below 1 %' : `${Math.round(100 * share)} %`;
+
 export function TraceTicket({ picture }: { picture: PictureItem }) {
   const settings = picture.trace ?? USUAL;
   const { mode = 'colours' } = settings;
@@ -61,6 +65,7 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
         <Figure name="Picture">
           {picture.widthPx} × {picture.heightPx}
         </Figure>
+        <Figure name="Clear of it">{answer ? clearWords(answer.clearShare) : '…'}</Figure>
         <Figure name="Colours">{answer ? answer.layers.length : '…'}</Figure>
         <Figure name="Nodes">{answer ? answer.nodes : '…'}</Figure>
         {problem ? <Notice level="warning">{problem}</Notice> : null}
@@ -114,6 +119,9 @@ export function TraceTicket({ picture }: { picture: PictureItem }) {
             { field: 'cornerDeg', label: 'Corners are sharper than', as: 'degrees', step: 5, min: 5, max: 120 },
           ]}
         />
+        {mode !== 'single' ? null : (
+          <Switch label="Keep holes" checked={settings.holes !== false} onChange={(on) => setTrace(picture, { holes: on })} />
+        )}
         <Switch
           label="Specks as the picture needs"
           checked={settings.smallestPx === null}
