@@ -205,7 +205,7 @@ export function silhouette(pixels: Pixels, { reach, ground, pixelMm = 1, holes =
   if (!plane) return { contours: [] };
   const { layers } = traceNow(pixelsOf(plane), { mode: 'single', threshold: 127.5, stacking: 'inlaid', clean: 'none', pixelMm }, {});
   const contours = layers.flatMap(({ outline }) => outline.contours);
-  return { contours: holes || mode !== 'single' ? contours : contours.filter((contour) => contourArea(contour) > 0) };
+  return { contours: holes ? contours : contours.filter((contour) => contourArea(contour) > 0) };
 }
 
 function withoutGround(pixels: Pixels, reach: number, ground: string | undefined): Pixels {
