@@ -83,5 +83,8 @@ export const { ask } = lane();
 /** Tracing, which a newer question makes pointless. */
 export const { ask: askTrace, stop: stopTrace } = lane();
 
+/** First looks at a trace: over soon, so never stopped, and what was worked out for the last one serves the next. */
+export const { ask: askLook } = lane();
+
 /** What may take its time without holding up the drawing: previews of the weld family, files that come in. */
 export const { ask: askAside, stop: stopAside } = lane();

@@ -1,7 +1,7 @@
 /** Tracing of a kept picture, for the worker: at screen size while settings change, in full when it is placed. */
 import { AppError } from '@lorvek/core';
 import { bounds, formatPath, mapOutline, nodeCount, translation } from '@lorvek/core/geometry';
-import { retouch, silhouette, traceImage, type Pixels, type Retouched, type TraceOptions } from '@lorvek/core/trace';
+import { retouch, silhouette, traceImage, TraceMemory, type Pixels, type Retouched, type TraceOptions } from '@lorvek/core/trace';
 import type { TraceSettings } from '@lorvek/model';
 
 export interface TraceAsked {
@@ -43,31 +43,66 @@ export interface TracedPart {
 /** Pixels that are traced at most; larger pictures are made smaller first. */
 const MOST_TRACED = 45_000_000;
 
-const images = new Map<string, Promise<ImageBitmap>>();
-
-function bitmapOf(asset: string): Promise<ImageBitmap> {
-  let bitmap = images.get(asset);
-  if (!bitmap) {
-    bitmap = fetch(`/api/assets/${encodeURIComponent(asset)}`)
-      .then((response) => response.blob())
-      .then((blob) => createImageBitmap(blob));
-    bitmap.catch(() => images.delete(asset));
-    images.set(asset, bitmap);
-  }
-  return bitmap;
+interface Sized {
+  readonly pixels: Pixels;
+  readonly scale: number;
+  readonly width: number;
+  readonly height: number;
 }
 
-async function pixelsOf(asset: string, mostPx: number): Promise<{ pixels: Pixels; scale: number; width: number; height: number }> {
-  const bitmap = await bitmapOf(asset);
-  const scale = Math.min(1, mostPx / Math.max(bitmap.width, bitmap.height), Math.sqrt(MOST_TRACED / (bitmap.width * bitmap.height)));
-  const [w, h] = [Math.max(1, Math.round(bitmap.width * scale)), Math.max(1, Math.round(bitmap.height * scale))];
+async function pixelsOf(asset: string, mostPx: number): Promise<Sized> {
+  const response = await fetch(`/api/assets/${encodeURIComponent(asset)}`);
+  const bitmap = await createImageBitmap(await response.blob());
+  const { width, height } = bitmap;
+  const scale = Math.min(1, mostPx / Math.max(width, height), Math.sqrt(MOST_TRACED / (width * height)));
+  const [w, h] = [Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale))];
   const context = new OffscreenCanvas(w, h).getContext('2d', { willReadFrequently: true });
   if (!context) throw new AppError('limit.picture', 'The picture is too large for this browser.');
   context.imageSmoothingQuality = 'high';
   context.drawImage(bitmap, 0, 0, w, h);
+  bitmap.close();
   const { data } = context.getImageData(0, 0, w, h);
-  return { pixels: { width: w, height: h, data }, scale: w / bitmap.width, width: bitmap.width, height: bitmap.height };
+  return { pixels: { width: w, height: h, data }, scale: w / width, width, height };
 }
+
+/** Pictures of screen size are kept with what was worked out of them, so that the next change of settings comes soon. */
+const KEPT_PX = 1000;
+const MOST_KEPT = 4;
+
+/** The last few of what was made, by their keys; what failed is made again. */
+class Shelf<T> {
+  private readonly kept = new Map<string, T>();
+
+  of(key: string, make: () => T): T {
+    const value = this.kept.get(key) ?? make();
+    this.kept.delete(key);
+    this.kept.set(key, value);
+    for (const oldest of this.kept.keys()) {
+      if (this.kept.size <= MOST_KEPT) break;
+      this.kept.delete(oldest);
+    }
+    return value;
+  }
+
+  drop(key: string): void {
+    this.kept.delete(key);
+  }
+}
+
+const sizedPictures = new Shelf<Promise<Sized>>();
+const memories = new Shelf<TraceMemory>();
+
+function keptPixelsOf(asset: string, mostPx: number): Promise<Sized> {
+  if (mostPx > KEPT_PX) return pixelsOf(asset, mostPx);
+  const key = `${asset} ${mostPx}`;
+  const sized = sizedPictures.of(key, () => pixelsOf(asset, mostPx));
+  sized.catch(() => sizedPictures.drop(key));
+  return sized;
+}
+
+/** What was worked out before of the same picture, at screen size only. */
+const memoryOf = ({ asset, settings, mostPx }: Pick<TraceAsked, 'asset' | 'settings' | 'mostPx'>): TraceMemory | undefined =>
+  mostPx > KEPT_PX ? undefined : memories.of(JSON.stringify([asset, mostPx, settings.retouch]), () => new TraceMemory());
 
 const SOLID = 250;
 
@@ -84,7 +119,7 @@ async function workedOn(
   settings: TraceSettings,
   mostPx: number,
 ): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number; readonly clearShare: number }> {
-  const { pixels, scale, height } = await pixelsOf(asset, mostPx);
+  const { pixels, scale, height } = await keptPixelsOf(asset, mostPx);
   const clearShare = clearShareOf(pixels);
   const done = retouch(pixels, settings.retouch ?? {});
   return { ...done, perSource: scale * done.scale, sourceHeight: height, clearShare };
@@ -135,6 +170,7 @@ export async function traceAsset(
     {
       onProgress: (done, total) => onShare(done / total),
     },
+    memoryOf({ asset, settings, mostPx }),
   );
   let nodes = 0;
   const layers = traced.layers.map(({ hex, outline }) => {

@@ -5,7 +5,7 @@ import { mapOutline, nodeCount, ovalShape, parsePath, translation, type Outline 
 import { colourDifference, hexOf } from '../colour/index.ts';
 import { noise, paint, squeezed } from './painting.support.ts';
 import { withTrueHues } from './hue.ts';
-import { proposeColours, traceImage, type Pixels } from './index.ts';
+import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts';
 import { colourOf } from './palette.ts';
 import { deepened, evenGround, planeOf } from './pixels.ts';
 import { absorbFaint } from './regions.ts';
@@ -202,4 +202,28 @@ describe('what is asked of colours and outlines', () => {
     const straight = withoutChords(cutIntoPieces([...side, ...turn, ...up], within)).filter(({ line }) => line);
     expect(straight.map(({ points }) => points.length > 70)).toEqual([true, true]);
   });
+});
+
+test('what a memory kept gives the same outlines as tracing anew, whatever settings change', async () => {
+  const shapes = [
+    { hex: '#14213d', outline: disc(32, 24, 38) },
+    { hex: '#e76f51', outline: disc(32, 24, 26) },
+  ];
+  const picture = paint(64, 48, '#ffffff', shapes);
+  const memory = new TraceMemory();
+  const changes: Partial<Parameters<typeof traceImage>[1]>[] = [
+    {},
+    { smoothness: 0.9 },
+    { stacking: 'inlaid', leaveOut: ['#14213d'] },
+    { colours: ['#ffffff', '#14213d', '#e76f51'] },
+    { smallestPx: 60 },
+    { clean: 'none' },
+    { mode: 'single' },
+    {},
+  ];
+  for (const change of changes) {
+    const asked = { ...options, ...change };
+    const [kept, anew] = [await traceImage(picture, asked, {}, memory), await traceImage(picture, asked)];
+    expect(kept).toEqual(anew);
+  }
 });

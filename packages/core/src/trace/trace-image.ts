@@ -13,9 +13,10 @@ import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
 import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 import type { FitSettings } from './corners.ts';
-import { buildGraph, OUTSIDE, type Graph } from './graph.ts';
+import { buildGraph, OUTSIDE } from './graph.ts';
 import { Evidence } from './evidence.ts';
-import { isSharp, takenApart } from './take-apart.ts';
+import { TraceMemory } from './memory.ts';
+import { isSharp, takenApart, type TakenApart } from './take-apart.ts';
 import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
@@ -215,43 +216,77 @@ function withoutGround(pixels: Pixels, reach: number, ground: string | undefined
 }
 
 /**
+ * @param memory of this picture alone: what it kept of the last tracing is not worked out again where settings allow
  * @returns layers in painting order, lowest first
  * @throws InputError `input.picture`, `input.threshold`, LimitError `limit.picture`, CancelledError
  */
-export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}): Promise<Traced> {
+export async function traceImage(pixels: Pixels, options: TraceOptions, control: Control = {}, memory?: TraceMemory): Promise<Traced> {
   // a refusal is the promise's, and a stop asked for at once comes through
   await Promise.resolve();
-  return traceNow(pixels, options, control);
+  return traceNow(pixels, options, control, memory);
 }
 
-function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Traced {
+type Step = (done: number, phase: string) => void;
+
+/** A picture with its colours, each pixel taken apart: all that comes before edges are followed. */
+interface Seen {
+  readonly prepared: Prepared;
+  readonly plane: Plane;
+  /** Pixels of `plane` are so many times smaller than the picture's. */
+  readonly times: number;
+  readonly following: Following;
+  readonly palette: readonly FlatColour[];
+  readonly apart: TakenApart;
+  /** At the picture's own size, to ask it what edges explain. */
+  readonly own: Shares;
+}
+
+function prepareFor(pixels: Pixels, options: TraceOptions, step: Step): { prepared: Prepared; plane: Plane; times: number } {
+  const prepared =
+    options.mode === 'colours'
+      ? prepare(pixels, options.clean === 'none' ? 'none' : 'auto', (share) => step(share, 'cleaning'))
+      : prepareTwoToned(pixels, options);
+  const { plane, times } = options.clean === 'none' || options.quick ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
+  return { prepared, plane, times };
+}
+
+function lookAt(pixels: Pixels, options: TraceOptions, step: Step, memory: TraceMemory): Seen {
+  const { mode, clean, threshold, quick, colours, merge, reaches, smallestPx } = options;
+  const ofPicture = [mode, clean, threshold, quick];
+  const { prepared, plane, times } = memory.recall('prepared', ofPicture, () => prepareFor(pixels, options, step));
+  step(1, 'finding the colours');
+  const palette = mode === 'colours' ? memory.recall('palette', [ofPicture, colours], () => paletteFor(prepared, colours)) : SINGLE;
+  step(2, 'taking pixels apart');
+  const following = followEnlarged(followingOf(prepared), times);
+  return memory.recall('apart', [ofPicture, colours, merge, reaches, smallestPx], () => {
+    const apart = takenApart(plane, palette, following, times, options);
+    const own = times === 1 ? apart.shares : takenApart(prepared.plane, palette, followingOf(prepared), 1, options).shares;
+    return { prepared, plane, times, following, palette, apart, own };
+  });
+}
+
+function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memory = new TraceMemory()): Traced {
   check(pixels);
   if (typeof options.clean === 'object') {
     const { pixels: retouched, scale } = retouch(pixels, options.clean);
     return traceNow(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
   }
-  const step = (done: number, phase: string): void => {
+  const step: Step = (done, phase) => {
     if (control.signal?.aborted) throw new CancelledError();
     control.onProgress?.(done, 5, phase);
   };
   step(0, 'cleaning');
-  const isColours = options.mode === 'colours';
-  const prepared = isColours
-    ? prepare(pixels, options.clean ?? 'auto', (share) => step(share, 'cleaning'))
-    : prepareTwoToned(pixels, options);
-  const { plane, times } = options.clean === 'none' || options.quick ? { plane: prepared.plane, times: 1 } : enlarged(prepared);
-  const extra = options.withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
-  if (options.mode === 'centre') return { ...traceCentre(plane, times, options), ...extra };
-  const following = followEnlarged(followingOf(prepared), times);
-  step(1, 'finding the colours');
-  const palette = isColours ? paletteFor(prepared, options.colours) : SINGLE;
-  step(2, 'taking pixels apart');
-  const { shares, labels, clear } = takenApart(plane, palette, following, times, options);
-  const ground = isColours ? (clear ?? groundOf(labels, plane.width, plane.height, palette)) : SINGLE_GROUND;
+  if (options.mode === 'centre') {
+    const { prepared, plane, times } = prepareFor(pixels, options, step);
+    return { ...traceCentre(plane, times, options), ...cleanedOf(prepared, options) };
+  }
+  const { prepared, plane, times, following, palette, apart, own } = lookAt(pixels, options, step, memory);
+  const { shares, labels, clear } = apart;
+  const ground = options.mode === 'colours' ? (clear ?? groundOf(labels, plane.width, plane.height, palette)) : SINGLE_GROUND;
   const outside = ground ?? OUTSIDE;
   step(3, 'following the edges');
   const graph = buildGraph(shares, labels, outside, isSharp(following, times));
-  const evidence = evidenceOf(graph, shares, outside, prepared, palette, times, options);
+  const evidence = new Evidence(graph, own, outside, times, followingOf(prepared).calm > 0);
   step(4, 'fitting lines and curves');
   const mm = (options.pixelMm ?? 1) / times;
   const layers = layersOf(
@@ -271,25 +306,13 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control): Trac
   const groundColour = palette[ground ?? -1]?.hex;
   return {
     ...inMm(layers, palette, plane, mm, options),
-    ...extra,
+    ...cleanedOf(prepared, options),
     ...(groundColour === undefined ? {} : { ground: groundColour }),
   };
 }
 
-/** What the picture says beyond the chains' points, at its own size; undefined where blur or noise leave nothing to say. */
-function evidenceOf(
-  graph: Graph,
-  shares: Shares,
-  outside: number,
-  prepared: Prepared,
-  palette: readonly FlatColour[],
-  times: number,
-  options: TraceOptions,
-): Evidence | undefined {
-  const following = followingOf(prepared);
-  const own = times === 1 ? shares : takenApart(prepared.plane, palette, following, 1, options).shares;
-  return new Evidence(graph, own, outside, times, following.calm > 0);
-}
+const cleanedOf = (prepared: Prepared, { withCleaned }: TraceOptions): Pick<Traced, 'cleaned'> =>
+  withCleaned ? { cleaned: pixelsOf(prepared.plane) } : {};
 
 /** Edges between colours less apart than this waver, levels (Euclidean); so many times as much at most. */
 const WAVERS_BELOW = 120;

@@ -15,8 +15,8 @@ import { create } from 'zustand';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
-import { askTrace, stopTrace } from '../../worker/compute.ts';
-import type { TraceAnswer } from '../../worker/trace-ops.ts';
+import { askLook, askTrace, stopTrace } from '../../worker/compute.ts';
+import type { TraceAnswer, TraceAsked } from '../../worker/trace-ops.ts';
 import { usePicking } from './picking.ts';
 import { filmsFor } from '../../document/films.ts';
 
@@ -88,13 +88,35 @@ export function preview(picture: PictureItem): void {
     const fail = (error: unknown): void => {
       if (mine === sequence) useTracing.setState({ busy: 'no', problem: sentenceOf(error) });
     };
-    // what the first look fails with, the second says
-    askTrace('trace', { ...asked, mostPx: FIRST_PX, quick: true }).then(
-      (answer) => take(answer, 'preview'),
-      () => undefined,
-    );
+    look({ ...asked, mostPx: FIRST_PX, quick: true }, (answer) => take(answer, 'preview'));
     askTrace('trace', { ...asked, mostPx: PREVIEW_PX }).then((answer) => take(answer, 'no'), fail);
   }, SETTLED_MS);
+}
+
+type Look = readonly [TraceAsked, (answer: TraceAnswer) => void];
+let nextLook: Look | undefined;
+let isLooking = false;
+
+/** A first look, one at a time; of those asked for meanwhile the last. */
+function look(...asked: Look): void {
+  nextLook = asked;
+  if (!isLooking) void lookOn();
+}
+
+async function lookOn(): Promise<void> {
+  isLooking = true;
+  while (nextLook) {
+    const [asked, take] = nextLook;
+    nextLook = undefined;
+    try {
+      const answer = await askLook('trace', asked);
+      // the closer one may have been there before
+      if (useTracing.getState().busy === 'preview') take(answer);
+    } catch {
+      // what the first look fails with, the second says
+    }
+  }
+  isLooking = false;
 }
 
 /** Colours of an answer, with those seen before that are left out. */
