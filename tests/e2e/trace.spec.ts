@@ -120,3 +120,36 @@ test('colours are named on the picture and merged; dark parts alone and centre l
   await expect.poll(() => figure(page, 'Colours')).toBe(2);
   await saved(page);
 });
+
+test('a film of Stock stands beside each colour and is taken; what is clear is told; holes of the one colour are filled', async ({
+  page,
+}) => {
+  await newJob(page, 'Films and holes');
+  const png = writePng(200, 160, (x, y) => {
+    const r = Math.hypot(x - 100, y - 80);
+    return r < 60 && r > 30 ? [21, 41, 77] : [255, 255, 255];
+  });
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'ring.png', mimeType: 'image/png', buffer: png });
+  await expect(page.getByText('200 × 160')).toBeVisible();
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press('2');
+  await expect(page.getByTestId('traced')).toBeVisible({ timeout: 30_000 });
+  await settled(page);
+  await expect(page.getByText('nothing, it is solid')).toBeVisible();
+  await expect(page.getByText('Harbour navy, in Stock')).toBeVisible();
+  await page.getByRole('button', { name: /^Look at #/ }).click();
+  await page.getByRole('button', { name: /^Take Harbour navy from Stock/ }).click();
+  await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText('Harbour navy')).toBeVisible();
+  await expect(page.getByText('Harbour navy, in Stock')).toHaveCount(0);
+  await choose(page, 'What is dark, as one colour');
+  await settled(page);
+  const ring = await figure(page, 'Nodes');
+  await page.getByRole('switch', { name: 'Keep holes' }).click();
+  await settled(page);
+  expect(await figure(page, 'Nodes')).toBe(ring / 2);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await expect(page.getByRole('switch', { name: 'Keep holes' })).toBeChecked();
+  expect(await figure(page, 'Nodes')).toBe(ring);
+  await saved(page);
+});

@@ -10,11 +10,21 @@ import type { Plane } from './pixels.ts';
 /** Found from the whole picture, from the surroundings, or a level from 0 to 255. */
 export type Threshold = 'auto' | 'local' | number;
 
-/** Light of each pixel, 0 to 255, on white where it is clear (Rec. 601). */
+/** Light of a colour, 0 to 255 (Rec. 601). */
+export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
+
+/** A picture in black and white with what lies between, so that one light becomes black and another white. */
+export function spread(plane: Plane, black: number, white: number): Plane {
+  const rgb = new Float32Array(plane.rgb.length);
+  lightOf(plane).forEach((light, i) => rgb.fill(Math.min(255, Math.max(0, ((light - black) * 255) / (white - black))), 3 * i, 3 * i + 3));
+  return { ...plane, rgb, alpha: undefined, words: undefined };
+}
+
+/** Light of each pixel, on white where it is clear. */
 function lightOf({ width, height, rgb, alpha }: Plane): Float32Array {
   const out = new Float32Array(width * height);
   for (let i = 0; i < out.length; i++) {
-    const light = 0.299 * (rgb[3 * i] as number) + 0.587 * (rgb[3 * i + 1] as number) + 0.114 * (rgb[3 * i + 2] as number);
+    const light = lightAt(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
     const a = alpha ? (alpha[i] as number) / 255 : 1;
     out[i] = light * a + 255 * (1 - a);
   }

@@ -21,7 +21,7 @@ import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import type { Shares } from './unmix.ts';
-import { twoToned, type Threshold } from './single.ts';
+import { lightAt, spread, twoToned, type Threshold } from './single.ts';
 import { centreLines } from './centre-line.ts';
 import { silhouettePlane } from './silhouette.ts';
 
@@ -162,9 +162,19 @@ const SINGLE_GROUND = 1;
 
 function prepareTwoToned(pixels: Pixels, { clean, threshold }: TraceOptions): Prepared {
   const prepared = prepare(pixels, clean === 'none' ? 'none' : 'auto');
+  const [one, other] = prepared.two ?? [];
+  if (one && other) {
+    const [dark = one, light = other] = [one, other].sort((a, b) => a.lab[0] - b.lab[0]);
+    // steps stay known as steps; any level between the two tells them apart
+    const isBetween = typeof threshold !== 'number' || (threshold > lightness(dark) && threshold <= lightness(light));
+    const toned = (plane: Plane): Plane => spread(plane, lightness(dark), lightness(light));
+    if (isBetween) return { ...prepared, plane: toned(prepared.plane), raw: toned(prepared.raw) };
+  }
   const plane = twoToned(prepared.plane, threshold ?? 'auto');
   return { ...prepared, plane, raw: plane, two: undefined };
 }
+
+const lightness = ({ rgb: [r, g, b] }: FlatColour): number => lightAt(r, g, b);
 
 const SHORTEST_LINE_PX = 4;
 

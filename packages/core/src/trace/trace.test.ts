@@ -209,6 +209,19 @@ describe('one colour and centre lines', () => {
     });
   });
 
+  test('steps stay known as steps: a ring of two circles, four curves each, as by its colours', async () => {
+    const data = new Uint8ClampedArray(90 * 80 * 4).fill(255);
+    for (let y = 0; y < 80; y++)
+      for (let x = 0; x < 90; x++) {
+        const r = Math.hypot(x + 0.5 - 45, y + 0.5 - 40);
+        if (r < 33 && r > 18) data.set([21, 41, 77], 4 * (y * 90 + x));
+      }
+    for (const threshold of ['auto', 90] as const) {
+      const { layers } = await traceImage({ width: 90, height: 80, data }, { mode: 'single', stacking: 'inlaid', threshold });
+      expect(layers.map(({ outline }) => [outline.contours.length, nodeCount(outline)])).toEqual([[2, 8]]);
+    }
+  });
+
   test('uneven light hides a mark from one threshold for all, not from its surroundings', async () => {
     const mark: Painted = { hex: '#505050', outline: parsePath('M150 40L180 40L180 160L150 160Z') };
     const picture = paint(200, 200, '#f0f0f0', [mark]);

@@ -18,6 +18,7 @@ import {
 import { nodeCount } from '@lorvek/core/geometry';
 import { BringToFront, Copy, Group, SendToBack, Trash2, Ungroup } from 'lucide-react';
 import { duplicateSelection } from '../../document/clipboard.ts';
+import { gestureOf } from '../../document/gesture.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
@@ -201,7 +202,7 @@ function DrawingCards() {
             type="color"
             value={surface.hex}
             onChange={(event) =>
-              dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: 'surface-colour' })
+              dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: gestureOf('surface colour') })
             }
             className="h-7 w-14 border border-line-strong bg-sheet p-0.5"
           />

@@ -14,6 +14,7 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, select, useDocument } from '../../document/store.ts';
+import { gestureOf } from '../../document/gesture.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
 import { askLook, askTrace, stopTrace } from '../../worker/compute.ts';
 import type { TraceAnswer, TraceAsked } from '../../worker/trace-ops.ts';
@@ -136,7 +137,7 @@ export const setTrace = (picture: PictureItem, fields: Partial<TraceSettings>): 
   void dispatch(
     setItemFields,
     { id: picture.id, fields: { trace: { ...(picture.trace ?? USUAL), ...fields } } },
-    { origin: 'trace.set', group: `trace-${picture.id}` },
+    { origin: 'trace.set', group: gestureOf(`trace ${picture.id} ${Object.keys(fields).join(' ')}`) },
   );
 
 /** Traces in full and lays the result over the picture, in place of an earlier one; the picture is then hidden. */
