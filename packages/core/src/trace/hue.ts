@@ -8,7 +8,7 @@
 import { hexOf, labOf } from '../colour/index.ts';
 import { leastSquares } from './least-squares.ts';
 import type { FlatColour } from './palette.ts';
-import type { Plane } from './pixels.ts';
+import { lightAt, type Plane } from './pixels.ts';
 import { regionsOf } from './regions.ts';
 
 /** What halving and doubling make of a single value, from its middle on. */
@@ -16,6 +16,8 @@ const SPREAD = [6 / 16, 4 / 16, 1 / 16];
 const REACH = 2;
 /** A label with so many pixels that nothing else lies beside keeps its colour. */
 const ENOUGH = 60;
+/** Pixels with less of a label than this tell nothing of it. */
+const TELLING = 0.05;
 /** Parts whose brightness differs by so many levels from their colour's are of another one. */
 const OTHER = 11;
 /** Brightness of parts of one colour differs by no more. */
@@ -26,9 +28,10 @@ const LEAST_PIXELS = 12;
 
 type Rgb = readonly [number, number, number];
 
-const brightness = ([r, g, b]: Rgb): number => 0.299 * r + 0.587 * g + 0.114 * b;
+const brightness = ([r, g, b]: Rgb): number => lightAt(r, g, b);
 const hueOf = (rgb: Rgb): [number, number] => [rgb[2] - brightness(rgb), rgb[0] - brightness(rgb)];
 
+/** The colour of a brightness and a hue: how far blue and red are from it. */
 function colourFrom(y: number, [blue, red]: readonly [number, number]): FlatColour {
   const [r, b] = [y + red, y + blue];
   const rgb = [r, (y - 0.299 * r - 0.114 * b) / 0.587, b].map((v) => Math.min(255, Math.max(0, v))) as [number, number, number];
@@ -52,7 +55,7 @@ function spreadOf(labels: Uint8Array, width: number, height: number, count: numb
   return out;
 }
 
-/** How far every pixel is from one of another label, up to so many (rows and columns and diagonals count alike). */
+/** How far every pixel is from one of another label, up to so many; rows, columns and diagonals count alike. */
 function depths(labels: Uint8Array, width: number, height: number, most: number): Uint8Array {
   const out = new Uint8Array(labels.length);
   for (let y = 0; y < height; y++)
@@ -85,22 +88,17 @@ export function withTrueHues(raw: Plane, palette: readonly FlatColour[], labels:
   const asked = palette.flatMap((_, k) => ((inside[k] as number) < ENOUGH ? [k] : []));
   if (asked.length === 0) return [...palette];
   const spread = spreadOf(labels, width, height, palette.length);
-  const hues = palette.map(({ rgb }) => hueOf(rgb));
+  const known = palette.flatMap(({ rgb }, k) => (asked.includes(k) ? [] : [{ part: spread[k] as Float32Array, hue: hueOf(rgb) }]));
   const rows: number[][] = [];
   const values: [number[], number[]] = [[], []];
   for (let i = 0; i < labels.length; i++) {
     const row = asked.map((k) => (spread[k] as Float32Array)[i] as number);
-    if (row.every((v) => v < 0.05)) continue;
-    const seen = hueOf(rgbAt(raw, i));
-    const known = [0, 1].map((c) =>
-      palette.reduce(
-        (sum, _, k) => (asked.includes(k) ? sum : sum + ((spread[k] as Float32Array)[i] as number) * ((hues[k] as number[])[c] as number)),
-        0,
-      ),
-    );
+    if (row.every((v) => v < TELLING)) continue;
     rows.push(row);
-    values[0].push(seen[0] - (known[0] as number));
-    values[1].push(seen[1] - (known[1] as number));
+    // what the known ones make of it is taken off
+    hueOf(rgbAt(raw, i)).forEach((seen, c) =>
+      values[c as 0 | 1].push(known.reduce((rest, { part, hue }) => rest - (part[i] as number) * hue[c as 0 | 1], seen)),
+    );
   }
   if (rows.length < 4 * asked.length) return [...palette];
   const [blue, red] = values.map((list) => leastSquares(rows, list)) as [number[], number[]];

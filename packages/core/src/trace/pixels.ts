@@ -18,6 +18,9 @@ export interface Plane {
   readonly words?: Uint32Array | undefined;
 }
 
+/** Light of a colour, 0 to 255 (ITU-R BT.601). */
+export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
+
 export function planeOf({ width, height, data }: Pixels): Plane {
   const n = width * height;
   const rgb = new Float32Array(n * 3);
@@ -140,7 +143,7 @@ function tilesOf({ width, height, rgb }: Plane): Tile[] {
       for (let y = y0; y < y1; y += step)
         for (let x = x0; x < x1; x += step) {
           const i = 3 * (y * width + x);
-          pixels.push({ l: 0.299 * (rgb[i] as number) + 0.587 * (rgb[i + 1] as number) + 0.114 * (rgb[i + 2] as number), i });
+          pixels.push({ l: lightAt(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number), i });
         }
       if (pixels.length === 0) continue;
       pixels.sort((a, b) => b.l - a.l);
@@ -243,22 +246,21 @@ const LIFTED = 64;
 /** The share of pixels that are as dark as the darkest colour. */
 const DARK_SHARE = 0.005;
 
-/** Stretched so that the darkest colour is as dark as inks and films are; unchanged when nothing in it is nearly dark. */
-export function deepened(plane: Plane): Plane {
-  const { rgb } = plane;
+/** Stretches a picture in place so that its darkest colour is as dark as inks and films are; not when nothing in it is nearly dark. */
+export function deepen({ rgb }: Plane): void {
   const counts = new Float64Array(256);
   for (let i = 0; i < rgb.length; i += 3) {
-    const least = Math.round(Math.min(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number));
-    counts[Math.min(255, Math.max(0, least))] = (counts[Math.min(255, Math.max(0, least))] as number) + 1;
+    const least = Math.min(255, Math.max(0, Math.round(Math.min(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number))));
+    counts[least] = (counts[least] as number) + 1;
   }
   let darkest = 0;
   for (let sum = 0; darkest < 255; darkest++) {
     sum += counts[darkest] as number;
     if (sum >= (DARK_SHARE * rgb.length) / 3) break;
   }
-  if (darkest <= DARK || darkest > LIFTED) return plane;
+  if (darkest <= DARK || darkest > LIFTED) return;
   const times = (255 - DARK) / (255 - darkest);
-  return { ...plane, rgb: rgb.map((v) => Math.max(0, 255 - (255 - v) * times)), words: undefined };
+  for (let i = 0; i < rgb.length; i++) rgb[i] = Math.max(0, 255 - (255 - (rgb[i] as number)) * times);
 }
 
 /** Coefficients in the order of `basis`. */

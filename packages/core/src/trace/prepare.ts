@@ -2,7 +2,7 @@
 import { colourOf, flatnessOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
 import { hasBlocks } from './squeezed.ts';
-import { deepened, evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
+import { deepen, evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
 
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
@@ -39,12 +39,13 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
   if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined };
   // where nothing is quite flat, light and paper are uneven too
   const isTaken = dirt > 0.9;
-  const even = isTaken ? deepened(evenGround(plane)) : plane;
+  const even = isTaken ? evenGround(plane) : plane;
   const isSqueezed = !isTaken && plane.width * plane.height <= MOST_SQUEEZED && hasBlocks(plane);
   const levels = Math.max(isSqueezed ? SQUEEZED_LEVELS : 16, Math.min(60, 8 * noise));
   const passes = isTaken ? 2 : 1;
   let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));
   if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7, (share) => onShare((1 + share) / passes));
+  if (isTaken) deepen(smooth);
   return { raw: plane, plane: smooth, noise, isSoft: true, isTaken, isSqueezed, two: undefined };
 }
 

@@ -5,13 +5,10 @@
  * threshold, so that edges keep their place between the pixels.
  */
 import { InputError } from '../errors/index.ts';
-import type { Plane } from './pixels.ts';
+import { lightAt, type Plane } from './pixels.ts';
 
 /** Found from the whole picture, from the surroundings, or a level from 0 to 255. */
 export type Threshold = 'auto' | 'local' | number;
-
-/** Light of a colour, 0 to 255 (Rec. 601). */
-export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
 
 /** A picture in black and white with what lies between, so that one light becomes black and another white. */
 export function spread(plane: Plane, black: number, white: number): Plane {

@@ -7,7 +7,7 @@ import { noise, paint, squeezed } from './painting.support.ts';
 import { withTrueHues } from './hue.ts';
 import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts';
 import { colourOf } from './palette.ts';
-import { deepened, evenGround, planeOf } from './pixels.ts';
+import { deepen, evenGround, planeOf } from './pixels.ts';
 import { absorbFaint } from './regions.ts';
 import { hasBlocks } from './squeezed.ts';
 import { cutIntoPieces, withoutChords } from './straight-runs.ts';
@@ -151,11 +151,13 @@ describe('light and ground', () => {
 
   test('lifted blacks are deepened; pictures without anything dark stay as they are', () => {
     const lifted = planeOf(paint(60, 60, '#ffffff', [{ hex: '#3c3c3c', outline: disc(30, 30, 30) }]));
-    const deep = deepened(lifted);
-    expect(deep.rgb[3 * (30 * 60 + 30)]).toBeCloseTo(24, 0);
-    expect(deep.rgb[0]).toBe(255);
+    deepen(lifted);
+    expect(lifted.rgb[3 * (30 * 60 + 30)]).toBeCloseTo(24, 0);
+    expect(lifted.rgb[0]).toBe(255);
     const pale = planeOf(paint(60, 60, '#ffffff', [{ hex: '#c9b38a', outline: disc(30, 30, 30) }]));
-    expect(deepened(pale)).toBe(pale);
+    const before = [...pale.rgb];
+    deepen(pale);
+    expect([...pale.rgb]).toEqual(before);
   });
 
   test('dark that runs out of the picture beside a lighter ground is drawn', async () => {

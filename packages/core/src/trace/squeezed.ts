@@ -4,7 +4,7 @@
  * which tells the edges. Units levels and pixels.
  */
 import type { FlatColour } from './palette.ts';
-import type { Plane } from './pixels.ts';
+import { lightAt, type Plane } from './pixels.ts';
 
 const BLOCK = 8;
 /** Steps between neighbours above this are edges, no seams of blocks. */
@@ -15,12 +15,10 @@ const MOST_STEP = 6;
 const SEAMS = 1.12;
 const LEAST_SEAM = 0.15;
 
-const brightness = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
-
 /** Do the blocks show: is the picture stepped at every eighth column more than elsewhere? */
 export function hasBlocks({ width, height, rgb }: Plane): boolean {
   const [sums, counts] = [new Float64Array(BLOCK), new Float64Array(BLOCK)];
-  const y = (i: number): number => brightness(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
+  const y = (i: number): number => lightAt(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
   const step = Math.max(1, Math.floor(height / 500));
   for (let row = 0; row < height; row += step)
     for (let x = 2; x < width - 1; x++) {
@@ -41,7 +39,7 @@ export const HUE_OF_COLOURS = 0.5;
 export const HUE_OF_SHARES = 0.25;
 
 const mutedRgb = (r: number, g: number, b: number, hue: number): [number, number, number] => {
-  const y = brightness(r, g, b);
+  const y = lightAt(r, g, b);
   return [y + hue * (r - y), y + hue * (g - y), y + hue * (b - y)];
 };
 

@@ -11,7 +11,7 @@ import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
-import { pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
+import { lightAt, pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
 import type { FitSettings } from './corners.ts';
 import { buildGraph, OUTSIDE } from './graph.ts';
 import { Evidence } from './evidence.ts';
@@ -21,7 +21,7 @@ import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import type { Shares } from './unmix.ts';
-import { lightAt, spread, twoToned, type Threshold } from './single.ts';
+import { spread, twoToned, type Threshold } from './single.ts';
 import { centreLines } from './centre-line.ts';
 import { silhouettePlane } from './silhouette.ts';
 
