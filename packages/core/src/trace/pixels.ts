@@ -79,32 +79,44 @@ const ROWS_A_SHARE = 128;
 /**
  * Smooths flat areas and keeps edges: each pixel becomes the mean of those around it that are like it
  * (J.-S. Lee, Digital Image Smoothing and the Sigma Filter, 1983).
+ * @param out where the result goes; the plane's own numbers are allowed
  */
-export function sigmaFilter(plane: Plane, radius: number, levels: number, onShare: (share: number) => void = () => undefined): Plane {
+export function sigmaFilter(
+  plane: Plane,
+  radius: number,
+  levels: number,
+  onShare: (share: number) => void = () => undefined,
+  out: Float32Array = new Float32Array(plane.rgb.length),
+): Plane {
   const { width, height, rgb } = plane;
-  const out = new Float32Array(rgb.length);
   const limit = levels * levels;
+  const length = 3 * width;
+  // rows that are written over are looked at as they were
+  const before = Array.from({ length: radius + 1 }, () => new Float32Array(length));
+  const rows: Float32Array[] = [];
   for (let y = 0; y < height; y++) {
     if (y % ROWS_A_SHARE === 0) onShare(y / height);
-    const y0 = Math.max(0, y - radius);
-    const y1 = Math.min(height - 1, y + radius);
+    (before[y % (radius + 1)] as Float32Array).set(rgb.subarray(y * length, (y + 1) * length));
+    rows.length = 0;
+    for (let v = Math.max(0, y - radius); v <= Math.min(height - 1, y + radius); v++)
+      rows.push(v <= y ? (before[v % (radius + 1)] as Float32Array) : rgb.subarray(v * length, (v + 1) * length));
+    const own = before[y % (radius + 1)] as Float32Array;
     for (let x = 0; x < width; x++) {
-      const i = 3 * (y * width + x);
-      const r = rgb[i] as number;
-      const g = rgb[i + 1] as number;
-      const b = rgb[i + 2] as number;
+      const r = own[3 * x] as number;
+      const g = own[3 * x + 1] as number;
+      const b = own[3 * x + 2] as number;
       let sr = 0;
       let sg = 0;
       let sb = 0;
       let n = 0;
-      const x0 = Math.max(0, x - radius);
-      const x1 = Math.min(width - 1, x + radius);
-      for (let v = y0; v <= y1; v++) {
-        const end = 3 * (v * width + x1);
-        for (let j = 3 * (v * width + x0); j <= end; j += 3) {
-          const qr = rgb[j] as number;
-          const qg = rgb[j + 1] as number;
-          const qb = rgb[j + 2] as number;
+      const first = 3 * Math.max(0, x - radius);
+      const last = 3 * Math.min(width - 1, x + radius);
+      for (let k = 0; k < rows.length; k++) {
+        const row = rows[k] as Float32Array;
+        for (let j = first; j <= last; j += 3) {
+          const qr = row[j] as number;
+          const qg = row[j + 1] as number;
+          const qb = row[j + 2] as number;
           if ((qr - r) * (qr - r) + (qg - g) * (qg - g) + (qb - b) * (qb - b) > limit) continue;
           sr += qr;
           sg += qg;
@@ -112,6 +124,7 @@ export function sigmaFilter(plane: Plane, radius: number, levels: number, onShar
           n++;
         }
       }
+      const i = y * length + 3 * x;
       out[i] = sr / n;
       out[i + 1] = sg / n;
       out[i + 2] = sb / n;
@@ -214,14 +227,13 @@ function groundSurface(plane: Plane): Surface | undefined {
 
 /**
  * Takes uneven light and the paper's own colour off: the ground's colour along the frame is fitted by a surface of
- * third degree, tiles beside that agree with it join from the frame inwards, and the picture is divided by it. Handed
- * back unchanged when the frame is no even ground.
+ * third degree, tiles beside that agree with it join from the frame inwards, and the picture's numbers are divided by it
+ * in place. They stay as they are when the frame is no even ground.
  */
 export function evenGround(plane: Plane): Plane {
   const { width, height, rgb } = plane;
   const fields = groundSurface(plane);
   if (!fields) return plane;
-  const out = new Float32Array(rgb.length);
   for (let y = 0; y < height; y++) {
     const v = (2 * (y + 0.5)) / height - 1;
     for (let c = 0; c < 3; c++) {
@@ -233,11 +245,11 @@ export function evenGround(plane: Plane): Plane {
       for (let x = 0; x < width; x++) {
         const u = (2 * (x + 0.5)) / width - 1;
         const i = 3 * (y * width + x) + c;
-        out[i] = Math.min(255, ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu))));
+        rgb[i] = Math.min(255, ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu))));
       }
     }
   }
-  return { ...plane, rgb: out, words: undefined };
+  return { ...plane, words: undefined };
 }
 
 /** Scanners and cameras lift what is dark: when the darkest is between these levels it is taken down to the first. */

@@ -7,7 +7,7 @@ import { deepen, evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softene
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
   readonly plane: Plane;
-  /** As it came. */
+  /** As it came; of scans and photographs as it was cleaned, for there nothing else is asked of it. */
   readonly raw: Plane;
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
@@ -37,16 +37,24 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
     return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isTaken: false, isSqueezed: false, two: colours };
   }
   if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined };
+  const levels = Math.max(16, Math.min(60, 8 * noise));
   // where nothing is quite flat, light and paper are uneven too
-  const isTaken = dirt > 0.9;
-  const even = isTaken ? evenGround(plane) : plane;
-  const isSqueezed = !isTaken && plane.width * plane.height <= MOST_SQUEEZED && hasBlocks(plane);
-  const levels = Math.max(isSqueezed ? SQUEEZED_LEVELS : 16, Math.min(60, 8 * noise));
-  const passes = isTaken ? 2 : 1;
-  let smooth = sigmaFilter(even, passes, levels, (share) => onShare(share / passes));
-  if (isTaken) smooth = sigmaFilter(smooth, 2, levels * 0.7, (share) => onShare((1 + share) / passes));
-  if (isTaken) deepen(smooth);
-  return { raw: plane, plane: smooth, noise, isSoft: true, isTaken, isSqueezed, two: undefined };
+  if (dirt > 0.9) {
+    const taken = takenPlane(plane, levels, onShare);
+    return { raw: taken, plane: taken, noise, isSoft: true, isTaken: true, isSqueezed: false, two: undefined };
+  }
+  const isSqueezed = plane.width * plane.height <= MOST_SQUEEZED && hasBlocks(plane);
+  const smooth = sigmaFilter(plane, 1, isSqueezed ? Math.max(SQUEEZED_LEVELS, levels) : levels, onShare);
+  return { raw: plane, plane: smooth, noise, isSoft: true, isTaken: false, isSqueezed, two: undefined };
+}
+
+/** A scan or photograph evened, calmed and deepened, all in place: such pictures are large. */
+function takenPlane(plane: Plane, levels: number, onShare: (share: number) => void): Plane {
+  const even = evenGround(plane);
+  const half = sigmaFilter(even, 2, levels, (share) => onShare(share / 2), even.rgb);
+  const smooth = sigmaFilter(half, 2, levels * 0.7, (share) => onShare((1 + share) / 2), half.rgb);
+  deepen(smooth);
+  return smooth;
 }
 
 /** How strictly a picture is followed. */
