@@ -79,14 +79,16 @@ export function cutIntoPieces(points: readonly P[], within: Straightness): Piece
     if (j >= n) break;
     let line = straightBetween(points, sums, i, j, within);
     if (!line) continue;
-    // on as far as it stays straight, in growing and then shrinking steps
-    for (let grow = 16; grow >= 1; grow = Math.floor(grow / 2))
-      while (j + grow < n) {
-        const longer = straightBetween(points, sums, i, j + grow, within);
-        if (!longer) break;
-        line = longer;
-        j += grow;
+    // on as far as it stays straight, in steps that double while it does and then halve
+    for (let grow = 16, fails = false; grow >= 1; grow = fails ? Math.floor(grow / 2) : grow * 2) {
+      const longer = j + grow < n ? straightBetween(points, sums, i, j + grow, within) : undefined;
+      if (!longer) {
+        fails = true;
+        continue;
       }
+      line = longer;
+      j += grow;
+    }
     if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
   }
   if (!best) return [{ line: undefined, points }];

@@ -155,6 +155,17 @@ describe('whatever comes', () => {
     });
   });
 
+  test('a strip 30 000 pixels wide', async () => {
+    const [width, height] = [30_000, 12];
+    const data = new Uint8ClampedArray(width * height * 4).fill(255);
+    const words = new Uint32Array(data.buffer);
+    for (let y = 3; y < 9; y++) words.fill(0xff1f28c4, y * width + 100, y * width + 29_900);
+    const { layers } = await traceImage({ width, height, data }, options);
+    const { minX, maxX } = bounds(layers[0]?.outline ?? empty);
+    expect([layers.length, nodeCount(layers[0]?.outline ?? empty)]).toEqual([1, 4]);
+    expect([minX, maxX].map(Math.round)).toEqual([100, 29_900]);
+  });
+
   test('any few blocks of colour give closed, finite outlines within the picture', async () => {
     const block = fc.tuple(
       fc.nat(15),
