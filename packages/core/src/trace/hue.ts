@@ -113,13 +113,14 @@ export function withTrueHues(raw: Plane, palette: readonly FlatColour[], labels:
  * is as it was drawn; their hue is what is seen there, smeared as it is.
  */
 export function missingShades(plane: Plane, palette: readonly FlatColour[], labels: Uint8Array): FlatColour[] {
-  const out: Part[] = [];
+  const groups: Part[][] = [];
   for (const part of oddParts(plane, palette, labels)) {
-    const like = out.find(({ y, label }) => label === part.label && Math.abs(y - part.y) <= ALIKE);
-    if (like) like.pixels.push(...part.pixels);
-    else out.push({ ...part, pixels: [...part.pixels] });
+    const like = groups.find(([first]) => first?.label === part.label && Math.abs(first.y - part.y) <= ALIKE);
+    if (like) like.push(part);
+    else groups.push([part]);
   }
-  return out
+  return groups
+    .map((parts) => ({ y: parts[0]?.y ?? 0, pixels: parts.flatMap(({ pixels }) => pixels) }))
     .filter(({ pixels }) => pixels.length >= LEAST_SHARE * labels.length)
     .map(({ y, pixels }) => {
       const hues = pixels.map((i) => hueOf(rgbAt(plane, i)));

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { mapOutline, nodeCount, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
 import { colourDifference, hexOf } from '../colour/index.ts';
 import { noise, paint, squeezed } from './painting.support.ts';
-import { withTrueHues } from './hue.ts';
+import { missingShades, withTrueHues } from './hue.ts';
 import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts';
 import { colourOf } from './palette.ts';
 import { deepen, evenGround, planeOf } from './pixels.ts';
@@ -78,6 +78,16 @@ describe('squeezed by JPEG', () => {
       const pale = hexes.filter((hex) => colourDifference(hex, '#ffffff') > 3);
       expect(like(pale, '#f6e7c1')).toBeLessThan(6);
     }
+  });
+
+  test('large parts of a missing colour are put together, however many pixels they have', () => {
+    const [width, height] = [1000, 500];
+    const data = new Uint8ClampedArray(width * height * 4).fill(230);
+    const labels = new Uint8Array(width * height);
+    for (let y = 0; y < height; y++) labels[y * width + 500] = 1;
+    const [shade] = missingShades(planeOf({ width, height, data }), ['#ffffff', '#000000'].map(colourOf), labels);
+    expect(shade?.hex).toBe('#e6e6e6');
+    expect(shade?.share).toBeGreaterThan(0.98);
   });
 
   test('the hue of a thin line comes out nearer to what was drawn than what is seen on it', () => {
