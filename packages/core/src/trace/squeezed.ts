@@ -62,3 +62,16 @@ export function mutedApart(one: FlatColour | undefined, other: FlatColour | unde
   const [p, q] = [mutedColour(one, HUE_OF_COLOURS).rgb, mutedColour(other, HUE_OF_COLOURS).rgb];
   return Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 }
+
+/** A picture and its colours as they are compared, and as they are seen. */
+export interface Compared {
+  readonly plane: Plane;
+  readonly palette: readonly FlatColour[];
+  readonly seen: { readonly plane: Plane; readonly palette: readonly FlatColour[] };
+}
+
+export function comparedBy(hue: number | undefined, plane: Plane, palette: readonly FlatColour[]): Compared {
+  const seen = { plane, palette };
+  if (hue === undefined || hue >= 1) return { plane, palette, seen };
+  return { plane: mutedPlane(plane, hue), palette: palette.map((colour) => mutedColour(colour, hue)), seen };
+}

@@ -5,7 +5,8 @@ import type { Plane } from './pixels.ts';
 import type { Following } from './prepare.ts';
 import { absorbFaint, absorbSpecks } from './regions.ts';
 import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
-import { settleShares, unmix, type Shares } from './unmix.ts';
+import { settleShares } from './settle-shares.ts';
+import { unmix, type Shares } from './unmix.ts';
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;

@@ -7,7 +7,8 @@
 import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour, Unexplained } from './palette.ts';
 import { isSeenAround, type Plane } from './pixels.ts';
-import { mutedColour, mutedPlane } from './squeezed.ts';
+import { Mixture, offMixture } from './mixture.ts';
+import { comparedBy, type Compared } from './squeezed.ts';
 
 /** A pixel's two colours and the share of the first. */
 export interface Shares {
@@ -64,19 +65,6 @@ function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r
     known.set(key, best < 0 ? undefined : best);
     return known.get(key);
   };
-}
-
-/** A picture and its colours as they are compared, and as they are seen. */
-interface Compared {
-  readonly plane: Plane;
-  readonly palette: readonly FlatColour[];
-  readonly seen: { readonly plane: Plane; readonly palette: readonly FlatColour[] };
-}
-
-function comparedBy(hue: number | undefined, plane: Plane, palette: readonly FlatColour[]): Compared {
-  const seen = { plane, palette };
-  if (hue === undefined || hue >= 1) return { plane, palette, seen };
-  return { plane: mutedPlane(plane, hue), palette: palette.map((colour) => mutedColour(colour, hue)), seen };
 }
 
 /** Labels of pure pixels, 255 elsewhere. */
@@ -232,65 +220,6 @@ export function unmix(seenPlane: Plane, seenPalette: readonly FlatColour[], opti
   return { width, height, first, second, share };
 }
 
-/** How far around a mixed pixel its two colours must be seen among the labels. */
-const SETTLED = 2;
-
-/**
- * Once labels are settled, pixels that are mixed of a colour that is none around them any more are taken apart anew,
- * among those that are; else an edge would be bent wherever a third colour was taken in.
- * @param labels of each pixel; changed where another colour comes to be most of one
- */
-export function settleShares(
-  seenPlane: Plane,
-  seenPalette: readonly FlatColour[],
-  shares: Shares,
-  labels: Uint8Array,
-  { hue, clear }: Pick<UnmixOptions, 'hue' | 'clear'>,
-): void {
-  const { plane, palette } = comparedBy(hue, seenPlane, seenPalette);
-  const { width, height, first, second, share } = shares;
-  const mixture = new Mixture(palette);
-  const settled = labels.slice();
-  const seen: number[] = [];
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      const [a, b] = [first[i] as number, second[i] as number];
-      if (a === b && !(isBeside(settled, x, y, width, height) && offColour(plane, i, palette[a]) > TAKEN_IN)) continue;
-      seen.length = 0;
-      for (let v = Math.max(0, y - SETTLED); v <= Math.min(height - 1, y + SETTLED); v++)
-        for (let u = Math.max(0, x - SETTLED); u <= Math.min(width - 1, x + SETTLED); u++) {
-          const k = settled[v * width + u] as number;
-          if (!seen.includes(k)) seen.push(k);
-        }
-      if (a === clear || b === clear || seen.includes(clear ?? NONE)) continue;
-      if (a !== b && seen.includes(a) && seen.includes(b)) continue;
-      mixture.start(plane.rgb[3 * i] as number, plane.rgb[3 * i + 1] as number, plane.rgb[3 * i + 2] as number);
-      mixture.among(seen);
-      first[i] = mixture.a;
-      second[i] = mixture.b;
-      share[i] = mixture.t;
-      labels[i] = mixture.a;
-    }
-}
-
-/** A pixel on an edge that is farther off its colour than this was taken into it, levels. */
-const TAKEN_IN = 26;
-
-const isBeside = (labels: Uint8Array, x: number, y: number, width: number, height: number): boolean => {
-  const i = y * width + x;
-  const own = labels[i];
-  if (x > 0 && labels[i - 1] !== own) return true;
-  if (x + 1 < width && labels[i + 1] !== own) return true;
-  return (y > 0 && labels[i - width] !== own) || (y + 1 < height && labels[i + width] !== own);
-};
-
-function offColour({ rgb }: Plane, i: number, colour: FlatColour | undefined): number {
-  if (!colour) return 0;
-  const [r, g, b] = colour.rgb;
-  return Math.hypot((rgb[3 * i] as number) - r, (rgb[3 * i + 1] as number) - g, (rgb[3 * i + 2] as number) - b);
-}
-
 /** What pixels are explained by. */
 interface Scene {
   readonly plane: Plane;
@@ -415,75 +344,8 @@ export function unexplained(
   return { found, looked };
 }
 
-/** How far a colour is from the mixtures of two, levels. */
-function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatColour, beyond = 0): number {
-  const [dr, dg, db] = [one.rgb[0] - two.rgb[0], one.rgb[1] - two.rgb[1], one.rgb[2] - two.rgb[2]];
-  const size = dr * dr + dg * dg + db * db;
-  const t =
-    size === 0
-      ? 0
-      : Math.min(1 + beyond, Math.max(-beyond, ((r - two.rgb[0]) * dr + (g - two.rgb[1]) * dg + (b - two.rgb[2]) * db) / size));
-  return Math.hypot(r - two.rgb[0] - t * dr, g - two.rgb[1] - t * dg, b - two.rgb[2] - t * db);
-}
-
 /** A partner from anywhere must explain the pixel better by this many levels, one that is pure not far away by so many. */
 const STRANGER = 14;
 const FARTHER = 5;
 /** How much farther that is. */
 const TIMES_FARTHER = 3;
-
-/** The two colours that a pixel is mixed of, the pair with the least remainder of those that were tried. */
-class Mixture {
-  /** The one that there is more of, the other, and the share of the first. */
-  a = 0;
-  b = 0;
-  t = 1;
-  /** The remainder and what the pair had against it, levels. */
-  off = Infinity;
-  private readonly palette: readonly FlatColour[];
-  private r = 0;
-  private g = 0;
-  private blue = 0;
-
-  constructor(palette: readonly FlatColour[]) {
-    this.palette = palette;
-  }
-
-  start(r: number, g: number, b: number): void {
-    this.r = r;
-    this.g = g;
-    this.blue = b;
-    this.off = Infinity;
-  }
-
-  private tryPair(p: number, q: number, extra: number): void {
-    const [one, two] = [(this.palette[p] as FlatColour).rgb, (this.palette[q] as FlatColour).rgb];
-    const dr = one[0] - two[0];
-    const dg = one[1] - two[1];
-    const db = one[2] - two[2];
-    const [r, g, b] = [this.r - two[0], this.g - two[1], this.blue - two[2]];
-    const size = dr * dr + dg * dg + db * db;
-    const t = size === 0 ? 1 : Math.min(1, Math.max(0, (r * dr + g * dg + b * db) / size));
-    const off = Math.sqrt((r - t * dr) ** 2 + (g - t * dg) ** 2 + (b - t * db) ** 2) + extra;
-    if (off >= this.off) return;
-    this.off = off;
-    this.a = t >= 0.5 ? p : q;
-    this.b = t >= 0.5 ? q : p;
-    this.t = t >= 0.5 ? t : 1 - t;
-  }
-
-  /** All pairs of a list; a single colour by itself. */
-  among(list: readonly number[]): void {
-    if (list.length === 1) this.tryPair(list[0] as number, list[0] as number, 0);
-    for (let i = 0; i < list.length; i++) for (let j = i + 1; j < list.length; j++) this.tryPair(list[i] as number, list[j] as number, 0);
-  }
-
-  /** Colours that are near with others, which have something against them. */
-  between(near: readonly number[], others: readonly number[], extra: number, against: readonly number[]): void {
-    for (const q of others) {
-      if (near.includes(q)) continue;
-      const more = extra + (against[q] as number);
-      if (more < this.off) for (const p of near) this.tryPair(p, q, more);
-    }
-  }
-}
