@@ -1,0 +1,127 @@
+/**
+ * A run of points as few curves as keep within a tolerance, smooth at their joints (P. J. Schneider, An Algorithm for
+ * Automatically Fitting Digitized Curves, 1990); none of them loops, runs back or ends in a hook. Units pixels.
+ */
+import type { Span } from '../types/index.ts';
+import { fitG1 } from '../geometry/offset/fit-g1.ts';
+import { evaluate } from '../geometry/span.ts';
+import type { FitSettings } from './corners.ts';
+import { fitLine, type P } from './line-fit.ts';
+
+export const lineSpan = (a: P, b: P): Span => [a[0], a[1], b[0], b[1]];
+
+const direction = (points: readonly P[]): P | undefined => {
+  const line = fitLine(points);
+  return line && [line.dx, line.dy];
+};
+
+/** Direction at a point of a run, told over some points on both sides. */
+export function directionAt(points: readonly P[], i: number, reach: number): P {
+  let [low, high] = [i, i];
+  const p = points[i] as P;
+  const d = (k: number): number => Math.hypot((points[k] as P)[0] - p[0], (points[k] as P)[1] - p[1]);
+  while (low > 0 && d(low) < reach) low--;
+  while (high < points.length - 1 && d(high) < reach) high++;
+  return direction(points.slice(low, high + 1)) ?? [1, 0];
+}
+
+/** A run that is not straight as few curves, its first and last directions given where known. */
+export function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings, enough = 0): Span[] {
+  const n = points.length;
+  if (n < 2) return [];
+  if (n === 2) return [lineSpan(points[0] as P, points[1] as P)];
+  const out: Span[] = [];
+  const reach = settings.window * 0.75;
+  const ahead = (i: number): P => direction(points.slice(i, Math.min(n, i + Math.max(3, Math.ceil(reach))))) ?? [1, 0];
+  const back = (i: number): P => direction(points.slice(Math.max(0, i - Math.max(2, Math.ceil(reach) - 1)), i + 1)) ?? [1, 0];
+  let start = 0;
+  let d0 = t0 ?? ahead(0);
+  const flat = points.flat();
+  while (start < n - 1) {
+    const tryTo = (end: number): Span | undefined => {
+      const d1 = end === n - 1 ? (t1 ?? back(end)) : directionAt(points, end, reach);
+      const xy = flat.slice(2 * start, 2 * end + 2);
+      const fit = fitG1(xy, d0, d1, enough);
+      if (fit.error > settings.tol || !isTame(fit.span)) return undefined;
+      return unhooked(fit.span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
+    };
+    let [bestEnd, best] = [Math.min(n - 1, start + 1), undefined as Span | undefined];
+    let high = n - 1;
+    const whole = tryTo(n - 1);
+    if (whole) [bestEnd, best] = [n - 1, whole];
+    else {
+      let low = start + 1;
+      let step = 4;
+      // forward in growing steps, then the last step halved
+      for (;;) {
+        const end = Math.min(n - 1, low + step);
+        const span = tryTo(end);
+        if (!span) {
+          high = end;
+          break;
+        }
+        [bestEnd, best, low] = [end, span, end];
+        if (end === n - 1) break;
+        step *= 2;
+      }
+      while (high - low > 1) {
+        const mid = (low + high) >> 1;
+        const span = tryTo(mid);
+        if (span) [bestEnd, best, low] = [mid, span, mid];
+        else high = mid;
+      }
+    }
+    const span = best ?? lineSpan(points[start] as P, points[bestEnd] as P);
+    out.push(span);
+    const m = span.length;
+    const [dx, dy] = [(span[m - 2] as number) - (span[m - 4] as number), (span[m - 1] as number) - (span[m - 3] as number)];
+    const length = Math.hypot(dx, dy) || 1;
+    d0 = [dx / length, dy / length];
+    start = bestEnd;
+  }
+  return out;
+}
+
+/** A curve without its hook may stray by so many times the tolerance. */
+const HOOK_TOLS = 1;
+
+/** Handles that overtake one another along the chord make a hook; shortened they do not, where the points allow it. */
+function unhooked(span: Span, points: readonly P[], most: number): Span {
+  if (span.length === 4) return span;
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = span as unknown as [number, number, number, number, number, number, number, number];
+  const along = (x: number, y: number): number => x * (x3 - x0) + y * (y3 - y0);
+  const [both, all] = [along(x1 - x0, y1 - y0) + along(x3 - x2, y3 - y2), along(x3 - x0, y3 - y0)];
+  if (both <= all || all < 1e-9) return span;
+  const f = (0.8 * all) / both;
+  const short: Span = [x0, y0, x0 + f * (x1 - x0), y0 + f * (y1 - y0), x3 + f * (x2 - x3), y3 + f * (y2 - y3), x3, y3];
+  const off = ([x, y]: P): number => {
+    let least = Infinity;
+    for (let k = 0; k <= 12; k++) least = Math.min(least, Math.hypot(evaluate(short, k / 12, 0) - x, evaluate(short, k / 12, 1) - y));
+    return least;
+  };
+  const spacing = Math.sqrt(all) / 24;
+  return points.every((p) => off(p) <= most + spacing) ? short : span;
+}
+
+/** Cosine between a handle and the chord. */
+const MOST_BACK = -0.35;
+
+/** Handles that cross over or run far beyond the curve make loops. */
+function isTame(span: Span): boolean {
+  if (span.length === 4) return true;
+  const [x0, y0, x1, y1, x2, y2, x3, y3] = span as unknown as [number, number, number, number, number, number, number, number];
+  const chord = Math.hypot(x3 - x0, y3 - y0);
+  const handles = Math.hypot(x1 - x0, y1 - y0) + Math.hypot(x3 - x2, y3 - y2);
+  if (handles > 3 * chord + 1) return false;
+  // nor does a curve begin or end by running back
+  const along = (dx: number, dy: number): number => (dx * (x3 - x0) + dy * (y3 - y0)) / (Math.hypot(dx, dy) * chord || 1);
+  if (Math.min(along(x1 - x0, y1 - y0), along(x3 - x2, y3 - y2)) < MOST_BACK) return false;
+  let [before, turns] = [0, 0];
+  for (let k = 0; k < 8; k++) {
+    const [t, u] = [k / 8, (k + 1) / 8];
+    const angle = Math.atan2(evaluate(span, u, 1) - evaluate(span, t, 1), evaluate(span, u, 0) - evaluate(span, t, 0));
+    if (k > 0) turns += Math.abs(Math.atan2(Math.sin(angle - before), Math.cos(angle - before)));
+    before = angle;
+  }
+  return turns < 1.35 * Math.PI;
+}
