@@ -8,7 +8,7 @@ import { bellOf, blur, blurredAt, energyOf } from './blur.ts';
 import { Coverage } from './coverage.ts';
 import type { Chain, Graph } from './graph.ts';
 import type { P } from './line-fit.ts';
-import type { Shares } from './unmix.ts';
+import type { Shares } from './shares.ts';
 
 /**
  * How a change of an edge suits the picture.
@@ -22,6 +22,12 @@ export type Judge = (before: readonly P[], after: readonly P[], about: P, radius
 const BLURS = [0, 0.4, 0.6, 0.8, 1, 1.25, 1.5, 1.8, 2.2, 2.6];
 /** Mixed pixels that the blur is told from. */
 const MOST_ASKED = 4000;
+/** What is missing is kept in so many parts of a pixel. */
+const PARTS = 8192;
+/** Edges are drawn strip by strip, of about so many pixels, so that large pictures take no more memory. */
+const STRIP_PIXELS = 1_000_000;
+/** How far beyond a chain's last points its junctions may lie, pixels. */
+const TO_JUNCTION = 2;
 /** A pixel that misses more than this, squared, counts as this. */
 const MOST_MISSING = 0.04;
 
@@ -30,7 +36,8 @@ export class Evidence {
   private readonly outside: number;
   private readonly shares: Shares;
   private readonly times: number;
-  private readonly missing: Float32Array;
+  /** Of each pixel's first colour, in so many parts. */
+  private readonly missing: Int16Array;
   private readonly bell: Float64Array | undefined;
   /** What a whole pixel is worth when blurred. */
   private readonly energy: number;
@@ -46,17 +53,15 @@ export class Evidence {
     this.times = times;
     this.graph = graph;
     this.outside = outside;
-    const { width, height, first, second } = shares;
-    const mixed: number[] = [];
-    for (let i = 0; i < first.length; i++) if (first[i] !== second[i]) mixed.push(i);
+    const mixed = mixedOf(shares);
     this.bell = isBlurred ? this.findBell(mixed) : undefined;
     this.energy = energyOf(this.bell);
-    this.missing = new Float32Array(width * height);
-    this.eachMissing(mixed, [this.bell], (i, missing) => (this.missing[i] = missing));
+    this.missing = new Int16Array(shares.width * shares.height);
+    this.eachMissing(mixed, [this.bell], (i, missing) => (this.missing[i] = Math.round(PARTS * missing)));
   }
 
   /** The blur with which the least is missing. */
-  private findBell(mixed: readonly number[]): Float64Array | undefined {
+  private findBell(mixed: Int32Array): Float64Array | undefined {
     const bells = BLURS.map(bellOf);
     const step = Math.max(1, Math.floor(mixed.length / MOST_ASKED));
     const sums = bells.map(() => 0);
@@ -65,30 +70,38 @@ export class Evidence {
     return bells[sums.indexOf(Math.min(...sums))];
   }
 
-  /** Calls for pixels with what is missing of their first colour, through each blur. */
+  /** Calls for pixels, which are in order, with what is missing of their first colour, through each blur; strip by strip. */
   private eachMissing(
-    pixels: readonly number[],
+    pixels: Int32Array,
     bells: readonly (Float64Array | undefined)[],
     visit: (i: number, missing: number, bell: number) => void,
   ): void {
-    const { width, height, first, share } = this.shares;
-    const cover = new Coverage(0, 0, width, height);
-    for (const label of new Set(this.graph.chains.flatMap(({ left, right }) => [left, right]))) {
-      cover.clear();
-      for (const chain of this.graph.chains) {
-        if (chain.left === chain.right) continue;
-        if (chain.left === label) draw(cover, chain, this.graph, 1, this.times);
-        else if (chain.right === label) draw(cover, chain, this.graph, -1, this.times);
-      }
-      const covered = cover.sums();
-      const all = label === this.outside ? 1 : 0;
-      for (const i of pixels) {
-        if (first[i] !== label) continue;
-        const y = Math.floor(i / width);
-        bells.forEach((bell, k) => {
-          const seen = all + blurredAt(covered, cover.stride, width, height, i - y * width, y, bell);
-          visit(i, (share[i] as number) - seen, k);
-        });
+    const { width, height, first } = this.shares;
+    const edges = edgesOf(this.graph, this.times);
+    const beyond = Math.max(0, ...bells.map((bell) => (bell ? bell.length - 1 : 0)));
+    const rows = Math.max(1, Math.floor(STRIP_PIXELS / width));
+    let from = 0;
+    for (let top = 0; top < height; top += rows) {
+      const bottom = Math.min(height, top + rows);
+      let to = from;
+      while (to < pixels.length && (pixels[to] as number) < bottom * width) to++;
+      const asked = pixels.subarray(from, to);
+      from = to;
+      const [above, below] = [Math.max(0, top - beyond), Math.min(height, bottom + beyond)];
+      const cover = new Coverage(0, above, width, below - above);
+      for (const [label, list] of asked.length > 0 ? edges : []) {
+        cover.clear();
+        for (const edge of list) if (edge.bottom >= above && edge.top <= below) draw(cover, edge, this.graph, this.times);
+        const covered = cover.sums();
+        const all = label === this.outside ? 1 : 0;
+        for (const i of asked) {
+          if (first[i] !== label) continue;
+          const y = Math.floor(i / width);
+          bells.forEach((bell, k) => {
+            const seen = all + blurredAt(covered, cover.stride, width, cover.height, i - y * width, y - above, bell);
+            visit(i, this.shares.shareAt(i) - seen, k);
+          });
+        }
       }
     }
   }
@@ -98,8 +111,9 @@ export class Evidence {
     const { width, height, first, second } = this.shares;
     if (x < 0 || y < 0 || x >= width || y >= height) return 0;
     const i = y * width + x;
-    if (first[i] === label) return this.missing[i] as number;
-    return second[i] === label ? -(this.missing[i] as number) : 0;
+    const missing = (this.missing[i] as number) / PARTS;
+    if (first[i] === label) return missing;
+    return second[i] === label ? -missing : 0;
   }
 
   /** A judge of chains that have a label on one side: on the left of their way, or with -1 on the right. */
@@ -137,7 +151,51 @@ export class Evidence {
   }
 }
 
-function draw(cover: Coverage, { xy, closed, from, to }: Chain, { junctions }: Graph, sign: number, times: number): void {
+/** Pixels of two colours, in order. */
+function mixedOf(shares: Shares): Int32Array {
+  const n = shares.first.length;
+  let count = 0;
+  for (let i = 0; i < n; i++) if (shares.isMixed(i)) count++;
+  const out = new Int32Array(count);
+  for (let i = 0, k = 0; i < n; i++) if (shares.isMixed(i)) out[k++] = i;
+  return out;
+}
+
+/** A chain as an edge of one of its labels. */
+interface Edge {
+  readonly chain: Chain;
+  /** The label is on its left, or with -1 on its right. */
+  readonly sign: 1 | -1;
+  /** Rows that it lies in, ends in junctions aside. */
+  readonly top: number;
+  readonly bottom: number;
+}
+
+/** The edges of each label; rows in pixels so many times larger than the graph's. */
+function edgesOf({ chains }: Graph, times: number): Map<number, Edge[]> {
+  const out = new Map<number, Edge[]>();
+  for (const chain of chains) {
+    if (chain.left === chain.right) continue;
+    let [top, bottom] = [Infinity, -Infinity];
+    for (let i = 1; i < chain.xy.length; i += 2) {
+      top = Math.min(top, chain.xy[i] as number);
+      bottom = Math.max(bottom, chain.xy[i] as number);
+    }
+    const rows = { top: top / times - TO_JUNCTION, bottom: bottom / times + TO_JUNCTION };
+    for (const [label, sign] of [
+      [chain.left, 1],
+      [chain.right, -1],
+    ] as const) {
+      const own = out.get(label);
+      if (own) own.push({ chain, sign, ...rows });
+      else out.set(label, [{ chain, sign, ...rows }]);
+    }
+  }
+  return out;
+}
+
+function draw(cover: Coverage, { chain, sign }: Edge, { junctions }: Graph, times: number): void {
+  const { xy, closed, from, to } = chain;
   const n = xy.length;
   const start = closed ? { x: xy[n - 2] as number, y: xy[n - 1] as number } : junctions[from];
   let [x, y] = start ? [start.x, start.y] : [xy[0] as number, xy[1] as number];

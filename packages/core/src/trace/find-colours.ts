@@ -3,7 +3,7 @@
  * pictures squeezed by JPEG the brightness of parts those that hue alone would hide.
  */
 import { missingShades, withTrueHues } from './hue.ts';
-import { colourOf, colourOfUnexplained, findPalette, flatnessOf, isNew, labApart, samplesOf, type FlatColour } from './palette.ts';
+import { colourOf, colourOfUnexplained, findPalette, isNew, labApart, samplesOf, type FlatColour } from './palette.ts';
 import { followingOf, type Prepared } from './prepare.ts';
 import { HUE_OF_COLOURS, HUE_OF_SHARES } from './squeezed.ts';
 import { takenApart } from './take-apart.ts';
@@ -16,9 +16,7 @@ export function paletteFor(prepared: Prepared, colours: number | readonly string
   if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
   const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
   const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
-  return found.length > 0
-    ? found
-    : findPalette(samplesOf(prepared.plane, flatnessOf(prepared.plane)), { levels: 120, apart: 20, leastShare: 0.01, max });
+  return found.length > 0 ? found : findPalette(samplesOf(prepared.plane), { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 
 /** Of the pixels that no mixture explains, the share that is asked for the colour that is missing. */
@@ -43,7 +41,7 @@ function flatColours(prepared: Prepared, max: number): FlatColour[] {
   const { plane, noise, isSoft, isSqueezed } = prepared;
   const apart = isSoft ? 11 : 6;
   const hue = isSqueezed ? HUE_OF_COLOURS : 1;
-  const samples = samplesOf(plane, flatnessOf(plane));
+  const samples = samplesOf(plane);
   // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
   const strict = isSoft
     ? withoutShades(findPalette(samples, { levels: 7 + 2 * noise, apart: ALIKE_APART, leastShare: 0.0015, max }), apart)

@@ -5,7 +5,8 @@
  * sum along the row or column across the edge is the edge's distance, which is exact for straight antialiased edges.
  * Units pixels, y down, pixel centres at halves.
  */
-import type { Shares } from './unmix.ts';
+import { ROWS_A_SHARE, type OnShare } from './pixels.ts';
+import type { Shares } from './shares.ts';
 
 /** What lies outside of the picture when no label does. */
 export const OUTSIDE = 254;
@@ -68,11 +69,7 @@ class Builder {
   /** Share of a label in a pixel. */
   private of(x: number, y: number, label: number): number {
     if (x < 0 || y < 0 || x >= this.w || y >= this.h) return label === this.outside ? 1 : 0;
-    const i = y * this.w + x;
-    const { first, second, share } = this.shares;
-    if (first[i] === second[i]) return this.labels[i] === label ? 1 : 0;
-    if (first[i] === label) return share[i] as number;
-    return second[i] === label ? 1 - (share[i] as number) : 0;
+    return this.shares.of(y * this.w + x, label);
   }
 
   /** How far along from the centre of one pixel to that of the next the edge lies, by the shares. */
@@ -238,10 +235,17 @@ function sidesOf(builder: Builder, key: number, towards: number, backwards: bool
  * @param outside label of what surrounds the picture, OUTSIDE when none of its own does
  * @param isSharp edges are as drawn, not blurred: lines that are nowhere whole can be told from their shares
  */
-export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, isSharp: boolean): Graph {
+export function buildGraph(
+  shares: Shares,
+  labels: Uint8Array,
+  outside: number,
+  isSharp: boolean,
+  onShare: OnShare = () => undefined,
+): Graph {
   const builder = new Builder(shares, labels, outside, isSharp);
   const { width, height } = shares;
-  for (let y = -1; y < height; y++)
+  for (let y = -1; y < height; y++) {
+    if (y % ROWS_A_SHARE === 0) onShare(y / height);
     for (let x = -1; x < width; x++) {
       const i = y * width + x;
       const own = labels[i];
@@ -250,6 +254,12 @@ export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, 
         if (own === labels[i + 1] && own === labels[i + width] && own === labels[i + width + 1]) continue;
       builder.cell(x, y);
     }
+  }
+  return { chains: chainsOf(builder), junctions: builder.junctions };
+}
+
+/** Crossings in a row from junction to junction, or round. */
+function chainsOf(builder: Builder): Chain[] {
   const placeOf = (key: number): readonly [number, number] => {
     if (!builder.isJunction(key)) return builder.places.get(key) as readonly [number, number];
     const { x, y } = builder.junctions[builder.junctionIndex(key)] as { x: number; y: number };
@@ -290,5 +300,5 @@ export function buildGraph(shares: Shares, labels: Uint8Array, outside: number, 
     for (const start of next) if (!used.has(start)) run(start, key);
   }
   for (const key of builder.links.keys()) if (!builder.isJunction(key) && !used.has(key)) run(key, -1);
-  return { chains, junctions: builder.junctions };
+  return chains;
 }

@@ -2,7 +2,7 @@
  * From shares to labels: one colour for each pixel. A line thinner than a pixel is nowhere mostly of its colour; it is
  * followed along its crest, where its share is greater than on both sides.
  */
-import type { Shares } from './unmix.ts';
+import type { Shares } from './shares.ts';
 
 /** Lines thinner than a pixel are followed down to this share of it; in pictures with blur or noise less far. */
 const FAINTEST = 0.2;
@@ -14,14 +14,12 @@ const BEYOND = 0.25;
  * @param isSharp edges are as drawn, not blurred or made up by enlarging
  * @returns the colour that each pixel is mostly of; along the crest of a thin line, the line's
  */
-export function labelsOf({ width, height, first, second, share }: Shares, isSharp: boolean): Uint8Array {
+export function labelsOf(shares: Shares, isSharp: boolean): Uint8Array {
+  const { width, height, first, second } = shares;
   const faintest = isSharp ? FAINTEST : FAINTEST_ROUGH;
   const out = first.slice();
-  for (let i = 0; i < out.length; i++) if ((share[i] as number) < 0.5) out[i] = second[i] as number;
-  const of = (i: number, label: number): number => {
-    if (first[i] === label) return first[i] === second[i] ? 1 : (share[i] as number);
-    return second[i] === label ? 1 - (share[i] as number) : 0;
-  };
+  for (let i = 0; i < out.length; i++) if (shares.shareAt(i) < 0.5) out[i] = second[i] as number;
+  const of = (i: number, label: number): number => shares.of(i, label);
   // else it is the side of something wider that runs along the row
   const isThin = (i: number, d: number, label: number, own: number, a: number, b: number): boolean => {
     if (!isSharp) return true;

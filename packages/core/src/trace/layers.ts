@@ -12,6 +12,7 @@ import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
 import type { Evidence } from './evidence.ts';
 import type { Graph } from './graph.ts';
+import type { OnShare } from './pixels.ts';
 import type { FitSettings } from './fit-chain.ts';
 import { between, fitWays, pinned, type FittedWay } from './ways.ts';
 
@@ -220,6 +221,8 @@ export interface LayerOptions {
   readonly without: ReadonlySet<number>;
   /** Overlaid: how far a colour runs on under one above that it only meets, pixels; 0 for none. */
   readonly trapPx: number;
+  /** Hears how many of the edges are fitted, a share. */
+  readonly onShare?: OnShare | undefined;
   /** The label of the pixel that a place lies in. */
   labelAt(x: number, y: number): number;
 }
@@ -233,7 +236,7 @@ export interface Layer {
 export function layersOf(graph: Graph, labels: readonly number[], options: LayerOptions): Layer[] {
   const { stacking, fit, without, trapPx } = options;
   settleJunctions(graph);
-  const ways = fitWays(graph, fit, options.evidence);
+  const ways = fitWays(graph, fit, options.evidence, options.onShare);
   const isOverlaid = stacking === 'overlaid';
   const rings = new Map(labels.map((label) => [label, ringsOf(label, ways, isOverlaid, graph.junctions)]));
   const wanted = labels.filter((label) => !without.has(label));

@@ -5,7 +5,7 @@
  */
 import { hexOf, labOf, rgbOf, type Lab } from '../colour/index.ts';
 import { mutedColour } from './squeezed.ts';
-import { isSeenAround, type Plane } from './pixels.ts';
+import { isSeenAround, rowsOf, type Plane } from './pixels.ts';
 
 export interface FlatColour {
   readonly rgb: readonly [number, number, number];
@@ -39,9 +39,12 @@ const MOST_SAMPLED = 250_000;
 
 const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.max(1, Math.round(Math.sqrt((width * height) / most)));
 
+/** Nothing is flat where something is clear. */
+export const ENDLESS = 0xffff;
+
 /** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
-export function flatnessOf({ width, height, rgb, alpha, words }: Plane): Float32Array {
-  const out = new Float32Array(width * height);
+export function flatnessOf({ width, height, rgb, alpha, words }: Plane): Uint16Array {
+  const out = new Uint16Array(width * height);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -76,44 +79,54 @@ const isLikeNext = (words: Uint32Array, i: number, width: number): boolean => {
 };
 
 /** Nothing is flat where it, or what lies beside it, is clear. */
-function markClear(flatness: Float32Array, alpha: Float32Array, width: number, height: number): void {
+function markClear(flatness: Uint16Array, alpha: Uint8ClampedArray, width: number, height: number): void {
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       if ((alpha[y * width + x] as number) >= 250) continue;
       for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) flatness[v * width + u] = Infinity;
+        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) flatness[v * width + u] = ENDLESS;
     }
 }
 
 /** Pixels that tell the colours: how flat their surroundings are, and which place of the grid they fall in. */
 export interface Samples {
   readonly count: number;
-  readonly flatness: Float32Array;
+  readonly flatness: Uint16Array;
   /** How flat the least flat of the four neighbours is; endless at the picture's edge. */
-  readonly around: Float32Array;
+  readonly around: Uint16Array;
   readonly place: Int32Array;
   readonly lab: Float32Array;
 }
 
-/** @param flatness of the same plane */
-export function samplesOf(plane: Plane, flatness: Float32Array): Samples {
+/** Flatness is told strip by strip, of about so many pixels, so that large pictures take no more memory. */
+const STRIP_PIXELS = 1_000_000;
+
+export function samplesOf(plane: Plane): Samples {
   const { width, height, rgb } = plane;
   const step = stepOf(plane);
   const most = Math.ceil(width / step) * Math.ceil(height / step);
-  const [flat, around] = [new Float32Array(most), new Float32Array(most)];
+  const [flat, around] = [new Uint16Array(most), new Uint16Array(most)];
   const place = new Int32Array(most);
   const lab = new Float32Array(3 * most);
   const known = new Map<number, Lab>();
   let count = 0;
   let before = -1;
   let own: Lab = [0, 0, 0];
-  for (let y = 0; y < height; y += step)
+  const rows = step * Math.max(1, Math.floor(STRIP_PIXELS / (width * step)));
+  let top = 0;
+  let flatness: Uint16Array = new Uint16Array(0);
+  for (let y = 0; y < height; y += step) {
+    if (y % rows === 0) {
+      // a row's flatness takes those beside it, and what lies beside it is asked as well
+      top = Math.max(0, y - 2);
+      flatness = flatnessOf(rowsOf(plane, top, Math.min(height, y + rows + 2)));
+    }
     for (let x = 0; x < width; x += step) {
       const i = y * width + x;
-      const levels = flatness[i] as number;
+      const j = i - top * width;
+      const levels = flatness[j] as number;
       if (levels > LEAST_FLAT) continue;
-      const key =
-        (Math.round(rgb[3 * i] as number) << 16) | (Math.round(rgb[3 * i + 1] as number) << 8) | Math.round(rgb[3 * i + 2] as number);
+      const key = ((rgb[3 * i] as number) << 16) | ((rgb[3 * i + 1] as number) << 8) | (rgb[3 * i + 2] as number);
       if (key !== before) {
         const found = known.get(key);
         own = found ?? labOf([key >> 16, (key >> 8) & 255, key & 255]);
@@ -123,14 +136,15 @@ export function samplesOf(plane: Plane, flatness: Float32Array): Samples {
       const inside = x > 0 && y > 0 && x < width - 1 && y < height - 1;
       flat[count] = levels;
       around[count] = inside
-        ? Math.max(flatness[i - 1] as number, flatness[i + 1] as number, flatness[i - width] as number, flatness[i + width] as number)
-        : Infinity;
+        ? Math.max(flatness[j - 1] as number, flatness[j + 1] as number, flatness[j - width] as number, flatness[j + width] as number)
+        : ENDLESS;
       place[count] = (Math.round(own[0] / BIN) * GRID + Math.round(own[1] / BIN) + GRID / 2) * GRID + Math.round(own[2] / BIN) + GRID / 2;
       lab[3 * count] = own[0];
       lab[3 * count + 1] = own[1];
       lab[3 * count + 2] = own[2];
       count++;
     }
+  }
   return { count, flatness: flat, around, place, lab };
 }
 

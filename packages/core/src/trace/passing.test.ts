@@ -9,7 +9,8 @@ import { traceImage, type Pixels, type Traced } from './index.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
 import { colourOf, colourOfUnexplained } from './palette.ts';
 import { planeOf } from './pixels.ts';
-import { unmix, type Shares } from './unmix.ts';
+import { Shares } from './shares.ts';
+import { unmix } from './unmix.ts';
 
 const options = { mode: 'colours', stacking: 'overlaid' } as const;
 const layerOf = ({ layers }: Traced, hex: string): Outline => layers.find((layer) => layer.hex === hex)?.outline ?? { contours: [] };
@@ -137,13 +138,7 @@ test('whatever bars lie over one another: no outline crosses, all lie within the
 
 describe('regions', () => {
   const labelsOf = (rows: readonly string[]): Uint8Array => Uint8Array.from(rows.join(''), Number);
-  const sharesOf = (labels: Uint8Array, width: number): Shares => ({
-    width,
-    height: labels.length / width,
-    first: labels.slice(),
-    second: labels.slice(),
-    share: new Float32Array(labels.length).fill(1),
-  });
+  const sharesOf = (labels: Uint8Array, width: number): Shares => new Shares(width, labels.length / width, labels);
 
   test('specks among specks go to what is large around them', () => {
     const labels = labelsOf(['0000000', '0012200', '0011200', '0000000', '3333333', '3333333']);
@@ -191,9 +186,10 @@ describe('a colour that others could be mixed to', () => {
     const [width, height] = [columns.length, 20];
     const data = new Uint8ClampedArray(width * height * 4).fill(255);
     for (let y = 0; y < height; y++) columns.forEach((letter, x) => data.set(rgbOf(hexes[letter] ?? ''), 4 * (y * width + x)));
-    const { first, second, share } = unmix(planeOf({ width, height, data }), palette, { reach: 2, pureLevels: 6, clear: undefined });
+    const shares = unmix(planeOf({ width, height, data }), palette, { reach: 2, pureLevels: 6, clear: undefined });
     const row = 10 * width;
-    const isPureCream = (x: number): boolean => first[row + x] === CREAM && (second[row + x] === CREAM || (share[row + x] ?? 0) > 0.99);
+    const { first, second } = shares;
+    const isPureCream = (x: number): boolean => first[row + x] === CREAM && (second[row + x] === CREAM || shares.shareAt(row + x) > 0.99);
     expect([5, 6].map(isPureCream)).toEqual([false, false]);
     expect([19, 20, 21].map(isPureCream)).toEqual([true, true, true]);
   });

@@ -8,12 +8,12 @@ export interface Pixels {
   readonly data: Uint8ClampedArray;
 }
 
-/** Three channels of 0 to 255 a pixel; `alpha` only where something is transparent. */
+/** Three bytes a pixel, for pictures are large; `alpha` only where something is transparent. */
 export interface Plane {
   readonly width: number;
   readonly height: number;
-  readonly rgb: Float32Array;
-  readonly alpha: Float32Array | undefined;
+  readonly rgb: Uint8ClampedArray;
+  readonly alpha: Uint8ClampedArray | undefined;
   /** The pixels as they came, a word each, to tell quickly which are alike; none where they were changed since. */
   readonly words?: Uint32Array | undefined;
 }
@@ -23,9 +23,9 @@ export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 
 
 export function planeOf({ width, height, data }: Pixels): Plane {
   const n = width * height;
-  const rgb = new Float32Array(n * 3);
-  let alpha: Float32Array | undefined;
-  for (let i = 0; i < n; i++) if ((data[4 * i + 3] as number) < 250) alpha ??= new Float32Array(n);
+  const rgb = new Uint8ClampedArray(n * 3);
+  let alpha: Uint8ClampedArray | undefined;
+  for (let i = 0; i < n; i++) if ((data[4 * i + 3] as number) < 250) alpha ??= new Uint8ClampedArray(n);
   for (let i = 0; i < n; i++) {
     rgb[3 * i] = data[4 * i] as number;
     rgb[3 * i + 1] = data[4 * i + 1] as number;
@@ -34,6 +34,17 @@ export function planeOf({ width, height, data }: Pixels): Plane {
   }
   const words = data.byteOffset % 4 === 0 ? new Uint32Array(data.buffer, data.byteOffset, n) : undefined;
   return { width, height, rgb, alpha, words };
+}
+
+/** Rows of a plane from one to before another; they are the plane's own numbers. */
+export function rowsOf({ width, rgb, alpha, words }: Plane, from: number, to: number): Plane {
+  return {
+    width,
+    height: to - from,
+    rgb: rgb.subarray(3 * from * width, 3 * to * width),
+    alpha: alpha?.subarray(from * width, to * width),
+    words: words?.subarray(from * width, to * width),
+  };
 }
 
 /** A plane as pixels again. */
@@ -73,8 +84,10 @@ export function noiseOf({ width, height, rgb }: Plane): number {
   return found[Math.floor(found.length * 0.3)] ?? 0;
 }
 
+/** Hears how much of a stage is done, 0 to 1. */
+export type OnShare = (share: number) => void;
 /** Progress is told after so many rows. */
-const ROWS_A_SHARE = 128;
+export const ROWS_A_SHARE = 128;
 
 /**
  * Smooths flat areas and keeps edges: each pixel becomes the mean of those around it that are like it
@@ -85,22 +98,22 @@ export function sigmaFilter(
   plane: Plane,
   radius: number,
   levels: number,
-  onShare: (share: number) => void = () => undefined,
-  out: Float32Array = new Float32Array(plane.rgb.length),
+  onShare: OnShare = () => undefined,
+  out: Uint8ClampedArray = new Uint8ClampedArray(plane.rgb.length),
 ): Plane {
   const { width, height, rgb } = plane;
   const limit = levels * levels;
   const length = 3 * width;
   // rows that are written over are looked at as they were
-  const before = Array.from({ length: radius + 1 }, () => new Float32Array(length));
-  const rows: Float32Array[] = [];
+  const before = Array.from({ length: radius + 1 }, () => new Uint8ClampedArray(length));
+  const rows: Uint8ClampedArray[] = [];
   for (let y = 0; y < height; y++) {
     if (y % ROWS_A_SHARE === 0) onShare(y / height);
-    (before[y % (radius + 1)] as Float32Array).set(rgb.subarray(y * length, (y + 1) * length));
+    (before[y % (radius + 1)] as Uint8ClampedArray).set(rgb.subarray(y * length, (y + 1) * length));
     rows.length = 0;
     for (let v = Math.max(0, y - radius); v <= Math.min(height - 1, y + radius); v++)
-      rows.push(v <= y ? (before[v % (radius + 1)] as Float32Array) : rgb.subarray(v * length, (v + 1) * length));
-    const own = before[y % (radius + 1)] as Float32Array;
+      rows.push(v <= y ? (before[v % (radius + 1)] as Uint8ClampedArray) : rgb.subarray(v * length, (v + 1) * length));
+    const own = before[y % (radius + 1)] as Uint8ClampedArray;
     for (let x = 0; x < width; x++) {
       const r = own[3 * x] as number;
       const g = own[3 * x + 1] as number;
@@ -112,7 +125,7 @@ export function sigmaFilter(
       const first = 3 * Math.max(0, x - radius);
       const last = 3 * Math.min(width - 1, x + radius);
       for (let k = 0; k < rows.length; k++) {
-        const row = rows[k] as Float32Array;
+        const row = rows[k] as Uint8ClampedArray;
         for (let j = first; j <= last; j += 3) {
           const qr = row[j] as number;
           const qg = row[j + 1] as number;
@@ -245,7 +258,7 @@ export function evenGround(plane: Plane): Plane {
       for (let x = 0; x < width; x++) {
         const u = (2 * (x + 0.5)) / width - 1;
         const i = 3 * (y * width + x) + c;
-        rgb[i] = Math.min(255, ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu))));
+        rgb[i] = ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu)));
       }
     }
   }
@@ -262,7 +275,7 @@ const DARK_SHARE = 0.005;
 export function deepen({ rgb }: Plane): void {
   const counts = new Float64Array(256);
   for (let i = 0; i < rgb.length; i += 3) {
-    const least = Math.min(255, Math.max(0, Math.round(Math.min(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number))));
+    const least = Math.min(rgb[i] as number, rgb[i + 1] as number, rgb[i + 2] as number);
     counts[least] = (counts[least] as number) + 1;
   }
   let darkest = 0;
@@ -272,7 +285,7 @@ export function deepen({ rgb }: Plane): void {
   }
   if (darkest <= DARK || darkest > LIFTED) return;
   const times = (255 - DARK) / (255 - darkest);
-  for (let i = 0; i < rgb.length; i++) rgb[i] = Math.max(0, 255 - (255 - (rgb[i] as number)) * times);
+  for (let i = 0; i < rgb.length; i++) rgb[i] = 255 - (255 - (rgb[i] as number)) * times;
 }
 
 /** Coefficients in the order of `basis`. */
@@ -319,7 +332,7 @@ export function softened(plane: Plane): Plane {
   const { width, height } = plane;
   let rgb = plane.rgb;
   for (let pass = 0; pass < 2; pass++) {
-    const out = new Float32Array(rgb.length);
+    const out = new Uint8ClampedArray(rgb.length);
     const along = pass % 2 === 0;
     const shift = along ? 3 : 3 * width;
     for (let y = 0; y < height; y++)

@@ -2,12 +2,23 @@
 import { colourOf, flatnessOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
 import { hasBlocks } from './squeezed.ts';
-import { deepen, evenGround, noiseOf, planeOf, roughnessOf, sigmaFilter, softened, type Pixels, type Plane } from './pixels.ts';
+import {
+  deepen,
+  evenGround,
+  noiseOf,
+  planeOf,
+  roughnessOf,
+  sigmaFilter,
+  softened,
+  type OnShare,
+  type Pixels,
+  type Plane,
+} from './pixels.ts';
 
 /** What was told of a picture before tracing: how rough it is decides all else. */
 export interface Prepared {
   readonly plane: Plane;
-  /** As it came; of scans and photographs as it was cleaned, for there nothing else is asked of it. */
+  /** As it came where that is asked once more, in steps or squeezed; else as it was cleaned. */
   readonly raw: Plane;
   readonly noise: number;
   /** Edges are spread over several pixels and flat areas are not quite flat. */
@@ -27,7 +38,7 @@ const SQUEEZED_LEVELS = 24;
 const SQUEEZED_PURE = 24;
 
 /** @param onShare hears how much of it is done, 0 to 1, while large pictures are calmed */
-export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share: number) => void = () => undefined): Prepared {
+export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: OnShare = () => undefined): Prepared {
   const plane = planeOf(pixels);
   const noise = noiseOf(plane);
   const { dirt, two } = roughnessOf(plane);
@@ -44,12 +55,14 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: (share:
     return { raw: taken, plane: taken, noise, isSoft: true, isTaken: true, isSqueezed: false, two: undefined };
   }
   const isSqueezed = plane.width * plane.height <= MOST_SQUEEZED && hasBlocks(plane);
-  const smooth = sigmaFilter(plane, 1, isSqueezed ? Math.max(SQUEEZED_LEVELS, levels) : levels, onShare);
-  return { raw: plane, plane: smooth, noise, isSoft: true, isTaken: false, isSqueezed, two: undefined };
+  // only of squeezed pictures is what came asked once more
+  const out = isSqueezed ? undefined : plane.rgb;
+  const smooth = sigmaFilter(plane, 1, isSqueezed ? Math.max(SQUEEZED_LEVELS, levels) : levels, onShare, out);
+  return { raw: isSqueezed ? plane : smooth, plane: smooth, noise, isSoft: true, isTaken: false, isSqueezed, two: undefined };
 }
 
 /** A scan or photograph evened, calmed and deepened, all in place: such pictures are large. */
-function takenPlane(plane: Plane, levels: number, onShare: (share: number) => void): Plane {
+function takenPlane(plane: Plane, levels: number, onShare: OnShare): Plane {
   const even = evenGround(plane);
   const half = sigmaFilter(even, 2, levels, (share) => onShare(share / 2), even.rgb);
   const smooth = sigmaFilter(half, 2, levels * 0.7, (share) => onShare((1 + share) / 2), half.rgb);
@@ -100,7 +113,7 @@ function isFine(plane: Plane): boolean {
 }
 
 /** Are flat pixels of two colours seen around a pixel? */
-function hasTwoSides({ width, height, rgb }: Plane, flatness: Float32Array, x: number, y: number): boolean {
+function hasTwoSides({ width, height, rgb }: Plane, flatness: Uint16Array, x: number, y: number): boolean {
   let first = -1;
   for (let v = Math.max(0, y - FINE_REACH); v <= Math.min(height - 1, y + FINE_REACH); v++)
     for (let u = Math.max(0, x - FINE_REACH); u <= Math.min(width - 1, x + FINE_REACH); u++) {

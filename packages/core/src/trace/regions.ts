@@ -2,12 +2,12 @@
  * Connected regions of one label, from runs along the rows joined with those above (A. Rosenfeld, J. Pfaltz,
  * Sequential Operations in Digital Picture Processing, 1966), and what is done with small ones.
  */
-import type { Shares } from './unmix.ts';
+import type { Shares } from './shares.ts';
 
 /** Runs of like labels along the rows, and the regions that they form. */
 export interface Regions {
   /** First pixel of each run, and at last the number of pixels. */
-  readonly starts: readonly number[];
+  readonly starts: Int32Array;
   readonly runs: number;
   /** The region of a run: a run of its own that stands for all. */
   regionOf(run: number): number;
@@ -18,16 +18,21 @@ export interface Regions {
   eachTouch(visit: (one: number, other: number, shared: number) => void): void;
 }
 
-function runsOf(labels: Uint8Array, width: number, height: number): { starts: number[]; firstOfRow: Int32Array } {
-  const starts: number[] = [];
+function runsOf(labels: Uint8Array, width: number, height: number): { starts: Int32Array; firstOfRow: Int32Array } {
   const firstOfRow = new Int32Array(height + 1);
+  let runs = 0;
   for (let y = 0; y < height; y++) {
-    firstOfRow[y] = starts.length;
-    const end = (y + 1) * width;
-    for (let i = y * width; i < end; i++) if (i === y * width || labels[i] !== labels[i - 1]) starts.push(i);
+    firstOfRow[y] = runs++;
+    for (let i = y * width + 1; i < (y + 1) * width; i++) if (labels[i] !== labels[i - 1]) runs++;
   }
-  firstOfRow[height] = starts.length;
-  starts.push(width * height);
+  firstOfRow[height] = runs;
+  const starts = new Int32Array(runs + 1);
+  for (let y = 0; y < height; y++) {
+    let k = firstOfRow[y] as number;
+    starts[k++] = y * width;
+    for (let i = y * width + 1; i < (y + 1) * width; i++) if (labels[i] !== labels[i - 1]) starts[k++] = i;
+  }
+  starts[runs] = width * height;
   return { starts, firstOfRow };
 }
 
@@ -123,8 +128,7 @@ function takeOver(regions: Regions, shares: Shares, labels: Uint8Array, winners:
     if (winner === undefined) continue;
     for (let i = regions.starts[k] as number; i < (regions.starts[k + 1] as number); i++) {
       labels[i] = winner;
-      shares.first[i] = shares.second[i] = winner;
-      shares.share[i] = 1;
+      shares.take(i, winner);
     }
   }
   return true;

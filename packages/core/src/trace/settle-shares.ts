@@ -3,7 +3,8 @@ import { Mixture } from './mixture.ts';
 import type { FlatColour } from './palette.ts';
 import type { Plane } from './pixels.ts';
 import { comparedBy } from './squeezed.ts';
-import type { Shares, UnmixOptions } from './unmix.ts';
+import type { Shares } from './shares.ts';
+import type { UnmixOptions } from './unmix.ts';
 
 /** How far around a mixed pixel its two colours must be seen among the labels. */
 const SETTLED = 2;
@@ -21,7 +22,7 @@ export function settleShares(
   { hue, clear }: Pick<UnmixOptions, 'hue' | 'clear'>,
 ): void {
   const { plane, palette } = comparedBy(hue, seenPlane, seenPalette);
-  const { width, height, first, second, share } = shares;
+  const { width, height, first, second } = shares;
   const mixture = new Mixture(palette);
   const settled = labels.slice();
   const seen: number[] = [];
@@ -40,9 +41,7 @@ export function settleShares(
       if (a !== b && seen.includes(a) && seen.includes(b)) continue;
       mixture.start(plane.rgb[3 * i] as number, plane.rgb[3 * i + 1] as number, plane.rgb[3 * i + 2] as number);
       mixture.among(seen);
-      first[i] = mixture.a;
-      second[i] = mixture.b;
-      share[i] = mixture.t;
+      shares.mix(i, mixture.a, mixture.b, mixture.t);
       labels[i] = mixture.a;
     }
 }

@@ -7,7 +7,7 @@ import type { Plane } from './pixels.ts';
 /** Black where the picture stands, white where it is clear, grey along its edge as its alpha says. */
 export function silhouettePlane({ width, height, alpha }: Plane): Plane | undefined {
   if (!alpha) return undefined;
-  const rgb = new Float32Array(width * height * 3);
+  const rgb = new Uint8ClampedArray(width * height * 3);
   for (let i = 0; i < width * height; i++) rgb.fill(255 - (alpha[i] as number), 3 * i, 3 * i + 3);
   return { width, height, rgb, alpha: undefined };
 }

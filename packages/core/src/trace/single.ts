@@ -12,7 +12,7 @@ export type Threshold = 'auto' | 'local' | number;
 
 /** A picture in black and white with what lies between, so that one light becomes black and another white. */
 export function spread(plane: Plane, black: number, white: number): Plane {
-  const rgb = new Float32Array(plane.rgb.length);
+  const rgb = new Uint8ClampedArray(plane.rgb.length);
   lightOf(plane).forEach((light, i) => rgb.fill(Math.min(255, Math.max(0, ((light - black) * 255) / (white - black))), 3 * i, 3 * i + 3));
   return { ...plane, rgb, alpha: undefined, words: undefined };
 }
@@ -124,7 +124,7 @@ export function twoToned(plane: Plane, threshold: Threshold): Plane {
     histogram[bin] = (histogram[bin] as number) + 1;
   }
   const whole = typeof threshold === 'number' ? halvesAt(histogram, threshold) : otsu(histogram);
-  const rgb = new Float32Array(light.length * 3);
+  const rgb = new Uint8ClampedArray(light.length * 3);
   if (threshold === 'local')
     surroundings(light, width, height, (i, mean, spread) => {
       const level = mean * (1 + SAUVOLA_K * (spread / SAUVOLA_RANGE - 1));

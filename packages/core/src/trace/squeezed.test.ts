@@ -9,6 +9,7 @@ import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts
 import { colourOf } from './palette.ts';
 import { deepen, evenGround, planeOf } from './pixels.ts';
 import { absorbFaint } from './regions.ts';
+import { Shares } from './shares.ts';
 import { hasBlocks } from './squeezed.ts';
 import { cutIntoPieces, withoutChords } from './straight-runs.ts';
 
@@ -110,12 +111,12 @@ describe('squeezed by JPEG', () => {
 
 describe('regions that stand out too little', () => {
   /** A field with a speck of some size in its middle. */
-  const field = (side: number): { labels: Uint8Array; shares: Parameters<typeof absorbFaint>[0] } => {
+  const field = (side: number): { labels: Uint8Array; shares: Shares } => {
     const labels = new Uint8Array(400);
     for (let y = 0; y < side; y++) for (let x = 0; x < side; x++) labels[(y + 6) * 20 + x + 6] = 1;
     return {
       labels,
-      shares: { width: 20, height: 20, first: labels.slice(), second: labels.slice(), share: new Float32Array(400).fill(1) },
+      shares: new Shares(20, 20, labels),
     };
   };
 

@@ -44,7 +44,7 @@ const mutedRgb = (r: number, g: number, b: number, hue: number): [number, number
 };
 
 export function mutedPlane(plane: Plane, hue: number): Plane {
-  const rgb = new Float32Array(plane.rgb.length);
+  const rgb = new Uint8ClampedArray(plane.rgb.length);
   for (let i = 0; i < rgb.length; i += 3) {
     const [r, g, b] = mutedRgb(plane.rgb[i] as number, plane.rgb[i + 1] as number, plane.rgb[i + 2] as number, hue);
     rgb[i] = r;

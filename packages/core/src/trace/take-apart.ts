@@ -1,12 +1,13 @@
 /** From a prepared picture to labels: each pixel taken apart, colours that were merged joined, specks taken in. */
 import { labelsOf } from './labels.ts';
 import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
-import type { Plane } from './pixels.ts';
+import type { OnShare, Plane } from './pixels.ts';
 import type { Following } from './prepare.ts';
 import { absorbFaint, absorbSpecks } from './regions.ts';
 import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
 import { settleShares } from './settle-shares.ts';
-import { unmix, type Shares } from './unmix.ts';
+import type { Shares } from './shares.ts';
+import { unmix } from './unmix.ts';
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
@@ -21,12 +22,7 @@ function mergeLabels(shares: Shares, palette: readonly FlatColour[], merge: read
     const target = into[b] as number;
     into.forEach((label, k) => label === into[a] && (into[k] = target));
   }
-  const { first, second, share } = shares;
-  for (let i = 0; i < first.length; i++) {
-    first[i] = into[first[i] as number] ?? (first[i] as number);
-    second[i] = into[second[i] as number] ?? (second[i] as number);
-    if (first[i] === second[i]) share[i] = 1;
-  }
+  shares.relabel(into);
 }
 
 /** What is known from the user; the picture's own when absent. */
@@ -53,12 +49,13 @@ export function takenApart(
   following: Following,
   times: number,
   { merge = [], smallestPx, reaches }: TakeApartOptions = {},
+  onShare?: OnShare,
 ): TakenApart {
   const clear = plane.alpha ? palette.length : undefined;
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const reachOf = new Map(reaches?.map(([hex, reach]) => [indexOfColour(palette, hex), reach]));
   const hue = following.isSqueezed ? HUE_OF_SHARES : 1;
-  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map((_, k) => reachOf.get(k) ?? 0), hue });
+  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map((_, k) => reachOf.get(k) ?? 0), hue }, onShare);
   mergeLabels(shares, palette, merge);
   const labels = labelsOf(shares, isSharp(following, times));
   const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;

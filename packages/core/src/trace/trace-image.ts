@@ -11,7 +11,7 @@ import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
-import { lightAt, pixelsOf, planeOf, type Pixels, type Plane } from './pixels.ts';
+import { lightAt, pixelsOf, planeOf, softened, type Pixels, type Plane } from './pixels.ts';
 import type { FitSettings } from './corners.ts';
 import { buildGraph, OUTSIDE } from './graph.ts';
 import { Evidence } from './evidence.ts';
@@ -20,7 +20,7 @@ import { isSharp, takenApart, type TakenApart } from './take-apart.ts';
 import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
 import { retouch, type Retouch } from './retouch.ts';
-import type { Shares } from './unmix.ts';
+import type { Shares } from './shares.ts';
 import { spread, twoToned, type Threshold } from './single.ts';
 import { centreLines } from './centre-line.ts';
 import { silhouettePlane } from './silhouette.ts';
@@ -167,8 +167,8 @@ function prepareTwoToned(pixels: Pixels, { clean, threshold }: TraceOptions): Pr
     const [dark = one, light = other] = [one, other].sort((a, b) => a.lab[0] - b.lab[0]);
     // steps stay known as steps; any level between the two tells them apart
     const isBetween = typeof threshold !== 'number' || (threshold > lightness(dark) && threshold <= lightness(light));
-    const toned = (plane: Plane): Plane => spread(plane, lightness(dark), lightness(light));
-    if (isBetween) return { ...prepared, plane: toned(prepared.plane), raw: toned(prepared.raw) };
+    const raw = isBetween ? spread(prepared.raw, lightness(dark), lightness(light)) : undefined;
+    if (raw) return { ...prepared, plane: softened(raw), raw };
   }
   const plane = twoToned(prepared.plane, threshold ?? 'auto');
   return { ...prepared, plane, raw: plane, two: undefined };
@@ -269,7 +269,7 @@ function lookAt(pixels: Pixels, options: TraceOptions, step: Step, memory: Trace
   step(2, 'taking pixels apart');
   const following = followEnlarged(followingOf(prepared), times);
   return memory.recall('apart', [ofPicture, colours, merge, reaches, smallestPx], () => {
-    const apart = takenApart(plane, palette, following, times, options);
+    const apart = takenApart(plane, palette, following, times, options, (share) => step(2 + share, 'taking pixels apart'));
     const own = times === 1 ? apart.shares : takenApart(prepared.plane, palette, followingOf(prepared), 1, options).shares;
     return { prepared, plane, times, following, palette, apart, own };
   });
@@ -295,7 +295,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memor
   const ground = options.mode === 'colours' ? (clear ?? groundOf(labels, plane.width, plane.height, palette)) : SINGLE_GROUND;
   const outside = ground ?? OUTSIDE;
   step(3, 'following the edges');
-  const graph = buildGraph(shares, labels, outside, isSharp(following, times));
+  const graph = buildGraph(shares, labels, outside, isSharp(following, times), (share) => step(3 + share / 2, 'following the edges'));
   const evidence = new Evidence(graph, own, outside, times, followingOf(prepared).calm > 0);
   step(4, 'fitting lines and curves');
   const mm = (options.pixelMm ?? 1) / times;
@@ -308,6 +308,7 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memor
       without: unwanted(palette, options.leaveOut ?? [], ground),
       evidence,
       trapPx: (options.trapMm ?? 0) / mm,
+      onShare: (share) => step(4 + share, 'fitting lines and curves'),
       labelAt: (x, y) => labels[Math.floor(y) * plane.width + Math.floor(x)] ?? OUTSIDE,
     },
   );

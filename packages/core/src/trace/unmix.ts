@@ -6,18 +6,10 @@
  */
 import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour, Unexplained } from './palette.ts';
-import { isSeenAround, type Plane } from './pixels.ts';
+import { isSeenAround, ROWS_A_SHARE, type OnShare, type Plane } from './pixels.ts';
 import { Mixture, offMixture } from './mixture.ts';
+import { Shares } from './shares.ts';
 import { comparedBy, type Compared } from './squeezed.ts';
-
-/** A pixel's two colours and the share of the first. */
-export interface Shares {
-  readonly width: number;
-  readonly height: number;
-  readonly first: Uint8Array;
-  readonly second: Uint8Array;
-  readonly share: Float32Array;
-}
 
 export interface UnmixOptions {
   /** How far pure pixels are looked for, pixels. */
@@ -183,21 +175,25 @@ function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatC
   return out;
 }
 
-export function unmix(seenPlane: Plane, seenPalette: readonly FlatColour[], options: UnmixOptions): Shares {
+export function unmix(
+  seenPlane: Plane,
+  seenPalette: readonly FlatColour[],
+  options: UnmixOptions,
+  onShare: OnShare = () => undefined,
+): Shares {
   const compared = comparedBy(options.hue, seenPlane, seenPalette);
   const { plane, palette } = compared;
   const { width, height, rgb, alpha } = plane;
   const pure = pureLabels(compared, options);
-  const first = pure.slice();
-  const second = pure.slice();
-  const share = new Float32Array(width * height).fill(1);
+  const out = new Shares(width, height, pure);
   const { reach, clear } = options;
   const solid = palette.flatMap((_, k) => (k === clear ? [] : [k]));
-  if (solid.length === 0) return { width, height, first: first.fill(clear ?? 0), second: second.fill(clear ?? 0), share };
+  if (solid.length === 0) return new Shares(width, height, pure.fill(clear ?? 0));
   const mixture = new Mixture(palette);
   const seen = { labels: pure, width, height, clear };
   const scene: Scene = { plane, palette, pairs: pairsOf(palette), seen, solid, reach };
-  for (let y = 0; y < height; y++)
+  for (let y = 0; y < height; y++) {
+    if (y % ROWS_A_SHARE === 0) onShare(y / height);
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       if (pure[i] !== NONE) continue;
@@ -206,18 +202,18 @@ export function unmix(seenPlane: Plane, seenPalette: readonly FlatColour[], opti
       const isHalfClear = alpha && clear !== undefined && (alpha[i] as number) < 248;
       if (isHalfClear) explainHalfClear(mixture, near, scene, x, y);
       else explain(mixture, near, scene, x, y);
-      first[i] = mixture.a;
-      second[i] = mixture.b;
-      share[i] = mixture.t;
-      if (!isHalfClear) continue;
+      if (!isHalfClear) {
+        out.mix(i, mixture.a, mixture.b, mixture.t);
+        continue;
+      }
       // of two colours and clear the two that there is most of
       const a = (alpha[i] as number) / 255;
       const [most, less] = [a * mixture.t, a * (1 - mixture.t)];
       const isClear = 1 - a >= less;
-      if (isClear) second[i] = clear;
-      share[i] = most / (most + (isClear ? 1 - a : less));
+      out.mix(i, mixture.a, isClear ? clear : mixture.b, most / (most + (isClear ? 1 - a : less)));
     }
-  return { width, height, first, second, share };
+  }
+  return out;
 }
 
 /** What pixels are explained by. */

@@ -10,6 +10,7 @@ import type { Evidence, Judge } from './evidence.ts';
 import { fitChain, type FitSettings } from './fit-chain.ts';
 import type { Chain, Graph } from './graph.ts';
 import { fitLine, meeting, type LineFit, type P } from './line-fit.ts';
+import type { OnShare } from './pixels.ts';
 
 /** A chain as part of a way, in its direction or against it. */
 interface Part {
@@ -262,7 +263,7 @@ export function between(spans: readonly Span[], from: Cut, to: Cut): Span[] {
 }
 
 /** @returns every chain once, as a part of a way; junctions are moved onto the ways that run through them */
-export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence): FittedWay[] {
+export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence, onShare: OnShare = () => undefined): FittedWay[] {
   const points = graph.chains.map(pointsOf);
   const place = (id: number): P | undefined => {
     const j = id >= 0 ? graph.junctions[id] : undefined;
@@ -299,9 +300,16 @@ export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence
       }),
     });
   };
-  findWays(graph, ends, settings.cornerDeg).forEach(fit);
+  const ways = findWays(graph, ends, settings.cornerDeg);
+  ways.forEach((way, k) => {
+    if (k % WAYS_A_SHARE === 0) onShare(k / ways.length);
+    fit(way);
+  });
   return fitted.map((way) => ({ ...way, spans: ended(way, graph) }));
 }
+
+/** Progress is told after so many. */
+const WAYS_A_SHARE = 64;
 
 /** How much less closely edges are followed that waver, against how much more they do. */
 const LESS_CLOSELY = 0.5;

@@ -122,7 +122,7 @@ describe('what explains a pixel', () => {
       for (const x of [20, 21]) {
         const i = y * size + x;
         expect([shares.first[i], shares.second[i]]).toEqual([3, 1]);
-        expect(Math.abs((shares.share[i] as number) - (x === 20 ? 0.75 : 0.69))).toBeLessThan(0.02);
+        expect(Math.abs(shares.shareAt(i) - (x === 20 ? 0.75 : 0.69))).toBeLessThan(0.02);
       }
   });
 
