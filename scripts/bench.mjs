@@ -3,4 +3,4 @@ import { ensureInstalled, run } from './lib.mjs';
 
 ensureInstalled();
 const what = process.argv[2] === 'canvas' ? 'canvas' : 'core';
-run(process.execPath, ['--conditions=source', '--import', 'tsx', `bench/${what}.bench.ts`]);
+run(process.execPath, ['--expose-gc', '--conditions=source', '--import', 'tsx', `bench/${what}.bench.ts`]);
