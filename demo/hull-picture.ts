@@ -1,5 +1,5 @@
 /** A made-up picture of a pilot boat's side with two fenders a known distance apart, drawn pixel by pixel, as PNG. */
-import { deflateSync } from 'node:zlib';
+import { crc32, deflateSync } from 'node:zlib';
 
 export const HULL_PICTURE = { widthPx: 1500, heightPx: 800, fenderPx: [420, 1130] as const, fenderDistanceMm: 2400 };
 
@@ -59,22 +59,13 @@ function colourAt(x: number, y: number): Colour {
   return cabinAt(x, y) ?? (y > 470 ? mix(SEA, SKY, 0.25) : mix(SKY, [238, 240, 236], y / 520));
 }
 
-function chunk(type: string, data: Buffer): Buffer {
+/** One chunk of a PNG. */
+export function chunk(type: string, data: Uint8Array): Buffer {
   const body = Buffer.concat([Buffer.from(type, 'latin1'), data]);
-  const out = Buffer.alloc(body.length + 8);
-  out.writeUInt32BE(data.length, 0);
-  body.copy(out, 4);
-  out.writeUInt32BE(crc(body), body.length + 4);
-  return out;
-}
-
-function crc(bytes: Buffer): number {
-  let c = 0xffffffff;
-  for (const byte of bytes) {
-    c ^= byte;
-    for (let k = 0; k < 8; k++) c = c & 1 ? (c >>> 1) ^ 0xedb88320 : c >>> 1;
-  }
-  return (c ^ 0xffffffff) >>> 0;
+  const [length, sum] = [Buffer.alloc(4), Buffer.alloc(4)];
+  length.writeUInt32BE(data.length);
+  sum.writeUInt32BE(crc32(body));
+  return Buffer.concat([length, body, sum]);
 }
 
 /** RGB pixels as a PNG (ISO/IEC 15948). */

@@ -1,7 +1,8 @@
 /** The Trace station by hand: the ground lifted, the clipping outline, colours named and merged, one colour, centre lines. */
 import { expect, test, type Page } from '@playwright/test';
 import { writePng } from '../../demo/hull-picture.ts';
-import { fieldValue, newJob, saved, setField, writeOut } from './support.ts';
+import { fourInks, moving, sixteenBits } from './odd-pictures.ts';
+import { fieldValue, leaveField, newJob, saved, setField, writeOut } from './support.ts';
 
 const choose = (page: Page, name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click();
 
@@ -151,5 +152,37 @@ test('a film of Stock stands beside each colour and is taken; what is clear is t
   await settled(page);
   await expect(page.getByRole('switch', { name: 'Keep holes' })).toBeChecked();
   expect(await figure(page, 'Nodes')).toBe(ring);
+  await saved(page);
+});
+
+test('pictures in four inks, of sixteen bits, of two frames are traced as they are seen; heads that lie are refused', async ({ page }) => {
+  test.setTimeout(120_000);
+  await newJob(page, 'Odd pictures');
+  const bringIn = (name: string, mimeType: string, buffer: Buffer): Promise<void> =>
+    page.getByLabel('File to bring in').setInputFiles({ name, mimeType, buffer });
+  for (const [name, mimeType, buffer] of [
+    ['sixteen.png', 'image/png', sixteenBits(64, 48, [22, 50, 92])],
+    ['four-inks.jpg', 'image/jpeg', fourInks()],
+    ['moving.gif', 'image/gif', moving()],
+  ] as const) {
+    await bringIn(name, mimeType, buffer);
+    await expect(page.getByText('64 × 48')).toBeVisible();
+    await leaveField(page);
+    await page.keyboard.press('2');
+    await settled(page);
+    await expect(page.getByTestId('traced').locator('path')).toHaveCount(1);
+    const fill = await page.getByTestId('traced').locator('path').getAttribute('fill');
+    // of a moving one the first frame; the four inks of navy come out a little bluer
+    expect(Number.parseInt(fill?.slice(1, 3) ?? '', 16)).toBeLessThan(60);
+    expect(Number.parseInt(fill?.slice(5, 7) ?? '', 16)).toBeGreaterThan(70);
+    await page.keyboard.press('1');
+    await page.getByRole('application', { name: 'Drawing' }).waitFor();
+    await page.keyboard.press('Escape');
+  }
+  await bringIn('huge.png', 'image/png', sixteenBits(64, 48, [22, 50, 92], [60_000, 60_000]));
+  await expect(page.getByText('“huge.png”: The picture has 60000 by 60000 pixels')).toBeVisible();
+  await bringIn('longer.png', 'image/png', sixteenBits(64, 48, [22, 50, 92], [64, 4000]));
+  await expect(page.getByText('“longer.png”: the picture is cut short or damaged')).toBeVisible();
+  await expect(page.getByText('64 × 48')).toHaveCount(0);
   await saved(page);
 });
