@@ -6,6 +6,7 @@ import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from 
 import { rgbOf } from '../colour/index.ts';
 import { noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
+import { labelsOf } from './labels.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
 import { colourOf, colourOfUnexplained } from './palette.ts';
 import { planeOf } from './pixels.ts';
@@ -137,11 +138,11 @@ test('whatever bars lie over one another: no outline crosses, all lie within the
 }, 60_000);
 
 describe('regions', () => {
-  const labelsOf = (rows: readonly string[]): Uint8Array => Uint8Array.from(rows.join(''), Number);
+  const asLabels = (rows: readonly string[]): Uint8Array => Uint8Array.from(rows.join(''), Number);
   const sharesOf = (labels: Uint8Array, width: number): Shares => new Shares(width, labels.length / width, labels);
 
   test('specks among specks go to what is large around them', () => {
-    const labels = labelsOf(['0000000', '0012200', '0011200', '0000000', '3333333', '3333333']);
+    const labels = asLabels(['0000000', '0012200', '0011200', '0000000', '3333333', '3333333']);
     absorbSpecks(sharesOf(labels, 7), labels, 5);
     expect([...labels.subarray(0, 28)].every((label) => label === 0)).toBe(true);
     expect([...labels.subarray(28)].every((label) => label === 3)).toBe(true);
@@ -203,5 +204,26 @@ describe('a colour that others could be mixed to', () => {
       return { r: 255 - 31 * t, g: 255 - 90 * t, b: 255 - 217 * t, off: 60 + 40 * t };
     });
     expect(colourOfUnexplained([...mixed, ...cream], 20_000, 0.9, 3)?.hex).toBe('#f6e7c1');
+  });
+});
+
+describe('labels along thin lines', () => {
+  const [LINE, GROUND] = [1, 0];
+  /** A line in a row of pixels, each of it by so much. */
+  const fading = (parts: readonly number[]): Shares => {
+    const width = parts.length + 4;
+    const shares = new Shares(width, 5, new Uint8Array(5 * width));
+    parts.forEach((share, k) => shares.mix(2 * width + 2 + k, GROUND, LINE, 1 - share));
+    return shares;
+  };
+  const followed = (shares: Shares, apart: number): number =>
+    labelsOf(shares, { isSharp: false, apart: () => apart }).filter((label) => label === LINE).length;
+
+  test('a tip that fades away is followed on while it stands out, a faint line of its own is not', () => {
+    const tip = fading([0.9, 0.7, 0.48, 0.4, 0.32, 0.25, 0.2, 0.17, 0.1]);
+    expect(followed(tip, 440)).toBe(8);
+    // on a ground that is nearly like it only what is strong counts
+    expect(followed(tip, 120)).toBe(5);
+    expect(followed(fading([0.25, 0.25, 0.25, 0.25]), 440)).toBe(0);
   });
 });

@@ -84,6 +84,8 @@ export interface Following {
   readonly calm: number;
   /** Pixels are so rough that labels are settled before edges are followed. */
   readonly isRough: boolean;
+  /** Scanned or photographed. */
+  readonly isTaken: boolean;
   /** Hue weighs less than brightness. */
   readonly isSqueezed: boolean;
 }
@@ -165,6 +167,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepare
       steps: noise > 2 || isTaken ? 0.8 : 0.4,
       calm: noise > 2 || isTaken ? 5 : 2,
       isRough: isTaken || isSqueezed,
+      isTaken,
       isSqueezed,
     };
   if (two)
@@ -179,6 +182,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepare
       steps: 1,
       calm: 2,
       isRough: false,
+      isTaken,
       isSqueezed,
     };
   return {
@@ -192,6 +196,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepare
     steps: 0,
     calm: 0,
     isRough: false,
+    isTaken,
     isSqueezed,
   };
 }

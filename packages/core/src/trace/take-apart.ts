@@ -32,6 +32,10 @@ export interface TakeApartOptions {
   readonly reaches?: readonly (readonly [string, number])[];
 }
 
+/** How far two colours are apart, levels (Euclidean); not at all from what is clear. */
+const levelsApart = (one: FlatColour | undefined, other: FlatColour | undefined): number =>
+  one && other ? Math.hypot(one.rgb[0] - other.rgb[0], one.rgb[1] - other.rgb[1], one.rgb[2] - other.rgb[2]) : 0;
+
 export interface TakenApart {
   readonly shares: Shares;
   readonly labels: Uint8Array;
@@ -57,7 +61,9 @@ export function takenApart(
   const hue = following.isSqueezed ? HUE_OF_SHARES : 1;
   const shares = unmix(plane, all, { ...following, clear, reaches: palette.map((_, k) => reachOf.get(k) ?? 0), hue }, onShare);
   mergeLabels(shares, palette, merge);
-  const labels = labelsOf(shares, isSharp(following, times));
+  // what fades away in squeezed and enlarged pictures may be made up
+  const apart = following.isTaken && times === 1 ? (a: number, b: number): number => levelsApart(palette[a], palette[b]) : undefined;
+  const labels = labelsOf(shares, { isSharp: isSharp(following, times), apart });
   const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;
   const takeIn = (): void => {
     absorbSpecks(shares, labels, smallest);
