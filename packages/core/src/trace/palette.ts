@@ -29,6 +29,10 @@ interface Bin {
   centre: Lab;
 }
 
+/** How far two colours are apart, levels (Euclidean); not at all from what is clear. */
+export const levelsApart = (one: FlatColour | undefined, other: FlatColour | undefined): number =>
+  one && other ? Math.hypot(one.rgb[0] - other.rgb[0], one.rgb[1] - other.rgb[1], one.rgb[2] - other.rgb[2]) : 0;
+
 export const labApart = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 
 /** Pixels whose surroundings differ by more levels than this tell no colour. */

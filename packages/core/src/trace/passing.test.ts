@@ -6,10 +6,11 @@ import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from 
 import { rgbOf } from '../colour/index.ts';
 import { noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
+import { absorbDoubtful } from './doubtful.ts';
 import { labelsOf } from './labels.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
 import { colourOf, colourOfUnexplained } from './palette.ts';
-import { planeOf } from './pixels.ts';
+import { planeOf, type Plane } from './pixels.ts';
 import { Shares } from './shares.ts';
 import { unmix } from './unmix.ts';
 
@@ -225,5 +226,46 @@ describe('labels along thin lines', () => {
     // on a ground that is nearly like it only what is strong counts
     expect(followed(tip, 120)).toBe(5);
     expect(followed(fading([0.25, 0.25, 0.25, 0.25]), 440)).toBe(0);
+  });
+});
+
+describe('regions of a colour that is not needed', () => {
+  const palette = ['#141414', '#8a5a2b', '#f3e3c0'].map(colourOf);
+  const [BLACK, BROWN, CREAM] = [0, 1, 2];
+  /** Black above, brown below, between them a patch that is labelled cream, of a colour that is told. */
+  const scene = (patch: readonly number[]): { plane: Plane; shares: Shares; labels: Uint8Array } => {
+    const [width, height] = [12, 12];
+    const rgb = new Uint8ClampedArray(3 * width * height);
+    const labels = new Uint8Array(width * height);
+    for (let i = 0; i < labels.length; i++) {
+      const [x, y] = [i % width, Math.floor(i / width)];
+      const inPatch = x >= 3 && x < 9 && (y === 5 || y === 6);
+      labels[i] = inPatch ? CREAM : y < 6 ? BLACK : BROWN;
+      rgb.set(inPatch ? patch : (palette[labels[i] ?? 0]?.rgb ?? []), 3 * i);
+    }
+    return { plane: { width, height, rgb, alpha: undefined }, shares: new Shares(width, height, labels), labels };
+  };
+  const mix = (a: number, b: number, t: number): number[] =>
+    [0, 1, 2].map((c) => t * (palette[a]?.rgb[c] ?? 0) + (1 - t) * (palette[b]?.rgb[c] ?? 0));
+  const absorb = (patch: readonly number[], sure: readonly number[] = []): { labels: number[]; shares: Shares } => {
+    const { plane, shares, labels } = scene(patch);
+    absorbDoubtful(plane, palette, shares, labels, { hue: 1, clear: undefined, sure: new Set(sure) });
+    return { labels: [...new Set(labels)].sort(), shares };
+  };
+
+  // Law: what two colours around mix to exactly needs no third, whatever they mix to; what they do not keeps its own
+  test('go when those around explain them, with the shares that these have', () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0.3, max: 0.95, noNaN: true }), (t) => {
+        const { labels, shares } = absorb(mix(BROWN, BLACK, t));
+        expect(labels).toEqual([BLACK, BROWN]);
+        expect(Math.abs(shares.of(5 * 12 + 5, BROWN) - t)).toBeLessThan(0.02);
+      }),
+    );
+  });
+
+  test('stay when those around do not, or when they were told by hand', () => {
+    expect(absorb(mix(CREAM, BLACK, 0.8)).labels).toEqual([BLACK, BROWN, CREAM]);
+    expect(absorb(mix(BROWN, BLACK, 0.5), [CREAM]).labels).toEqual([BLACK, BROWN, CREAM]);
   });
 });

@@ -1,6 +1,7 @@
 /** From a prepared picture to labels: each pixel taken apart, colours that were merged joined, specks taken in. */
+import { absorbDoubtful } from './doubtful.ts';
 import { labelsOf } from './labels.ts';
-import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
+import { colourOf, indexOfColour, levelsApart, type FlatColour } from './palette.ts';
 import type { OnShare, Plane } from './pixels.ts';
 import type { Following } from './prepare.ts';
 import { absorbFaint, absorbSpecks } from './regions.ts';
@@ -32,10 +33,6 @@ export interface TakeApartOptions {
   readonly reaches?: readonly (readonly [string, number])[];
 }
 
-/** How far two colours are apart, levels (Euclidean); not at all from what is clear. */
-const levelsApart = (one: FlatColour | undefined, other: FlatColour | undefined): number =>
-  one && other ? Math.hypot(one.rgb[0] - other.rgb[0], one.rgb[1] - other.rgb[1], one.rgb[2] - other.rgb[2]) : 0;
-
 export interface TakenApart {
   readonly shares: Shares;
   readonly labels: Uint8Array;
@@ -45,6 +42,9 @@ export interface TakenApart {
 
 /** A pixel that differs by so many levels from what it lies in is worth one pixel of edge round it. */
 const FAINT_LEVELS = 90;
+
+/** Settling makes further regions doubtful, fewer each time. */
+const MOST_ROUNDS = 4;
 
 /** Every pixel's colour and share; what is clear has the label after the last colour. */
 export function takenApart(
@@ -70,9 +70,13 @@ export function takenApart(
     if (following.isSqueezed) absorbFaint(shares, labels, (a, b) => mutedApart(palette[a], palette[b]) / FAINT_LEVELS);
   };
   takeIn();
-  if (following.isRough) {
+  if (!following.isRough) return { shares, labels, clear };
+  // what was told by hand stays
+  const sure = new Set([...reachOf].flatMap(([k, reach]) => (reach > 0 ? [k] : [])));
+  for (let round = 0; round < MOST_ROUNDS; round++) {
     settleShares(plane, all, shares, labels, { hue, clear });
     takeIn();
+    if (!absorbDoubtful(plane, all, shares, labels, { hue, clear, sure })) break;
   }
   return { shares, labels, clear };
 }
