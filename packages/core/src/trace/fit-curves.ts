@@ -25,61 +25,109 @@ export function directionAt(points: readonly P[], i: number, reach: number): P {
   return direction(points.slice(low, high + 1)) ?? [1, 0];
 }
 
+/** Directions are told over so much of the window; where no curve fits, over less of it, for the run bends tightly there. */
+const OVER = 0.75;
+const LESS = [0.4, 0.2];
+
 /** A run that is not straight as few curves, its first and last directions given where known. */
 export function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings, enough = 0): Span[] {
   const n = points.length;
   if (n < 2) return [];
   if (n === 2) return [lineSpan(points[0] as P, points[1] as P)];
   const out: Span[] = [];
-  const reach = settings.window * 0.75;
-  const ahead = (i: number): P => direction(points.slice(i, Math.min(n, i + Math.max(3, Math.ceil(reach))))) ?? [1, 0];
-  const back = (i: number): P => direction(points.slice(Math.max(0, i - Math.max(2, Math.ceil(reach) - 1)), i + 1)) ?? [1, 0];
+  const run = new Run(points, t1, settings, enough);
   let start = 0;
-  let d0 = t0 ?? ahead(0);
-  const flat = points.flat();
+  let d0 = t0 ?? run.ahead(0, OVER * settings.window);
   while (start < n - 1) {
-    const tryTo = (end: number): Span | undefined => {
-      const d1 = end === n - 1 ? (t1 ?? back(end)) : directionAt(points, end, reach);
-      const xy = flat.slice(2 * start, 2 * end + 2);
-      const fit = fitG1(xy, d0, d1, enough);
-      if (fit.error > settings.tol || !isTame(fit.span)) return undefined;
-      return unhooked(fit.span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
-    };
-    let [bestEnd, best] = [Math.min(n - 1, start + 1), undefined as Span | undefined];
-    let high = n - 1;
-    const whole = tryTo(n - 1);
-    if (whole) [bestEnd, best] = [n - 1, whole];
-    else {
-      let low = start + 1;
-      let step = 4;
-      // forward in growing steps, then the last step halved
-      for (;;) {
-        const end = Math.min(n - 1, low + step);
-        const span = tryTo(end);
-        if (!span) {
-          high = end;
-          break;
-        }
-        [bestEnd, best, low] = [end, span, end];
-        if (end === n - 1) break;
-        step *= 2;
-      }
-      while (high - low > 1) {
-        const mid = (low + high) >> 1;
-        const span = tryTo(mid);
-        if (span) [bestEnd, best, low] = [mid, span, mid];
-        else high = mid;
-      }
-    }
-    const span = best ?? lineSpan(points[start] as P, points[bestEnd] as P);
+    const found = run.longest(start, d0, OVER * settings.window) ?? tight(run, start, d0, settings.window);
+    const { end, span } = found ?? { end: start + 1, span: lineSpan(points[start] as P, points[start + 1] as P) };
     out.push(span);
     const m = span.length;
     const [dx, dy] = [(span[m - 2] as number) - (span[m - 4] as number), (span[m - 1] as number) - (span[m - 3] as number)];
     const length = Math.hypot(dx, dy) || 1;
     d0 = [dx / length, dy / length];
-    start = bestEnd;
+    start = end;
   }
   return out;
+}
+
+/** A stretch of a run that one curve follows, and that curve. */
+interface Followed {
+  readonly end: number;
+  readonly span: Span;
+}
+
+/** The longest of the stretches that one curve follows when it may set out in another direction, or is told it from nearer by. */
+function tight(run: Run, start: number, d0: P, window: number): Followed | undefined {
+  const ways = [
+    [run.ahead(start, OVER * window), OVER] as const,
+    ...LESS.flatMap((over) => [[d0, over] as const, [run.ahead(start, over * window), over] as const]),
+  ];
+  return ways.reduce<Followed | undefined>((best, [from, over]) => {
+    const next = run.longest(start, from, over * window);
+    return next && (!best || next.end > best.end) ? next : best;
+  }, undefined);
+}
+
+/** A run of points, to be followed from any of them by one curve as far as that goes. */
+class Run {
+  private readonly points: readonly P[];
+  private readonly flat: readonly number[];
+  private readonly last: P | undefined;
+  private readonly settings: FitSettings;
+  private readonly enough: number;
+
+  constructor(points: readonly P[], last: P | undefined, settings: FitSettings, enough: number) {
+    this.points = points;
+    this.flat = points.flat();
+    this.last = last;
+    this.settings = settings;
+    this.enough = enough;
+  }
+
+  ahead(i: number, reach: number): P {
+    return direction(this.points.slice(i, Math.min(this.points.length, i + Math.max(3, Math.ceil(reach))))) ?? [1, 0];
+  }
+
+  private back(i: number, reach: number): P {
+    return direction(this.points.slice(Math.max(0, i - Math.max(2, Math.ceil(reach) - 1)), i + 1)) ?? [1, 0];
+  }
+
+  private curve(start: number, end: number, d0: P, reach: number): Span | undefined {
+    const { points, settings } = this;
+    const d1 = end === points.length - 1 ? (this.last ?? this.back(end, reach)) : directionAt(points, end, reach);
+    const { span, error } = fitG1(this.flat.slice(2 * start, 2 * end + 2), d0, d1, this.enough);
+    if (error > settings.tol || !isTame(span)) return undefined;
+    return unhooked(span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
+  }
+
+  /** The longest stretch from a point that one curve follows: forward in growing steps, then the last step halved. */
+  longest(start: number, d0: P, reach: number): Followed | undefined {
+    const last = this.points.length - 1;
+    const whole = this.curve(start, last, d0, reach);
+    if (whole) return { end: last, span: whole };
+    let best: Followed | undefined;
+    let low = start + 1;
+    let high: number;
+    for (let step = 4; ; step *= 2) {
+      const end = Math.min(last, low + step);
+      const span = this.curve(start, end, d0, reach);
+      if (!span) {
+        high = end;
+        break;
+      }
+      best = { end, span };
+      low = end;
+      if (end === last) return best;
+    }
+    while (high - low > 1) {
+      const middle = (low + high) >> 1;
+      const span = this.curve(start, middle, d0, reach);
+      if (span) [best, low] = [{ end: middle, span }, middle];
+      else high = middle;
+    }
+    return best;
+  }
 }
 
 /** A curve without its hook may stray by so many times the tolerance. */

@@ -17,6 +17,7 @@ import {
 } from '../geometry/index.ts';
 import { joinFonts, loadFont, setLettering } from '../lettering/index.ts';
 import { Coverage } from './coverage.ts';
+import { fitCurves } from './fit-curves.ts';
 import { paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
 import { colourOf } from './palette.ts';
@@ -155,3 +156,22 @@ function withAlpha({ width, height, data }: Pixels, { data: shares }: Pixels): P
   }
   return { width, height, data: out };
 }
+
+test('a tight bow between long straight sides is few curves, wherever its direction turns fastest', () => {
+  fc.assert(
+    fc.property(fc.double({ min: 1.6, max: 2.2, noNaN: true }), fc.double({ min: 240, max: 280, noNaN: true }), (radius, sweepDeg) => {
+      const at = (t: number): [number, number] => [radius * Math.sin(t), radius * (1 - Math.cos(t))];
+      const sweep = (sweepDeg * Math.PI) / 180;
+      const end = at(sweep);
+      const steps = (count: number, step: number): number[] => Array.from({ length: count }, (_, k) => k * step);
+      const points = [
+        ...steps(25, 0.8).map((x): [number, number] => [x - 20, 0]),
+        ...steps(Math.floor((sweep * radius) / 0.7), 0.7 / radius).map(at),
+        ...steps(25, 0.8).map((far): [number, number] => [end[0] + far * Math.cos(sweep), end[1] + far * Math.sin(sweep)]),
+      ];
+      const settings = { tol: 0.42, cornerDeg: 34, window: 6, rounded: 1.1, steps: 0.8, calm: 5 };
+      expect(fitCurves(points, undefined, undefined, settings).length).toBeLessThanOrEqual(5);
+    }),
+    { numRuns: 40 },
+  );
+});
