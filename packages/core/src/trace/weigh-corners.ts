@@ -26,11 +26,11 @@ const NEARER_AT = [0, 0.3, 0.6];
 /** How far from the meeting of their lines the corners of a blunt end are tried. */
 const BLUNT_AT = [0.7, 1.2, 2, 3];
 const BLUNT_TURN = 60;
-/** Ends of lines that turn back are tried across, so far beyond the point. */
-const ACROSS_TURN = 115;
+/** Ends of lines that turn back are tried across, so far beyond the point: blur and calming draw it in. */
+const ACROSS_TURN = 105;
 /** How far from an end its sides are no longer rounded off. */
 const BESIDE = 1.8;
-const ACROSS_AT = [-0.5, -0.25, 0, 0.25, 0.5];
+const ACROSS_AT = [-0.5, 0, 0.5, 0.75, 1, 1.25, 1.5, 2];
 
 /** Steps by which corners are moved, how often, and what a step must be worth. */
 const NUDGES = [0.4, 0.2];
