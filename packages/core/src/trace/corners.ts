@@ -14,6 +14,8 @@ export interface FitSettings {
   readonly window: number;
   /** How far beside corners and junctions points are rounded off by antialiasing or blur, pixels. */
   readonly rounded: number;
+  /** How far beside junctions points tell nothing; as beside corners when absent. */
+  readonly joint?: number;
   /** Pixels of the steps that edges were made of, 0 where they were smooth. */
   readonly steps: number;
   /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
@@ -97,6 +99,8 @@ interface Mark {
   readonly isPlain?: boolean;
   /** Stays where it is. */
   readonly isFixed?: boolean;
+  /** A junction. */
+  readonly isJoint?: boolean;
 }
 
 export interface Corner extends Mark {

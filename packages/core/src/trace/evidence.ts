@@ -39,6 +39,8 @@ export class Evidence {
   /** Of each pixel's first colour, in so many parts. */
   private readonly missing: Int16Array;
   private readonly bell: Float64Array | undefined;
+  /** Standard deviation of the blur, in the graph's pixels; 0 for none. */
+  readonly blurPx: number;
   /** What a whole pixel is worth when blurred. */
   private readonly energy: number;
 
@@ -54,20 +56,22 @@ export class Evidence {
     this.graph = graph;
     this.outside = outside;
     const mixed = mixedOf(shares);
-    this.bell = isBlurred ? this.findBell(mixed) : undefined;
+    const blur = isBlurred ? this.findBlur(mixed) : 0;
+    this.blurPx = blur * times;
+    this.bell = bellOf(blur);
     this.energy = energyOf(this.bell);
     this.missing = new Int16Array(shares.width * shares.height);
     this.eachMissing(mixed, [this.bell], (i, missing) => (this.missing[i] = Math.round(PARTS * missing)));
   }
 
   /** The blur with which the least is missing. */
-  private findBell(mixed: Int32Array): Float64Array | undefined {
+  private findBlur(mixed: Int32Array): number {
     const bells = BLURS.map(bellOf);
     const step = Math.max(1, Math.floor(mixed.length / MOST_ASKED));
     const sums = bells.map(() => 0);
     const asked = mixed.filter((_, k) => k % step === 0);
     this.eachMissing(asked, bells, (_, missing, k) => (sums[k] = (sums[k] as number) + Math.min(MOST_MISSING, missing * missing)));
-    return bells[sums.indexOf(Math.min(...sums))];
+    return BLURS[sums.indexOf(Math.min(...sums))] ?? 0;
   }
 
   /** Calls for pixels, which are in order, with what is missing of their first colour, through each blur; strip by strip. */

@@ -176,15 +176,16 @@ function moveEnd(list: Span[], from: P, to: P, atEnd: boolean): void {
 }
 
 /** Stretches between marks, from each to the next. */
-function stretchesOf(path: Path, marks: readonly Mark[], rounded: number): Stretch[] {
+function stretchesOf(path: Path, marks: readonly Mark[], { rounded, joint = rounded }: FitSettings): Stretch[] {
   return marks.slice(1).map((b, k) => {
     const a = marks[k] as Mark;
     const [wa, wb] = [path.wayTo(a.index), path.wayTo(b.index)];
-    const trim = Math.min(rounded, (wb - wa) / 4);
+    const trimOf = ({ isPlain, isJoint }: Mark): number => (isPlain ? -1 : Math.min(isJoint ? joint : rounded, (wb - wa) / 4));
+    const [after, before] = [wa + trimOf(a), wb - trimOf(b)];
     const inner: P[] = [];
     for (let i = a.index; i <= b.index; i++) {
       const w = path.wayTo(i);
-      if ((a.isPlain || w - wa > trim) && (b.isPlain || wb - w > trim)) inner.push(path.at(i));
+      if (w > after && w < before) inner.push(path.at(i));
     }
     return {
       from: a.apex,
@@ -199,7 +200,7 @@ function stretchesOf(path: Path, marks: readonly Mark[], rounded: number): Stret
 
 /** Spans along a path from its first mark to its last; with the first again at the end, n points on, round it. */
 function fitMarked(path: Path, marks: readonly Mark[], closed: boolean, settings: FitSettings): Span[] {
-  const stretches = stretchesOf(path, marks, settings.rounded);
+  const stretches = stretchesOf(path, marks, settings);
   const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
   settleCorners(stretches, fitted, closed);
   return withoutLoops(stretches, fitted, settings);
@@ -237,7 +238,7 @@ function trialsOf(path: Path, settings: FitSettings): Trials {
 
 /** As marks will be fitted; undefined when the spans loop. */
 function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): P[] | undefined {
-  const stretches = stretchesOf(path, marks, settings.rounded);
+  const stretches = stretchesOf(path, marks, settings);
   const fitted = stretches.map((stretch) => piecesOf(stretch, settings));
   settleCorners(stretches, fitted, false);
   const spans = stretches.flatMap((stretch, k) => spansOf(stretch, fitted[k] as Fitted, settings, settings.tol));
@@ -275,7 +276,11 @@ export function fitChain(
   const ends = [from ?? path.at(0), to ?? path.at(n - 1)] as const;
   return fitMarked(
     path,
-    [{ index: 0, apex: ends[0], raw: ends[0] }, ...corners, { index: n - 1, apex: ends[1], raw: ends[1] }],
+    [
+      { index: 0, apex: ends[0], raw: ends[0], isJoint: from !== undefined },
+      ...corners,
+      { index: n - 1, apex: ends[1], raw: ends[1], isJoint: to !== undefined },
+    ],
     false,
     settings,
   );

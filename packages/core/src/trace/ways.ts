@@ -263,13 +263,14 @@ export function between(spans: readonly Span[], from: Cut, to: Cut): Span[] {
 }
 
 /** @returns every chain once, as a part of a way; junctions are moved onto the ways that run through them */
-export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence, onShare: OnShare = () => undefined): FittedWay[] {
+export function fitWays(graph: Graph, given: FitSettings, evidence?: Evidence, onShare: OnShare = () => undefined): FittedWay[] {
+  const settings = { ...given, joint: Math.max(given.rounded, MIXED_BLURS * (evidence?.blurPx ?? 0)) };
   const points = graph.chains.map(pointsOf);
   const place = (id: number): P | undefined => {
     const j = id >= 0 ? graph.junctions[id] : undefined;
     return j && [j.x, j.y];
   };
-  const ends = endsOf(graph, points, settings.rounded);
+  const ends = endsOf(graph, points, settings.joint);
   const fitted: FittedWay[] = [];
   const fit = (way: Way): void => {
     const [a, z] = [way.parts[0] as Part, way.parts.at(-1) as Part];
@@ -279,7 +280,7 @@ export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence
     const end = graph.chains[z.chain] as Chain;
     const last = isRing ? -1 : z.against ? end.from : end.to;
     const xy =
-      way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.rounded);
+      way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.joint);
     const spans = fitChain(xy, isRing, place(first), place(last), asItWavers(settings, chain), evidence && judgeOf(way, graph, evidence));
     const cuts = cutsOf(way, spans, graph, ends);
     if (!cuts) {
@@ -308,6 +309,8 @@ export function fitWays(graph: Graph, settings: FitSettings, evidence?: Evidence
   return fitted.map((way) => ({ ...way, spans: ended(way, graph) }));
 }
 
+/** Beside junctions blur mixes three colours, over so many of its standard deviations. */
+const MIXED_BLURS = 2;
 /** Progress is told after so many. */
 const WAYS_A_SHARE = 64;
 
