@@ -27,15 +27,17 @@ function settleJunctions(graph: Graph): void {
   for (const { xy, from, to } of graph.chains) {
     const points: P[] = [];
     for (let i = 0; i < xy.length; i += 2) points.push([xy[i] as number, xy[i + 1] as number]);
-    note(from, points.slice(0, 8));
-    note(to, points.slice(-8).reverse());
+    // a tip that comes out beyond something else has both of its sides in one chain
+    const count = Math.min(8, Math.ceil(points.length / 2));
+    note(from, points.slice(0, count));
+    note(to, points.slice(-count).reverse());
   }
   for (const [id, lists] of ends) {
     const junction = graph.junctions[id] as { x: number; y: number };
     let [a, b, c, p, q] = [0, 0, 0, 0, 0];
     for (const list of lists) {
       const used = list.slice(1, 7);
-      if (used.length < 3) continue;
+      if (used.length < 4) continue;
       const [mx, my] = [used.reduce((s, v) => s + v[0], 0) / used.length, used.reduce((s, v) => s + v[1], 0) / used.length];
       let [sxx, sxy, syy] = [0, 0, 0];
       for (const [x, y] of used) {
