@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import wawoff2 from 'wawoff2';
 import { newTreatment, PAGE_ID, emptyDrawing, type FontEntry, type LetteringItem, type Page, type Style } from '@lorvek/model';
 import { writePng } from '../../../demo/hull-picture.ts';
+import { readHead } from '../src/assets/assets.module.ts';
 import { change, film, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
@@ -51,6 +52,11 @@ describe('pictures', () => {
   ])('refuses %s', async (_, bytes, status) => {
     const { body } = await server.http.post('/api/assets').attach('file', bytes, 'x.png').expect(status);
     expect((body as { type: string }).type).toBe('input.picture');
+  });
+
+  test('half a head is refused whatever lies behind it in memory', () => {
+    expect(() => readHead(picture.subarray(0, 20))).toThrow('not a picture');
+    expect(readHead(picture)).toEqual({ type: 'png', widthPx: 40, heightPx: 30 });
   });
 
   test('refuses a picture whose head tells of two thousand million pixels', async () => {

@@ -26,10 +26,12 @@ interface Head {
 /** Orientations 5 to 8 of a camera's note lie on their side; a browser shows them upright. */
 const liesOnItsSide = (orientation: number | undefined): boolean => orientation !== undefined && orientation >= 5 && orientation <= 8;
 
-function readHead(bytes: Buffer): Head {
+/** @throws InputError `input.picture`, LimitError `limit.picture` */
+export function readHead(bytes: Buffer): Head {
   let size: ReturnType<typeof imageSize>;
   try {
-    size = imageSize(bytes);
+    // a copy of its own: the parser reads on beyond the end of a part of a larger buffer
+    size = imageSize(new Uint8Array(bytes));
   } catch {
     throw new InputError('picture', 'This file is not a picture that can be shown: PNG, JPEG, WebP, GIF and BMP can.', { field: 'file' });
   }
