@@ -2,7 +2,7 @@
  * The colours of a picture as it needs: flat places tell most of them, what no mixture explains the small ones, and in
  * pictures squeezed by JPEG the brightness of parts those that hue alone would hide.
  */
-import { missingShades, withTrueHues } from './hue.ts';
+import { missingShades, withoutSmears, withTrueHues } from './hue.ts';
 import { colourOf, colourOfUnexplained, findPalette, isNew, labApart, samplesOf, type FlatColour } from './palette.ts';
 import { followingOf, type Prepared } from './prepare.ts';
 import { HUE_OF_COLOURS, HUE_OF_SHARES } from './squeezed.ts';
@@ -76,5 +76,6 @@ function withThinOnes(prepared: Prepared, found: readonly FlatColour[], max: num
   const following = followingOf(prepared);
   const missing = missingShades(plane, found, takenApart(plane, found, following, 1).labels);
   const all = [...found, ...missing.slice(0, max - found.length)];
-  return withTrueHues(raw, all, takenApart(plane, all, following, 1).labels);
+  const kept = withoutSmears(plane, all, takenApart(plane, all, following, 1).labels);
+  return withTrueHues(raw, kept, takenApart(plane, kept, following, 1).labels);
 }

@@ -158,3 +158,59 @@ function oddParts(plane: Plane, palette: readonly FlatColour[], labels: Uint8Arr
     .filter(({ y, label }) => Math.abs(y - brightness(palette[label]?.rgb ?? [y, y, y])) > OTHER)
     .sort((a, b) => b.pixels.length - a.pixels.length);
 }
+
+/** How far brightness of a smear may lie from one colour's towards the other's, and beyond it: shares of what they differ by. */
+const TOWARDS = 0.25;
+const BEYOND = 0.3;
+/** How much of the other's hue a smear has at least, and how far its hue may be from that of their mixtures, levels. */
+const LEAST_HUE = 0.15;
+const SMEARED = 14;
+/** How far around a part what lies beside it is looked for. */
+const BESIDE = 2;
+
+/** Is a colour as bright as one, but with hue that smeared over from another? */
+function isSmear({ rgb }: FlatColour, { rgb: own }: FlatColour, { rgb: other }: FlatColour): boolean {
+  const bright = brightness(other) - brightness(own);
+  const towards = (brightness(rgb) - brightness(own)) / (bright === 0 ? Infinity : bright);
+  if (towards > TOWARDS || towards < -BEYOND) return false;
+  const [[b, r], [b0, r0], [b1, r1]] = [hueOf(rgb), hueOf(own), hueOf(other)];
+  const [db, dr] = [b1 - b0, r1 - r0];
+  const size = db * db + dr * dr;
+  const part = size === 0 ? 0 : Math.min(1, ((b - b0) * db + (r - r0) * dr) / size);
+  return part >= LEAST_HUE && Math.hypot(b - b0 - part * db, r - r0 - part * dr) <= SMEARED;
+}
+
+/**
+ * The colours without those that are seen only as fringes where the hue of what lies on one side of an edge smears over
+ * the brightness, waves and all, of what lies on the other.
+ */
+export function withoutSmears({ width, height }: Plane, palette: readonly FlatColour[], labels: Uint8Array): FlatColour[] {
+  const depth = depths(labels, width, height, REACH);
+  const inside = palette.map(() => 0);
+  const beside = palette.map(() => palette.map(() => 0));
+  for (let i = 0; i < labels.length; i++) {
+    const own = labels[i] as number;
+    if (own >= palette.length) continue;
+    if (depth[i] === REACH) inside[own] = (inside[own] as number) + 1;
+    else {
+      const counts = beside[own] as number[];
+      const [x, y] = [i % width, Math.floor(i / width)];
+      for (const [u, v] of [
+        [BESIDE, 0],
+        [-BESIDE, 0],
+        [0, BESIDE],
+        [0, -BESIDE],
+      ] as const) {
+        if (x + u < 0 || x + u >= width || y + v < 0 || y + v >= height) continue;
+        const k = labels[(y + v) * width + x + u] as number;
+        if (k !== own && k < palette.length) counts[k] = (counts[k] as number) + 1;
+      }
+    }
+  }
+  return palette.filter((colour, k) => {
+    if ((inside[k] as number) >= ENOUGH) return true;
+    const [a, b] = [...(beside[k] as number[]).keys()].sort((p, q) => (beside[k]?.[q] ?? 0) - (beside[k]?.[p] ?? 0));
+    const [one, other] = [palette[a ?? -1], palette[b ?? -1]];
+    return !one || !other || !(isSmear(colour, one, other) || isSmear(colour, other, one));
+  });
+}

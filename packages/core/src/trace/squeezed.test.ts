@@ -4,9 +4,9 @@ import fc from 'fast-check';
 import { mapOutline, nodeCount, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
 import { colourDifference, hexOf } from '../colour/index.ts';
 import { noise, paint, squeezed } from './painting.support.ts';
-import { missingShades, withTrueHues } from './hue.ts';
+import { missingShades, withoutSmears, withTrueHues } from './hue.ts';
 import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts';
-import { colourOf } from './palette.ts';
+import { colourOf, type FlatColour } from './palette.ts';
 import { deepen, evenGround, planeOf } from './pixels.ts';
 import { absorbFaint } from './regions.ts';
 import { Shares } from './shares.ts';
@@ -239,4 +239,31 @@ test('what a memory kept gives the same outlines as tracing anew, whatever setti
     const [kept, anew] = [await traceImage(picture, asked, {}, memory), await traceImage(picture, asked)];
     expect(kept).toEqual(anew);
   }
+});
+
+describe('what JPEG leaves', () => {
+  test('blocks show by their rows alone, too', () => {
+    const [width, height] = [64, 96];
+    const data = new Uint8ClampedArray(4 * width * height).fill(255);
+    for (let i = 0; i < width * height; i++) {
+      // every column is stepped as much as the next; of the rows every eighth
+      const level = 100 + 2 * Math.floor(Math.floor(i / width) / 8) + 3 * (i % 2);
+      data.set([level, level, level], 4 * i);
+    }
+    expect(hasBlocks(planeOf({ width, height, data }))).toBe(true);
+  });
+
+  test('a fringe as dark as one side with the hue of the other is no colour; a line of its own brightness is', () => {
+    const [navy, peach, fringe, rust] = ['#375270', '#eaad8d', '#5e4045', '#b4532a'].map(colourOf) as [
+      FlatColour,
+      FlatColour,
+      FlatColour,
+      FlatColour,
+    ];
+    const [width, height] = [40, 30];
+    const labels = Uint8Array.from({ length: width * height }, (_, i) => (i % width < 20 ? 0 : i % width < 22 ? 2 : 1));
+    const plane = planeOf({ width, height, data: new Uint8ClampedArray(4 * width * height) });
+    expect(withoutSmears(plane, [navy, peach, fringe], labels)).toEqual([navy, peach]);
+    expect(withoutSmears(plane, [navy, peach, rust], labels)).toEqual([navy, peach, rust]);
+  });
 });

@@ -11,27 +11,47 @@ const BLOCK = 8;
 const EDGE = 20;
 /** One step counts for no more. */
 const MOST_STEP = 6;
-/** Seams show when steps at one of eight columns are so many times those at the next. */
+/** Seams show when steps at one of eight columns or rows are so many times those at the next. */
 const SEAMS = 1.12;
 const LEAST_SEAM = 0.15;
 
-/** Do the blocks show: is the picture stepped at every eighth column more than elsewhere? */
-export function hasBlocks({ width, height, rgb }: Plane): boolean {
+/** Do the blocks show: is the picture stepped at every eighth column, or row, more than elsewhere? Edges of its own may hide the one or the other. */
+export function hasBlocks(plane: Plane): boolean {
+  const { width, height } = plane;
+  return (
+    hasSeams(plane, { length: width, next: 1, lines: height, line: width }) ||
+    hasSeams(plane, { length: height, next: width, lines: width, line: 1 })
+  );
+}
+
+interface Lines {
+  /** Pixels of a line, and from one to the next of it. */
+  readonly length: number;
+  readonly next: number;
+  /** How many lines, and from one to the next. */
+  readonly lines: number;
+  readonly line: number;
+}
+
+/** Lines that are looked at. */
+const MOST_LINES = 500;
+
+function hasSeams({ rgb }: Plane, { length, next, lines, line }: Lines): boolean {
   const [sums, counts] = [new Float64Array(BLOCK), new Float64Array(BLOCK)];
   const y = (i: number): number => lightAt(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
-  const step = Math.max(1, Math.floor(height / 500));
-  for (let row = 0; row < height; row += step)
-    for (let x = 2; x < width - 1; x++) {
-      const i = row * width + x;
-      const [a, b, c, d] = [y(i - 2), y(i - 1), y(i), y(i + 1)];
+  const step = Math.max(1, Math.floor(lines / MOST_LINES));
+  for (let k = 0; k < lines; k += step)
+    for (let x = 2; x < length - 1; x++) {
+      const i = k * line + x * next;
+      const [a, b, c, d] = [y(i - 2 * next), y(i - next), y(i), y(i + next)];
       const here = Math.abs(c - b);
       if (here > EDGE) continue;
       const more = here - (Math.abs(b - a) + Math.abs(d - c)) / 2;
       sums[x % BLOCK] = (sums[x % BLOCK] as number) + Math.min(MOST_STEP, Math.max(0, more));
       counts[x % BLOCK] = (counts[x % BLOCK] as number) + 1;
     }
-  const [most = 0, next = 0] = [...sums].map((sum, k) => sum / Math.max(1, counts[k] as number)).sort((p, q) => q - p);
-  return most > LEAST_SEAM && most > SEAMS * next;
+  const [most = 0, second = 0] = [...sums].map((sum, k) => sum / Math.max(1, counts[k] as number)).sort((p, q) => q - p);
+  return most > LEAST_SEAM && most > SEAMS * second;
 }
 
 /** What hue weighs where colours are looked for, and where pixels are taken apart into known ones. */
