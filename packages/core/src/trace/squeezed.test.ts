@@ -251,6 +251,8 @@ describe('what JPEG leaves', () => {
       data.set([level, level, level], 4 * i);
     }
     expect(hasBlocks(planeOf({ width, height, data }))).toBe(true);
+    // stripes of the picture's own, that begin elsewhere
+    expect(hasBlocks(planeOf({ width, height: height - 3, data: data.subarray(4 * 3 * width) }))).toBe(false);
   });
 
   test('a fringe as dark as one side with the hue of the other is no colour; a line of its own brightness is', () => {

@@ -15,13 +15,16 @@ const MOST_STEP = 6;
 const SEAMS = 1.12;
 const LEAST_SEAM = 0.15;
 
-/** Do the blocks show: is the picture stepped at every eighth column, or row, more than elsewhere? Edges of its own may hide the one or the other. */
+/**
+ * Do the blocks show: is the picture stepped at every eighth column, or row, more than elsewhere? Edges of its own may
+ * hide the one or the other, or look like it; so one is enough where blocks begin as they do in a whole picture, else
+ * both must show.
+ */
 export function hasBlocks(plane: Plane): boolean {
   const { width, height } = plane;
-  return (
-    hasSeams(plane, { length: width, next: 1, lines: height, line: width }) ||
-    hasSeams(plane, { length: height, next: width, lines: width, line: 1 })
-  );
+  const columns = seamOf(plane, { length: width, next: 1, lines: height, line: width });
+  const rows = seamOf(plane, { length: height, next: width, lines: width, line: 1 });
+  return columns === 0 || rows === 0 || (columns !== undefined && rows !== undefined);
 }
 
 interface Lines {
@@ -36,7 +39,8 @@ interface Lines {
 /** Lines that are looked at. */
 const MOST_LINES = 500;
 
-function hasSeams({ rgb }: Plane, { length, next, lines, line }: Lines): boolean {
+/** Which of eight places along lines is stepped more than the others; undefined for none. */
+function seamOf({ rgb }: Plane, { length, next, lines, line }: Lines): number | undefined {
   const [sums, counts] = [new Float64Array(BLOCK), new Float64Array(BLOCK)];
   const y = (i: number): number => lightAt(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number);
   const step = Math.max(1, Math.floor(lines / MOST_LINES));
@@ -50,8 +54,9 @@ function hasSeams({ rgb }: Plane, { length, next, lines, line }: Lines): boolean
       sums[x % BLOCK] = (sums[x % BLOCK] as number) + Math.min(MOST_STEP, Math.max(0, more));
       counts[x % BLOCK] = (counts[x % BLOCK] as number) + 1;
     }
-  const [most = 0, second = 0] = [...sums].map((sum, k) => sum / Math.max(1, counts[k] as number)).sort((p, q) => q - p);
-  return most > LEAST_SEAM && most > SEAMS * second;
+  const means = sums.map((sum, k) => sum / Math.max(1, counts[k] as number));
+  const [most = 0, second = 0] = [...means].sort((p, q) => q - p);
+  return most > LEAST_SEAM && most > SEAMS * second ? means.indexOf(most) : undefined;
 }
 
 /** What hue weighs where colours are looked for, and where pixels are taken apart into known ones. */
