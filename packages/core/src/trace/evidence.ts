@@ -8,6 +8,7 @@ import { bellOf, blur, blurredAt, energyOf } from './blur.ts';
 import { Coverage } from './coverage.ts';
 import type { Chain, Graph } from './graph.ts';
 import type { P } from './line-fit.ts';
+import { STRIP_PIXELS } from './pixels.ts';
 import type { Shares } from './shares.ts';
 
 /**
@@ -24,8 +25,6 @@ const BLURS = [0, 0.4, 0.6, 0.8, 1, 1.25, 1.5, 1.8, 2.2, 2.6];
 const MOST_ASKED = 4000;
 /** What is missing is kept in so many parts of a pixel. */
 const PARTS = 8192;
-/** Edges are drawn strip by strip, of about so many pixels, so that large pictures take no more memory. */
-const STRIP_PIXELS = 1_000_000;
 /** How far beyond a chain's last points its junctions may lie, pixels. */
 const TO_JUNCTION = 2;
 /** A pixel that misses more than this, squared, counts as this. */

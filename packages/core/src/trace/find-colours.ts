@@ -76,6 +76,7 @@ function withThinOnes(prepared: Prepared, found: readonly FlatColour[], max: num
   const following = followingOf(prepared);
   const missing = missingShades(plane, found, takenApart(plane, found, following, 1).labels);
   const all = [...found, ...missing.slice(0, max - found.length)];
-  const kept = withoutSmears(plane, all, takenApart(plane, all, following, 1).labels);
-  return withTrueHues(raw, kept, takenApart(plane, kept, following, 1).labels);
+  const { labels } = takenApart(plane, all, following, 1);
+  const kept = withoutSmears(plane, all, labels);
+  return withTrueHues(raw, kept, kept.length === all.length ? labels : takenApart(plane, kept, following, 1).labels);
 }

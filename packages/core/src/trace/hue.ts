@@ -165,14 +165,16 @@ const BEYOND = 0.3;
 /** How much of the other's hue a smear has at least, and how far its hue may be from that of their mixtures, levels. */
 const LEAST_HUE = 0.15;
 const SMEARED = 14;
-/** How far around a part what lies beside it is looked for. */
+/** How far around a part what lies beside it is looked for, and how much of that each of its sides must be. */
 const BESIDE = 2;
+const LEAST_SIDE = 0.15;
 
 /** Is a colour as bright as one, but with hue that smeared over from another? */
 function isSmear({ rgb }: FlatColour, { rgb: own }: FlatColour, { rgb: other }: FlatColour): boolean {
   const bright = brightness(other) - brightness(own);
-  const towards = (brightness(rgb) - brightness(own)) / (bright === 0 ? Infinity : bright);
-  if (towards > TOWARDS || towards < -BEYOND) return false;
+  const towards = (brightness(rgb) - brightness(own)) * Math.sign(bright);
+  // sides as bright as one another make no waves
+  if (bright === 0 || towards > TOWARDS * Math.abs(bright) || towards < -BEYOND * Math.abs(bright)) return false;
   const [[b, r], [b0, r0], [b1, r1]] = [hueOf(rgb), hueOf(own), hueOf(other)];
   const [db, dr] = [b1 - b0, r1 - r0];
   const size = db * db + dr * dr;
@@ -209,8 +211,11 @@ export function withoutSmears({ width, height }: Plane, palette: readonly FlatCo
   }
   return palette.filter((colour, k) => {
     if ((inside[k] as number) >= ENOUGH) return true;
-    const [a, b] = [...(beside[k] as number[]).keys()].sort((p, q) => (beside[k]?.[q] ?? 0) - (beside[k]?.[p] ?? 0));
-    const [one, other] = [palette[a ?? -1], palette[b ?? -1]];
+    const counts = beside[k] as number[];
+    const all = counts.reduce((sum, count) => sum + count, 0);
+    // what lies on both sides; a line on one ground has no other hue to smear over it
+    const sides = palette.flatMap((side, i) => ((counts[i] as number) > LEAST_SIDE * all ? [{ side, count: counts[i] as number }] : []));
+    const [one, other] = sides.sort((p, q) => q.count - p.count).map(({ side }) => side);
     return !one || !other || !(isSmear(colour, one, other) || isSmear(colour, other, one));
   });
 }

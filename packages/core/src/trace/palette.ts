@@ -5,7 +5,7 @@
  */
 import { hexOf, labOf, rgbOf, type Lab } from '../colour/index.ts';
 import { mutedColour } from './squeezed.ts';
-import { isSeenAround, rowsOf, type Plane } from './pixels.ts';
+import { isSeenAround, rowsOf, STRIP_PIXELS, type Plane } from './pixels.ts';
 
 export interface FlatColour {
   readonly rgb: readonly [number, number, number];
@@ -101,9 +101,6 @@ export interface Samples {
   readonly place: Int32Array;
   readonly lab: Float32Array;
 }
-
-/** Flatness is told strip by strip, of about so many pixels, so that large pictures take no more memory. */
-const STRIP_PIXELS = 1_000_000;
 
 export function samplesOf(plane: Plane): Samples {
   const { width, height, rgb } = plane;

@@ -36,6 +36,9 @@ export function planeOf({ width, height, data }: Pixels): Plane {
   return { width, height, rgb, alpha, words };
 }
 
+/** What needs wide surroundings is worked out strip by strip, of about so many pixels, so that large pictures take no more memory. */
+export const STRIP_PIXELS = 1_000_000;
+
 /** Rows of a plane from one to before another; they are the plane's own numbers. */
 export function rowsOf({ width, rgb, alpha, words }: Plane, from: number, to: number): Plane {
   return {

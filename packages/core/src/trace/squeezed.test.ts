@@ -267,5 +267,11 @@ describe('what JPEG leaves', () => {
     const plane = planeOf({ width, height, data: new Uint8ClampedArray(4 * width * height) });
     expect(withoutSmears(plane, [navy, peach, fringe], labels)).toEqual([navy, peach]);
     expect(withoutSmears(plane, [navy, peach, rust], labels)).toEqual([navy, peach, rust]);
+    // a line of the same colour on one ground alone: the other is nowhere near
+    const line = labels.map((label, i) => (label === 2 ? 2 : i % width < 36 ? 1 : 0));
+    expect(withoutSmears(plane, [navy, peach, fringe], line)).toEqual([navy, peach, fringe]);
+    // and one between sides as bright as one another
+    const dark = colourOf('#3a3432');
+    expect(withoutSmears(plane, [peach, { ...peach }, dark], labels)).toHaveLength(3);
   });
 });
