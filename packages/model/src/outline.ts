@@ -1,5 +1,16 @@
 /** Results that need no fonts, and the keys by which all results are kept. */
-import { arcShape, boxShape, EMPTY_OUTLINE, ovalShape, parsePath, polygonShape, type Matrix, type Outline } from '@lorvek/core/geometry';
+import {
+  arcShape,
+  boxShape,
+  EMPTY_OUTLINE,
+  mapOutline,
+  ovalShape,
+  parsePath,
+  polygonShape,
+  scaling,
+  type Matrix,
+  type Outline,
+} from '@lorvek/core/geometry';
 import { mapGradient, type Gradient } from '@lorvek/core/colour';
 import type { GroupItem, Item, LetteringItem, ShapeItem } from './document.ts';
 import type { BendTreatment, TreatmentRecord } from './treatments.ts';
@@ -63,7 +74,7 @@ function shapeKey(item: LeafItem): unknown[] {
     case 'shape':
       return ['p', item.path];
     case 'picture':
-      return ['i', item.widthPx, item.heightPx, item.mmPerPx];
+      return ['i', item.widthPx, item.heightPx, item.mmPerPx, item.clip];
     case 'dimension':
       return ['d'];
   }
@@ -96,7 +107,7 @@ export function courseAt(map: Matrix, gradient: Gradient): NonNullable<ShapeItem
 /** Things that are looked at and never cut. */
 export const isAid = (item: Item): boolean => item.kind === 'picture' || item.kind === 'dimension';
 
-/** The outline of an item that is no lettering, in its own space. @throws InputError when its size or path is impossible */
+/** The outline of an item that is no lettering, in its own space; a picture's is what is shown of it. @throws InputError when its size or path is impossible */
 export function plainOutline(item: Exclude<LeafItem, LetteringItem>): Outline {
   switch (item.kind) {
     case 'box':
@@ -110,7 +121,9 @@ export function plainOutline(item: Exclude<LeafItem, LetteringItem>): Outline {
     case 'shape':
       return parsePath(item.path);
     case 'picture':
-      return boxShape(item.widthPx * item.mmPerPx, item.heightPx * item.mmPerPx);
+      return item.clip === undefined
+        ? boxShape(item.widthPx * item.mmPerPx, item.heightPx * item.mmPerPx)
+        : mapOutline(scaling(item.mmPerPx, item.mmPerPx), parsePath(item.clip));
     case 'dimension':
       return EMPTY_OUTLINE;
   }

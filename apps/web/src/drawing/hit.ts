@@ -1,7 +1,7 @@
 /** Which item lies under the pointer, and which handle of the selection. */
 import { boxesMeet, invert, mapPoint, type Box, type Point } from '@lorvek/core/geometry';
 import { bendOf, isOutOfReach, type Drawing } from '@lorvek/model';
-import { placedBoxOf } from '../worker/derived.ts';
+import { outlineOf, placedBoxOf } from '../worker/derived.ts';
 import { dimensionAt } from './dimensions.ts';
 import { picturesOf } from './pictures.ts';
 import { boxPoint, type Frame } from './selection.ts';
@@ -38,15 +38,16 @@ export function itemAt(drawing: Drawing, at: Point, view: View): string | undefi
       if (isOn(probe, one, at, nearMm) && !isOutOfReach(drawing, one.item.id)) return one.item.id;
     }
   }
-  return pictureAt(drawing, at);
+  return pictureAt(probe, drawing, at);
 }
 
-/** The topmost picture under the pointer that is not locked. */
-function pictureAt(drawing: Drawing, at: Point): string | undefined {
+/** The topmost picture that is shown under the pointer and not locked. */
+function pictureAt(context: CanvasRenderingContext2D, drawing: Drawing, at: Point): string | undefined {
   return picturesOf(drawing).findLast((item) => {
     const back = invert(item.matrix);
     const p = back && mapPoint(back, at);
-    return p && !item.locked && p.x >= 0 && p.y >= 0 && p.x <= item.widthPx * item.mmPerPx && p.y <= item.heightPx * item.mmPerPx;
+    const outline = outlineOf(item);
+    return p && outline && !item.locked && context.isPointInPath(pathOf(outline), p.x, p.y, 'evenodd');
   })?.id;
 }
 

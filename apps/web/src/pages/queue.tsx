@@ -8,6 +8,7 @@ import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { Button } from '../ui/button.tsx';
+import { ProgressBar } from '../ui/progress-bar.tsx';
 import { Notice } from '../ui/card.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
@@ -139,16 +140,7 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
         {run.reason ? <Notice level={run.state === 'needs-you' ? 'warning' : 'note'}>{run.reason}</Notice> : null}
         {underWay || run.state === 'waiting' ? (
           <div className="mt-auto flex items-center gap-3">
-            <div
-              role="progressbar"
-              aria-label={`Progress of ${run.title}`}
-              aria-valuenow={Math.round(run.progress * 100)}
-              aria-valuemin={0}
-              aria-valuemax={100}
-              className="h-2 flex-1 border border-line-strong bg-desk"
-            >
-              <div className="h-full bg-teal transition-[width] duration-200" style={{ width: `${100 * run.progress}%` }} />
-            </div>
+            <ProgressBar label={`Progress of ${run.title}`} share={run.progress} />
             <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * run.progress)} %</span>
           </div>
         ) : null}

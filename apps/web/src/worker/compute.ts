@@ -6,7 +6,7 @@ interface Asking {
   readonly question: Asked;
   resolve: (output: never) => void;
   reject: (error: AppError) => void;
-  onShare: ((share: number) => void) | undefined;
+  onShare: ((share: number, soFar: never) => void) | undefined;
 }
 
 let nextId = 1;
@@ -15,8 +15,12 @@ let nextId = 1;
 const RESTART_MS = 1000;
 
 interface Lane {
-  /** @param onShare told from time to time how much of it is done, 0 to 1 */
-  ask<K extends Op>(op: K, input: Requests[K]['input'], onShare?: (share: number) => void): Promise<Requests[K]['output']>;
+  /** @param onShare told from time to time how much of it is done, 0 to 1, and of what betters its answers the best so far */
+  ask<K extends Op>(
+    op: K,
+    input: Requests[K]['input'],
+    onShare?: (share: number, soFar: Requests[K]['output'] | undefined) => void,
+  ): Promise<Requests[K]['output']>;
   /** Ends what is being computed; the next question starts afresh. */
   stop(): void;
 }
@@ -55,7 +59,7 @@ function lane(): Lane {
       if ('broken' in answer) return openAgain();
       started = true;
       const asked = waiting.get(answer.id);
-      if ('share' in answer) return asked?.onShare?.(answer.share);
+      if ('share' in answer) return asked?.onShare?.(answer.share, answer.soFar as never);
       waiting.delete(answer.id);
       if (answer.ok) asked?.resolve(answer.output as never);
       else asked?.reject(AppError.fromWire(answer.error));
@@ -85,6 +89,9 @@ export const { ask: askTrace, stop: stopTrace } = lane();
 
 /** First looks at a trace: over soon, so never stopped, and what was worked out for the last one serves the next. */
 export const { ask: askLook } = lane();
+
+/** Nesting, which goes on until it is stopped. */
+export const { ask: askNest, stop: stopNest } = lane();
 
 /** What may take its time without holding up the drawing: previews of the weld family, files that come in. */
 export const { ask: askAside, stop: stopAside } = lane();

@@ -15,10 +15,10 @@ const TELL_MS = 100;
 self.onmessage = (event: MessageEvent<Asked>): void => {
   const { id } = event.data;
   let told = performance.now();
-  const onShare = (share: number): void => {
-    if (performance.now() - told < TELL_MS) return;
+  const onShare = (share: number, soFar?: unknown): void => {
+    if (soFar === undefined && performance.now() - told < TELL_MS) return;
     told = performance.now();
-    self.postMessage({ id, share } satisfies Underway);
+    self.postMessage({ id, share, soFar } satisfies Underway);
   };
   void engine.then(
     ({ answer }) =>

@@ -8,6 +8,7 @@ import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
 import type { Finding } from '@lorvek/core/check';
 import { checkDrawing } from '@lorvek/model/check-drawing';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
+import { nestRoots } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, tiffToPng } from './import-ops.ts';
@@ -116,10 +117,10 @@ async function covering(text: string): Promise<string[]> {
 }
 
 /**
- * @param onShare told from time to time how much of it is done, 0 to 1
+ * @param onShare told from time to time how much of it is done, 0 to 1, and the best answer so far where answers are bettered
  * @throws whatever the computation fails with
  */
-export async function answer(asked: Asked, onShare: (share: number) => void): Promise<Requests[keyof Requests]['output']> {
+export async function answer(asked: Asked, onShare: (share: number, soFar?: unknown) => void): Promise<Requests[keyof Requests]['output']> {
   switch (asked.op) {
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
@@ -153,6 +154,8 @@ export async function answer(asked: Asked, onShare: (share: number) => void): Pr
       return traceAsset(asked.input, onShare);
     case 'silhouette':
       return silhouetteOf(asked.input);
+    case 'nest':
+      return nestRoots(asked.input, onShare);
     case 'covering':
       return covering(asked.input.text);
   }

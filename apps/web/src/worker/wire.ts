@@ -10,6 +10,7 @@ import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
 import type { ImportAsked, Imported } from './import-ops.ts';
+import type { NestAnswer, NestAsked } from './nest-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
@@ -32,6 +33,7 @@ export interface Requests {
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   trace: { input: TraceAsked; output: TraceAnswer };
   silhouette: { input: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>; output: string };
+  nest: { input: NestAsked; output: NestAnswer };
   covering: { input: { text: string }; output: string[] };
 }
 
@@ -41,6 +43,8 @@ export type Asked = { [K in Op]: { id: number; op: K; input: Requests[K]['input'
 export interface Underway {
   readonly id: number;
   readonly share: number;
+  /** The best answer so far, from what betters its answers. */
+  readonly soFar?: unknown;
 }
 /** The worker cannot work: its engine did not come. A new one has to be started. */
 export interface Broken {

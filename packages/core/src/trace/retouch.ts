@@ -191,12 +191,52 @@ function flood(pixels: Pixels, labs: Labs, starts: readonly number[], reach: num
   }
 }
 
+/** Pixels along the border, once round. */
 const borderOf = ({ width, height }: Pixels): number[] => [
   ...Array.from({ length: width }, (_, x) => x),
-  ...Array.from({ length: width }, (_, x) => (height - 1) * width + x),
-  ...Array.from({ length: height }, (_, y) => y * width),
-  ...Array.from({ length: height }, (_, y) => y * width + width - 1),
+  ...Array.from({ length: height - 1 }, (_, y) => (y + 2) * width - 1),
+  ...Array.from({ length: width - 1 }, (_, x) => height * width - 2 - x),
+  ...Array.from({ length: Math.max(0, height - 2) }, (_, y) => (height - 2 - y) * width),
 ];
+
+/** So many pixels along the border tell how the ground's colour drifts there. */
+const DRIFT_PX = 8;
+
+/**
+ * Where the ground lies along the border: pixels like its commonest colour, and what they pass into gradually, as under
+ * uneven light. What is drawn as far as the border has a sharp edge to the ground and is none of it.
+ */
+function groundAlong(border: readonly number[], labs: Labs, reach: number): number[] {
+  const own = border.map((i) => labs.at(i));
+  const common = commonest(own);
+  const isGround = own.map((lab) => labDifference(lab, common) <= reach);
+  for (const step of [1, -1]) {
+    const mean = [...common] as [number, number, number];
+    // twice round, so that the drift goes on over where counting begins
+    for (let k = 0; k < 2 * own.length; k++) {
+      const i = (((step * k) % own.length) + own.length) % own.length;
+      const lab = own[i] as Lab;
+      const before = isGround[(((i - step) % own.length) + own.length) % own.length];
+      if (!isGround[i] && !(before && labDifference(lab, mean) <= reach)) continue;
+      isGround[i] = true;
+      const weight = before ? 1 / DRIFT_PX : 1;
+      mean.forEach((value, c) => (mean[c] = value + weight * ((lab[c] as number) - value)));
+    }
+  }
+  return border.filter((_, k) => isGround[k]);
+}
+
+/** The colour that most of some colours are near, from counts in cells of ten ΔE. */
+function commonest(labs: readonly Lab[]): Lab {
+  const counts = new Map<string, { n: number; sum: [number, number, number] }>();
+  for (const lab of labs) {
+    const key = lab.map((value) => Math.round(value / 10)).join();
+    const cell = counts.get(key) ?? { n: 0, sum: [0, 0, 0] };
+    counts.set(key, { n: cell.n + 1, sum: [cell.sum[0] + lab[0], cell.sum[1] + lab[1], cell.sum[2] + lab[2]] });
+  }
+  const [most] = [...counts.values()].sort((a, b) => b.n - a.n);
+  return most ? [most.sum[0] / most.n, most.sum[1] / most.n, most.sum[2] / most.n] : [0, 0, 0];
+}
 
 function paintStroke({ width, height }: Pixels, stroke: Stroke, lifted: Uint8Array): void {
   const radius = stroke.radius * Math.max(width, height);
@@ -237,7 +277,8 @@ function groundLifted(pixels: Pixels, lift: NonNullable<Retouch['lift']>): Pixel
   const spots = lift.spots.map(
     ({ x, y }) => Math.min(height - 1, Math.floor(y * height)) * width + Math.min(width - 1, Math.floor(x * width)),
   );
-  flood(pixels, new Labs(pixels), [...(lift.border ? borderOf(pixels) : []), ...spots], lift.reach, lifted);
+  const labs = new Labs(pixels);
+  flood(pixels, labs, [...(lift.border ? groundAlong(borderOf(pixels), labs, lift.reach) : []), ...spots], lift.reach, lifted);
   for (const stroke of lift.strokes) paintStroke(pixels, stroke, lifted);
   const radius = Math.round(Math.max(0, lift.softPx));
   const gone: ArrayLike<number> = radius > 0 ? blurred(lifted, width, height, radius) : lifted;

@@ -313,6 +313,19 @@ describe('retouching', () => {
     expect([keyed.data[4 * (60 * 200 + 100) + 3], keyed.data[3]]).toEqual([0, 255]);
   });
 
+  test('lifting from the border inwards leaves what is drawn as far as the border, and follows a ground that darkens', () => {
+    const drawn: Painted = { hex: '#204080', outline: parsePath('M0 30L160 30L160 90L0 90Z') };
+    const bled = paint(200, 120, '#f4e8d0', [drawn]);
+    for (let i = 0; i < bled.data.length; i += 4) {
+      const light = 1 - 0.35 * (((i / 4) % 200) / 200);
+      for (let c = 0; c < 3; c++) bled.data[i + c] = (bled.data[i + c] as number) * light;
+    }
+    const { pixels } = retouch(bled, { lift: { border: true, spots: [], reach: 12, softPx: 0, strokes: [] } });
+    const alpha = (x: number, y: number): number => pixels.data[4 * (y * 200 + x) + 3] as number;
+    expect([alpha(0, 60), alpha(3, 33), alpha(80, 60)]).toEqual([255, 255, 255]);
+    expect([alpha(0, 5), alpha(100, 2), alpha(199, 60), alpha(0, 110), alpha(170, 60), alpha(100, 20)]).toEqual([0, 0, 0, 0, 0, 0]);
+  });
+
   test('tracing and cleaning take the steps first: cropped and enlarged, a box keeps its size in mm', async () => {
     const steps = { crop: { x0: 0.1, y0: 0.1, x1: 0.9, y1: 0.9 }, enlarge: 2 } as const;
     const { layers, widthMm, heightMm } = await traceImage(picture, { ...options, clean: steps, pixelMm: 0.5 });

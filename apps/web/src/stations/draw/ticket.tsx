@@ -34,6 +34,7 @@ import { GradientCard } from './gradient-card.tsx';
 import { InboxCard } from './bring-in/inbox-card.tsx';
 import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
+import { NestCard } from './nest-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';
 import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
@@ -71,7 +72,7 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
   useDerivedVersion();
   const leaves = leavesOf(drawing, ids);
   const films = [...new Set(leaves.map((leaf) => leaf.film ?? NO_FILM))];
-  const nodes = leaves.reduce((sum, leaf) => sum + nodeCount(outlineOf(leaf) ?? { contours: [] }), 0);
+  const nodes = leaves.filter((leaf) => !isAid(leaf)).reduce((sum, leaf) => sum + nodeCount(outlineOf(leaf) ?? { contours: [] }), 0);
   const [only] = items;
   return (
     <Card title={items.length === 1 && only ? (only.kind === 'group' ? 'Group' : 'Item') : `${items.length} items`}>
@@ -291,6 +292,7 @@ export function DrawTicket() {
       {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
       {items.some((item) => !isAid(item)) ? <RepeatCard ids={selection} /> : null}
+      {items.some((item) => item.kind !== 'dimension') ? <NestCard ids={selection} /> : null}
       {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>

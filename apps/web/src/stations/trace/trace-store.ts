@@ -167,7 +167,9 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
   try {
     const path = await askTrace('silhouette', { asset: picture.asset, settings, mostPx: FULL_PX });
     if (path === '') {
-      toast.warning('Nothing of the picture is clear: lift its ground or clear a colour first.');
+      toast.warning(
+        'No outline was found: nothing of the picture is clear, or all of it. Change the reach of its ground, or clear a colour.',
+      );
       return;
     }
     const step = newId('edge');

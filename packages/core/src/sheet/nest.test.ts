@@ -1,0 +1,161 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  area,
+  boxShape,
+  bounds,
+  flatten,
+  joinOutlines,
+  keepOverlap,
+  lineDistance,
+  mapOutline,
+  offset,
+  ovalShape,
+  parsePath,
+  translation,
+  type Outline,
+} from '../geometry/index.ts';
+import { lyingTogether, nest, type NestProblem, type NestResult } from './index.ts';
+
+const problem = (fields: Partial<NestProblem>): NestProblem => ({
+  parts: [],
+  widthMm: 300,
+  gapMm: 3,
+  turnStepDeg: 0,
+  useHoles: false,
+  ...fields,
+});
+const corner = parsePath('M0 0L100 0L100 20L20 20L20 100L0 100Z');
+const frame = (side: number, wall: number): Outline => ({
+  contours: [
+    ...boxShape(side, side).contours,
+    ...mapOutline(translation(wall, wall), boxShape(side - 2 * wall, side - 2 * wall)).contours.map(({ closed, spans }) => ({
+      closed,
+      spans: spans.map(([a, b, c, d]) => [c, d, a, b] as number[]).reverse(),
+    })),
+  ],
+});
+
+/** The parts where they lie. */
+function laid({ parts }: NestProblem, { placed }: NestResult): Outline[] {
+  const byId = new Map(parts.map((part) => [part.id, part.outline]));
+  return placed.map(({ id, map }) => mapOutline(map, byId.get(id) as Outline));
+}
+
+/** The least distance between the lines of two outlines. */
+function clearWay(a: Outline, b: Outline): number {
+  let least = Infinity;
+  for (const [from, to] of [
+    [a, b],
+    [b, a],
+  ] as const) {
+    const lines = flatten(to, 0.01);
+    for (const { xy } of flatten(from, 0.01))
+      for (let i = 0; i < xy.length; i += 2) least = Math.min(least, lineDistance(lines, xy[i] as number, xy[i + 1] as number));
+  }
+  return least;
+}
+
+describe('nesting', () => {
+  test('whatever the parts: all lie inside, at least the gap apart, each as large as it was', async () => {
+    const shape = fc.oneof(
+      fc.tuple(fc.integer({ min: 5, max: 120 }), fc.integer({ min: 5, max: 120 })).map(([w, h]) => boxShape(w, h)),
+      fc.integer({ min: 8, max: 90 }).map((d) => ovalShape(d, d)),
+      fc.integer({ min: 2, max: 9 }).map((k) => mapOutline([k / 8, 0.1, -0.1, k / 8, 500, -70], corner)),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(shape, { minLength: 1, maxLength: 7 }),
+        fc.constantFrom(0, 45, 90, 180),
+        fc.integer({ min: 0, max: 12 }),
+        fc.boolean(),
+        async (outlines, turnStepDeg, gapMm, useHoles) => {
+          const asked = problem({ parts: outlines.map((outline, i) => ({ id: `${i}`, outline })), turnStepDeg, gapMm, useHoles });
+          const result = await nest(asked, { budgetMs: 20 });
+          expect(result.placed.length + result.leftOut.length).toBe(outlines.length);
+          const lying = laid(asked, result);
+          const whole = lying.reduce((sum, outline) => sum + area(outline), 0);
+          expect(Math.abs(result.partsAreaMm2 - whole)).toBeLessThan(0.005 * whole);
+          lying.forEach((outline, i) => {
+            const box = bounds(outline);
+            expect(Math.min(box.minX, box.minY)).toBeGreaterThanOrEqual(-1e-6);
+            expect(box.maxY).toBeLessThanOrEqual(300 + 1e-6);
+            expect(box.maxX).toBeLessThanOrEqual(result.usedLengthMm + 1e-6);
+            for (const other of lying.slice(0, i)) {
+              expect(clearWay(outline, other)).toBeGreaterThanOrEqual(gapMm - 1e-6);
+              expect(Math.abs(area(keepOverlap([outline, other])))).toBeLessThan(1e-3);
+            }
+          });
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  test('corners lie in one another: much shorter than their boxes side by side', async () => {
+    const asked = problem({ parts: [{ id: 'corner', outline: corner, copies: 12 }], turnStepDeg: 90 });
+    const boxes = await nest({ ...asked, parts: [{ id: 'box', outline: boxShape(100, 100), copies: 12 }] }, { budgetMs: 100 });
+    const real = await nest(asked, { budgetMs: 1000 });
+    expect(boxes.usedLengthMm).toBeGreaterThan(600);
+    expect(real.leftOut).toEqual([]);
+    expect(real.usedLengthMm).toBeLessThan(0.65 * boxes.usedLengthMm);
+  });
+
+  test('a part lies in the hole of another only when holes may be used', async () => {
+    const parts = [
+      { id: 'frame', outline: frame(200, 20) },
+      { id: 'disc', outline: ovalShape(120, 120) },
+    ];
+    const inside = await nest(problem({ widthMm: 200, parts, useHoles: true }), { budgetMs: 100 });
+    const beside = await nest(problem({ widthMm: 200, parts }), { budgetMs: 100 });
+    expect(inside.usedLengthMm).toBeCloseTo(200, 6);
+    expect(beside.usedLengthMm).toBeGreaterThan(300);
+  });
+
+  test('a part wider than the strip is turned or left out; material that ends takes what fits', async () => {
+    const long = { id: 'long', outline: boxShape(20, 400) };
+    expect((await nest(problem({ parts: [long] }))).leftOut).toEqual([{ id: 'long', copy: 0 }]);
+    expect((await nest(problem({ parts: [long], turnStepDeg: 90 }), { budgetMs: 100 })).usedLengthMm).toBeCloseTo(400, 6);
+    const many = await nest(problem({ parts: [{ id: 'plate', outline: boxShape(90, 90), copies: 10 }], lengthMm: 200, gapMm: 5 }), {
+      budgetMs: 100,
+    });
+    expect([many.placed.length, many.leftOut.length]).toEqual([6, 4]);
+  });
+
+  test('told of every better result, and the same seed gives the same', async () => {
+    const parts = [3, 5, 8, 13, 21].map((k) => ({ id: `${k}`, outline: mapOutline([k / 10, 0, 0, k / 14, 0, 0], corner), copies: 2 }));
+    const lengths: number[] = [];
+    const last = await nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), {
+      budgetMs: 800,
+      onBetter: (r) => lengths.push(r.usedLengthMm),
+    });
+    expect(lengths).toEqual([...lengths].sort((a, b) => b - a));
+    expect(last.usedLengthMm).toBeLessThanOrEqual(lengths.at(-1) as number);
+    const aborted = { aborted: true };
+    await expect(nest(problem({ parts }), { signal: aborted })).rejects.toThrow('stopped');
+  });
+
+  test('what lies twice in a part is counted once', async () => {
+    const twice = joinOutlines([ovalShape(80, 60), ovalShape(80, 60), mapOutline(translation(20, 20), boxShape(10, 10))]);
+    const { partsAreaMm2 } = await nest(problem({ parts: [{ id: 'twice', outline: twice }] }));
+    expect(Math.abs(partsAreaMm2 / (Math.PI * 40 * 30) - 1)).toBeLessThan(0.005);
+  });
+
+  test('what is no problem is refused by name', async () => {
+    const part = { id: 'a', outline: corner };
+    await expect(nest(problem({ widthMm: 0 }))).rejects.toMatchObject({ code: 'input.width' });
+    await expect(nest(problem({ gapMm: NaN }))).rejects.toMatchObject({ code: 'input.gap' });
+    await expect(nest(problem({ turnStepDeg: 0.1 }))).rejects.toMatchObject({ code: 'input.turn' });
+    await expect(nest(problem({ parts: [{ ...part, copies: 0.5 }] }))).rejects.toMatchObject({ code: 'input.copies' });
+    await expect(nest(problem({ parts: [{ ...part, copies: 3000 }] }))).rejects.toMatchObject({ code: 'limit.parts' });
+  });
+
+  test('what lies on one another is found together, what only shares a box is not', () => {
+    const inCorner = mapOutline(translation(50, 50), ovalShape(40, 40));
+    const onCorner = mapOutline(translation(10, 10), ovalShape(30, 30));
+    expect(lyingTogether([corner, inCorner, onCorner, offset(inCorner, 5, { join: 'round' })])).toEqual([
+      [0, 2],
+      [1, 3],
+    ]);
+  });
+});
