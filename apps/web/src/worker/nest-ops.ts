@@ -17,7 +17,7 @@ export interface NestAsked {
   readonly widthMm: number;
   readonly gapMm: number;
   readonly turnStepDeg: number;
-  readonly useHoles: boolean;
+  readonly intoHoles: boolean;
   readonly keepTogether: boolean;
   readonly budgetMs: number;
 }

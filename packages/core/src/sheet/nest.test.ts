@@ -22,7 +22,7 @@ const problem = (fields: Partial<NestProblem>): NestProblem => ({
   widthMm: 300,
   gapMm: 3,
   turnStepDeg: 0,
-  useHoles: false,
+  intoHoles: false,
   ...fields,
 });
 const corner = parsePath('M0 0L100 0L100 20L20 20L20 100L0 100Z');
@@ -69,8 +69,8 @@ describe('nesting', () => {
         fc.constantFrom(0, 45, 90, 180),
         fc.integer({ min: 0, max: 12 }),
         fc.boolean(),
-        async (outlines, turnStepDeg, gapMm, useHoles) => {
-          const asked = problem({ parts: outlines.map((outline, i) => ({ id: `${i}`, outline })), turnStepDeg, gapMm, useHoles });
+        async (outlines, turnStepDeg, gapMm, intoHoles) => {
+          const asked = problem({ parts: outlines.map((outline, i) => ({ id: `${i}`, outline })), turnStepDeg, gapMm, intoHoles });
           const result = await nest(asked, { budgetMs: 20 });
           expect(result.placed.length + result.leftOut.length).toBe(outlines.length);
           const lying = laid(asked, result);
@@ -106,7 +106,7 @@ describe('nesting', () => {
       { id: 'frame', outline: frame(200, 20) },
       { id: 'disc', outline: ovalShape(120, 120) },
     ];
-    const inside = await nest(problem({ widthMm: 200, parts, useHoles: true }), { budgetMs: 100 });
+    const inside = await nest(problem({ widthMm: 200, parts, intoHoles: true }), { budgetMs: 100 });
     const beside = await nest(problem({ widthMm: 200, parts }), { budgetMs: 100 });
     expect(inside.usedLengthMm).toBeCloseTo(200, 6);
     expect(beside.usedLengthMm).toBeGreaterThan(300);

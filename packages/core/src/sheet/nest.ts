@@ -36,7 +36,7 @@ export interface NestProblem {
   /** Allowed turns are its multiples; 0 for none. */
   readonly turnStepDeg: number;
   /** May parts lie in the holes of others? */
-  readonly useHoles: boolean;
+  readonly intoHoles: boolean;
 }
 
 export interface NestedPart {
@@ -64,6 +64,8 @@ const MOST_TURNS = 72;
 /** Rows of the grid while orders are tried, and by how much the last one is finer. */
 const ROWS = 400;
 const FINER = 3;
+/** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
+const FINENESS = 1000;
 const USUAL_BUDGET_MS = 3000;
 /** Without a shorter strip for so many orders in a row the search ends. */
 const PATIENCE = 400;
@@ -114,13 +116,13 @@ const isBetter = (a: Attempt, b: Attempt): boolean =>
       : a.weight < b.weight;
 
 /** The things of a problem, and a copy of each to lay, the largest first. */
-function entriesOf({ parts, useHoles }: NestProblem, tolerance: number): { ids: string[]; things: Thing[]; order: Entry[] } {
+function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Thing[]; order: Entry[] } {
   const kinds = parts.flatMap(({ id, outline, copies = 1 }) => {
     const box = bounds(outline);
     if (isEmptyBox(box)) return [];
-    const lines = flatten(outline, tolerance);
     const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
-    const thing = { outline, lines: useHoles ? lines : withoutHoles(lines), areaMm2: coveredArea(lines, box) };
+    const lines = flatten(outline, Math.min(tolerance, Math.max(width, height) / FINENESS));
+    const thing = { outline, lines: intoHoles ? lines : withoutHoles(lines), areaMm2: coveredArea(lines, box) };
     // a long thin part is placed as early as one of its length squared over three: later it finds no room
     return [{ id, copies, thing, size: Math.max(width * height, Math.max(width, height) ** 2 / 3) }];
   });

@@ -49,7 +49,7 @@ interface Asked {
   gapMm: number;
   turns: Turns;
   copies: number;
-  useHoles: boolean;
+  intoHoles: boolean;
   keepTogether: boolean;
 }
 
@@ -208,7 +208,7 @@ export function NestCard({ ids }: { ids: readonly string[] }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const rollWidth = useRollWidth(ids);
   const [width, setWidth] = useState<number>();
-  const [asked, setAsked] = useState<Asked>({ gapMm: 3, turns: '90', copies: 1, useHoles: false, keepTogether: true });
+  const [asked, setAsked] = useState<Asked>({ gapMm: 3, turns: '90', copies: 1, intoHoles: false, keepTogether: true });
   const { found, share, problem, start, stop, drop } = useNesting(ids);
   const set = (fields: Partial<Asked>): void => {
     drop();
@@ -258,7 +258,7 @@ export function NestCard({ ids }: { ids: readonly string[] }) {
         checked={asked.keepTogether}
         onChange={(keepTogether) => set({ keepTogether })}
       />
-      <Switch label="Use the holes of big parts" checked={asked.useHoles} onChange={(useHoles) => set({ useHoles })} />
+      <Switch label="Small parts into the holes of big ones" checked={asked.intoHoles} onChange={(intoHoles) => set({ intoHoles })} />
       {found ? <Result found={found} /> : null}
       {problem ? <Notice level="stop">{problem}</Notice> : null}
       {share === undefined ? null : (
