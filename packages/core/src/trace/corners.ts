@@ -18,6 +18,8 @@ export interface FitSettings {
   readonly joint?: number;
   /** Pixels of the steps that edges were made of, 0 where they were smooth. */
   readonly steps: number;
+  /** How far a bend may stray from one smooth curve for its chords to be told from straight edges, pixels. */
+  readonly smoothPx?: number | undefined;
   /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
   readonly calm: number;
   /** How much more than usual the edge between two labels wavers, for want of contrast; 1 when absent. */

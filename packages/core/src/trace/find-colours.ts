@@ -15,7 +15,8 @@ export const MOST_COLOURS = 64;
 export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
   if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
   const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));
-  const found = prepared.two ? [...prepared.two] : flatColours(prepared, max);
+  const exact = prepared.two ?? prepared.stepped?.colours;
+  const found = exact ? exact.slice(0, max) : flatColours(prepared, max);
   return found.length > 0 ? found : findPalette(samplesOf(prepared.plane), { levels: 120, apart: 20, leastShare: 0.01, max });
 }
 

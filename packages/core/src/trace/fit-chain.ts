@@ -58,7 +58,7 @@ function piecesOf(stretch: Stretch, settings: FitSettings): Fitted {
   // a single straight edge, its rounded ends aside
   if (own && inner.every((p) => off(own, p) <= straight.off * 0.87) && sagitta(inner, own) < straight.bow * 1.25)
     return { first: own, last: own, pieces: [{ line: own, points: inner }] };
-  const pieces = withShallowCorners(withoutChords(cutIntoPieces(inner, straight)), straight);
+  const pieces = withShallowCorners(withoutChords(cutIntoPieces(inner, straight), settings.smoothPx), straight);
   const [a, z] = [pieces[0], pieces.at(-1)];
   return { first: a?.line, last: z?.line, pieces };
 }
@@ -311,11 +311,11 @@ function smoothRing(path: Path, settings: FitSettings): Span[] {
   if (circle) return circle;
   // begun on a straight run, or anywhere when there is none
   const twice = [...path.points, ...path.points, path.points[0] as P];
-  const pieces = withoutChords(cutIntoPieces(twice.slice(0, n + 1), straightnessOf(settings)));
+  const pieces = withoutChords(cutIntoPieces(twice.slice(0, n + 1), straightnessOf(settings)), settings.smoothPx);
   const straight = pieces.find((piece) => piece.line && piece.points.length < n);
   const start = straight ? path.points.indexOf(straight.points[Math.floor(straight.points.length / 2)] as P) : 0;
   const turned = twice.slice(Math.max(0, start), Math.max(0, start) + n + 1);
-  const own = withoutChords(cutIntoPieces(turned, straightnessOf(settings)));
+  const own = withoutChords(cutIntoPieces(turned, straightnessOf(settings)), settings.smoothPx);
   const seam = directionAt(twice, Math.max(0, start) + n, settings.window);
   const first = own[0];
   const last = own.at(-1);

@@ -2,6 +2,7 @@
 import { colourOf, flatnessOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
 import { hasBlocks } from './squeezed.ts';
+import { steppedOf, type Stepped } from './stepped.ts';
 import {
   deepen,
   evenGround,
@@ -29,6 +30,8 @@ export interface Prepared {
   readonly isSqueezed: boolean;
   /** Two colours with steps for edges: which. */
   readonly two: readonly FlatColour[] | undefined;
+  /** Several colours with steps for edges: which, and each pixel's. */
+  readonly stepped?: Stepped | undefined;
 }
 
 /** Hue smears over few pixels: in larger pictures what it hides is not worth the memory. */
@@ -47,7 +50,10 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: OnShare
     const colours = two.map((rgb) => colourOf(`#${rgb.toString(16).padStart(6, '0')}`));
     return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isTaken: false, isSqueezed: false, two: colours };
   }
-  if (dirt < 0.06) return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined };
+  if (dirt < 0.06) {
+    const stepped = steppedOf(plane);
+    return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined, stepped };
+  }
   const levels = Math.max(16, Math.min(60, 8 * noise));
   // where nothing is quite flat, light and paper are uneven too
   if (dirt > 0.9) {
@@ -81,6 +87,7 @@ export interface Following {
   readonly window: number;
   readonly rounded: number;
   readonly steps: number;
+  readonly smoothPx?: number;
   readonly calm: number;
   /** Pixels are so rough that labels are settled before edges are followed. */
   readonly isRough: boolean;
@@ -129,12 +136,15 @@ function hasTwoSides({ width, height, rgb }: Plane, flatness: Uint16Array, x: nu
 }
 
 /** Small pictures of fine parts twice as large: two edges closer than two pixels can then be told apart. */
-export function enlarged({ plane, isSoft, two, raw }: Prepared): { plane: Plane; times: 1 | 2 } {
-  if (Math.max(plane.width, plane.height) > SMALL_PX || !isFine(two ? raw : plane)) return { plane, times: 1 };
+export function enlarged({ plane, isSoft, two, stepped, raw }: Prepared): { plane: Plane; times: 1 | 2 } {
+  if (stepped || Math.max(plane.width, plane.height) > SMALL_PX || !isFine(two ? raw : plane)) return { plane, times: 1 };
   if (two) return { plane: softened(enlargePlane(raw)), times: 2 };
   const large = enlargePlane(plane);
   return { plane: isSoft ? sigmaFilter(large, 2, LARGE_LEVELS) : large, times: 2 };
 }
+
+/** Where edges were steps, a gentle bend's long ones lie this far off its curve. */
+const STEPPED_SMOOTH_PX = 0.2;
 
 /** Enlarged rough pictures are followed a little less closely. */
 const ROUGH_TOL = 1.3;
@@ -154,7 +164,7 @@ export function followEnlarged(following: Following, times: number): Following {
   };
 }
 
-export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepared): Following {
+export function followingOf({ noise, isSoft, isTaken, isSqueezed, two, stepped }: Prepared): Following {
   if (isSoft)
     return {
       reach: 4,
@@ -170,7 +180,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepare
       isTaken,
       isSqueezed,
     };
-  if (two)
+  if (two ?? stepped)
     return {
       reach: 4,
       pureLevels: 6,
@@ -180,6 +190,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two }: Prepare
       window: 5.5,
       rounded: 1.1,
       steps: 1,
+      smoothPx: STEPPED_SMOOTH_PX,
       calm: 2,
       isRough: false,
       isTaken,

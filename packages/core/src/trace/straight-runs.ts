@@ -119,14 +119,14 @@ const LEAST_BESIDE = 0.3;
  * runs on in the same curve, told by one cubic through all of it; a straight edge ends where its neighbours turn away.
  * @returns pieces without chords, these joined to the bends beside them
  */
-export function withoutChords(pieces: readonly Piece[]): Piece[] {
+export function withoutChords(pieces: readonly Piece[], smoothPx = SMOOTH_PX): Piece[] {
   if (pieces.every(({ line }) => !line)) return [...pieces];
   const points = pieces.flatMap((piece, k) => (k === 0 ? piece.points : piece.points.slice(1)));
   const out: Piece[] = [];
   let start = 0;
   for (const piece of pieces) {
     const end = start + piece.points.length - 1;
-    const isStraight = piece.line && !isChord(points, start, end, piece.line);
+    const isStraight = piece.line && !isChord(points, start, end, piece.line, smoothPx);
     const last = out.at(-1);
     if (isStraight) out.push(piece);
     else if (last && !last.line) out[out.length - 1] = { line: undefined, points: [...last.points, ...piece.points.slice(1)] };
@@ -136,7 +136,7 @@ export function withoutChords(pieces: readonly Piece[]): Piece[] {
   return out;
 }
 
-function isChord(points: readonly P[], start: number, end: number, line: LineFit): boolean {
+function isChord(points: readonly P[], start: number, end: number, line: LineFit, smoothPx: number): boolean {
   const count = end - start;
   const [from, to] = [Math.max(0, start - count), Math.min(points.length - 1, end + count)];
   const [before, after] = [start - from, to - end];
@@ -149,7 +149,7 @@ function isChord(points: readonly P[], start: number, end: number, line: LineFit
     along.push(((x - line.x) * line.dx + (y - line.y) * line.dy) / count);
     across.push((y - line.y) * line.dx - (x - line.x) * line.dy);
   }
-  return cubicError(along, across) <= Math.max(SMOOTH_PX, SMOOTH_NOISE * line.rms);
+  return cubicError(along, across) <= Math.max(smoothPx, SMOOTH_NOISE * line.rms);
 }
 
 const MOST_ASKED = 120;

@@ -8,7 +8,8 @@ import { absorbFaint, absorbSpecks } from './regions.ts';
 import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
 import { settleShares } from './settle-shares.ts';
 import type { Shares } from './shares.ts';
-import { unmix } from './unmix.ts';
+import { sharesOfSteps, type Stepped } from './stepped.ts';
+import { reached, unmix } from './unmix.ts';
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
@@ -52,14 +53,17 @@ export function takenApart(
   palette: readonly FlatColour[],
   following: Following,
   times: number,
-  { merge = [], smallestPx, reaches }: TakeApartOptions = {},
+  { merge = [], smallestPx, reaches, stepped }: TakeApartOptions & { readonly stepped?: Stepped | undefined } = {},
   onShare?: OnShare,
 ): TakenApart {
   const clear = plane.alpha ? palette.length : undefined;
   const all = clear === undefined ? palette : [...palette, { ...colourOf('#ffffff'), rgb: [1e4, 1e4, 1e4] as const }];
   const reachOf = new Map(reaches?.map(([hex, reach]) => [indexOfColour(palette, hex), reach]));
   const hue = following.isSqueezed ? HUE_OF_SHARES : 1;
-  const shares = unmix(plane, all, { ...following, clear, reaches: palette.map((_, k) => reachOf.get(k) ?? 0), hue }, onShare);
+  const reachedFrom = palette.map((_, k) => reachOf.get(k) ?? 0);
+  const shares = stepped
+    ? sharesOfSteps(stepped, plane, palette, reached(palette, reachedFrom))
+    : unmix(plane, all, { ...following, clear, reaches: reachedFrom, hue }, onShare);
   mergeLabels(shares, palette, merge);
   // what fades away in squeezed and enlarged pictures may be made up
   const apart = following.isTaken && times === 1 ? (a: number, b: number): number => levelsApart(palette[a], palette[b]) : undefined;

@@ -214,7 +214,7 @@ export function silhouette(pixels: Pixels, { reach, ground, pixelMm = 1, holes =
   check(pixels);
   const plane = silhouettePlane(planeOf(withoutGround(pixels, reach, ground)));
   if (!plane) return { contours: [] };
-  const { layers } = traceNow(pixelsOf(plane), { mode: 'single', threshold: 127.5, stacking: 'inlaid', clean: 'none', pixelMm }, {});
+  const { layers } = traceNow(pixelsOf(plane), { mode: 'single', threshold: 127.5, stacking: 'inlaid', clean: 'auto', pixelMm }, {});
   const contours = layers.flatMap(({ outline }) => outline.contours);
   return { contours: holes ? contours : contours.filter((contour) => contourArea(contour) > 0) };
 }
@@ -269,7 +269,9 @@ function lookAt(pixels: Pixels, options: TraceOptions, step: Step, memory: Trace
   step(2, 'taking pixels apart');
   const following = followEnlarged(followingOf(prepared), times);
   return memory.recall('apart', [ofPicture, colours, merge, reaches, smallestPx], () => {
-    const apart = takenApart(plane, palette, following, times, options, (share) => step(2 + share, 'taking pixels apart'));
+    const apart = takenApart(plane, palette, following, times, { ...options, stepped: prepared.stepped }, (share) =>
+      step(2 + share, 'taking pixels apart'),
+    );
     const own = times === 1 ? apart.shares : takenApart(prepared.plane, palette, followingOf(prepared), 1, options).shares;
     return { prepared, plane, times, following, palette, apart, own };
   });

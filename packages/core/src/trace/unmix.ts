@@ -41,7 +41,10 @@ function nearest(r: number, g: number, b: number, palette: readonly FlatColour[]
 }
 
 /** The colour that reaches a pixel, the one that it is nearest to against its reach; undefined for none. */
-function reached(palette: readonly FlatColour[], reaches: readonly number[]): (r: number, g: number, b: number) => number | undefined {
+export function reached(
+  palette: readonly FlatColour[],
+  reaches: readonly number[],
+): (r: number, g: number, b: number) => number | undefined {
   const known = new Map<number, number | undefined>();
   return (r, g, b) => {
     const rgb = [Math.round(r), Math.round(g), Math.round(b)] as const;
