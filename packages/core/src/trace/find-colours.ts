@@ -56,12 +56,17 @@ function flatColours(prepared: Prepared, max: number): FlatColour[] {
   return isSqueezed && found.length > 0 && plane.width * plane.height <= MOST_THIN ? withThinOnes(prepared, found, max) : found;
 }
 
+/** Levels that pixels at edges may be off every mixture in a picture that was brought down to few colours. */
+const FEW_LIMIT = 40;
+
 /** Adds colours of parts that are flat nowhere, as long as pixels are left that no mixture explains. */
 function addMissing(prepared: Prepared, found: FlatColour[], max: number): void {
-  const { plane, isSoft, isSqueezed } = prepared;
+  const { plane, isSoft, isSqueezed, isOfFew } = prepared;
   const following = followingOf(prepared);
   // where edges are blurred, colours from farther off mix in as well, and waves overshoot
-  const asking = isSoft ? { reach: 0, limit: 34, beyond: OVERSHOOT } : { reach: following.reach, limit: 24, beyond: 0 };
+  const asking = isSoft
+    ? { reach: 0, limit: 34, beyond: OVERSHOOT }
+    : { reach: following.reach, limit: isOfFew ? FEW_LIMIT : 24, beyond: 0 };
   const hue = isSqueezed ? HUE_OF_COLOURS : 1;
   for (let round = 0; round < 8 && found.length > 0 && found.length < max; round++) {
     const asked = unexplained(plane, found, { ...following, ...asking, clear: undefined, hue });

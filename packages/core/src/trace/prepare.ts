@@ -2,7 +2,7 @@
 import { colourOf, flatnessOf, type FlatColour } from './palette.ts';
 import { enlargePlane } from './enlarge.ts';
 import { hasBlocks } from './squeezed.ts';
-import { steppedOf, type Stepped } from './stepped.ts';
+import { fewColours, steppedOf, type Stepped } from './stepped.ts';
 import {
   deepen,
   evenGround,
@@ -32,6 +32,8 @@ export interface Prepared {
   readonly two: readonly FlatColour[] | undefined;
   /** Several colours with steps for edges: which, and each pixel's. */
   readonly stepped?: Stepped | undefined;
+  /** Brought down to few exact colours: mixtures at edges are as near as these came. */
+  readonly isOfFew?: boolean;
 }
 
 /** Hue smears over few pixels: in larger pictures what it hides is not worth the memory. */
@@ -39,6 +41,11 @@ const MOST_SQUEEZED = 16_000_000;
 /** Around edges of squeezed pictures waves of so many levels are calmed, and pure pixels may be off by so many. */
 const SQUEEZED_LEVELS = 24;
 const SQUEEZED_PURE = 24;
+
+const TAKEN_DIRT = 0.9;
+
+/** Was a picture scanned or photographed? */
+export const isTaken = (plane: Plane): boolean => roughnessOf(plane).dirt > TAKEN_DIRT;
 
 /** @param onShare hears how much of it is done, 0 to 1, while large pictures are calmed */
 export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: OnShare = () => undefined): Prepared {
@@ -51,12 +58,14 @@ export function prepare(pixels: Pixels, clean: 'auto' | 'none', onShare: OnShare
     return { raw: plane, plane: softened(plane), noise: 0, isSoft: false, isTaken: false, isSqueezed: false, two: colours };
   }
   if (dirt < 0.06) {
-    const stepped = steppedOf(plane);
-    return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined, stepped };
+    const few = fewColours(plane);
+    const stepped = few && steppedOf(plane, few);
+    const isOfFew = few !== undefined;
+    return { raw: plane, plane, noise, isSoft: false, isTaken: false, isSqueezed: false, two: undefined, stepped, isOfFew };
   }
   const levels = Math.max(16, Math.min(60, 8 * noise));
   // where nothing is quite flat, light and paper are uneven too
-  if (dirt > 0.9) {
+  if (dirt > TAKEN_DIRT) {
     const taken = takenPlane(plane, levels, onShare);
     return { raw: taken, plane: taken, noise, isSoft: true, isTaken: true, isSqueezed: false, two: undefined };
   }

@@ -8,9 +8,9 @@ import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { contourArea, reverseContour } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { crossingPairs } from '../check/cut-check.ts';
-import { mapOutline } from '../geometry/transform.ts';
+import { mapOutline, translation } from '../geometry/transform.ts';
 import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
-import { enlarged, followEnlarged, followingOf, prepare, type Following, type Prepared } from './prepare.ts';
+import { enlarged, followEnlarged, followingOf, isTaken, prepare, type Following, type Prepared } from './prepare.ts';
 import { lightAt, pixelsOf, planeOf, softened, type Pixels, type Plane } from './pixels.ts';
 import type { FitSettings } from './corners.ts';
 import { buildGraph, OUTSIDE } from './graph.ts';
@@ -19,6 +19,7 @@ import { TraceMemory } from './memory.ts';
 import { isSharp, takenApart, type TakenApart } from './take-apart.ts';
 import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
+import { atOwnSize, type OwnSize } from './own-size.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import type { Shares } from './shares.ts';
 import { spread, twoToned, type Threshold } from './single.ts';
@@ -283,6 +284,15 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memor
     const { pixels: retouched, scale } = retouch(pixels, options.clean);
     return traceNow(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
   }
+  if (options.clean !== 'none') {
+    const own = memory.recall('own size', [], () => atOwnSize(pixels, isTakenPicture));
+    if (own.times > 1) return fromOwnSize(pixels, own, options, traceAsItIs(own.pixels, ofOwnSize(own, options), control, memory));
+  }
+  return traceAsItIs(pixels, options, control, memory);
+}
+
+/** At the size that it has. */
+function traceAsItIs(pixels: Pixels, options: TraceOptions, control: Control, memory: TraceMemory): Traced {
   const step: Step = (done, phase) => {
     if (control.signal?.aborted) throw new CancelledError();
     control.onProgress?.(done, 5, phase);
@@ -321,6 +331,26 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memor
     ...inMm(layers, palette, plane, mm, options),
     ...cleanedOf(prepared, options),
     ...(groundColour === undefined ? {} : { ground: groundColour }),
+  };
+}
+
+const isTakenPicture = (pixels: Pixels): boolean => isTaken(planeOf(pixels));
+
+const ofOwnSize = ({ times }: OwnSize, options: TraceOptions): TraceOptions => ({
+  ...options,
+  pixelMm: (options.pixelMm ?? 1) * times,
+  ...(options.smallestPx === undefined ? {} : { smallestPx: options.smallestPx / times ** 2 }),
+});
+
+/** Outlines of a picture at its own size where they lie on the picture as it came: its last row may reach beyond. */
+function fromOwnSize(whole: Pixels, { pixels, times }: OwnSize, { pixelMm = 1, withCleaned }: TraceOptions, traced: Traced): Traced {
+  const up = (whole.height - pixels.height * times) * pixelMm;
+  return {
+    ...traced,
+    layers: traced.layers.map(({ hex, outline }) => ({ hex, outline: mapOutline(translation(0, up), outline) })),
+    widthMm: whole.width * pixelMm,
+    heightMm: whole.height * pixelMm,
+    ...(withCleaned ? { cleaned: whole } : {}),
   };
 }
 

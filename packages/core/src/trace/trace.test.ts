@@ -142,7 +142,7 @@ describe('spoiled pictures', () => {
 });
 
 /** A banana-shaped boat in three colours on cream with a dot, each pixel wholly of one: steps for edges. */
-function boatInSteps(): Pixels {
+function boatInSteps(): { width: number; height: number; data: Uint8ClampedArray } {
   const [width, height] = [400, 200];
   const data = new Uint8ClampedArray(width * height * 4);
   const hexAt = (x: number, y: number): string => {
