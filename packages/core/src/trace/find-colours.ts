@@ -33,6 +33,15 @@ const LARGE_SHARE = 0.03;
 const withoutShades = (found: readonly FlatColour[], apart: number): FlatColour[] =>
   found.filter((one, k) => one.share >= LARGE_SHARE || found.slice(0, k).every(({ lab }) => labApart(lab, one.lab) >= apart));
 
+/** Where nothing is spoiled, large parts of exactly one colour may be as near as this, ΔE 1976. */
+const EXACT_APART = 2.2;
+
+/** What is exactly flat and large is sure; of the rest what is no shade of it. */
+const withExactOnes = (exact: readonly FlatColour[], found: readonly FlatColour[], apart: number): FlatColour[] => [
+  ...exact,
+  ...found.filter(({ lab }) => exact.every((one) => labApart(one.lab, lab) >= apart)),
+];
+
 /** Parts so thin that their hue is lost are looked for in pictures of no more pixels. */
 const MOST_THIN = 2_000_000;
 /** Waves beside edges go beyond the colours on both sides by this share of what these differ by. */
@@ -46,7 +55,11 @@ function flatColours(prepared: Prepared, max: number): FlatColour[] {
   // strictly flat places tell colours best; small parts have none, and are looked for with less strictness
   const strict = isSoft
     ? withoutShades(findPalette(samples, { levels: 7 + 2 * noise, apart: ALIKE_APART, leastShare: 0.0015, max }), apart)
-    : findPalette(samples, { levels: 4, apart, leastShare: 0.0003, max });
+    : withExactOnes(
+        findPalette(samples, { levels: 0, apart: EXACT_APART, leastShare: LARGE_SHARE, max }),
+        findPalette(samples, { levels: 4, apart, leastShare: 0.0003, max }),
+        apart,
+      ).slice(0, max);
   const found = [...strict];
   for (const levels of isSoft ? [18, 32, 48] : [12, 24, 44]) {
     const more = findPalette(samples, { levels: levels + 2 * noise, apart, leastShare: isSoft ? 0.002 : 0.0006, max });

@@ -241,29 +241,61 @@ function groundSurface(plane: Plane): Surface | undefined {
   return surface;
 }
 
+/** A ground is paper when its channels are as even as this, yellowed and under coloured light, */
+const PAPER_EVEN = 0.6;
+/** and hardly anything is brighter than it: more of a channel by this, in no more than this share of the pixels. */
+const BRIGHTER = 1.25;
+const BRIGHTER_SHARE = 0.004;
+
+/** One channel of the ground along a row, as a polynomial in u. */
+function groundAlong(field: readonly number[], v: number): (u: number) => number {
+  const [p, pu, pv, puu, puv, pvv, puuu, puuv, puvv, pvvv] = field as Cubic;
+  const k0 = p + v * (pv + v * (pvv + v * pvvv));
+  const k1 = pu + v * (puv + v * puvv);
+  const k2 = puu + v * puuv;
+  return (u) => Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu)));
+}
+
+/** What the ground is to become, levels: white where it is paper, its own mean colour where it is a colour of the work. */
+function groundTarget({ width, height, rgb }: Plane, fields: Surface): readonly number[] {
+  const step = Math.max(1, Math.round(Math.sqrt((width * height) / 40_000)));
+  const sums = [0, 0, 0];
+  let [count, brighter] = [0, 0];
+  for (let y = 0; y < height; y += step) {
+    const along = fields.map((field) => groundAlong(field, (2 * (y + 0.5)) / height - 1));
+    for (let x = 0; x < width; x += step) {
+      const ground = along.map((at) => at((2 * (x + 0.5)) / width - 1));
+      ground.forEach((value, c) => (sums[c] = (sums[c] as number) + value));
+      const i = 3 * (y * width + x);
+      if (ground.some((value, c) => (rgb[i + c] as number) > BRIGHTER * value)) brighter++;
+      count++;
+    }
+  }
+  const mean = sums.map((sum) => sum / count);
+  const isPaper = Math.min(...mean) >= PAPER_EVEN * Math.max(...mean) && brighter <= BRIGHTER_SHARE * count;
+  return isPaper ? [255, 255, 255] : mean;
+}
+
 /**
- * Takes uneven light and the paper's own colour off: the ground's colour along the frame is fitted by a surface of
+ * Takes uneven light off, and the paper's own colour: the ground's colour along the frame is fitted by a surface of
  * third degree, tiles beside that agree with it join from the frame inwards, and the picture's numbers are divided by it
- * in place. They stay as they are when the frame is no even ground.
+ * in place. A ground that is no paper keeps its colour. Pictures stay as they are when the frame is no even ground.
  */
 export function evenGround(plane: Plane): Plane {
   const { width, height, rgb } = plane;
   const fields = groundSurface(plane);
   if (!fields) return plane;
+  const target = groundTarget(plane, fields);
   for (let y = 0; y < height; y++) {
     const v = (2 * (y + 0.5)) / height - 1;
-    for (let c = 0; c < 3; c++) {
-      // along a row the surface is a polynomial in u
-      const [p, pu, pv, puu, puv, pvv, puuu, puuv, puvv, pvvv] = fields[c] as Cubic;
-      const k0 = p + v * (pv + v * (pvv + v * pvvv));
-      const k1 = pu + v * (puv + v * puvv);
-      const k2 = puu + v * puuv;
+    fields.forEach((field, c) => {
+      const ground = groundAlong(field, v);
+      const own = target[c] as number;
       for (let x = 0; x < width; x++) {
-        const u = (2 * (x + 0.5)) / width - 1;
         const i = 3 * (y * width + x) + c;
-        rgb[i] = ((rgb[i] as number) * 255) / Math.max(20, k0 + u * (k1 + u * (k2 + u * puuu)));
+        rgb[i] = ((rgb[i] as number) * own) / ground((2 * (x + 0.5)) / width - 1);
       }
-    }
+    });
   }
   return { ...plane, words: undefined };
 }

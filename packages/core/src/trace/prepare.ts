@@ -90,6 +90,7 @@ export interface Following {
   /** How far pure pixels are looked for round a mixed one, pixels. */
   readonly reach: number;
   readonly pureLevels: number;
+  readonly pureShare?: number;
   readonly smallestPx: number;
   readonly tol: number;
   readonly cornerDeg: number;
@@ -173,6 +174,9 @@ export function followEnlarged(following: Following, times: number): Following {
   };
 }
 
+/** Where nothing is spoiled, a pixel so near to a colour against the next one is wholly of it. */
+const PURE_SHARE = 0.1;
+
 export function followingOf({ noise, isSoft, isTaken, isSqueezed, two, stepped }: Prepared): Following {
   if (isSoft)
     return {
@@ -208,6 +212,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two, stepped }
   return {
     reach: 2,
     pureLevels: 6,
+    pureShare: PURE_SHARE,
     smallestPx: 3,
     tol: 0.2,
     cornerDeg: 28,

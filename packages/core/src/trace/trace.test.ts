@@ -1,7 +1,7 @@
 /** Tracing against pictures drawn here with known shapes: exact coverage of every pixel, then noise, light and steps. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { rgbOf } from '../colour/index.ts';
+import { colourDifference, labDifference, labOf, rgbOf } from '../colour/index.ts';
 import {
   area,
   bounds,
@@ -15,7 +15,6 @@ import {
   flatten,
   type Outline,
 } from '../geometry/index.ts';
-import { colourDifference } from '../colour/index.ts';
 import { CancelledError } from '../errors/index.ts';
 import { noise, paint, type Painted } from './painting.support.ts';
 import { cleanPicture, enlargementFor, proposeColours, retouch, silhouette, traceImage } from './index.ts';
@@ -80,6 +79,22 @@ describe('clean pictures', () => {
     const told = await traceImage(picture, { ...options, colours: ['#ffffff', '#000000'] });
     expect(told.layers.map(({ hex }) => hex)).toEqual(['#000000']);
   });
+
+  test('large parts of near colours stay apart, and their edges are as smooth as others', async () => {
+    const slab = parsePath('M230.3 50.6L390.2 60.1L380 240L225 235Z');
+    const picture = paint(420, 260, '#2c6e8f', [
+      { hex: '#347a9b', outline: disc(30, 30, 180) },
+      { hex: '#26617f', outline: slab },
+    ]);
+    const { layers } = await traceImage(picture, options);
+    const byHex = new Map(layers.map(({ hex, outline }) => [hex, outline]));
+    expect([...byHex.keys()].sort()).toEqual(['#26617f', '#347a9b']);
+    const [round, straight] = ['#347a9b', '#26617f'].map((hex) => byHex.get(hex) ?? empty) as [Outline, Outline];
+    expect(nodeCount(round)).toBe(4);
+    expect(deviation(round, disc(30, 30, 180))).toBeLessThan(0.1);
+    expect(nodeCount(straight)).toBeLessThan(12);
+    expect(deviation(straight, slab)).toBeLessThan(0.5);
+  });
 });
 
 describe('spoiled pictures', () => {
@@ -116,6 +131,24 @@ describe('spoiled pictures', () => {
     const stop = new AbortController();
     const half = traceImage(picture, options, { signal: stop.signal, onProgress: (done) => done >= 0.5 && stop.abort() });
     await expect(half).rejects.toThrow(CancelledError);
+  });
+
+  test('a dark sign in uneven light keeps its own colour, and what is bright on it', async () => {
+    const picture = paint(200, 140, '#1c3d63', [
+      { hex: '#f4f1e6', outline: mapOutline(translation(20, 30), ovalShape(60, 60)) },
+      { hex: '#e6b23c', outline: parsePath('M110 30L180 40L170 100L115 95Z') },
+    ]);
+    const random = noise(5);
+    for (let i = 0; i < picture.data.length; i += 4) {
+      const light = 1 - 0.25 * (((i / 4) % 200) / 200);
+      const grain = 14 * random();
+      for (let c = 0; c < 3; c++) picture.data[i + c] = (picture.data[i + c] as number) * light + grain;
+    }
+    const { layers, ground } = await traceImage(picture, options);
+    expect(layers.length).toBe(2);
+    expect(labDifference(labOf(rgbOf(ground ?? '#ffffff')), labOf(rgbOf('#1c3d63')))).toBeLessThan(8);
+    const areas = layers.map(({ outline }) => area(outline)).sort((a, b) => a - b);
+    expect(Math.abs((areas[0] as number) / (Math.PI * 900) - 1)).toBeLessThan(0.03);
   });
 
   test('steps keep their own two colours', async () => {

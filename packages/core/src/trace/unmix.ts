@@ -6,7 +6,7 @@
  */
 import { labDifference, labOf } from '../colour/index.ts';
 import type { FlatColour, Unexplained } from './palette.ts';
-import { isSeenAround, ROWS_A_SHARE, type OnShare, type Plane } from './pixels.ts';
+import { ROWS_A_SHARE, type OnShare, type Plane } from './pixels.ts';
 import { Mixture, offMixture } from './mixture.ts';
 import { Shares } from './shares.ts';
 import { comparedBy, type Compared } from './squeezed.ts';
@@ -16,6 +16,8 @@ export interface UnmixOptions {
   readonly reach: number;
   /** Levels (Euclidean) within which a pixel is pure. */
   readonly pureLevels: number;
+  /** And within this share of the way to the nearest other colour; any when absent. */
+  readonly pureShare?: number | undefined;
   /** Label of what is transparent; its colour is none. */
   readonly clear: number | undefined;
   /** How far each colour reaches, ΔE; 0 for as far as it is nearest. */
@@ -62,8 +64,21 @@ export function reached(
   };
 }
 
+/** How far a pixel of each colour may be off it: of colours that are near one another half a mixture is not far off either. */
+function limitsOf(palette: readonly FlatColour[], levels: number, share: number | undefined): number[] {
+  if (share === undefined) return palette.map(() => levels);
+  return palette.map(({ rgb: [r, g, b] }, k) => {
+    const others = palette.filter((_, j) => j !== k).map(({ rgb }) => Math.hypot(r - rgb[0], g - rgb[1], b - rgb[2]));
+    return Math.max(LEAST_PURE, Math.min(levels, share * Math.min(...others)));
+  });
+}
+
+/** Rounding alone takes a pixel so many levels off. */
+const LEAST_PURE = 1.5;
+
 /** Labels of pure pixels, 255 elsewhere. */
-function pureLabels({ plane, palette, seen }: Compared, { pureLevels, clear, reaches }: UnmixOptions): Uint8Array {
+function pureLabels({ plane, palette, seen }: Compared, { pureLevels, pureShare, clear, reaches }: UnmixOptions): Uint8Array {
+  const limits = limitsOf(palette, pureLevels, pureShare);
   const reachedBy = reaches?.some((reach) => reach > 0) ? reached(seen.palette, reaches) : undefined;
   const { width, height, rgb, alpha, words } = plane;
   const out = new Uint8Array(width * height).fill(NONE);
@@ -72,7 +87,7 @@ function pureLabels({ plane, palette, seen }: Compared, { pureLevels, clear, rea
     const taken = reachedBy?.(from[3 * i] as number, from[3 * i + 1] as number, from[3 * i + 2] as number);
     if (taken !== undefined) return taken;
     const [k, d] = nearest(rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number, palette);
-    return d <= pureLevels ? k : NONE;
+    return d <= (limits[k] as number) ? k : NONE;
   };
   // flat pictures have the same colour many times running
   let [lr, lg, lb, known] = [NaN, NaN, NaN, NONE];
@@ -127,35 +142,102 @@ const BETWEEN = 3;
 const PARENTS = 8;
 const PARENT_LIKE = 60;
 
+/** Two colours that a third could be mixed of, by number; how near a pixel must be to each to be like it, levels squared. */
+interface Parents {
+  readonly p: number;
+  readonly q: number;
+  /** Half the way from the third colour to the one and the other: beyond, a pixel is more like the mixture. */
+  readonly halfToP: number;
+  readonly halfToQ: number;
+}
+
 /** For each colour the pairs of others that it could be mixed of. */
-function pairsOf(palette: readonly FlatColour[]): (readonly (readonly [FlatColour, FlatColour])[])[] {
+function pairsOf(palette: readonly FlatColour[]): (readonly Parents[])[] {
   return palette.map((own, k) =>
     palette.flatMap((p, i) =>
-      palette.slice(i + 1).flatMap((q, j) => {
-        if (i === k || i + 1 + j === k) return [];
+      palette.slice(i + 1).flatMap((q, after) => {
+        const j = i + 1 + after;
+        if (i === k || j === k) return [];
         const [r, g, b] = own.rgb;
-        const ends = Math.min(Math.hypot(r - p.rgb[0], g - p.rgb[1], b - p.rgb[2]), Math.hypot(r - q.rgb[0], g - q.rgb[1], b - q.rgb[2]));
-        return ends > MIXED && offMixture(r, g, b, p, q) <= MIXED ? [[p, q] as const] : [];
+        const [toP, toQ] = [p, q].map(({ rgb }) => Math.hypot(r - rgb[0], g - rgb[1], b - rgb[2])) as [number, number];
+        const isMixture = Math.min(toP, toQ) > MIXED && offMixture(r, g, b, p, q) <= MIXED;
+        return isMixture ? [{ p: i, q: j, halfToP: (toP / 2) ** 2, halfToQ: (toQ / 2) ** 2 }] : [];
       }),
     ),
   );
 }
 
-/** Are both colours of a pair that another could be mixed of seen around, and not only what is more like the mixture? */
-function areParentsSeen(
-  plane: Plane,
-  x: number,
-  y: number,
-  { rgb: [r, g, b] }: FlatColour,
-  pairs: readonly (readonly [FlatColour, FlatColour])[],
-  reach: number,
-  levels: number,
-): boolean {
-  const isSeen = ({ rgb }: FlatColour): boolean => {
-    const half = Math.hypot(r - rgb[0], g - rgb[1], b - rgb[2]) / 2;
-    return isSeenAround(plane, x, y, rgb, reach, Math.min(levels, half));
-  };
-  return pairs.some(([p, q]) => isSeen(p) && isSeen(q));
+const isSame = (rgb: Uint8ClampedArray, i: number, j: number): boolean =>
+  rgb[i] === rgb[j] && rgb[i + 1] === rgb[j + 1] && rgb[i + 2] === rgb[j + 2];
+
+/** How near the pixels around a place come to each colour: looked for once a place, however many pairs ask. */
+class Surroundings {
+  private readonly least: Float64Array;
+  private readonly known: Int32Array;
+  private place = 0;
+  /** Where in `rgb` the different colours around the place are; most pixels are like the one before or above. */
+  private readonly around: Int32Array;
+  private count = 0;
+  private readonly enough: Float64Array;
+  private readonly most: number;
+
+  /** @param reach how far around, pixels @param levels within which a pixel is like a colour at most */
+  constructor(
+    private readonly plane: Plane,
+    private readonly palette: readonly FlatColour[],
+    pairs: readonly (readonly Parents[])[],
+    private readonly reach: number,
+    levels: number,
+  ) {
+    this.most = levels * levels;
+    this.least = new Float64Array(palette.length);
+    this.known = new Int32Array(palette.length);
+    this.around = new Int32Array((2 * reach + 1) ** 2);
+    this.enough = new Float64Array(palette.length).fill(this.most);
+    for (const { p, q, halfToP, halfToQ } of pairs.flat()) {
+      this.enough[p] = Math.min(this.enough[p] as number, halfToP);
+      this.enough[q] = Math.min(this.enough[q] as number, halfToQ);
+    }
+  }
+
+  moveTo(x: number, y: number): void {
+    const { width, height, rgb } = this.plane;
+    const { reach } = this;
+    const [left, top] = [Math.max(0, x - reach), Math.max(0, y - reach)];
+    this.place++;
+    this.count = 0;
+    for (let v = top; v <= Math.min(height - 1, y + reach); v++)
+      for (let u = left; u <= Math.min(width - 1, x + reach); u++) {
+        const i = 3 * (v * width + u);
+        if (u > left && isSame(rgb, i, i - 3)) continue;
+        if (v > top && isSame(rgb, i, i - 3 * width)) continue;
+        this.around[this.count++] = i;
+      }
+  }
+
+  /** Are both colours of a pair seen, and not only what is more like the mixture? */
+  hasAny(pairs: readonly Parents[]): boolean {
+    return pairs.some(
+      ({ p, q, halfToP, halfToQ }) => this.nearTo(p) < Math.min(this.most, halfToP) && this.nearTo(q) < Math.min(this.most, halfToQ),
+    );
+  }
+
+  /** Least squared distance of the pixels around from a colour; once it is near enough for all that ask, it is looked for no further. */
+  private nearTo(k: number): number {
+    if (this.known[k] === this.place) return this.least[k] as number;
+    const { rgb } = this.plane;
+    const [r, g, b] = (this.palette[k] as FlatColour).rgb;
+    const enough = this.enough[k] as number;
+    let least = Infinity;
+    for (let m = 0; m < this.count && least >= enough; m++) {
+      const i = this.around[m] as number;
+      const [dr, dg, db] = [(rgb[i] as number) - r, (rgb[i + 1] as number) - g, (rgb[i + 2] as number) - b];
+      least = Math.min(least, dr * dr + dg * dg + db * db);
+    }
+    this.known[k] = this.place;
+    this.least[k] = least;
+    return least;
+  }
 }
 
 /** Pixels of a colour that others could be mixed to are not pure where both of these are seen around them. */
@@ -164,6 +246,7 @@ function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatC
   const pairs = pairsOf(palette);
   if (pairs.every((list) => list.length === 0)) return pure;
   const out = pure.slice();
+  const surroundings = new Surroundings(plane, palette, pairs, BETWEEN, LIKE);
   const far = BETWEEN * width;
   for (let y = BETWEEN; y < height - BETWEEN; y++)
     for (let x = BETWEEN; x < width - BETWEEN; x++) {
@@ -173,7 +256,8 @@ function withoutMixtures(plane: Plane, pure: Uint8Array, palette: readonly FlatC
       if (!list || list.length === 0) continue;
       // within its own area nothing else is seen
       if (pure[i - BETWEEN] === own && pure[i + BETWEEN] === own && pure[i - far] === own && pure[i + far] === own) continue;
-      if (areParentsSeen(plane, x, y, palette[own] as FlatColour, list, BETWEEN, LIKE)) out[i] = NONE;
+      surroundings.moveTo(x, y);
+      if (surroundings.hasAny(list)) out[i] = NONE;
     }
   return out;
 }
@@ -194,7 +278,8 @@ export function unmix(
   if (solid.length === 0) return new Shares(width, height, pure.fill(clear ?? 0));
   const mixture = new Mixture(palette);
   const seen = { labels: pure, width, height, clear };
-  const scene: Scene = { plane, palette, pairs: pairsOf(palette), seen, solid, reach };
+  const pairs = pairsOf(palette);
+  const scene: Scene = { pairs, surroundings: new Surroundings(plane, palette, pairs, PARENTS, PARENT_LIKE), seen, solid, reach };
   for (let y = 0; y < height; y++) {
     if (y % ROWS_A_SHARE === 0) onShare(y / height);
     for (let x = 0; x < width; x++) {
@@ -221,21 +306,18 @@ export function unmix(
 
 /** What pixels are explained by. */
 interface Scene {
-  readonly plane: Plane;
-  readonly palette: readonly FlatColour[];
   /** For each colour the pairs of others that it could be mixed of. */
-  readonly pairs: readonly (readonly (readonly [FlatColour, FlatColour])[])[];
+  readonly pairs: readonly (readonly Parents[])[];
+  readonly surroundings: Surroundings;
   readonly seen: Seen;
   readonly solid: readonly number[];
   readonly reach: number;
 }
 
 /** What each colour has against it at a pixel where these are near: more when it is likely a mixture. */
-function doubts(near: readonly number[], { plane, palette, pairs }: Scene, x: number, y: number): number[] {
-  return palette.map((own, k) => {
-    const list = near.includes(k) ? [] : (pairs[k] ?? []);
-    return list.length > 0 && areParentsSeen(plane, x, y, own, list, PARENTS, PARENT_LIKE) ? STRANGER : 0;
-  });
+function doubts(near: readonly number[], { pairs, surroundings }: Scene, x: number, y: number): number[] {
+  surroundings.moveTo(x, y);
+  return pairs.map((list, k) => (list.length > 0 && !near.includes(k) && surroundings.hasAny(list) ? STRANGER : 0));
 }
 
 /** By colours that are pure beside a pixel, or one of them and one from farther away where that explains much more. */
