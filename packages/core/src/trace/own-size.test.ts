@@ -1,5 +1,6 @@
 /** Pictures that were enlarged, or brought down to few colours, before they were handed in. */
 import { describe, expect, test } from '@jest/globals';
+import { colourDifference } from '../colour/index.ts';
 import { area, bounds, deviation, mapOutline, nodeCount, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
 import { traceImage, type Pixels, type TraceOptions } from './index.ts';
 import { paint, type Painted } from './painting.support.ts';
@@ -125,5 +126,37 @@ describe('pictures of few colours', () => {
     const black = layers.find(({ hex }) => hex === '#1d1d22')?.outline ?? { contours: [] };
     expect(nodeCount(black)).toBeLessThan(9);
     expect(Math.abs(area(black) / area(parsePath('M20.4 20.5L70.5 24.3L60.2 90.6L24.6 100.3Z')) - 1)).toBeLessThan(0.02);
+  });
+});
+
+describe('pixels that are not what they seem', () => {
+  test('half clear shapes are traced as they look on white, at their edges too', async () => {
+    const round = mapOutline(translation(20, 20), ovalShape(80, 80));
+    const { data, ...size } = paint(120, 120, '#000000', [{ hex: '#ffffff', outline: round }]);
+    const clear = data.map((_, i) => [220, 30, 30, 0.5 * (data[i - 3] ?? 0)][i % 4] ?? 0);
+    const { layers, ground } = await traceImage({ ...size, data: clear }, options);
+    expect(ground).toBeUndefined();
+    expect(layers.length).toBe(1);
+    // half of 220, 30, 30 on white
+    expect(colourDifference(layers[0]?.hex ?? '', '#ee8f8f')).toBeLessThan(2);
+    expect(deviation(layers[0]?.outline ?? { contours: [] }, round)).toBeLessThan(0.3);
+  });
+
+  test('lettering drawn by the thirds of pixels is of one colour', async () => {
+    const bar = parsePath('M20.3 20L26.2 20L40.4 90L34.5 90Z');
+    const stem = parsePath('M60.2 15L66.9 15L66.9 95L60.2 95Z');
+    const wide = mapOutline([3, 0, 0, 1, 0, 0], { contours: [...bar.contours, ...stem.contours] });
+    const fine = paint(3 * 90, 110, '#ffffff', [{ hex: '#112233', outline: wide }]);
+    const data = new Uint8ClampedArray(90 * 110 * 4).fill(255);
+    for (let i = 0; i < 90 * 110; i++)
+      for (let c = 0; c < 3; c++) {
+        const at = (k: number): number =>
+          fine.data[4 * (Math.floor(i / 90) * 270 + Math.min(269, Math.max(0, 3 * (i % 90) + c + k))) + c] ?? 0;
+        data[4 * i + c] = (at(-1) + at(0) + at(1)) / 3;
+      }
+    const { layers } = await traceImage({ width: 90, height: 110, data }, options);
+    expect(layers.map(({ hex, outline }) => [hex, outline.contours.length])).toEqual([['#112233', 2]]);
+    const [found, truth] = [area(layers[0]?.outline ?? { contours: [] }), area(bar) + area(stem)];
+    expect(Math.abs(found / truth - 1)).toBeLessThan(0.03);
   });
 });

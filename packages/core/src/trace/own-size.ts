@@ -46,7 +46,7 @@ function gcd(a: number, b: number): number {
 }
 
 /** Edges are looked for along so many rows and columns, */
-const LINES = 200;
+const LINES = 100;
 /** those of at least so many levels, */
 const HEIGHT = 60;
 /** and so many are needed. */

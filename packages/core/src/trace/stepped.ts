@@ -38,10 +38,14 @@ export interface FewColours {
 }
 
 /** @returns undefined when there are more than 64, or pixels are half clear */
-export function fewColours({ width, height, rgb, alpha }: Plane): FewColours | undefined {
+export function fewColours({ width, height, rgb, alpha, words }: Plane): FewColours | undefined {
   const numbers = new Int16Array(width * height);
   const known = new Map<number, number>();
   for (let i = 0; i < numbers.length; i++) {
+    if (words && i > 0 && words[i] === words[i - 1]) {
+      numbers[i] = numbers[i - 1] as number;
+      continue;
+    }
     const clearness = alpha ? (alpha[i] as number) : 255;
     if (clearness === 0) {
       numbers[i] = CLEAR;

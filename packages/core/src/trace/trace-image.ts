@@ -19,7 +19,9 @@ import { TraceMemory } from './memory.ts';
 import { isSharp, takenApart, type TakenApart } from './take-apart.ts';
 import { paletteFor } from './find-colours.ts';
 import { layersOf, type Layer } from './layers.ts';
+import { madeSolid } from './half-clear.ts';
 import { atOwnSize, type OwnSize } from './own-size.ts';
+import { withoutThirds } from './subpixel.ts';
 import { retouch, type Retouch } from './retouch.ts';
 import type { Shares } from './shares.ts';
 import { spread, twoToned, type Threshold } from './single.ts';
@@ -285,8 +287,12 @@ function traceNow(pixels: Pixels, options: TraceOptions, control: Control, memor
     return traceNow(retouched, { ...options, clean: 'auto', pixelMm: (options.pixelMm ?? 1) / scale }, control);
   }
   if (options.clean !== 'none') {
-    const own = memory.recall('own size', [], () => atOwnSize(pixels, isTakenPicture));
-    if (own.times > 1) return fromOwnSize(pixels, own, options, traceAsItIs(own.pixels, ofOwnSize(own, options), control, memory));
+    const own = memory.recall('own size', [options.mode], () => {
+      const plain = options.mode === 'colours' ? madeSolid(withoutThirds(pixels)) : pixels;
+      return atOwnSize(plain, isTakenPicture);
+    });
+    if (own.times > 1 || own.pixels !== pixels)
+      return fromOwnSize(pixels, own, options, traceAsItIs(own.pixels, ofOwnSize(own, options), control, memory));
   }
   return traceAsItIs(pixels, options, control, memory);
 }
