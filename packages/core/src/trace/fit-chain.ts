@@ -114,7 +114,9 @@ function calmed(xy: readonly number[], closed: boolean, times: number): readonly
 /** A stretch of so many times the points of one that it crosses is left as it is at first. */
 const MUCH_LONGER = 4;
 /** How closely a stretch is followed when nothing else helps; before that with its lines, without them, by few points. */
-const POINTWISE = 4;
+const POINTWISE = 6;
+/** How closely by few points, shares of the tolerance: the sides of a hairline lie nearer to one another than that. */
+const THINNED = [1, 0.3, 0.1];
 
 /** Spans of each stretch; those that loop are followed more closely, at last point by point. */
 function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], settings: FitSettings): Span[] {
@@ -134,7 +136,8 @@ function withoutLoops(stretches: readonly Stretch[], fitted: readonly Fitted[], 
     }
     // the points themselves never loop; ends that were moved to a corner go back to where they were found
     const all = [stretch.rawFrom, ...stretch.inner, stretch.rawTo];
-    const whole = rough[k] === POINTWISE ? all : thinned(all, settings.tol);
+    const closeness = THINNED[(rough[k] as number) - 3];
+    const whole = closeness === undefined ? all : thinned(all, settings.tol * closeness);
     lists[k] = whole.slice(1).map((p, i) => lineSpan(whole[i] as P, p));
     const [before, after] = [(k - 1 + lists.length) % lists.length, (k + 1) % lists.length];
     moveEnd(lists[before] as Span[], stretch.from, stretch.rawFrom, true);
@@ -265,10 +268,7 @@ export function fitChain(
   if (dot) return dot;
   const found = findCorners(path, settings);
   const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, trialsOf(path, settings)) : found;
-  if (closed && corners.length === 0) {
-    const smooth = smoothRing(path, settings);
-    return loopIn(smooth) ? ring(path.points) : smooth;
-  }
+  if (closed && corners.length === 0) return unloopedRing(path, settings);
   if (closed) {
     const [first] = corners as [Mark];
     return fitMarked(path, [...corners, { ...first, index: first.index + n }], true, settings);
@@ -301,6 +301,22 @@ function settleCorners(stretches: Stretch[], fitted: readonly Fitted[], closed: 
     (stretches[before] as Stretch).to = place;
   }
 }
+
+/** A closed chain without corners that does not loop: followed more and more closely, at last point by point. */
+function unloopedRing(path: Path, settings: FitSettings): Span[] {
+  for (const closeness of CLOSER) {
+    const smooth = smoothRing(path, { ...settings, tol: settings.tol * closeness });
+    if (!loopIn(smooth)) return smooth;
+  }
+  const [first] = path.points as [P];
+  for (const closeness of THINNED) {
+    const few = ring(thinned([...path.points, first], settings.tol * closeness).slice(0, -1));
+    if (few.length > 2 && !loopIn(few)) return few;
+  }
+  return ring(path.points);
+}
+
+const CLOSER = [1, 0.4, 0.15];
 
 const ring = (points: readonly P[]): Span[] => points.map((p, i) => lineSpan(p, points[(i + 1) % points.length] as P));
 

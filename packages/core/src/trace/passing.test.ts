@@ -1,6 +1,8 @@
 /** Shapes that pass over one another, thin lines, shallow corners, specks: what the outlines keep of them. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { fitChain, type FitSettings } from './fit-chain.ts';
+import { loopIn } from './loops.ts';
 import { crossingPairs } from '../check/cut-check.ts';
 import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from '../geometry/index.ts';
 import { rgbOf } from '../colour/index.ts';
@@ -267,5 +269,20 @@ describe('regions of a colour that is not needed', () => {
   test('stay when those around do not, or when they were told by hand', () => {
     expect(absorb(mix(CREAM, BLACK, 0.8)).labels).toEqual([BLACK, BROWN, CREAM]);
     expect(absorb(mix(BROWN, BLACK, 0.5), [CREAM]).labels).toEqual([BLACK, BROWN, CREAM]);
+  });
+});
+
+describe('hairlines', () => {
+  test('sides nearer to one another than the tolerance neither cross nor are followed point by point', () => {
+    const settings: FitSettings = { tol: 0.2, cornerDeg: 185, window: 4, rounded: 1.1, steps: 0, calm: 0 };
+    for (const gap of [0.3, 0.1, 0.06]) {
+      const wave = (t: number): number => 20 + 10 * Math.sin(t / 30);
+      const xy: number[] = [];
+      for (let t = 0; t <= 300; t++) xy.push(t, wave(t));
+      for (let t = 300; t >= 0; t--) xy.push(t, wave(t) + gap + 0.04 * Math.sin(1.7 * t));
+      const spans = fitChain(xy, true, undefined, undefined, settings);
+      expect(loopIn(spans)).toBeUndefined();
+      expect(spans.length).toBeLessThan(320);
+    }
   });
 });
