@@ -173,6 +173,29 @@ test('colours are named on the picture and merged; dark parts alone and centre l
   await saved(page);
 });
 
+test('a picture that was enlarged by repeating pixels is traced as the small one it was, looked at and placed', async ({ page }) => {
+  await newJob(page, 'Blocks');
+  const share = (x: number, y: number): number => Math.min(1, Math.max(0, 28.5 - Math.hypot(x - 49.5, y - 34.5)));
+  const blocks = writePng(1200, 840, (x, y) => {
+    const s = share(Math.floor(x / 12), Math.floor(y / 12));
+    return [255 - 233 * s, 255 - 205 * s, 255 - 163 * s];
+  });
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'blocks.png', mimeType: 'image/png', buffer: blocks });
+  await expect(page.getByText('1200 × 840')).toBeVisible();
+  await leaveField(page);
+  await page.keyboard.press('2');
+  await settled(page);
+  expect(await figure(page, 'Colours')).toBe(1);
+  expect(await figure(page, 'Nodes')).toBe(4);
+  await page.getByRole('button', { name: 'Trace onto the drawing' }).click();
+  await expect(page.getByRole('button', { name: 'Trace again and replace' })).toBeVisible({ timeout: 30_000 });
+  await page.keyboard.press('1');
+  await page.keyboard.press('Control+a');
+  const ticket = page.getByRole('complementary', { name: 'Ticket' });
+  await expect(ticket.getByText('Nodes', { exact: true }).locator('..')).toContainText('4');
+  await saved(page);
+});
+
 test('a film of Stock stands beside each colour and is taken; what is clear is told; holes of the one colour are filled', async ({
   page,
 }) => {

@@ -1,7 +1,16 @@
 /** Tracing of a kept picture, for the worker: at screen size while settings change, in full when it is placed. */
 import { AppError } from '@lorvek/core';
 import { bounds, formatPath, mapOutline, nodeCount, translation } from '@lorvek/core/geometry';
-import { retouch, silhouette, traceImage, TraceMemory, type Pixels, type Retouched, type TraceOptions } from '@lorvek/core/trace';
+import {
+  ownSizeOf,
+  retouch,
+  silhouette,
+  traceImage,
+  TraceMemory,
+  type Pixels,
+  type Retouched,
+  type TraceOptions,
+} from '@lorvek/core/trace';
 import type { TraceSettings } from '@lorvek/model';
 
 export interface TraceAsked {
@@ -50,19 +59,36 @@ interface Sized {
   readonly height: number;
 }
 
-async function pixelsOf(asset: string, mostPx: number): Promise<Sized> {
-  const response = await fetch(`/api/assets/${encodeURIComponent(asset)}`);
-  const bitmap = await createImageBitmap(await response.blob());
-  const { width, height } = bitmap;
-  const scale = Math.min(1, mostPx / Math.max(width, height), Math.sqrt(MOST_TRACED / (width * height)));
-  const [w, h] = [Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale))];
-  const context = new OffscreenCanvas(w, h).getContext('2d', { willReadFrequently: true });
+/** In pictures of more pixels it is not looked for what they were enlarged from when they are only looked at. */
+const MOST_ASKED = 8_000_000;
+/** What a picture was enlarged from is looked at as it is when it is no larger than this, times what was asked. */
+const SOMEWHAT_LARGER = 1.6;
+
+function drawn(bitmap: ImageBitmap, width: number, height: number): Pixels {
+  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
   if (!context) throw new AppError('limit.picture', 'The picture is too large for this browser.');
   context.imageSmoothingQuality = 'high';
-  context.drawImage(bitmap, 0, 0, w, h);
-  bitmap.close();
-  const { data } = context.getImageData(0, 0, w, h);
-  return { pixels: { width: w, height: h, data }, scale: w / width, width, height };
+  context.drawImage(bitmap, 0, 0, width, height);
+  return { width, height, data: context.getImageData(0, 0, width, height).data };
+}
+
+/** @param plain as the picture is; else one that was enlarged is not made smaller by less than it was enlarged by */
+async function pixelsOf(asset: string, mostPx: number, plain: boolean): Promise<Sized> {
+  const response = await fetch(`/api/assets/${encodeURIComponent(asset)}`);
+  const bitmap = await createImageBitmap(await response.blob());
+  try {
+    const { width, height } = bitmap;
+    const scale = Math.min(1, mostPx / Math.max(width, height), Math.sqrt(MOST_TRACED / (width * height)));
+    if (scale < 1 && !plain && width * height <= MOST_ASKED) {
+      const { pixels, times } = ownSizeOf(drawn(bitmap, width, height));
+      if (times > 1 && Math.max(pixels.width, pixels.height) <= SOMEWHAT_LARGER * mostPx)
+        return { pixels, scale: 1 / times, width, height };
+    }
+    const [w, h] = [Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale))];
+    return { pixels: drawn(bitmap, w, h), scale: w / width, width, height };
+  } finally {
+    bitmap.close();
+  }
 }
 
 /** Pictures of screen size are kept with what was worked out of them, so that the next change of settings comes soon. */
@@ -92,17 +118,17 @@ class Shelf<T> {
 const sizedPictures = new Shelf<Promise<Sized>>();
 const memories = new Shelf<TraceMemory>();
 
-function keptPixelsOf(asset: string, mostPx: number): Promise<Sized> {
-  if (mostPx > KEPT_PX) return pixelsOf(asset, mostPx);
-  const key = `${asset} ${mostPx}`;
-  const sized = sizedPictures.of(key, () => pixelsOf(asset, mostPx));
+function keptPixelsOf(asset: string, mostPx: number, plain: boolean): Promise<Sized> {
+  if (mostPx > KEPT_PX) return pixelsOf(asset, mostPx, true);
+  const key = `${asset} ${mostPx} ${plain}`;
+  const sized = sizedPictures.of(key, () => pixelsOf(asset, mostPx, plain));
   sized.catch(() => sizedPictures.drop(key));
   return sized;
 }
 
 /** What was worked out before of the same picture, at screen size only. */
 const memoryOf = ({ asset, settings, mostPx }: Pick<TraceAsked, 'asset' | 'settings' | 'mostPx'>): TraceMemory | undefined =>
-  mostPx > KEPT_PX ? undefined : memories.of(JSON.stringify([asset, mostPx, settings.retouch]), () => new TraceMemory());
+  mostPx > KEPT_PX ? undefined : memories.of(JSON.stringify([asset, mostPx, settings.clean, settings.retouch]), () => new TraceMemory());
 
 const SOLID = 250;
 
@@ -119,7 +145,7 @@ async function workedOn(
   settings: TraceSettings,
   mostPx: number,
 ): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number; readonly clearShare: number }> {
-  const { pixels, scale, height } = await keptPixelsOf(asset, mostPx);
+  const { pixels, scale, height } = await keptPixelsOf(asset, mostPx, settings.clean === 'none');
   const clearShare = clearShareOf(pixels);
   const done = retouch(pixels, settings.retouch ?? {});
   return { ...done, perSource: scale * done.scale, sourceHeight: height, clearShare };

@@ -340,6 +340,9 @@ function traceAsItIs(pixels: Pixels, options: TraceOptions, control: Control, me
   };
 }
 
+/** A picture without what enlarging added to it, for looks at less than its full size; itself when nothing did. */
+export const ownSizeOf = (pixels: Pixels): OwnSize => atOwnSize(pixels, isTakenPicture);
+
 const isTakenPicture = (pixels: Pixels): boolean => isTaken(planeOf(pixels));
 
 const ofOwnSize = ({ times }: OwnSize, options: TraceOptions): TraceOptions => ({
