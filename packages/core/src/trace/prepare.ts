@@ -153,7 +153,8 @@ export function enlarged({ plane, isSoft, two, stepped, raw }: Prepared): { plan
   return { plane: isSoft ? sigmaFilter(large, 2, LARGE_LEVELS) : large, times: 2 };
 }
 
-/** Where edges were steps, a gentle bend's long ones lie this far off its curve. */
+/** Noise bends the edges of spoiled pictures by so much; where they were steps, a gentle bend's long ones lie this far off its curve. */
+const SOFT_SMOOTH_PX = 0.15;
 const STEPPED_SMOOTH_PX = 0.2;
 
 /** Enlarged rough pictures are followed a little less closely. */
@@ -188,6 +189,7 @@ export function followingOf({ noise, isSoft, isTaken, isSqueezed, two, stepped }
       window: 6,
       rounded: 1.1,
       steps: noise > 2 || isTaken ? 0.8 : 0.4,
+      smoothPx: SOFT_SMOOTH_PX,
       calm: noise > 2 || isTaken ? 5 : 2,
       isRough: isTaken || isSqueezed,
       isTaken,
