@@ -121,16 +121,6 @@ export function coverOf(lines: readonly Polyline[], box: Box, cell: number, radi
   return cover;
 }
 
-/** Do two covers of one grid share a cell? */
-export function coversMeet(a: Cover, b: Cover): boolean {
-  const [c0, c1] = [Math.max(a.column, b.column), Math.min(a.column + a.columns, b.column + b.columns)];
-  const [r0, r1] = [Math.max(a.row, b.row), Math.min(a.row + a.rows, b.row + b.rows)];
-  for (let c = c0; c < c1; c++)
-    for (let r = r0; r < r1; r++)
-      if (a.cells[(c - a.column) * a.rows + r - a.row] === 1 && b.cells[(c - b.column) * b.rows + r - b.row] === 1) return true;
-  return false;
-}
-
 /** The touched rows of each column as runs [first, last, first, last, …], rows of the grid. */
 export function runsOf({ row, columns, rows, cells }: Cover): Int32Array[] {
   return Array.from({ length: columns }, (_, c) => {

@@ -153,9 +153,13 @@ describe('nesting', () => {
   test('what lies on one another is found together, what only shares a box is not', () => {
     const inCorner = mapOutline(translation(50, 50), ovalShape(40, 40));
     const onCorner = mapOutline(translation(10, 10), ovalShape(30, 30));
-    expect(lyingTogether([corner, inCorner, onCorner, offset(inCorner, 5, { join: 'round' })])).toEqual([
+    const far = mapOutline(translation(4000, 0), corner);
+    const besideFar = mapOutline(translation(4100.2, 0), corner);
+    expect(lyingTogether([corner, inCorner, onCorner, offset(inCorner, 5, { join: 'round' }), far, besideFar])).toEqual([
       [0, 2],
       [1, 3],
+      [4],
+      [5],
     ]);
   });
 });
