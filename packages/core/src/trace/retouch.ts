@@ -8,7 +8,7 @@
 import { LimitError } from '../errors/index.ts';
 import { labDifference, labOf, rgbOf, type Lab } from '../colour/index.ts';
 import { enlargeTwice } from './enlarge.ts';
-import { evenGround, pixelsOf, planeOf, sigmaFilter, type Pixels } from './pixels.ts';
+import { evenGround, noiseOf, pixelsOf, planeOf, sigmaFilter, type Pixels } from './pixels.ts';
 
 /** A place on the picture, shares of its width and height, y down. */
 export interface Spot {
@@ -271,13 +271,24 @@ function blurred(mask: Uint8Array, width: number, height: number, radius: number
   return out;
 }
 
+/** Grain of more levels than this would leave specks of the ground. */
+const GRAIN = 1.5;
+
+/** What is told of the ground is told of calmed pixels, so that grain is lifted with it. */
+function calmedForLifting(pixels: Pixels): Pixels {
+  const plane = planeOf(pixels);
+  const noise = noiseOf(plane);
+  if (noise <= GRAIN) return pixels;
+  return pixelsOf(sigmaFilter(sigmaFilter(plane, 1, Math.max(16, 8 * noise)), 1, Math.max(16, 6 * noise)));
+}
+
 function groundLifted(pixels: Pixels, lift: NonNullable<Retouch['lift']>): Pixels {
   const { width, height } = pixels;
   const lifted = new Uint8Array(width * height);
   const spots = lift.spots.map(
     ({ x, y }) => Math.min(height - 1, Math.floor(y * height)) * width + Math.min(width - 1, Math.floor(x * width)),
   );
-  const labs = new Labs(pixels);
+  const labs = new Labs(calmedForLifting(pixels));
   flood(pixels, labs, [...(lift.border ? groundAlong(borderOf(pixels), labs, lift.reach) : []), ...spots], lift.reach, lifted);
   for (const stroke of lift.strokes) paintStroke(pixels, stroke, lifted);
   const radius = Math.round(Math.max(0, lift.softPx));

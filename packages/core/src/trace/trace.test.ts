@@ -414,6 +414,16 @@ describe('retouching', () => {
     expect([alpha(0, 5), alpha(100, 2), alpha(199, 60), alpha(0, 110), alpha(170, 60), alpha(100, 20)]).toEqual([0, 0, 0, 0, 0, 0]);
   });
 
+  test('the grain of a ground is lifted with it: one outline, and it is smooth', () => {
+    const grainy = paint(160, 160, '#efe4cc', [{ hex: '#265c4a', outline: disc(30, 30, 100) }]);
+    const random = noise(9);
+    for (let i = 0; i < grainy.data.length; i++) if (i % 4 < 3) grainy.data[i] = (grainy.data[i] as number) + 22 * random();
+    const outline = silhouette(grainy, { reach: 12 });
+    expect(outline.contours.length).toBe(1);
+    expect(nodeCount(outline)).toBeLessThan(12);
+    expect(deviation(outline, disc(30, 30, 100))).toBeLessThan(1.5);
+  });
+
   test('tracing and cleaning take the steps first: cropped and enlarged, a box keeps its size in mm', async () => {
     const steps = { crop: { x0: 0.1, y0: 0.1, x1: 0.9, y1: 0.9 }, enlarge: 2 } as const;
     const { layers, widthMm, heightMm } = await traceImage(picture, { ...options, clean: steps, pixelMm: 0.5 });
