@@ -6,6 +6,7 @@ import {
   joinOutlines,
   mapOutline,
   translation,
+  type Box,
   type Matrix,
   type Outline,
 } from '@lorvek/core/geometry';
@@ -30,6 +31,7 @@ import { useShop } from '../../api/shop.ts';
 import { materialOf } from '../../document/sheets.ts';
 import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { boxOf } from '../../drawing/selection.ts';
+import { fitBox } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
@@ -107,12 +109,18 @@ function place({ drawing, answer: { sets, result }, at }: Found): void {
   toast.success(`${laid.length} ${laid.length === 1 ? 'part lies' : 'parts lie'} nested.`);
 }
 
-function showOnDrawing({ answer: { sets, result }, at, widthMm }: Found): void {
+/** The strip as far as it is used, on the drawing. */
+function stripOf({ answer: { result }, at: [, , , , x, y], widthMm }: Found): Box {
+  return { minX: x, minY: y, maxX: x + result.usedLengthMm, maxY: y + widthMm };
+}
+
+function showOnDrawing(found: Found): void {
+  const { sets, result } = found.answer;
+  const { at } = found;
   const paths = sets.map(({ takes }) => formatPath(takes, 2));
-  const [, , , , x, y] = at;
   usePlacingPreview.setState({
     shown: {
-      boxes: [{ minX: x, minY: y, maxX: x + result.usedLengthMm, maxY: y + widthMm }],
+      boxes: [stripOf(found)],
       arrows: [],
       outlines: result.placed.map(({ id, map }) => ({ path: paths[Number(id)] ?? '', map: compose(at, map) })),
     },
@@ -144,11 +152,15 @@ function useNesting(ids: readonly string[]) {
     const box = boxOf(drawing, ids);
     if (!box) return;
     const at = translation(box.minX, box.minY);
+    let isFirst = true;
     const take = (answer: NestAnswer): void => {
       if (mine !== search.current) return;
       const next = { drawing, answer, at, widthMm: asked.widthMm };
       setFound(next);
       showOnDrawing(next);
+      // later results are shorter, so the view does not have to move again
+      if (isFirst) fitBox('drawing', stripOf(next));
+      isFirst = false;
     };
     setShare(0);
     try {
