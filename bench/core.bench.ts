@@ -2,10 +2,11 @@
 import { Clipper, ClipType, FillRule } from 'clipper2-ts';
 import * as hb from 'harfbuzzjs';
 import { readFileSync } from 'node:fs';
-import { flatten, thinOut, weld, type Outline } from '@lorvek/core/geometry';
+import { boxShape, flatten, parsePath, thinOut, weld, type Outline } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
 import { planCut } from '@lorvek/core/cut';
+import { nest } from '@lorvek/core/sheet';
 import { traceImage, type Pixels } from '@lorvek/core/trace';
 import { checkFilm } from '@lorvek/core/check';
 import { readSvg, writeHpgl } from '@lorvek/core/format';
@@ -246,6 +247,20 @@ async function tracing(): Promise<Measured[]> {
   ];
 }
 
+/** One go at nesting sixty corners in quarter turns, against their boxes. */
+async function nesting(): Promise<Measured> {
+  const corner = parsePath('M0 0L100 0L100 20L20 20L20 100L0 100Z');
+  const problem = { widthMm: 600, gapMm: 3, turnStepDeg: 90, intoHoles: false };
+  const once = { budgetMs: 0 };
+  const [real, boxes] = [
+    { id: 'corner', outline: corner, copies: 60 },
+    { id: 'box', outline: boxShape(100, 100), copies: 60 },
+  ];
+  const ms = await leastCpuMsLater(() => nest({ ...problem, parts: [real] }, once), 3);
+  const referenceMs = await leastCpuMsLater(() => nest({ ...problem, parts: [boxes] }, once), 3);
+  return { name: 'Nesting of 60 corners, one order', ms, reference: 'nesting their boxes', referenceMs, ratio: ms / referenceMs };
+}
+
 // first, while there is no other work's rubbish in memory
 const traced = await tracing();
-report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading(), ...traced]);
+report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading(), await nesting(), ...traced]);
