@@ -215,8 +215,17 @@ export interface Attempt {
   readonly weight: number;
 }
 
-/** Lays entries one after another to the first free place, each in the turn that ends first. */
-export function lay(grid: Grid, order: readonly Entry[], turnsOf: (entry: Entry) => readonly number[]): Attempt {
+/**
+ * Lays entries one after another to the first free place, each in the turn that ends first.
+ * @param isLost asked after each entry whether it is worth going on
+ * @returns undefined when it was not
+ */
+export function lay(
+  grid: Grid,
+  order: readonly Entry[],
+  turnsOf: (entry: Entry) => readonly number[],
+  isLost: (usedLengthMm: number, leftOut: number) => boolean = () => false,
+): Attempt | undefined {
   const strip = new Strip(grid.rows);
   const placed: Placed[] = [];
   const leftOut: Entry[] = [];
@@ -224,6 +233,7 @@ export function lay(grid: Grid, order: readonly Entry[], turnsOf: (entry: Entry)
   const from = new Map<Laying, number>();
   let [usedLengthMm, weight] = [0, 0];
   for (const entry of order) {
+    if (isLost(usedLengthMm, leftOut.length)) return undefined;
     let best: Placed | undefined;
     for (const turnDeg of turnsOf(entry)) {
       const laying = grid.laying(entry.thing, turnDeg);

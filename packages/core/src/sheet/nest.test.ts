@@ -131,8 +131,23 @@ describe('nesting', () => {
     });
     expect(lengths).toEqual([...lengths].sort((a, b) => b - a));
     expect(last.usedLengthMm).toBeLessThanOrEqual(lengths.at(-1) as number);
+    expect(last.usedLengthMm).toBeLessThanOrEqual(
+      (await nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), { budgetMs: 0 })).usedLengthMm,
+    );
+    // a clock that goes on by one whenever it is asked ends both after as many tries
+    const again = async (seed: number): Promise<NestResult> => {
+      let time = 0;
+      return nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), { budgetMs: 150, seed, now: () => time++ });
+    };
+    const [one, same] = [await again(7), await again(7)];
+    expect(one.tries).toBeGreaterThan(3);
+    expect(same).toEqual(one);
     const aborted = { aborted: true };
     await expect(nest(problem({ parts }), { signal: aborted })).rejects.toThrow('stopped');
+    // stopped while it searches: the best so far
+    const stop = { aborted: false };
+    const half = await nest(problem({ parts }), { signal: stop, budgetMs: 60_000, onBetter: () => (stop.aborted = true) });
+    expect([half.tries, half.placed.length]).toEqual([1, 10]);
   });
 
   test('what lies twice in a part is counted once', async () => {

@@ -6,8 +6,8 @@
  * from the strip's beginning, then from its lower edge, in the turn that ends first (bottom-left fill on a raster:
  * J. Oliveira, J. Ferreira, Algorithms for nesting problems, 1993; E. Burke et al., A new bottom-left-fill heuristic,
  * Oper. Res. 54, 2006). A place that collides is skipped to the end of what it collides with. Then the order is changed
- * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded), until the budget ends; the best
- * is laid once more on a finer grid.
+ * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded), until the budget ends; orders that are
+ * shorter are laid once more on a finer grid.
  * Guaranteed: parts lie inside the strip and at least the gap from one another. They may lie farther apart by up to some
  * two cells, and no better place is looked for once a part lies. Units mm; x along the strip, y across; degrees
  * counter-clockwise.
@@ -115,6 +115,29 @@ const isBetter = (a: Attempt, b: Attempt): boolean =>
       ? a.usedLengthMm < b.usedLengthMm
       : a.weight < b.weight;
 
+interface Laid {
+  readonly found: Attempt;
+  readonly grid: Grid;
+}
+
+function resultOf({ found, grid }: Laid, ids: readonly string[], tries: number): NestResult {
+  return {
+    placed: found.placed.map(({ entry, laying, column, row }) => ({
+      id: ids[entry.thing] as string,
+      copy: entry.copy,
+      turnDeg: laying.turnDeg,
+      map: compose(translation(column * grid.cell, row * grid.cell), laying.map),
+    })),
+    leftOut: found.leftOut.map(({ thing, copy }) => ({ id: ids[thing] as string, copy })),
+    usedLengthMm: found.usedLengthMm,
+    partsAreaMm2: found.placed.reduce((sum, { entry }) => sum + (grid.things[entry.thing] as Thing).areaMm2, 0),
+    tries,
+  };
+}
+
+/** Worth telling: not only lying farther towards the beginning. */
+const isShorter = (a: Attempt, b: Attempt): boolean => a.usedLengthMm < b.usedLengthMm - 1e-6 || a.leftOut.length < b.leftOut.length;
+
 /** The things of a problem, and a copy of each to lay, the largest first. */
 function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Thing[]; order: Entry[] } {
   const kinds = parts.flatMap(({ id, outline, copies = 1 }) => {
@@ -156,40 +179,45 @@ export async function nest(
   const turns = turnsOf(problem.turnStepDeg);
   const grid = new Grid(things, problem, ROWS, tolerance);
   let tries = 0;
-  const resultOf = (found: Attempt, on: Grid): NestResult => ({
-    placed: found.placed.map(({ entry, laying, column, row }) => ({
-      id: ids[entry.thing] as string,
-      copy: entry.copy,
-      turnDeg: laying.turnDeg,
-      map: compose(translation(column * on.cell, row * on.cell), laying.map),
-    })),
-    leftOut: found.leftOut.map(({ thing, copy }) => ({ id: ids[thing] as string, copy })),
-    usedLengthMm: found.usedLengthMm,
-    partsAreaMm2: found.placed.reduce((sum, { entry }) => sum + (things[entry.thing] as Thing).areaMm2, 0),
-    tries,
-  });
-  const attempt = (sequence: readonly Entry[]): Attempt => {
+  const isStopped = (): boolean => control.signal?.aborted === true;
+  const attempt = (sequence: readonly Entry[], isLost: (usedLengthMm: number, leftOut: number) => boolean): Attempt | undefined => {
     tries++;
-    return lay(grid, sequence, () => turns);
+    return lay(grid, sequence, () => turns, isLost);
   };
-  let best = { order, found: attempt(order) };
-  control.onBetter?.(resultOf(best.found, grid));
+  const first = attempt(order, isStopped);
+  if (!first) throw new CancelledError();
+  let best = { order, found: first };
+  let shown: Laid = { found: first, grid };
+  const show = (laid: Laid): void => {
+    if (laid !== shown && !isShorter(laid.found, shown.found)) return;
+    shown = laid;
+    control.onBetter?.(resultOf(shown, ids, tries));
+  };
+  show(shown);
+  // the same order and turns on a finer grid lie closer, by how much differs: so it is asked of every order that is shorter
+  const fine = new Grid(things, problem, ROWS * FINER, tolerance);
+  const showCloser = (): void => {
+    const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
+    const close = lay(fine, best.order, (entry) => turnOf.get(entry) ?? turns, isStopped);
+    if (close) show({ found: close, grid: fine });
+  };
+  showCloser();
   const random = randomFrom(control.seed ?? 1);
-  const isOver = (): boolean => now() - started >= budgetMs || control.signal?.aborted === true;
+  const isOver = (): boolean => now() - started >= budgetMs || isStopped();
+  /** Longer already than the best, with as many left out: no better can come of it. */
+  const isLost = (usedLengthMm: number, leftOut: number): boolean =>
+    isOver() || (usedLengthMm > best.found.usedLengthMm + 1e-6 && leftOut >= best.found.leftOut.length);
   for (let idle = 0; idle < PATIENCE && order.length > 1 && !isOver(); idle++) {
     const next = changed(best.order, random);
-    const found = attempt(next);
+    const found = attempt(next, isLost);
     control.onProgress?.(Math.min(budgetMs, now() - started), budgetMs, 'nesting');
-    if (isBetter(best.found, found)) continue;
-    if (found.usedLengthMm < best.found.usedLengthMm - 1e-6 || found.leftOut.length < best.found.leftOut.length) {
-      idle = 0;
-      control.onBetter?.(resultOf(found, grid));
-    }
+    if (!found || isBetter(best.found, found)) continue;
+    const shorter = isShorter(found, best.found);
     best = { order: next, found };
+    if (!shorter) continue;
+    idle = 0;
+    show({ found, grid });
+    showCloser();
   }
-  // the same order and turns on a finer grid lie closer
-  const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
-  const fine = new Grid(things, problem, ROWS * FINER, tolerance);
-  const close = lay(fine, best.order, (entry) => turnOf.get(entry) ?? turns);
-  return isBetter(best.found, close) ? resultOf(best.found, grid) : resultOf(close, fine);
+  return resultOf(shown, ids, tries);
 }

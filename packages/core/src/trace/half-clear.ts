@@ -16,18 +16,20 @@ const BESIDE = 2;
 /** @returns the same picture when nothing in it is half clear all over */
 export function madeSolid(pixels: Pixels): Pixels {
   const { width, height, data } = pixels;
-  const isFlat = new Uint8Array(width * height);
+  // most pictures are solid and need none
+  let isFlat: Uint8Array | undefined;
   const counts = new Float64Array(256);
   for (let y = 0; y + 1 < height; y++)
     for (let x = 0; x + 1 < width; x++) {
       const i = y * width + x;
       const a = data[4 * i + 3] as number;
       if (a < CLEAR || a > SOLID || !isAlike(data, i, i + 1) || !isAlike(data, i, i + width)) continue;
+      isFlat ??= new Uint8Array(width * height);
       isFlat[i] = 1;
       counts[a] = (counts[a] as number) + 1;
     }
   const least = counts.findIndex((n) => n >= Math.max(4, LEAST_SHARE * width * height));
-  if (least < 0) return pixels;
+  if (least < 0 || !isFlat) return pixels;
   const out = new Uint8ClampedArray(data);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {

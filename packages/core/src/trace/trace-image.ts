@@ -352,14 +352,13 @@ const ofOwnSize = ({ times }: OwnSize, options: TraceOptions): TraceOptions => (
 });
 
 /** Outlines of a picture at its own size where they lie on the picture as it came: its last row may reach beyond. */
-function fromOwnSize(whole: Pixels, { pixels, times }: OwnSize, { pixelMm = 1, withCleaned }: TraceOptions, traced: Traced): Traced {
+function fromOwnSize(whole: Pixels, { pixels, times }: OwnSize, { pixelMm = 1 }: TraceOptions, traced: Traced): Traced {
   const up = (whole.height - pixels.height * times) * pixelMm;
   return {
     ...traced,
     layers: traced.layers.map(({ hex, outline }) => ({ hex, outline: mapOutline(translation(0, up), outline) })),
     widthMm: whole.width * pixelMm,
     heightMm: whole.height * pixelMm,
-    ...(withCleaned ? { cleaned: whole } : {}),
   };
 }
 

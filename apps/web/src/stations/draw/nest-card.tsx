@@ -13,7 +13,9 @@ import {
 import { describeLength } from '@lorvek/core/units';
 import {
   addItems,
+  ANY_ROLL,
   copyItems,
+  defaultSheet,
   isOutOfReach,
   leavesOf,
   mapItem,
@@ -190,7 +192,8 @@ function useRollWidth(ids: readonly string[]): number {
   const drawing = useDocument((state) => state.drawing);
   const stock = useShop((state) => state.stock);
   const film = leavesOf(drawing, ids).find((leaf) => leaf.film !== null)?.film ?? pageOf(drawing).films[0];
-  return film === undefined ? 590 : materialOf(drawing, film, stock).widthMm - 2 * sheetOf(drawing, film).marginMm;
+  const { widthMm } = film === undefined ? ANY_ROLL : materialOf(drawing, film, stock);
+  return widthMm - 2 * (film === undefined ? defaultSheet('') : sheetOf(drawing, film)).marginMm;
 }
 
 function Result({ found: { answer, widthMm } }: { found: Found }) {
