@@ -13,24 +13,29 @@ const FAINTEST_ON_WAY = 0.16;
 const STANDS_OUT = 60;
 /** Across a line as it was drawn no more than this share of it lies beyond two pixels. */
 const BEYOND = 0.25;
+/** What blur makes of an edge beside another is no crest: the next pixel has more than this share of it, one beyond so much more. */
+const HARDLY_FALLS = 0.5;
+const RISES = 0.05;
 /** Pixels beside the crest of a thin line are of it by less than this. */
 const BESIDE = 0.45;
 
 export interface LabelOptions {
   /** Edges are as drawn, not blurred or made up by enlarging. */
   readonly isSharp: boolean;
+  /** Blurred, noisy or squeezed. */
+  readonly isRough: boolean;
   /** How far two labels are apart, levels, where tips that fade away are followed on; where absent they are not. */
   readonly apart?: ((one: number, other: number) => number) | undefined;
 }
 
 /** @returns the colour that each pixel is mostly of; along the crest of a thin line, the line's */
-export function labelsOf(shares: Shares, { isSharp, apart }: LabelOptions): Uint8Array {
+export function labelsOf(shares: Shares, { isSharp, isRough, apart }: LabelOptions): Uint8Array {
   const { width, height, first, second } = shares;
   const faintest = isSharp ? FAINTEST : FAINTEST_ROUGH;
   const out = first.slice();
   for (let i = 0; i < out.length; i++) if (shares.shareAt(i) < 0.5) out[i] = second[i] as number;
   const kept = out.slice();
-  const crests = new Crests(shares, out, isSharp);
+  const crests = new Crests(shares, out, { isSharp, isRough });
   const strong: number[] = [];
   const faint = new Map<number, number>();
   for (let y = 1; y < height - 1; y++)
@@ -56,12 +61,12 @@ export function labelsOf(shares: Shares, { isSharp, apart }: LabelOptions): Uint
 class Crests {
   private readonly shares: Shares;
   private readonly labels: Uint8Array;
-  private readonly isSharp: boolean;
+  private readonly edges: Pick<LabelOptions, 'isSharp' | 'isRough'>;
 
-  constructor(shares: Shares, labels: Uint8Array, isSharp: boolean) {
+  constructor(shares: Shares, labels: Uint8Array, edges: Pick<LabelOptions, 'isSharp' | 'isRough'>) {
     this.shares = shares;
     this.labels = labels;
-    this.isSharp = isSharp;
+    this.edges = edges;
   }
 
   has(i: number, label: number, own: number): boolean {
@@ -70,14 +75,20 @@ class Crests {
     for (const d of [1, width, width + 1, width - 1]) {
       const [a, b] = [shares.of(i - d, label), shares.of(i + d, label)];
       if (own <= a || own < b || a >= BESIDE || b >= BESIDE || labels[i - d] === label || labels[i + d] === label) continue;
+      if (this.edges.isRough && (this.rises(i, -d, label, own, a) || this.rises(i, d, label, own, b))) continue;
       if (own > 0.6 * (a + b) && this.isThin(i, d, label, own + a + b, Math.min(a, b))) return true;
     }
     return false;
   }
 
+  /** Beside a third colour it is but the foot of something wider: the share hardly falls, and rises beyond. */
+  private rises(i: number, d: number, label: number, own: number, next: number): boolean {
+    return next > HARDLY_FALLS * own && this.shares.of(i + 2 * d, label) > next + RISES;
+  }
+
   /** Else it is the side of something wider that runs along the row. */
   private isThin(i: number, d: number, label: number, near: number, less: number): boolean {
-    if (!this.isSharp) return true;
+    if (!this.edges.isSharp) return true;
     const far = this.shares.of(i - 2 * d, label) + this.shares.of(i + 2 * d, label);
     return less + far < BEYOND * (near + far);
   }

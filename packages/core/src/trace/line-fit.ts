@@ -98,13 +98,19 @@ export function circleThrough(points: readonly P[]): { x: number; y: number; r: 
   return { x: mx + u, y: my + v, r: Math.sqrt(u * u + v * v + (suu + svv) / n) };
 }
 
+/** Root mean square distance of points from the parabola that runs best through them, along a line. */
+export function parabolaError(points: readonly P[], line: LineFit): number {
+  const along = points.map(([x, y]) => (x - line.x) * line.dx + (y - line.y) * line.dy);
+  const across = points.map(([x, y]) => (y - line.y) * line.dx - (x - line.x) * line.dy);
+  return polynomialError(along, across, 2);
+}
+
 /** Root mean square distance of values from the cubic of their places that runs best through them. */
-export function cubicError(places: readonly number[], values: readonly number[]): number {
-  const rows = places.map((u) => [1, u, u * u, u * u * u]);
-  const cubic = leastSquares(rows, values);
-  const sum = rows.reduce(
-    (all, row, k) => all + ((values[k] as number) - row.reduce((v, b, i) => v + b * (cubic[i] as number), 0)) ** 2,
-    0,
-  );
+export const cubicError = (places: readonly number[], values: readonly number[]): number => polynomialError(places, values, 3);
+
+function polynomialError(places: readonly number[], values: readonly number[], degree: number): number {
+  const rows = places.map((u) => Array.from({ length: degree + 1 }, (_, k) => u ** k));
+  const best = leastSquares(rows, values);
+  const sum = rows.reduce((all, row, k) => all + ((values[k] as number) - row.reduce((v, b, i) => v + b * (best[i] as number), 0)) ** 2, 0);
   return Math.sqrt(sum / Math.max(1, values.length));
 }

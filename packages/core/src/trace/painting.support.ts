@@ -60,6 +60,25 @@ export const noise = (seed: number): (() => number) => {
   };
 };
 
+/** As a scanner takes a picture: blurred by a pixel each way, a little grain, paper that is not quite white. */
+export function asTaken({ width, height, data }: Pixels, seed: number): Pixels {
+  const next = noise(seed);
+  const out = new Uint8ClampedArray(data);
+  const [side, middle] = [0.25, 0.5];
+  const at = (x: number, y: number, c: number): number =>
+    data[4 * (Math.min(height - 1, Math.max(0, y)) * width + Math.min(width - 1, Math.max(0, x))) + c] as number;
+  const row = (x: number, y: number, c: number): number => side * (at(x - 1, y, c) + at(x + 1, y, c)) + middle * at(x, y, c);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const grain = 14 * next();
+      for (let c = 0; c < 3; c++) {
+        const level = side * (row(x, y - 1, c) + row(x, y + 1, c)) + middle * row(x, y, c);
+        out[4 * (y * width + x) + c] = 0.97 * level + grain + 6 * next();
+      }
+    }
+  return { width, height, data: out };
+}
+
 /** How coarsely JPEG keeps brightness and hue at its middle quality (ITU-T T.81, Annex K), every other row and column of the tables. */
 const KEPT = {
   brightness: [

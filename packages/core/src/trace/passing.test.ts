@@ -6,7 +6,7 @@ import { loopIn } from './loops.ts';
 import { crossingPairs } from '../check/cut-check.ts';
 import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from '../geometry/index.ts';
 import { rgbOf } from '../colour/index.ts';
-import { noise, paint } from './painting.support.ts';
+import { asTaken, noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
 import { absorbDoubtful } from './doubtful.ts';
 import { labelsOf } from './labels.ts';
@@ -28,6 +28,9 @@ const crossing = (): Pixels =>
     { hex: '#2e294e', outline: BAR },
   ]);
 
+/** What is in one outline and not in the other, pixels. */
+const apart = (one: Outline, other: Outline): number => 2 * area(weld([one, other])) - area(one) - area(other);
+
 describe('what passes straight over', () => {
   test('a bar over a stripe has its own four corners only, and the stripe runs on under it', async () => {
     const traced = await traceImage(crossing(), options);
@@ -39,6 +42,33 @@ describe('what passes straight over', () => {
     const seen = area(weld([stripe, bar]));
     expect(Math.abs(seen - area(weld([STRIPE, BAR])))).toBeLessThan(5);
     expect(area(stripe) + area(bar) - seen).toBeGreaterThan(2 * 21.5);
+  });
+
+  /** The bar over the ends of narrow tips: between its two edges with each lies no pixel that is of one or two colours alone. */
+  const TIPS = [
+    { hex: '#d7263d', outline: parsePath('M8 80L60.5 74.6L67.5 73.5L8 69Z') },
+    { hex: '#f46036', outline: parsePath('M6 52.4L70.7 49.7L6 45.2Z') },
+    { hex: '#f2c14e', outline: parsePath('M6 34.4L66.2 27.3L6 24.1Z') },
+  ];
+  const SLIM = parsePath('M66 6L71 6L56 94L51 94Z');
+
+  test('a bar over narrow tips keeps its straight edges, sharp or blurred and with noise', async () => {
+    const sharp = paint(540, 100, '#ffffff', [...TIPS, { hex: '#2e294e', outline: SLIM }]);
+    const bar = layerOf(await traceImage(sharp, options), '#2e294e');
+    expect(nodeCount(bar)).toBe(4);
+    expect(apart(bar, SLIM)).toBeLessThan(2);
+    let amid = 0;
+    for (const seed of [8, 21]) {
+      const { layers } = await traceImage(asTaken(sharp, seed), options);
+      const [taken = { contours: [] }] = layers
+        .map(({ hex, outline }) => ({ outline, light: colourOf(hex).lab[0] }))
+        .sort((one, other) => one.light - other.light)
+        .map(({ outline }) => outline);
+      expect(apart(taken, SLIM)).toBeLessThan(20);
+      // blur rounds its ends; between them it has no bends
+      amid += taken.contours.flatMap(({ spans }) => spans).filter(([, y = 0]) => y > 12 && y < 88).length;
+    }
+    expect(amid).toBeLessThanOrEqual(5);
   });
 
   test('inlaid, both have the same edge and nothing lies over anything', async () => {
@@ -220,7 +250,7 @@ describe('labels along thin lines', () => {
     return shares;
   };
   const followed = (shares: Shares, apart: number): number =>
-    labelsOf(shares, { isSharp: false, apart: () => apart }).filter((label) => label === LINE).length;
+    labelsOf(shares, { isSharp: false, isRough: true, apart: () => apart }).filter((label) => label === LINE).length;
 
   test('a tip that fades away is followed on while it stands out, a faint line of its own is not', () => {
     const tip = fading([0.9, 0.7, 0.48, 0.4, 0.32, 0.25, 0.2, 0.17, 0.1]);
@@ -228,6 +258,22 @@ describe('labels along thin lines', () => {
     // on a ground that is nearly like it only what is strong counts
     expect(followed(tip, 120)).toBe(5);
     expect(followed(fading([0.25, 0.25, 0.25, 0.25]), 440)).toBe(0);
+  });
+
+  test('what is left of the ground between a bar and a pale tip is no line of it, where blur mixes all three', () => {
+    const [BESIDE, TIP] = [2, 3];
+    const shares = new Shares(14, 7, new Uint8Array(98).fill(BESIDE));
+    // along the middle row from the bar on the tip grows paler
+    const along = [1, 1, 1, 1, 0.3, 0.3, 0.48, 0.5, 0.7, 0.74, 0.85, 1, 1, 1];
+    for (let y = 0; y < 7; y++)
+      along.forEach((ground, x) => {
+        if (x < 4) return;
+        if (y === 3) shares.mix(14 * y + x, TIP, GROUND, 1 - ground);
+        else shares.take(14 * y + x, GROUND);
+      });
+    const row = (isRough: boolean): number[] => [...labelsOf(shares, { isSharp: false, isRough })].slice(42, 56);
+    expect(row(true).slice(4, 7)).toEqual([TIP, TIP, TIP]);
+    expect(row(false)[4]).toBe(GROUND);
   });
 });
 

@@ -67,7 +67,7 @@ export function takenApart(
   mergeLabels(shares, palette, merge);
   // what fades away in squeezed and enlarged pictures may be made up
   const apart = following.isTaken && times === 1 ? (a: number, b: number): number => levelsApart(palette[a], palette[b]) : undefined;
-  const labels = labelsOf(shares, { isSharp: isSharp(following, times), apart });
+  const labels = labelsOf(shares, { isSharp: isSharp(following, times), isRough: following.isRough, apart });
   const smallest = smallestPx === undefined ? following.smallestPx : smallestPx * times * times;
   const takeIn = (): void => {
     absorbSpecks(shares, labels, smallest);

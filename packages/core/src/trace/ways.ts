@@ -9,7 +9,8 @@ import { evaluate, projectNear, startX, startY, subSpan } from '../geometry/span
 import type { Evidence, Judge } from './evidence.ts';
 import { fitChain, type FitSettings } from './fit-chain.ts';
 import type { Chain, Graph } from './graph.ts';
-import { fitLine, meeting, type LineFit, type P } from './line-fit.ts';
+import { endsOf, passingsOf, type End, type Passing } from './joints.ts';
+import { meeting, type P } from './line-fit.ts';
 import type { OnShare } from './pixels.ts';
 
 /** A chain as part of a way, in its direction or against it. */
@@ -18,11 +19,18 @@ interface Part {
   readonly against: boolean;
 }
 
+/** A junction between two parts of a way, and the region that the way belongs to. */
+interface Joint {
+  readonly junction: number;
+  readonly owner: number;
+  readonly isBridge: boolean;
+}
+
 /** Chains that follow one another through junctions. */
 interface Way {
   readonly parts: readonly Part[];
   /** The junctions between parts, the last also behind the last part when the way is closed. */
-  readonly joints: readonly { readonly junction: number; readonly owner: number }[];
+  readonly joints: readonly Joint[];
   readonly closed: boolean;
 }
 
@@ -53,125 +61,18 @@ interface Cut {
   readonly t: number;
 }
 
-const DEGREE = Math.PI / 180;
-
-const SHORTEST_PX = 1.2;
-/** Over how many pixels from where they are no longer rounded off edges tell their direction. */
-const OVER_PX = 8;
-/** Fewer are enough where the edge bends away, told by how far points are off the line. */
-const LEAST_OVER_PX = 3;
-const BENDS_RMS = 0.3;
-/** Two edges that turn by more than this at a junction are two, degrees. */
-const MOST_TURN = 14;
-/** The third edge must leave the straight one by more than this, degrees. */
-const LEAST_LEAVE = 12;
-/** How far two edges may lie beside one another and still be one, pixels. */
-const MOST_BESIDE = 0.45;
-
-interface End {
-  readonly chain: number;
-  readonly atEnd: boolean;
-  /** Runs away from the junction. */
-  readonly line: LineFit | undefined;
-  /** By how much its direction may be wrong for want of length, degrees. */
-  readonly slack: number;
-}
-
 const pointsOf = ({ xy }: Chain): P[] => {
   const out: P[] = [];
   for (let i = 0; i < xy.length; i += 2) out.push([xy[i] as number, xy[i + 1] as number]);
   return out;
 };
 
-/** The line along which a chain leaves a junction; a short one's from end to end. */
-function leaving(
-  points: readonly P[],
-  at: P,
-  atEnd: boolean,
-  other: P | undefined,
-  rounded: number,
-): { line: LineFit | undefined; slack: number } {
-  const used: P[] = [];
-  const n = points.length;
-  let [known, over] = [undefined as LineFit | undefined, LEAST_OVER_PX];
-  for (let k = 0; k < n; k++) {
-    const p = points[atEnd ? n - 1 - k : k] as P;
-    const d = Math.hypot(p[0] - at[0], p[1] - at[1]);
-    if (d > rounded + OVER_PX) break;
-    if (d < rounded) continue;
-    // where it bends away, what came before tells
-    if (d > rounded + over && used.length >= 4) {
-      const line = fitLine(used);
-      if (known && line && line.rms > BENDS_RMS) return { line: known, slack: 0 };
-      [known, over] = [line, over + 1];
-    }
-    used.push(p);
-  }
-  if (used.length >= 4) {
-    const line = fitLine(used);
-    return { line: known && line && line.rms > BENDS_RMS ? known : line, slack: 0 };
-  }
-  const far = other ? Math.hypot(other[0] - at[0], other[1] - at[1]) : 0;
-  if (!other || far < SHORTEST_PX || n > 2 * far + 4) return { line: undefined, slack: 0 };
-  return { line: fitLine([at, other]), slack: Math.atan(MOST_BESIDE / far) / DEGREE };
-}
-
-const turnOf = (p: LineFit, q: LineFit): number => Math.abs(Math.atan2(p.dx * q.dy - p.dy * q.dx, p.dx * q.dx + p.dy * q.dy)) / DEGREE;
-
-/** How far the middle of one lies beside the other, against their distance. */
-function beside(p: LineFit, q: LineFit): number {
-  const gap = (a: LineFit, b: LineFit): number => Math.abs((b.x - a.x) * a.dy - (b.y - a.y) * a.dx);
-  return Math.max(gap(p, q), gap(q, p));
-}
-
-/** The two of three ends that run on into one another; undefined when none do, or it cannot be told which. */
-function through(ends: readonly End[], cornerDeg: number): readonly [End, End] | undefined {
-  const most = Math.min(MOST_TURN, cornerDeg / 2);
-  const pairs = (
-    [
-      [0, 1, 2],
-      [0, 2, 1],
-      [1, 2, 0],
-    ] as const
-  ).flatMap(([i, j, k]) => {
-    const [p, q, stem] = [ends[i] as End, ends[j] as End, ends[k] as End];
-    if (!p.line || !q.line || p.chain === q.chain) return [];
-    const turn = 180 - turnOf(p.line, q.line);
-    if (turn > most + p.slack + q.slack || beside(p.line, q.line) > MOST_BESIDE + OVER_PX * 0.5 * Math.sin(turn * DEGREE)) return [];
-    const leave = stem.line ? Math.min(turnOf(p.line, stem.line), turnOf(q.line, stem.line)) : 90;
-    return leave > Math.max(LEAST_LEAVE, 1.5 * (turn - p.slack - q.slack)) ? [{ pair: [p, q] as const, turn }] : [];
-  });
-  return pairs.sort((a, b) => a.turn - b.turn)[0]?.pair;
-}
-
-/** Which chains end in each junction, and along which lines. */
-function endsOf(graph: Graph, points: readonly (readonly P[])[], rounded: number): Map<number, End[]> {
-  const ends = new Map<number, End[]>();
-  graph.chains.forEach(({ from, to, closed }, chain) => {
-    if (closed) return;
-    for (const [junction, atEnd] of [
-      [from, false],
-      [to, true],
-    ] as const) {
-      const at = graph.junctions[junction];
-      if (!at) continue;
-      const far = graph.junctions[atEnd ? from : to];
-      const left = leaving(points[chain] ?? [], [at.x, at.y], atEnd, far && [far.x, far.y], rounded);
-      ends.set(junction, [...(ends.get(junction) ?? []), { chain, atEnd, ...left }]);
-    }
-  });
-  return ends;
-}
-
 /** Chains joined to ways through the junctions that they run straight through. */
-function findWays(graph: Graph, ends: ReadonlyMap<number, readonly End[]>, cornerDeg: number): Way[] {
-  const next = new Map<string, { end: End; junction: number; owner: number }>();
+function findWays(graph: Graph, passings: ReadonlyMap<number, Passing>): Way[] {
+  const next = new Map<string, Joint & { readonly end: End }>();
   const keyOf = (chain: number, atEnd: boolean): string => `${chain}${atEnd ? '+' : '-'}`;
-  for (const [junction, list] of ends) {
-    if (list.length !== 3) continue;
-    const pair = through(list, cornerDeg);
-    if (!pair) continue;
-    const [p, q] = pair;
+  for (const [junction, { ends, isBridge }] of passings) {
+    const [p, q] = ends;
     // the region that lies on the same side of both, going through
     const [a, b] = [graph.chains[p.chain] as Chain, graph.chains[q.chain] as Chain];
     const sidesIn = p.atEnd ? [a.left, a.right] : [a.right, a.left];
@@ -179,14 +80,14 @@ function findWays(graph: Graph, ends: ReadonlyMap<number, readonly End[]>, corne
     const owners = [0, 1].filter((k) => sidesIn[k] === sidesOut[k]);
     if (owners.length !== 1) continue;
     const owner = sidesIn[owners[0] as number] as number;
-    next.set(keyOf(p.chain, p.atEnd), { end: q, junction, owner });
-    next.set(keyOf(q.chain, q.atEnd), { end: p, junction, owner });
+    next.set(keyOf(p.chain, p.atEnd), { end: q, junction, owner, isBridge });
+    next.set(keyOf(q.chain, q.atEnd), { end: p, junction, owner, isBridge });
   }
   const ways: Way[] = [];
   const used = new Set<number>();
   const walk = (start: Part): void => {
     const parts: Part[] = [];
-    const joints: { junction: number; owner: number }[] = [];
+    const joints: Joint[] = [];
     let part: Part | undefined = start;
     let closed = false;
     while (part) {
@@ -194,7 +95,7 @@ function findWays(graph: Graph, ends: ReadonlyMap<number, readonly End[]>, corne
       parts.push(part);
       const on = next.get(keyOf(part.chain, !part.against));
       if (!on) break;
-      joints.push({ junction: on.junction, owner: on.owner });
+      joints.push(on);
       if (used.has(on.end.chain)) {
         closed = on.end.chain === start.chain;
         if (!closed) joints.pop();
@@ -222,18 +123,27 @@ function wayPoints(way: Way, points: readonly (readonly P[])[], graph: Graph, ro
   way.parts.forEach(({ chain, against }, k) => {
     const own = points[chain] as readonly P[];
     const list = against ? [...own].reverse() : own;
-    const clear = (joint: { junction: number } | undefined, p: P): boolean => {
+    const clear = (joint: Joint | undefined, p: P): boolean => {
       const at = joint && graph.junctions[joint.junction];
       return !at || Math.hypot(p[0] - at.x, p[1] - at.y) > rounded;
     };
     const before = k > 0 ? way.joints[k - 1] : way.closed ? way.joints[last] : undefined;
     const after = way.joints[k];
-    const kept = list.filter((p) => clear(before, p) && clear(after, p));
     // short parts amid others have no points that tell
     const isAmid = before !== undefined && after !== undefined && way.parts.length > 2;
+    const isMixed = isAmid && apart(graph, before, after) < 2 * rounded + MIXED_AMID;
+    const kept = isMixed ? [] : list.filter((p) => clear(before, p) && clear(after, p));
     for (const [x, y] of kept.length >= 2 || isAmid ? kept : list) out.push(x, y);
   });
   return out;
+}
+
+/** Between junctions as far apart as both are rounded and so much more all is mixed, pixels. */
+const MIXED_AMID = 1.5;
+
+function apart({ junctions }: Graph, one: Joint, other: Joint): number {
+  const [a, b] = [junctions[one.junction] as Place, junctions[other.junction] as Place];
+  return Math.hypot(a.x - b.x, a.y - b.y);
 }
 
 /** The place on spans nearest to a point, not before another place. */
@@ -301,7 +211,9 @@ export function fitWays(graph: Graph, given: FitSettings, evidence?: Evidence, o
       }),
     });
   };
-  const ways = findWays(graph, ends, settings.cornerDeg);
+  const passings = passingsOf(graph, ends, points, { cornerDeg: settings.cornerDeg, rounded: settings.joint });
+  // what runs into others is fitted once these have told where they run
+  const ways = findWays(graph, passings).sort((a, b) => b.joints.length - a.joints.length);
   ways.forEach((way, k) => {
     if (k % WAYS_A_SHARE === 0) onShare(k / ways.length);
     fit(way);
@@ -360,7 +272,7 @@ function cutsOf(
   if (way.closed) {
     const aim = aims.at(-1) as P;
     const seam = nearestOn(all, aim, START);
-    if (seam.far > MOST_OFF) return undefined;
+    if (seam.far > mostOff(way.joints.at(-1))) return undefined;
     all = [...between(all, seam, { index: all.length - 1, t: 1 }), ...between(all, START, seam)];
     const [x, y] = [startX(all[0] as Span), startY(all[0] as Span)];
     const end = all.at(-1) as Span;
@@ -368,13 +280,13 @@ function cutsOf(
   }
   const cuts: Cut[] = [START];
   const moved: { junction: number; x: number; y: number }[] = [];
-  for (const [k, { junction }] of way.joints.entries()) {
+  for (const [k, joint] of way.joints.entries()) {
     const isSeam = way.closed && k === way.joints.length - 1;
     const cut = isSeam ? { index: all.length - 1, t: 1, far: 0 } : nearestOn(all, aims[k] as P, cuts.at(-1) as Cut);
-    if (cut.far > MOST_OFF) return undefined;
+    if (cut.far > mostOff(joint)) return undefined;
     cuts.push({ index: cut.index, t: cut.t });
     const span = all[cut.index] as Span;
-    moved.push({ junction, x: evaluate(span, cut.t, 0), y: evaluate(span, cut.t, 1) });
+    moved.push({ junction: joint.junction, x: evaluate(span, cut.t, 0), y: evaluate(span, cut.t, 1) });
   }
   if (!way.closed) cuts.push({ index: all.length - 1, t: 1 });
   for (const { junction, x, y } of moved) {
@@ -388,12 +300,16 @@ function cutsOf(
 const START: Cut = { index: 0, t: 0 };
 /** A joint farther off its way than this is none, pixels. */
 const MOST_OFF = 1.5;
+const MOST_OFF_BRIDGE = 2.5;
+
+const mostOff = (joint: Joint | undefined): number => (joint?.isBridge ? MOST_OFF_BRIDGE : MOST_OFF);
 
 /** Where the third edge of a joint runs into the way, told from the points of all three. */
 function aimOf(junction: number, way: Way, graph: Graph, ends: readonly End[]): P {
   const { x, y } = graph.junctions[junction] as { x: number; y: number };
   const own = new Set(way.parts.map(({ chain }) => chain));
-  const stem = ends.find(({ chain }) => !own.has(chain))?.line;
+  const third = ends.find(({ chain }) => !own.has(chain));
+  const stem = third?.stem ?? third?.line;
   const along = ends.find(({ chain, line }) => own.has(chain) && line)?.line;
   const meets = stem && along && meeting(stem, along);
   return meets && Math.hypot(meets[0] - x, meets[1] - y) < MOST_OFF ? meets : [x, y];
