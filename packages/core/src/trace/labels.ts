@@ -16,6 +16,8 @@ const BEYOND = 0.25;
 /** What blur makes of an edge beside another is no crest: the next pixel has more than this share of it, one beyond so much more. */
 const HARDLY_FALLS = 0.5;
 const RISES = 0.05;
+/** Blur makes a thin line wider: two pixels off its crest it has less than this share of it. */
+const FALLS_OFF = 0.65;
 /** Pixels beside the crest of a thin line are of it by less than this. */
 const BESIDE = 0.45;
 
@@ -76,6 +78,7 @@ class Crests {
       const [a, b] = [shares.of(i - d, label), shares.of(i + d, label)];
       if (own <= a || own < b || a >= BESIDE || b >= BESIDE || labels[i - d] === label || labels[i + d] === label) continue;
       if (this.edges.isRough && (this.rises(i, -d, label, own, a) || this.rises(i, d, label, own, b))) continue;
+      if (this.edges.isRough && Math.max(shares.of(i - 2 * d, label), shares.of(i + 2 * d, label)) < FALLS_OFF * own) return true;
       if (own > 0.6 * (a + b) && this.isThin(i, d, label, own + a + b, Math.min(a, b))) return true;
     }
     return false;

@@ -260,6 +260,18 @@ describe('labels along thin lines', () => {
     expect(followed(fading([0.25, 0.25, 0.25, 0.25]), 440)).toBe(0);
   });
 
+  test('a line that blur made wider than it was is followed along its crest, the side of something wide is not', () => {
+    const across = (parts: readonly number[], isRough: boolean): number => {
+      const shares = new Shares(9, 7, new Uint8Array(63));
+      for (let y = 1; y < 6; y++) parts.forEach((share, k) => shares.mix(9 * y + 2 + k, GROUND, LINE, 1 - share));
+      const followed = labelsOf(shares, { isSharp: false, isRough });
+      return [...followed.slice(27, 36)].filter((label) => label === LINE).length;
+    };
+    expect(across([0.2, 0.4, 0.43, 0.4, 0.26], true)).toBe(1);
+    expect(across([0.2, 0.4, 0.43, 0.4, 0.26], false)).toBe(0);
+    expect(across([0.1, 0.3, 0.43, 0.49, 0.49], true)).toBe(0);
+  });
+
   test('what is left of the ground between a bar and a pale tip is no line of it, where blur mixes all three', () => {
     const [BESIDE, TIP] = [2, 3];
     const shares = new Shares(14, 7, new Uint8Array(98).fill(BESIDE));

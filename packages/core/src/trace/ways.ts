@@ -193,9 +193,8 @@ export function fitWays(graph: Graph, given: FitSettings, evidence?: Evidence, o
       way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.joint);
     const spans = fitChain(xy, isRing, place(first), place(last), asItWavers(settings, chain), evidence && judgeOf(way, graph, evidence));
     const cuts = cutsOf(way, spans, graph, ends);
-    if (!cuts) {
-      // its joints do not lie along it: each chain by itself
-      for (const part of way.parts) fit({ parts: [part], joints: [], closed: false });
+    if (typeof cuts === 'number') {
+      partedAt(way, cuts).forEach(fit);
       return;
     }
     fitted.push({
@@ -219,6 +218,16 @@ export function fitWays(graph: Graph, given: FitSettings, evidence?: Evidence, o
     fit(way);
   });
   return fitted.map((way) => ({ ...way, spans: ended(way, graph) }));
+}
+
+/** A way without one of its joints, which does not lie along it. */
+function partedAt({ parts, joints, closed }: Way, k: number): Way[] {
+  const [before, after] = [joints.slice(0, k), joints.slice(k + 1)];
+  if (closed) return [{ parts: [...parts.slice(k + 1), ...parts.slice(0, k + 1)], joints: [...after, ...before], closed: false }];
+  return [
+    { parts: parts.slice(0, k + 1), joints: before, closed },
+    { parts: parts.slice(k + 1), joints: after, closed },
+  ];
 }
 
 /** Beside junctions blur mixes three colours, over so many of its standard deviations. */
@@ -258,21 +267,21 @@ export function pinned(spans: readonly Span[], a: Place | undefined, z: Place | 
 
 /**
  * Where the joints lie on a fitted way; their junctions move there. A ring is turned to begin in its last joint.
- * @returns undefined when they do not lie along it in order
+ * @returns the joint that does not lie along it in order when there is one
  */
 function cutsOf(
   way: Way,
   spans: readonly Span[],
   graph: Graph,
   ends: ReadonlyMap<number, readonly End[]>,
-): { spans: readonly Span[]; at: Cut[] } | undefined {
+): { spans: readonly Span[]; at: Cut[] } | number {
   let all = spans;
-  if (spans.length === 0) return way.joints.length === 0 ? { spans, at: [START, START] } : undefined;
+  if (spans.length === 0) return way.joints.length === 0 ? { spans, at: [START, START] } : 0;
   const aims = way.joints.map(({ junction }) => aimOf(junction, way, graph, ends.get(junction) ?? []));
   if (way.closed) {
     const aim = aims.at(-1) as P;
     const seam = nearestOn(all, aim, START);
-    if (seam.far > mostOff(way.joints.at(-1))) return undefined;
+    if (seam.far > mostOff(way.joints.at(-1))) return way.joints.length - 1;
     all = [...between(all, seam, { index: all.length - 1, t: 1 }), ...between(all, START, seam)];
     const [x, y] = [startX(all[0] as Span), startY(all[0] as Span)];
     const end = all.at(-1) as Span;
@@ -283,7 +292,7 @@ function cutsOf(
   for (const [k, joint] of way.joints.entries()) {
     const isSeam = way.closed && k === way.joints.length - 1;
     const cut = isSeam ? { index: all.length - 1, t: 1, far: 0 } : nearestOn(all, aims[k] as P, cuts.at(-1) as Cut);
-    if (cut.far > mostOff(joint)) return undefined;
+    if (cut.far > mostOff(joint)) return k;
     cuts.push({ index: cut.index, t: cut.t });
     const span = all[cut.index] as Span;
     moved.push({ junction: joint.junction, x: evaluate(span, cut.t, 0), y: evaluate(span, cut.t, 1) });
