@@ -22,6 +22,8 @@ export interface FitSettings {
   readonly smoothPx?: number | undefined;
   /** How often points are drawn towards their neighbours before anything is fitted, against noise. */
   readonly calm: number;
+  /** Noise is left after that. */
+  readonly isRough?: boolean;
   /** How much more than usual the edge between two labels wavers, for want of contrast; 1 when absent. */
   readonly wavers?: (left: number, right: number) => number;
 }

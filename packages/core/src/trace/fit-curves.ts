@@ -25,6 +25,13 @@ export function directionAt(points: readonly P[], i: number, reach: number): P {
   return direction(points.slice(low, high + 1)) ?? [1, 0];
 }
 
+/** Of many noisy points the farthest is farther off than of few: within so many tolerances when the mean square is well within. */
+const MANY = 24;
+const MOST_NOISE = 2;
+const NOISE_RMS = 0.5;
+/** And directions are told over so many times more of them where that fits better. */
+const FARTHER = 2.5;
+
 /** Directions are told over so much of the window; where no curve fits, over less of it, for the run bends tightly there. */
 const OVER = 0.75;
 const LESS = [0.4, 0.2];
@@ -94,10 +101,19 @@ class Run {
   }
 
   private curve(start: number, end: number, d0: P, reach: number): Span | undefined {
+    const own = this.curveTo(start, end, d0, reach);
+    const isTold = end === this.points.length - 1 && this.last !== undefined;
+    if (own || !this.settings.isRough || isTold || end - start < MANY) return own;
+    return this.curveTo(start, end, d0, FARTHER * reach);
+  }
+
+  private curveTo(start: number, end: number, d0: P, reach: number): Span | undefined {
     const { points, settings } = this;
     const d1 = end === points.length - 1 ? (this.last ?? this.back(end, reach)) : directionAt(points, end, reach);
-    const { span, error } = fitG1(this.flat.slice(2 * start, 2 * end + 2), d0, d1, this.enough);
-    if (error > settings.tol || !isTame(span)) return undefined;
+    const { span, error, rms } = fitG1(this.flat.slice(2 * start, 2 * end + 2), d0, d1, this.enough);
+    const isNoise =
+      settings.isRough === true && end - start >= MANY && error <= MOST_NOISE * settings.tol && rms <= NOISE_RMS * settings.tol;
+    if ((error > settings.tol && !isNoise) || !isTame(span)) return undefined;
     return unhooked(span, points.slice(start, end + 1), HOOK_TOLS * settings.tol);
   }
 

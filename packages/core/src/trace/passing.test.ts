@@ -330,6 +330,24 @@ describe('regions of a colour that is not needed', () => {
   });
 });
 
+test('a long smooth bow with noise is few curves that keep to it', () => {
+  const settings: FitSettings = { tol: 0.42, cornerDeg: 34, window: 6, rounded: 1.1, steps: 0.8, smoothPx: 0.15, calm: 5, isRough: true };
+  // the noise lies across the bow, as it does where an edge is found between pixels
+  const place = (t: number, off: number): readonly [number, number] => [200 + (170 + off) * Math.cos(t), 150 + (110 + off) * Math.sin(t)];
+  const nodes = [11, 12, 13].map((seed) => {
+    const next = noise(seed);
+    const xy = Array.from({ length: 880 }, (_, k) => place((k / 880) * 2 * Math.PI, 1.5 * next())).flat();
+    const spans = fitChain(xy, true, undefined, undefined, settings);
+    const { xy: flat = [] } = flatten({ contours: [{ closed: true, spans }] }, 0.05)[0] ?? {};
+    for (let i = 0; i < flat.length; i += 2) {
+      const [u, v] = [((flat[i] as number) - 200) / 170, ((flat[i + 1] as number) - 150) / 110];
+      expect(Math.abs(Math.hypot(u, v) - 1) * 110).toBeLessThan(0.9);
+    }
+    return spans.length;
+  });
+  expect(Math.max(...nodes)).toBeLessThanOrEqual(9);
+});
+
 describe('hairlines', () => {
   test('sides nearer to one another than the tolerance neither cross nor are followed point by point', () => {
     const settings: FitSettings = { tol: 0.2, cornerDeg: 185, window: 4, rounded: 1.1, steps: 0, calm: 0 };

@@ -13,6 +13,8 @@ export interface Fit {
   readonly span: Span;
   /** Greatest distance of a point from the span, mm. */
   readonly error: number;
+  /** Root mean square distance, mm. */
+  readonly rms: number;
 }
 
 const ROUNDS = 9;
@@ -206,7 +208,7 @@ const FAR_OFF = 0.01;
 
 /** One search for the handle lengths from a start. */
 class Search {
-  best: Fit = { span: [], error: Infinity };
+  best: Fit = { span: [], error: Infinity, rms: Infinity };
   private readonly xy: ArrayLike<number>;
   private readonly directions: readonly [Direction, Direction];
   private readonly along: { params: Float64Array; length: number };
@@ -236,7 +238,7 @@ class Search {
     for (let round = 0; round <= rounds; round++) {
       const span = withHandles(xy, directions[0], directions[1], nextA, nextB);
       const error = measure(xy, params, polynomials(span), directions[0], directions[1], sums);
-      if (error < this.best.error) this.best = { span, error };
+      if (error < this.best.error) this.best = { span, error, rms: Math.sqrt(at(sums, 5) / Math.max(1, params.length - 2)) };
       if (error <= enough) return true;
       const squares = at(sums, 5);
       if (squares < least) {
