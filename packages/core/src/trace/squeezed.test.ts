@@ -5,6 +5,7 @@ import { mapOutline, nodeCount, ovalShape, parsePath, translation, type Outline 
 import { colourDifference, hexOf } from '../colour/index.ts';
 import { noise, paint, squeezed } from './painting.support.ts';
 import { missingShades, withoutSmears, withTrueHues } from './hue.ts';
+import { recolourIslands } from './island-colours.ts';
 import { proposeColours, traceImage, TraceMemory, type Pixels } from './index.ts';
 import { colourOf, type FlatColour } from './palette.ts';
 import { deepen, evenGround, planeOf } from './pixels.ts';
@@ -273,5 +274,50 @@ describe('what JPEG leaves', () => {
     // and one between sides as bright as one another
     const dark = colourOf('#3a3432');
     expect(withoutSmears(plane, [peach, { ...peach }, dark], labels)).toHaveLength(3);
+  });
+});
+
+describe('small parts on one ground', () => {
+  const [WHITE, TEAL, CREAM] = [0, 1, 2];
+  const palette = ['#ffffff', '#15818b', '#f5e7bf'].map(colourOf);
+  /** An L of three pixels on teal, squeezed wherever it lies in its blocks, labelled as is told. */
+  const told = (hex: string, x: number, y: number, as: number, sure: readonly number[] = []): number[] => {
+    const part = parsePath('M0 0L11 0L11 3L3 3L3 14L0 14Z');
+    const plane = planeOf(squeezed(paint(48, 48, '#15818b', [{ hex, outline: mapOutline(translation(x, y), part) }])));
+    const whole = planeOf(paint(48, 48, '#000000', [{ hex: '#ffffff', outline: mapOutline(translation(x, y), part) }]));
+    const labels = Uint8Array.from({ length: 48 * 48 }, (_, i) => ((whole.rgb[3 * i] as number) > 127 ? as : TEAL));
+    const shares = new Shares(48, 48, labels);
+    recolourIslands(plane, palette, shares, labels, 1, new Set(sure));
+    expect([...shares.first]).toEqual([...labels]);
+    return [...new Set(labels)].sort();
+  };
+
+  const drawnAs = (isCream: boolean): readonly [string, number] => (isCream ? ['#f5e7bf', CREAM] : ['#ffffff', WHITE]);
+  const place = fc.integer({ min: 14, max: 21 });
+
+  // Law: wherever a part lies in its blocks, one that was taken for what it was drawn in keeps its colour
+  test('keep a colour that is right', () => {
+    fc.assert(
+      fc.property(place, place, fc.boolean(), (x, y, isCream) => {
+        const [hex, label] = drawnAs(isCream);
+        expect(told(hex, x, y, label)).toEqual([label, TEAL].sort());
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('have the colour that they have as a whole, in most places of their blocks', () => {
+    let mended = 0;
+    for (let x = 14; x < 22; x++)
+      for (let y = 14; y < 22; y++)
+        for (const isCream of [true, false]) {
+          const [[hex, label], [, other]] = [drawnAs(isCream), drawnAs(!isCream)];
+          if (told(hex, x, y, other).includes(label)) mended++;
+        }
+    expect(mended).toBeGreaterThan(100);
+  });
+
+  test('keep what was told by hand', () => {
+    expect(told('#f5e7bf', 16, 17, WHITE, [WHITE])).toEqual([WHITE, TEAL]);
   });
 });

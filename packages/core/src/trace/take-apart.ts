@@ -1,5 +1,6 @@
 /** From a prepared picture to labels: each pixel taken apart, colours that were merged joined, specks taken in. */
 import { absorbDoubtful } from './doubtful.ts';
+import { recolourIslands } from './island-colours.ts';
 import { labelsOf } from './labels.ts';
 import { colourOf, indexOfColour, levelsApart, type FlatColour } from './palette.ts';
 import type { OnShare, Plane } from './pixels.ts';
@@ -82,5 +83,6 @@ export function takenApart(
     takeIn();
     if (!absorbDoubtful(plane, all, shares, labels, { hue, clear, sure })) break;
   }
+  if (following.isSqueezed && clear === undefined) recolourIslands(plane, palette, shares, labels, times, sure);
   return { shares, labels, clear };
 }
