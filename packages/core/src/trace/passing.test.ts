@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { fitChain, type FitSettings } from './fit-chain.ts';
 import { loopIn } from './loops.ts';
 import { crossingPairs } from '../check/cut-check.ts';
-import { area, bounds, flatten, nodeCount, parsePath, weld, type Outline } from '../geometry/index.ts';
+import { area, bounds, flatten, mapOutline, nodeCount, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
 import { rgbOf } from '../colour/index.ts';
 import { asTaken, noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
@@ -13,6 +13,7 @@ import { labelsOf } from './labels.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
 import { colourOf, colourOfUnexplained } from './palette.ts';
 import { planeOf, type Plane } from './pixels.ts';
+import { followEnlarged, followingOf } from './prepare.ts';
 import { Shares } from './shares.ts';
 import { unmix } from './unmix.ts';
 
@@ -117,6 +118,26 @@ describe('thin lines and shallow corners', () => {
     }
   });
 
+  test('dots of a few pixels in a small blurred picture are kept, where they are and as large', async () => {
+    const bars = [20, 27, 34, 41, 48, 55, 62, 69].map((x) => parsePath(`M${x} 10L${x + 2.6} 10L${x + 2.6} 34L${x} 34Z`));
+    const dots = [21, 33, 45].map((x) => mapOutline(translation(x - 1.4, 38.6), ovalShape(2.8, 2.8)));
+    const picture = paint(
+      120,
+      60,
+      '#ffffff',
+      [...bars, ...dots].map((outline) => ({ hex: '#2b2d42', outline })),
+    );
+    const { layers } = await traceImage(asTaken(picture, 5), options);
+    expect(layers).toHaveLength(1);
+    const found = (layers[0]?.outline.contours ?? []).filter((contour) => bounds({ contours: [contour] }).minY > 36);
+    expect(found).toHaveLength(3);
+    for (const [k, contour] of [...found].sort((a, b) => bounds({ contours: [a] }).minX - bounds({ contours: [b] }).minX).entries()) {
+      const { minX, maxX, minY, maxY } = bounds({ contours: [contour] });
+      expect(Math.abs((minX + maxX) / 2 - [21, 33, 45][k]!)).toBeLessThan(0.2);
+      expect(Math.abs(Math.hypot(maxX - minX, maxY - minY) - 2.8 * Math.SQRT2)).toBeLessThan(1.2);
+    }
+  });
+
   test('edges that turn by a few degrees meet in one corner', async () => {
     const arrow = parsePath('M10 12L110 12L190 24L190 40L110 52L10 52Z');
     const traced = await traceImage(paint(200, 64, '#ffffff', [{ hex: '#f46036', outline: arrow }]), options);
@@ -169,6 +190,14 @@ test('whatever bars lie over one another: no outline crosses, all lie within the
     { numRuns: 15 },
   );
 }, 60_000);
+
+test('enlarging a small picture does not make the parts larger that count as specks', () => {
+  const plain = { plane: planeOf(crossing()), noise: 1, isSoft: false, isTaken: false, isSqueezed: false } as const;
+  for (const seen of [plain, { ...plain, isSoft: true }, { ...plain, isSoft: true, isTaken: true }]) {
+    const following = followingOf(seen as Parameters<typeof followingOf>[0]);
+    expect(followEnlarged(following, 2).smallestPx).toBeLessThanOrEqual(following.smallestPx);
+  }
+});
 
 describe('regions', () => {
   const asLabels = (rows: readonly string[]): Uint8Array => Uint8Array.from(rows.join(''), Number);

@@ -161,6 +161,9 @@ const STEPPED_SMOOTH_PX = 0.2;
 const ROUGH_TOL = 1.3;
 const ROUGH_WINDOW = 1.2;
 const LARGE_LEVELS = 24;
+/** Specks, at the picture's own size: waves of squeezed pictures leave larger ones, else they can be told the better. */
+const SQUEEZED_SMALLEST = 2;
+const LARGE_SMALLEST = 0.75;
 
 /** The same strictness on a picture that was enlarged. */
 export function followEnlarged(following: Following, times: number): Following {
@@ -168,7 +171,7 @@ export function followEnlarged(following: Following, times: number): Following {
   const rough = following.calm > 0;
   return {
     ...following,
-    smallestPx: following.smallestPx * 2,
+    smallestPx: following.smallestPx * (following.isSqueezed ? SQUEEZED_SMALLEST : LARGE_SMALLEST),
     steps: following.steps * times,
     tol: following.tol * (rough ? ROUGH_TOL : 1),
     window: following.window * (rough ? ROUGH_WINDOW : 1),
