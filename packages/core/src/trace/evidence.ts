@@ -133,8 +133,12 @@ export class Evidence {
         x1 = Math.max(x1, x);
         y1 = Math.max(y1, y);
       }
-      const [left, top] = [Math.floor(x0) - reach, Math.floor(y0) - reach];
-      const cover = new Coverage(left, top, Math.ceil(x1) + reach - left + 1, Math.ceil(y1) + reach - top + 1);
+      // pixels that are not asked are not looked at
+      const r = radius / times;
+      const [left, top] = [Math.floor(Math.max(x0, mx - r)) - reach, Math.floor(Math.max(y0, my - r)) - reach];
+      const [right, bottom] = [Math.ceil(Math.min(x1, mx + r)) + reach, Math.ceil(Math.min(y1, my + r)) + reach];
+      if (right < left || bottom < top) return 0;
+      const cover = new Coverage(left, top, right - left + 1, bottom - top + 1);
       let last = ring.at(-1) as P;
       for (const p of ring) {
         cover.line(last[0], last[1], p[0], p[1], side);

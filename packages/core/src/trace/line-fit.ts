@@ -48,23 +48,28 @@ export const foot = (line: LineFit, [x, y]: P): P => {
 
 export const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
 
+/** A parabola through many points is told by so many of them. */
+const MOST_ASKED = 96;
+
 /** Sagitta of the parabola that runs best through points, seen from their chord's line. */
 export function sagitta(points: readonly P[], line: LineFit, from = 0, to = points.length - 1): number {
-  let [s2, s4, sv, s2v, n] = [0, 0, 0, 0, 0];
-  let far = 0;
-  for (let k = from; k <= to; k++) {
-    const [x, y] = points[k] as P;
-    const u = (x - line.x) * line.dx + (y - line.y) * line.dy;
-    const v = (x - line.x) * -line.dy + (y - line.y) * line.dx;
-    far = Math.max(far, Math.abs(u));
-    s2 += u * u;
-    s4 += u ** 4;
+  const { x: mx, y: my, dx, dy } = line;
+  const step = Math.max(1, Math.floor((to - from) / MOST_ASKED));
+  let [s2, s4, sv, s2v, n, far] = [0, 0, 0, 0, 0, 0];
+  for (let k = from; k <= to; k += step) {
+    const p = points[k] as P;
+    const [x, y] = [p[0] - mx, p[1] - my];
+    const v = y * dx - x * dy;
+    const u2 = (x * dx + y * dy) ** 2;
+    far = Math.max(far, u2);
+    s2 += u2;
+    s4 += u2 * u2;
     sv += v;
-    s2v += u * u * v;
+    s2v += u2 * v;
     n++;
   }
   const det = n * s4 - s2 * s2;
-  return det > 1e-9 ? Math.abs((n * s2v - s2 * sv) / det) * far * far : 0;
+  return det > 1e-9 ? Math.abs((n * s2v - s2 * sv) / det) * far : 0;
 }
 
 /** Root mean square distance of points from the circle that runs best through them (I. Kåsa, 1976). */

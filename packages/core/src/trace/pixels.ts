@@ -105,7 +105,7 @@ export function sigmaFilter(
   out: Uint8ClampedArray = new Uint8ClampedArray(plane.rgb.length),
 ): Plane {
   const { width, height, rgb } = plane;
-  const limit = levels * levels;
+  const limit = Math.floor(levels * levels);
   const length = 3 * width;
   // rows that are written over are looked at as they were
   const before = Array.from({ length: radius + 1 }, () => new Uint8ClampedArray(length));
@@ -133,11 +133,12 @@ export function sigmaFilter(
           const qr = row[j] as number;
           const qg = row[j + 1] as number;
           const qb = row[j + 2] as number;
-          if ((qr - r) * (qr - r) + (qg - g) * (qg - g) + (qb - b) * (qb - b) > limit) continue;
-          sr += qr;
-          sg += qg;
-          sb += qb;
-          n++;
+          // all bits where it is near, none where not: noise makes branches that cannot be foretold
+          const near = ~((limit - (qr - r) * (qr - r) - (qg - g) * (qg - g) - (qb - b) * (qb - b)) >> 31);
+          sr += qr & near;
+          sg += qg & near;
+          sb += qb & near;
+          n -= near;
         }
       }
       const i = y * length + 3 * x;

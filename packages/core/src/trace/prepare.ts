@@ -161,8 +161,8 @@ const STEPPED_SMOOTH_PX = 0.2;
 const ROUGH_TOL = 1.3;
 const ROUGH_WINDOW = 1.2;
 const LARGE_LEVELS = 24;
-/** Specks, at the picture's own size: waves of squeezed pictures leave larger ones, else they can be told the better. */
-const SQUEEZED_SMALLEST = 2;
+/** Specks, at the picture's own size: steps and the waves of squeezed pictures leave larger ones, else they can be told the better. */
+const ROUGH_SMALLEST = 2;
 const LARGE_SMALLEST = 0.75;
 
 /** The same strictness on a picture that was enlarged. */
@@ -171,7 +171,7 @@ export function followEnlarged(following: Following, times: number): Following {
   const rough = following.calm > 0;
   return {
     ...following,
-    smallestPx: following.smallestPx * (following.isSqueezed ? SQUEEZED_SMALLEST : LARGE_SMALLEST),
+    smallestPx: following.smallestPx * (following.isSqueezed || following.steps >= 1 ? ROUGH_SMALLEST : LARGE_SMALLEST),
     steps: following.steps * times,
     tol: following.tol * (rough ? ROUGH_TOL : 1),
     window: following.window * (rough ? ROUGH_WINDOW : 1),

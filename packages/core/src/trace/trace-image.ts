@@ -6,8 +6,6 @@
 import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { contourArea, reverseContour } from '../geometry/outline.ts';
-import { weld } from '../geometry/weld/weld.ts';
-import { crossingPairs } from '../check/cut-check.ts';
 import { mapOutline, translation } from '../geometry/transform.ts';
 import { colourOf, indexOfColour, type FlatColour } from './palette.ts';
 import { enlarged, followEnlarged, followingOf, isTaken, prepare, type Following, type Prepared } from './prepare.ts';
@@ -26,6 +24,7 @@ import { retouch, type Retouch } from './retouch.ts';
 import type { Shares } from './shares.ts';
 import { spread, twoToned, type Threshold } from './single.ts';
 import { centreLines } from './centre-line.ts';
+import { withoutCrossings } from './crossings.ts';
 import { silhouettePlane } from './silhouette.ts';
 
 export interface TraceOptions {
@@ -110,53 +109,6 @@ function check({ width, height, data }: Pixels): void {
 function upright(outline: Outline, mm: number, height: number): Outline {
   const { contours } = mapOutline([mm, 0, 0, -mm, 0, height * mm], outline);
   return { contours: contours.map(reverseContour) };
-}
-
-/** Curves of thin parts may come to cross one another; those contours are welded, so that no blade meets a crossing. */
-function withoutCrossings(outline: Outline, mm: number): Outline {
-  let now = outline;
-  // slivers that come out of welding may cross once more
-  for (let round = 0; round < MOST_WELDS; round++) {
-    const next = weldCrossing(now, mm);
-    if (next === now) break;
-    now = { contours: next.contours.filter((contour) => Math.abs(contourArea(contour)) > NOTHING_PX * mm * mm) };
-  }
-  return now;
-}
-
-const MOST_WELDS = 4;
-/** Crossings are looked for at so many times the pixel, in what the check takes for mm. */
-const LOOKED_AT = 3;
-/** Contours of less than this are what rounding leaves, pixels squared. */
-const NOTHING_PX = 0.02;
-
-/** @returns the same outline when nothing crosses */
-function weldCrossing(outline: Outline, mm: number): Outline {
-  const scaled = (times: number): Outline => mapOutline([times / mm, 0, 0, times / mm, 0, 0], outline);
-  const pairs = crossingPairs(scaled(LOOKED_AT));
-  if (pairs.length === 0) return outline;
-  const large = scaled(10);
-  const back = (contours: Outline['contours']): Outline['contours'] => mapOutline([mm / 10, 0, 0, mm / 10, 0, 0], { contours }).contours;
-  const whole: Outline['contours'][number][] = [];
-  for (const group of groupsOf(pairs)) {
-    const own = large.contours.filter((_, i) => group.has(i));
-    const [widest] = own.map(contourArea).sort((a, b) => Math.abs(b) - Math.abs(a));
-    // holes that cross without what they are holes of can only be told with all the rest
-    if ((widest ?? 0) < 0) return { contours: back(weld([large]).contours) };
-    whole.push(...weld([{ contours: own }]).contours);
-  }
-  const crossing = new Set(pairs.flat());
-  return { contours: [...outline.contours.filter((_, i) => !crossing.has(i)), ...back(whole)] };
-}
-
-/** What is paired with one another, directly or by others. */
-function groupsOf(pairs: readonly (readonly [number, number])[]): Set<number>[] {
-  let groups: Set<number>[] = [];
-  for (const [a, b] of pairs) {
-    const meets = groups.filter((group) => group.has(a) || group.has(b));
-    groups = [...groups.filter((group) => !meets.includes(group)), new Set([a, b, ...meets.flatMap((group) => [...group])])];
-  }
-  return groups;
 }
 
 /** Dark on light. */

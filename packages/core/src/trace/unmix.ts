@@ -316,6 +316,7 @@ interface Scene {
 
 /** What each colour has against it at a pixel where these are near: more when it is likely a mixture. */
 function doubts(near: readonly number[], { pairs, surroundings }: Scene, x: number, y: number): number[] {
+  if (pairs.every((list, k) => list.length === 0 || near.includes(k))) return pairs.map(() => 0);
   surroundings.moveTo(x, y);
   return pairs.map((list, k) => (list.length > 0 && !near.includes(k) && surroundings.hasAny(list) ? STRANGER : 0));
 }

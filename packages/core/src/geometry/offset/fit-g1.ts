@@ -32,7 +32,10 @@ function polynomials(span: Span): Float64Array {
   const out = new Float64Array(8);
   for (let axis = 0; axis < 2; axis++) {
     const [p0, p1, p2, p3] = [at(span, axis), at(span, 2 + axis), at(span, 4 + axis), at(span, 6 + axis)];
-    out.set([p3 - 3 * p2 + 3 * p1 - p0, 3 * (p2 - 2 * p1 + p0), 3 * (p1 - p0), p0], 4 * axis);
+    out[4 * axis] = p3 - 3 * p2 + 3 * p1 - p0;
+    out[4 * axis + 1] = 3 * (p2 - 2 * p1 + p0);
+    out[4 * axis + 2] = 3 * (p1 - p0);
+    out[4 * axis + 3] = p0;
   }
   return out;
 }
