@@ -43,12 +43,24 @@ export class Coverage {
     }
   }
 
-  /** A line within one row, cut where it passes from one pixel to the next. */
-  private within(row: number, from: number, to: number, rise: number): void {
+  /** A line within one row; what lies beyond the sides is put on them. */
+  private within(row: number, from: number, to: number, whole: number): void {
     const { edges, width, stride } = this;
-    const low = Math.min(width, Math.max(0, Math.min(from, to)));
-    const high = Math.min(width, Math.max(0, Math.max(from, to)));
-    const start = row * stride;
+    const [left, right] = from < to ? [from, to] : [to, from];
+    const low = Math.min(width, Math.max(0, left));
+    const high = Math.min(width, Math.max(0, right));
+    let rise = whole;
+    if (high > low && (left < 0 || right > width)) {
+      const [before, beyond] = [(whole * (low - left)) / (right - left), (whole * (right - high)) / (right - left)];
+      edges[row * stride] = (edges[row * stride] as number) + before;
+      rise -= before + beyond;
+    }
+    this.inside(row * stride, low, high, rise);
+  }
+
+  /** Cut where it passes from one pixel to the next. */
+  private inside(start: number, low: number, high: number, rise: number): void {
+    const { edges } = this;
     const first = Math.floor(low);
     if (high <= first + 1) {
       const right = rise * ((low + high) / 2 - first);
