@@ -293,25 +293,13 @@ describe('small parts on one ground', () => {
   };
 
   const drawnAs = (isCream: boolean): readonly [string, number] => (isCream ? ['#f5e7bf', CREAM] : ['#ffffff', WHITE]);
-  const place = fc.integer({ min: 14, max: 21 });
-
-  // Law: wherever a part lies in its blocks, one that was taken for what it was drawn in keeps its colour
-  test('keep a colour that is right', () => {
-    fc.assert(
-      fc.property(place, place, fc.boolean(), (x, y, isCream) => {
-        const [hex, label] = drawnAs(isCream);
-        expect(told(hex, x, y, label)).toEqual([label, TEAL].sort());
-      }),
-      { numRuns: 40 },
-    );
-  });
-
-  test('have the colour that they have as a whole, in most places of their blocks', () => {
+  test('wherever they lie in their blocks keep a colour that is right, and in most places get it when it is not', () => {
     let mended = 0;
     for (let x = 14; x < 22; x++)
       for (let y = 14; y < 22; y++)
         for (const isCream of [true, false]) {
           const [[hex, label], [, other]] = [drawnAs(isCream), drawnAs(!isCream)];
+          expect(told(hex, x, y, label)).toEqual([label, TEAL].sort());
           if (told(hex, x, y, other).includes(label)) mended++;
         }
     expect(mended).toBeGreaterThan(100);
