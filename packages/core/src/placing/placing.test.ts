@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { Box } from '../types/index.ts';
-import { align, distribute } from './index.ts';
+import { mapPoint } from '../geometry/index.ts';
+import { align, distribute, repeatMaps } from './index.ts';
 
 const box = (x: number, width: number): Box => ({ minX: x, maxX: x + width, minY: 0, maxY: 10 });
 const boxes = fc.array(
@@ -60,4 +61,52 @@ test('aligning brings the same line of all onto the frame’s', () => {
   expect(align(all, box(0, 63), 'x', 'low')).toEqual([0, -33]);
   expect(align(all, box(0, 63), 'x', 'high')).toEqual([53, 0]);
   expect(align(all, box(0, 63), 'x', 'middle')).toEqual([26.5, -16.5]);
+});
+
+describe('repeating', () => {
+  const at = (x: number, y: number): { x: number; y: number } => ({ x, y });
+
+  // Law: so many further copies, each as far from the one before as the first from the thing itself
+  test('along a line and in a grid', () => {
+    const way = fc.integer({ min: -900, max: 900 });
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 40 }), fc.integer({ min: 1, max: 12 }), way, way, (columns, rows, dxMm, dyMm) => {
+        const line = repeatMaps({ kind: 'line', copies: columns, dxMm, dyMm });
+        expect(line.map((map) => mapPoint(map, at(3, 4)))).toEqual(line.map((_, i) => at(3 + dxMm * (i + 1), 4 + dyMm * (i + 1))));
+        const places = repeatMaps({ kind: 'grid', columns, rows, dxMm, dyMm }).map((map) => mapPoint(map, at(0, 0)));
+        expect(places).toHaveLength(columns * rows - 1);
+        const wanted = Array.from({ length: columns * rows }, (_, i) => `${(i % columns) * dxMm} ${Math.floor(i / columns) * dyMm}`).slice(
+          1,
+        );
+        expect(places.map(({ x, y }) => `${x + 0} ${y + 0}`).sort()).toEqual(
+          wanted.map((w) => w.replaceAll('-0 ', '0 ').replace(/ -0$/, ' 0')).sort(),
+        );
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  // Law: round a centre all stand as far from it as the thing itself; a full round comes back to it
+  test('round a centre, turning with it or staying upright', () => {
+    const place = fc.integer({ min: -500, max: 500 });
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 36 }), place, place, place, place, fc.boolean(), (copies, cx, cy, x, y, turning) => {
+        const [centre, middle] = [at(cx, cy), at(x, y)];
+        const maps = repeatMaps({ kind: 'round', copies, centre, stepDeg: 360 / copies, turning, middle });
+        for (const map of maps) {
+          const p = mapPoint(map, middle);
+          expect(Math.hypot(p.x - cx, p.y - cy)).toBeCloseTo(Math.hypot(x - cx, y - cy), 6);
+          if (!turning) expect([map[0], map[1], map[2], map[3]]).toEqual([1, 0, 0, 1]);
+        }
+        const last = mapPoint(maps.at(-1) ?? [1, 0, 0, 1, 0, 0], middle);
+        expect([last.x, last.y]).toEqual([expect.closeTo(x, 6), expect.closeTo(y, 6)]);
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('no copies, half ones and too many are refused', () => {
+    for (const copies of [0, -1, 1.5, NaN]) expect(() => repeatMaps({ kind: 'line', copies, dxMm: 1, dyMm: 0 })).toThrow('copies');
+    expect(() => repeatMaps({ kind: 'grid', columns: 100, rows: 100, dxMm: 1, dyMm: 1 })).toThrow('5000');
+  });
 });

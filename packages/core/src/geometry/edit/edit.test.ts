@@ -16,11 +16,13 @@ import {
   moveNodes,
   nodeCount,
   nodeKind,
+  nestContours,
   nodePlace,
   ovalShape,
   parsePath,
   bounds,
   redrawSpan,
+  reverseContour,
   setNodeKind,
   setSpanKind,
   strokeToShape,
@@ -189,5 +191,50 @@ describe('thin out', () => {
   test('corners stay where they are', () => {
     const star = parsePath('M 0 0 L 20 8 L 40 0 L 32 20 L 40 40 L 20 32 L 0 40 L 8 20 Z');
     expect(thinOut(star, 0.5).outline).toEqual(star);
+  });
+});
+
+describe('contours in one another', () => {
+  // Law: each second one on the way in is a hole, however they come and turn; nothing is lost
+  test('become shapes with holes', () => {
+    const squares = fc.array(fc.integer({ min: 1, max: 6 }), { minLength: 1, maxLength: 5 });
+    fc.assert(
+      fc.property(
+        squares,
+        fc.array(fc.boolean(), { minLength: 40, maxLength: 40 }),
+        fc.infiniteStream(fc.nat(1000)),
+        (depths, turned, order) => {
+          // towers of squares beside one another, each with so many in one another
+          const all = depths.flatMap((depth, tower) =>
+            Array.from({ length: depth }, (_, k): Contour => {
+              const [low, high] = [100 * tower + 5 * k, 100 * tower + 90 - 5 * k];
+              return parsePath(`M${low} ${low}L${high} ${low}L${high} ${high}L${low} ${high}Z`).contours[0] as Contour;
+            }),
+          );
+          const mixed = all
+            .map((contour, i) => ({ contour: turned[i] ? reverseContour(contour) : contour, at: order.next().value ?? 0 }))
+            .sort((a, b) => a.at - b.at)
+            .map(({ contour }) => contour);
+          const shapes = nestContours(mixed);
+          expect(shapes).toHaveLength(depths.reduce((sum, depth) => sum + Math.ceil(depth / 2), 0));
+          expect(shapes.reduce((sum, { contours }) => sum + contours.length, 0)).toBe(all.length);
+          for (const { contours } of shapes) {
+            expect(contours.length).toBeLessThanOrEqual(2);
+            contours.forEach((contour, k) => expect(Math.sign(area({ contours: [contour] }))).toBe(k === 0 ? 1 : -1));
+          }
+          // what is covered is what an even number lies around
+          expect(shapes.reduce((sum, shape) => sum + area(shape), 0)).toBeCloseTo(
+            depths.reduce(
+              (sum, depth) =>
+                sum + Array.from({ length: depth }, (_, k) => (k % 2 ? -1 : 1) * (90 - 10 * k) ** 2).reduce((a, b) => a + b, 0),
+              0,
+            ),
+            6,
+          );
+        },
+      ),
+      { numRuns: 60 },
+    );
+    expect(nestContours([])).toEqual([]);
   });
 });
