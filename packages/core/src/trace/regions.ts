@@ -18,7 +18,8 @@ export interface Regions {
   eachTouch(visit: (one: number, other: number, shared: number) => void): void;
 }
 
-function runsOf(labels: Uint8Array, width: number, height: number): { starts: Int32Array; firstOfRow: Int32Array } {
+/** Where runs of like labels begin, row by row, the number of pixels at last; and the first run of each row, their number at last. */
+export function runsOf(labels: Uint8Array, width: number, height: number): { starts: Int32Array; firstOfRow: Int32Array } {
   const firstOfRow = new Int32Array(height + 1);
   let runs = 0;
   for (let y = 0; y < height; y++) {

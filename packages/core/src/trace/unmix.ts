@@ -9,6 +9,7 @@ import type { FlatColour, Unexplained } from './palette.ts';
 import { ROWS_A_SHARE, type OnShare, type Plane } from './pixels.ts';
 import { Mixture, offMixture } from './mixture.ts';
 import { Shares } from './shares.ts';
+import { runsOf } from './regions.ts';
 import { comparedBy, type Compared } from './squeezed.ts';
 
 export interface UnmixOptions {
@@ -115,22 +116,51 @@ function pureLabels({ plane, palette, seen }: Compared, { pureLevels, pureShare,
   return withoutMixtures(plane, withoutPassers(out, width, height, clear), palette);
 }
 
-/** A single pixel that passes by a colour on its way between two others is not pure. */
+/** A single pixel that passes by a colour on its way between two others is not pure: it has not four like it around it. */
 function withoutPassers(out: Uint8Array, width: number, height: number, clear: number | undefined): Uint8Array {
   const kept = out.slice();
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const i = y * width + x;
-      const own = out[i] as number;
-      if (own === NONE || own === clear) continue;
-      // four like it are enough, and in flat places they are these
-      if (out[i - 1] === own && out[i + 1] === own && out[i - width] === own && out[i + width] === own) continue;
-      let like = 0;
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
-        for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) if (out[v * width + u] === own) like++;
-      if (like < 4) kept[i] = NONE;
-    }
+  const look = (x: number, y: number): void => {
+    const i = y * width + x;
+    const own = out[i] as number;
+    let like = 0;
+    for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++)
+      for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) if (out[v * width + u] === own) like++;
+    if (like < LEAST_LIKE) kept[i] = NONE;
+  };
+  eachEdgePixel(out, width, height, (x, y) => {
+    const own = out[y * width + x];
+    if (own !== NONE && own !== clear) look(x, y);
+  });
   return kept;
+}
+
+const LEAST_LIKE = 4;
+
+/** Visits the pixels that have another label beside them or lie in the first or last column; some of them twice. */
+function eachEdgePixel(labels: Uint8Array, width: number, height: number, visit: (x: number, y: number) => void): void {
+  const { starts, firstOfRow } = runsOf(labels, width, height);
+  for (let y = 0; y < height; y++) {
+    const row = y * width;
+    for (let k = firstOfRow[y] as number; k < (firstOfRow[y + 1] as number); k++) {
+      visit((starts[k] as number) - row, y);
+      visit((starts[k + 1] as number) - row - 1, y);
+    }
+    if (y === 0) continue;
+    // where runs above and below one another differ
+    let above = firstOfRow[y - 1] as number;
+    for (let k = firstOfRow[y] as number; k < (firstOfRow[y + 1] as number); k++) {
+      const [from, to] = [(starts[k] as number) - row, (starts[k + 1] as number) - row];
+      while ((starts[above + 1] as number) - row + width <= from) above++;
+      for (let upper = above; upper < (firstOfRow[y] as number) && (starts[upper] as number) - row + width < to; upper++) {
+        if (labels[starts[upper] as number] === labels[starts[k] as number]) continue;
+        const [a, b] = [Math.max(from, (starts[upper] as number) - row + width), Math.min(to, (starts[upper + 1] as number) - row + width)];
+        for (let x = a; x < b; x++) {
+          visit(x, y);
+          visit(x, y - 1);
+        }
+      }
+    }
+  }
 }
 
 /** Levels (Euclidean) within which a colour is a mixture of two others, and a pixel like one of them. */
