@@ -42,21 +42,10 @@ import {
   transformItems,
   type Command,
   type Drawing,
-  type Film,
   type Item,
 } from './index.ts';
+import { film } from './drawing.support.ts';
 
-const film = (id: string): Film => ({
-  type: 'film',
-  id,
-  stockId: id,
-  name: id,
-  series: 's',
-  hex: '#112233',
-  transfer: false,
-  visible: true,
-  locked: false,
-});
 const base = { type: 'item', name: 'part', film: 'film-a', matrix: [1, 0, 0, 1, 0, 0] } as const;
 const size = fc.integer({ min: 10, max: 4000 }).map((v) => v / 10);
 

@@ -36,22 +36,11 @@ import {
   type Command,
   type Drawing,
   type EditorState,
-  type Film,
   type LetteringItem,
   type Patch,
 } from './index.ts';
+import { film } from './drawing.support.ts';
 
-const film = (id: string): Film => ({
-  type: 'film',
-  id,
-  stockId: id,
-  name: id,
-  series: 's',
-  hex: '#112233',
-  transfer: false,
-  visible: true,
-  locked: false,
-});
 const box = (id: string, x = 0, widthMm = 20): BoxItem => ({
   type: 'item',
   kind: 'box',

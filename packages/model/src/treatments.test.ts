@@ -23,26 +23,15 @@ import {
   applyPatch,
   type Command,
   type Drawing,
-  type Film,
   type LetteringItem,
   type Page,
   type RingRecord,
 } from './index.ts';
+import { film } from './drawing.support.ts';
 import { deriveItem, piecesOf } from './derive.ts';
 
 const font = joinFonts([loadFont(readFileSync('assets/fonts/anton-latin-400-normal.woff'))]);
 const shelf = (): typeof font => font;
-const film = (id: string): Film => ({
-  type: 'film',
-  id,
-  stockId: id,
-  name: id,
-  series: 's',
-  hex: '#112233',
-  transfer: false,
-  visible: true,
-  locked: false,
-});
 const words: LetteringItem = {
   type: 'item',
   kind: 'lettering',

@@ -7,7 +7,7 @@
 import { Mixture } from './mixture.ts';
 import { levelsApart, type FlatColour } from './palette.ts';
 import type { Plane } from './pixels.ts';
-import { regionsOf, type Regions } from './regions.ts';
+import { partsOf, regionsOf } from './regions.ts';
 import type { Shares } from './shares.ts';
 import { comparedBy } from './squeezed.ts';
 import type { UnmixOptions } from './unmix.ts';
@@ -43,7 +43,8 @@ export function absorbDoubtful(
     return mixture.off;
   };
   let any = false;
-  for (const { label, around, pixels } of smallRegions(regions)) {
+  for (const { label, beside, pixels } of partsOf(regions, 1, MOST_PIXELS)) {
+    const around = [...beside.keys()];
     // with one colour around there is nothing that it could be mixed of
     if (around.length < 2 || sure.has(label) || label === clear || (clear !== undefined && around.includes(clear))) continue;
     const all = [label, ...around];
@@ -58,37 +59,4 @@ export function absorbDoubtful(
     any = true;
   }
   return any;
-}
-
-interface Small {
-  readonly label: number;
-  /** Labels that lie beside it. */
-  readonly around: readonly number[];
-  readonly pixels: readonly number[];
-}
-
-function smallRegions(regions: Regions): Small[] {
-  const around = new Map<number, Set<number>>();
-  const note = (region: number, other: number): void => {
-    if (regions.sizeOf(region) > MOST_PIXELS) return;
-    const own = around.get(region);
-    if (own) own.add(regions.labelOf(other));
-    else around.set(region, new Set([regions.labelOf(other)]));
-  };
-  regions.eachTouch((one, other) => {
-    const [a, b] = [regions.regionOf(one), regions.regionOf(other)];
-    if (a === b) return;
-    note(a, b);
-    note(b, a);
-  });
-  const pixels = new Map<number, number[]>([...around.keys()].map((region) => [region, []]));
-  for (let run = 0; run < regions.runs; run++) {
-    const own = pixels.get(regions.regionOf(run));
-    for (let i = regions.starts[run] as number; own && i < (regions.starts[run + 1] as number); i++) own.push(i);
-  }
-  return [...around].map(([region, others]) => ({
-    label: regions.labelOf(region),
-    around: [...others],
-    pixels: pixels.get(region) ?? [],
-  }));
 }

@@ -8,7 +8,7 @@
 import { bellOf, blur } from './blur.ts';
 import type { FlatColour } from './palette.ts';
 import { lightAt, type Plane } from './pixels.ts';
-import { regionsOf, type Regions } from './regions.ts';
+import { partsOf, regionsOf, type Regions } from './regions.ts';
 import type { Shares } from './shares.ts';
 
 /** Halving and doubling spread hue over about so many pixels (standard deviation). */
@@ -55,29 +55,12 @@ export function recolourIslands(
   }
 }
 
+/** Parts whose edge is with one other label nearly all round. */
 function islandsOf(regions: Regions, area: number): Island[] {
-  const around = new Map<number, Map<number, number>>();
-  const note = (region: number, other: number, shared: number): void => {
-    if (regions.sizeOf(region) < LEAST_PIXELS * area || regions.sizeOf(region) > MOST_PIXELS * area) return;
-    const own = around.get(region) ?? new Map<number, number>();
-    around.set(region, own.set(regions.labelOf(other), (own.get(regions.labelOf(other)) ?? 0) + shared));
-  };
-  regions.eachTouch((one, other, shared) => {
-    const [a, b] = [regions.regionOf(one), regions.regionOf(other)];
-    if (a === b) return;
-    note(a, b, shared);
-    note(b, a, shared);
-  });
-  const pixels = new Map<number, number[]>([...around.keys()].map((region) => [region, []]));
-  for (let run = 0; run < regions.runs; run++) {
-    const own = pixels.get(regions.regionOf(run));
-    for (let i = regions.starts[run] as number; own && i < (regions.starts[run + 1] as number); i++) own.push(i);
-  }
-  return [...around].flatMap(([region, others]) => {
-    const [most] = [...others].sort((a, b) => b[1] - a[1]);
-    const all = [...others.values()].reduce((sum, shared) => sum + shared, 0);
-    if (!most || most[1] < ALONE * all) return [];
-    return [{ label: regions.labelOf(region), ground: most[0], pixels: pixels.get(region) ?? [] }];
+  return partsOf(regions, LEAST_PIXELS * area, MOST_PIXELS * area).flatMap(({ label, beside, pixels }) => {
+    const [most] = [...beside].sort((a, b) => b[1] - a[1]);
+    const all = [...beside.values()].reduce((sum, shared) => sum + shared, 0);
+    return most && most[1] >= ALONE * all ? [{ label, ground: most[0], pixels }] : [];
   });
 }
 

@@ -91,6 +91,38 @@ export function regionsOf(labels: Uint8Array, width: number, height: number): Re
   };
 }
 
+/** A region with what lies beside it. */
+export interface Part {
+  readonly label: number;
+  /** Labels beside it, and over how much of its edge. */
+  readonly beside: ReadonlyMap<number, number>;
+  readonly pixels: readonly number[];
+}
+
+/** The regions of so many pixels at least and at most. */
+export function partsOf(regions: Regions, least: number, most: number): Part[] {
+  const beside = new Map<number, Map<number, number>>();
+  const note = (region: number, other: number, shared: number): void => {
+    const size = regions.sizeOf(region);
+    if (size < least || size > most) return;
+    const label = regions.labelOf(other);
+    const own = beside.get(region) ?? new Map<number, number>();
+    beside.set(region, own.set(label, (own.get(label) ?? 0) + shared));
+  };
+  regions.eachTouch((one, other, shared) => {
+    const [a, b] = [regions.regionOf(one), regions.regionOf(other)];
+    if (a === b) return;
+    note(a, b, shared);
+    note(b, a, shared);
+  });
+  const pixels = new Map<number, number[]>([...beside.keys()].map((region) => [region, []]));
+  for (let run = 0; run < regions.runs; run++) {
+    const own = pixels.get(regions.regionOf(run));
+    for (let i = regions.starts[run] as number; own && i < (regions.starts[run + 1] as number); i++) own.push(i);
+  }
+  return [...beside].map(([region, labels]) => ({ label: regions.labelOf(region), beside: labels, pixels: pixels.get(region) ?? [] }));
+}
+
 /** Regions that are smaller than a number of pixels take the label that is most around them. */
 export function absorbSpecks(shares: Shares, labels: Uint8Array, smallest: number): void {
   // small ones among small ones wait until those are taken
