@@ -10,7 +10,8 @@ import { HUE_OF_SHARES, mutedApart } from './squeezed.ts';
 import { settleShares } from './settle-shares.ts';
 import type { Shares } from './shares.ts';
 import { sharesOfSteps, type Stepped } from './stepped.ts';
-import { reached, unmix } from './unmix.ts';
+import { reached } from './pure-labels.ts';
+import { unmix } from './unmix.ts';
 
 /** Edges are as they were drawn: not blurred, and not made up by enlarging. */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
