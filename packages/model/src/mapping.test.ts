@@ -235,8 +235,10 @@ describe('films', () => {
     const wide = run(d, setSurface, { fields: { widthMm: 1234 } });
     expect(pageOf(wide).surface).toMatchObject({ widthMm: 1234, heightMm: pageOf(d).surface.heightMm });
     expect(why(d, setSheet, { film: 'film-none', fields: {} })).toContain('no longer');
-    expect(run(d, setSheet, { film: 'film-a', fields: {} })).toBeDefined();
-    expect(sheetOf(d, 'film-a')).toEqual(sheetOf(run(d, setSheet, { film: 'film-a', fields: {} }), 'film-a'));
+    expect(why(d, setSheet, { film: 'film-a', fields: { copies: 0 } })).toContain('copies');
+    const laid = run(d, setSheet, { film: 'film-a', fields: { copies: 3, turnDeg: 90 } });
+    expect(sheetOf(laid, 'film-a')).toEqual({ ...sheetOf(d, 'film-a'), copies: 3, turnDeg: 90 });
+    expect(sheetOf(laid, 'film-b')).toEqual(sheetOf(d, 'film-b'));
   });
 
   test('only shapes that came with a gradient are printed in it', () => {

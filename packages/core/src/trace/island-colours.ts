@@ -48,9 +48,12 @@ export function recolourIslands(
   sure: ReadonlySet<number>,
 ): void {
   const islands = islandsOf(regionsOf(labels, plane.width, plane.height), times * times);
+  // colours that were merged into others are of no pixel
+  const found = new Set(labels);
   for (const island of islands) {
     if (sure.has(island.label) || !palette[island.label] || !palette[island.ground]) continue;
-    const better = colourOfIsland(plane, palette, shares, labels, island, times);
+    const tone = toneOfIsland(plane, toneOf((palette[island.ground] as FlatColour).rgb), shares, labels, island, times);
+    const better = tone ? colourOfIsland(tone, palette, found, island) : island.label;
     if (better !== island.label) relabel(shares, labels, island, better);
   }
 }
@@ -72,25 +75,17 @@ const toneOf = ([r, g, b]: readonly [number, number, number]): Tone => {
   return [y, b - y, r - y];
 };
 
-function colourOfIsland(
-  plane: Plane,
-  palette: readonly FlatColour[],
-  shares: Shares,
-  labels: Uint8Array,
-  island: Island,
-  times: number,
-): number {
-  const tone = toneOfIsland(plane, toneOf((palette[island.ground] as FlatColour).rgb), shares, labels, island, times);
-  if (!tone) return island.label;
+/** The colour, of those that are found, that is clearly nearer to a tone than the island's own. */
+function colourOfIsland(tone: Tone, palette: readonly FlatColour[], found: ReadonlySet<number>, { label, ground }: Island): number {
   const off = (k: number): number => {
     const [y, b, r] = toneOf((palette[k] as FlatColour).rgb);
     return Math.hypot(tone[0] - y, tone[1] - b, tone[2] - r);
   };
-  let best = island.label;
+  let best = label;
   palette.forEach((_, k) => {
-    if (k !== island.ground && off(k) < off(best)) best = k;
+    if (k !== ground && found.has(k) && off(k) < off(best)) best = k;
   });
-  return off(best) < NEAR && off(best) * CLEARLY < off(island.label) ? best : island.label;
+  return off(best) < NEAR && off(best) * CLEARLY < off(label) ? best : label;
 }
 
 function toneOfIsland(

@@ -181,7 +181,7 @@ function bridgesOf(graph: Graph, ends: ReadonlyMap<number, readonly End[]>, poin
         beyond(points[before.chain] ?? [], [p.x, p.y], before.atEnd, rounded),
         beyond(points[after.chain] ?? [], [q.x, q.y], after.atEnd, rounded),
       );
-      const bump = line ? Math.max(0, ...(points[chain] ?? []).map((point) => off(line, point))) : Infinity;
+      const bump = line ? (points[chain] ?? []).reduce((most, point) => Math.max(most, off(line, point)), 0) : Infinity;
       if (bump > MOST_BUMP) return [];
       return [
         {

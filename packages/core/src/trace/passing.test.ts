@@ -9,6 +9,7 @@ import { rgbOf } from '../colour/index.ts';
 import { asTaken, noise, paint } from './painting.support.ts';
 import { traceImage, type Pixels, type Traced } from './index.ts';
 import { absorbDoubtful } from './doubtful.ts';
+import { endsOf, passingsOf } from './joints.ts';
 import { labelsOf } from './labels.ts';
 import { absorbSpecks, regionsOf } from './regions.ts';
 import { colourOf, colourOfUnexplained } from './palette.ts';
@@ -197,6 +198,33 @@ test('enlarging a small picture does not make the parts larger that count as spe
     const following = followingOf(seen as Parameters<typeof followingOf>[0]);
     expect(followEnlarged(following, 2).smallestPx).toBeLessThanOrEqual(following.smallestPx);
   }
+});
+
+test('an edge of very many points between junctions that lie together is looked at as any other', () => {
+  const line = (x0: number, x1: number): number[] => Array.from({ length: 30 }, (_, k) => [x0 + ((x1 - x0) * k) / 29, 0]).flat();
+  const junctions = [
+    { x: 40, y: 0 },
+    { x: 45, y: 0 },
+  ];
+  const chain = { closed: false, left: 0, right: 1, from: -1, to: -1 };
+  const round = Array.from({ length: 400_000 }, (_, k) => [42, k / 100]).flat();
+  const graph = {
+    junctions,
+    chains: [
+      { ...chain, xy: line(0, 40), to: 0 },
+      { ...chain, xy: line(45, 90), from: 1 },
+      { ...chain, xy: [41, 0, 43, 0, 44, 0], right: 2, from: 0, to: 1 },
+      { ...chain, xy: round, left: 2, from: 0, to: 1 },
+    ],
+  };
+  const points = graph.chains.map(({ xy }) =>
+    Array.from({ length: xy.length / 2 }, (_, k) => [xy[2 * k] ?? 0, xy[2 * k + 1] ?? 0] as const),
+  );
+  const passings = passingsOf(graph, endsOf(graph, points, 1.1), points, { cornerDeg: 34, rounded: 1.1 });
+  expect([0, 1].map((junction) => passings.get(junction)?.ends.map(({ chain: k }) => k))).toEqual([
+    [0, 2],
+    [2, 1],
+  ]);
 });
 
 describe('regions', () => {

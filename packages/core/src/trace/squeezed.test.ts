@@ -281,15 +281,17 @@ describe('small parts on one ground', () => {
   const [WHITE, TEAL, CREAM] = [0, 1, 2];
   const palette = ['#ffffff', '#15818b', '#f5e7bf'].map(colourOf);
   /** An L of three pixels on teal, squeezed wherever it lies in its blocks, labelled as is told. */
-  const told = (hex: string, x: number, y: number, as: number, sure: readonly number[] = []): number[] => {
+  const told = (hex: string, x: number, y: number, as: number, sure: readonly number[] = [], isMerged = false): number[] => {
     const part = parsePath('M0 0L11 0L11 3L3 3L3 14L0 14Z');
     const plane = planeOf(squeezed(paint(48, 48, '#15818b', [{ hex, outline: mapOutline(translation(x, y), part) }])));
     const whole = planeOf(paint(48, 48, '#000000', [{ hex: '#ffffff', outline: mapOutline(translation(x, y), part) }]));
     const labels = Uint8Array.from({ length: 48 * 48 }, (_, i) => ((whole.rgb[3 * i] as number) > 127 ? as : TEAL));
+    // both colours are in the picture, the other one along its frame
+    if (!isMerged) labels.fill(WHITE, 0, 48).fill(CREAM, 47 * 48);
     const shares = new Shares(48, 48, labels);
     recolourIslands(plane, palette, shares, labels, 1, new Set(sure));
     expect([...shares.first]).toEqual([...labels]);
-    return [...new Set(labels)].sort();
+    return [...new Set(labels.subarray(48, 47 * 48))].sort();
   };
 
   const drawnAs = (isCream: boolean): readonly [string, number] => (isCream ? ['#f5e7bf', CREAM] : ['#ffffff', WHITE]);
@@ -305,7 +307,9 @@ describe('small parts on one ground', () => {
     expect(mended).toBeGreaterThan(100);
   });
 
-  test('keep what was told by hand', () => {
+  test('keep what was told by hand, and get no colour that was merged into another', () => {
+    expect(told('#f5e7bf', 16, 17, WHITE)).toEqual([TEAL, CREAM]);
     expect(told('#f5e7bf', 16, 17, WHITE, [WHITE])).toEqual([WHITE, TEAL]);
+    expect(told('#f5e7bf', 16, 17, WHITE, [], true)).toEqual([WHITE, TEAL]);
   });
 });
