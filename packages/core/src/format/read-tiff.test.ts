@@ -192,6 +192,17 @@ describe('damage', () => {
     );
   });
 
+  test('one that claims rows for which it tells no place is refused at once, however few its bytes', async () => {
+    const lying = whole.slice();
+    const view = new DataView(lying.buffer);
+    const directory = view.getUint32(4, true);
+    for (let k = 0; k < view.getUint16(directory, true); k++) {
+      const at = directory + 2 + 12 * k;
+      if (view.getUint16(at, true) === 257) view.setUint32(at + 8, 458_755, true);
+    }
+    await expect(readTiff(lying)).rejects.toMatchObject({ code: 'input.picture' });
+  });
+
   test('one that claims more pixels than it may have is refused at once', async () => {
     const lying = built(
       { width: 4, height: 3, pixels: Array.from({ length: 12 }, () => [[0, 0, 0], 1]) },

@@ -90,6 +90,25 @@ function faxPixels(bytes: Uint8Array): Uint8ClampedArray {
   return new Uint8ClampedArray(utif.toRGBA8(first));
 }
 
+/** No coding of a picture makes more of a byte than so many; more bands than so many are no picture. */
+const MOST_TIMES = 5000;
+const MOST_SAMPLES = 16;
+
+interface Blocks {
+  readonly width: number;
+  readonly height: number;
+  readonly samples: number;
+  /** Strips or tiles that the head claims, and those that it tells the place of. */
+  readonly claimed: number;
+  readonly told: number;
+}
+
+/** @throws InputError when the file cannot hold the pixels that its head claims */
+function checkClaim({ width, height, samples, claimed, told }: Blocks, held: number): void {
+  if (samples > MOST_SAMPLES || !(claimed <= told) || (width * height * samples) / 8 > MOST_TIMES * held)
+    throw new InputError('picture', 'The picture claims more pixels than the file holds. Save it as PNG or JPEG.');
+}
+
 /**
  * Reads the first picture of a TIFF.
  * @throws InputError `input.picture` for what cannot be read; LimitError `limit.picture`
@@ -109,13 +128,16 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
       return typeof found === 'number' ? [found] : (found as ArrayLike<number> | undefined);
     };
     const tag = async (name: string | number): Promise<number | undefined> => (await value(name))?.[0];
+    const samples = image.getSamplesPerPixel();
+    const claimed = Math.ceil(width / image.getTileWidth()) * Math.ceil(height / image.getTileHeight());
+    const told = (await value(image.isTiled ? 'TileOffsets' : 'StripOffsets'))?.length ?? 0;
+    checkClaim({ width, height, samples, claimed, told }, bytes.length);
     // one bit is what the standard takes when nothing is stated; the parser wants it said
     if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
     const kind = (await tag('PhotometricInterpretation')) ?? 1;
     const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
     const turned = (await tag(ORIENTATION)) ?? 1;
     if (FAX_CODINGS.has((await tag('Compression')) ?? 1)) return { ...upright(faxPixels(bytes), width, height, turned), ...stated };
-    const samples = image.getSamplesPerPixel();
     const isPlain = BANDS.grey.has(kind) || kind === BANDS.rgb || kind === BANDS.cmyk;
     const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
     const data = isPlain
