@@ -103,6 +103,8 @@ interface Blocks {
   readonly told: number;
 }
 
+const countOf = (list: ArrayLike<number> | undefined): number => list?.length ?? 0;
+
 /** @throws InputError when the file cannot hold the pixels that its head claims */
 function checkClaim({ width, height, samples, claimed, told }: Blocks, held: number): void {
   if (samples > MOST_SAMPLES || !(claimed <= told) || (width * height * samples) / 8 > MOST_TIMES * held)
@@ -130,7 +132,7 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
     const tag = async (name: string | number): Promise<number | undefined> => (await value(name))?.[0];
     const samples = image.getSamplesPerPixel();
     const claimed = Math.ceil(width / image.getTileWidth()) * Math.ceil(height / image.getTileHeight());
-    const told = (await value(image.isTiled ? 'TileOffsets' : 'StripOffsets'))?.length ?? 0;
+    const told = countOf(await value(image.isTiled ? 'TileOffsets' : 'StripOffsets'));
     checkClaim({ width, height, samples, claimed, told }, bytes.length);
     // one bit is what the standard takes when nothing is stated; the parser wants it said
     if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
