@@ -57,7 +57,7 @@ test('a machine that is off gives a run that needs you, says why, and is cut on 
     await page.getByRole('link', { name: /Open Crew shirts/ }).click();
     await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
     await page.keyboard.press('5');
-    await expect(page.getByText(/No answer from/)).toBeVisible();
+    await expect(page.getByText(/No machine answers at/)).toBeVisible();
     await page.getByRole('button', { name: 'Cut 1 sheet' }).click();
     const run = page.locator('[data-run]').filter({ hasText: 'Crew shirts' }).first();
     await expect(run).toHaveAttribute('data-state', 'needs-you');

@@ -1,20 +1,21 @@
 /** The application: one module per thing of the shop. */
-import { Controller, Get, Global, Module, RequestMethod, type DynamicModule } from '@nestjs/common';
+import { Global, Module, RequestMethod, type DynamicModule, type OnApplicationShutdown } from '@nestjs/common';
 import { APP_FILTER, APP_GUARD, APP_PIPE } from '@nestjs/core';
 import { ServeStaticModule } from '@nestjs/serve-static';
-import { ApiTags } from '@nestjs/swagger';
-import { SkipThrottle, ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
+import { ThrottlerGuard, ThrottlerModule } from '@nestjs/throttler';
 import { existsSync } from 'node:fs';
 import { LoggerModule } from 'nestjs-pino';
 import { ZodValidationPipe } from 'nestjs-zod';
 import type { ServerResponse } from 'node:http';
+import { AccessModule } from './access/access.module.ts';
 import { AssetsModule } from './assets/assets.module.ts';
+import { BackupsModule } from './backups/backups.module.ts';
 import { CONFIG, type Config } from './config.ts';
 import { DbModule } from './db/db.module.ts';
-import { Tx } from './db/tx.ts';
 import { EventsModule } from './events/events.module.ts';
 import { FontsModule } from './fonts/fonts.module.ts';
 import { OwnFontsModule } from './fonts/own-fonts.module.ts';
+import { HealthModule } from './health/health.module.ts';
 import { InboxModule } from './inbox/inbox.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { MachinesModule } from './machines/machines.module.ts';
@@ -23,25 +24,27 @@ import { QueueModule } from './queue/queue.module.ts';
 import { StylesModule } from './styles/styles.module.ts';
 import { StockModule } from './stock/stock.module.ts';
 
-@ApiTags('health')
-@SkipThrottle()
-@Controller('api/health')
-class HealthController {
-  constructor(private readonly tx: Tx) {}
+/** Gives the data folder back when the server has stopped. */
+class FolderKeeper implements OnApplicationShutdown {
+  constructor(private readonly release: () => void) {}
 
-  /** Answers when the database does. */
-  @Get()
-  async health(): Promise<{ status: 'ok' }> {
-    await this.tx.read((manager) => manager.query('SELECT 1'));
-    return { status: 'ok' };
+  onApplicationShutdown(): void {
+    this.release();
   }
 }
 
 @Global()
 @Module({})
 class ConfigModule {
-  static with(config: Config): DynamicModule {
-    return { module: ConfigModule, providers: [{ provide: CONFIG, useValue: config }], exports: [CONFIG] };
+  static with(config: Config, release: () => void): DynamicModule {
+    return {
+      module: ConfigModule,
+      providers: [
+        { provide: CONFIG, useValue: config },
+        { provide: FolderKeeper, useFactory: () => new FolderKeeper(release) },
+      ],
+      exports: [CONFIG],
+    };
   }
 }
 
@@ -52,7 +55,8 @@ function setCaching(response: ServerResponse, path: string): void {
 
 @Module({})
 export class AppModule {
-  static with(config: Config): DynamicModule {
+  /** @param release gives the data folder back */
+  static with(config: Config, release: () => void): DynamicModule {
     const web = existsSync(config.webDir)
       ? [
           ServeStaticModule.forRoot({
@@ -65,7 +69,7 @@ export class AppModule {
     return {
       module: AppModule,
       imports: [
-        ConfigModule.with(config),
+        ConfigModule.with(config, release),
         LoggerModule.forRoot({
           pinoHttp: {
             level: config.logLevel,
@@ -79,6 +83,8 @@ export class AppModule {
         }),
         ThrottlerModule.forRoot([{ ttl: 60_000, limit: config.rateLimit }]),
         DbModule,
+        AccessModule,
+        HealthModule,
         EventsModule,
         AssetsModule,
         FontsModule,
@@ -89,9 +95,9 @@ export class AppModule {
         MachinesModule,
         QueueModule,
         InboxModule,
+        BackupsModule,
         ...web,
       ],
-      controllers: [HealthController],
       providers: [
         { provide: APP_FILTER, useClass: ProblemFilter },
         { provide: APP_PIPE, useClass: ZodValidationPipe },

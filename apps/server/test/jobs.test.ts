@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { PAGE_ID, emptyDrawing, historyOf, type LoggedChange } from '@lorvek/model';
+import { PAGE_ID, emptyDrawing, historyOf, stepsOf, type Drawing, type JobHistory, type LoggedChange, type Packed } from '@lorvek/model';
 import { box, change, firstPatch, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
@@ -13,8 +13,7 @@ const newJob = async (): Promise<string> =>
 const open = async (id: string) =>
   (await server.http.get(`/api/jobs/${id}`).expect(200)).body as {
     revision: number;
-    records: Record<string, unknown>;
-    recent: LoggedChange[];
+    records: Drawing;
   };
 
 describe('jobs', () => {
@@ -59,9 +58,10 @@ describe('changes of a drawing', () => {
       .post(`/api/jobs/${id}/changes`)
       .send(change(back, 2, { kind: 'undo' }))
       .expect(200, { revision: 3 });
-    const { recent, records, revision } = await open(id);
+    const { records, revision } = await open(id);
     expect([revision, records['item-1']]).toEqual([3, box('item-1')]);
-    const history = historyOf(recent);
+    const { changes, texts } = (await server.http.get(`/api/jobs/${id}/history?upTo=3`).expect(200)).body as JobHistory;
+    const history = historyOf(stepsOf(records, changes, texts));
     expect([history.back.length, history.forward.length]).toEqual([1, 1]);
     expect(history.forward[0]?.patch['item-1']?.after).toEqual(box('item-1', 55));
   });
@@ -77,7 +77,7 @@ describe('changes of a drawing', () => {
       .send(change(firstPatch(['item-2']), 0))
       .expect(409);
     expect(late.body).toMatchObject({ type: 'stale', revision: 1 });
-    expect((late.body as { missed: LoggedChange[] }).missed.map((c) => Object.keys(c.patch).sort())).toEqual([
+    expect((late.body as { missed: LoggedChange[] }).missed.map((c) => Object.keys(c.patch.records).sort())).toEqual([
       ['film-a', 'item-1', PAGE_ID],
     ]);
   });
@@ -118,6 +118,9 @@ describe('changes of a drawing', () => {
   });
 });
 
+/** As a hand would write it: records before and after, whatever they are. */
+const packedAs = (records: unknown): Packed => ({ v: 2, records: records as Packed['records'] });
+
 describe('a client that writes by hand', () => {
   const page = emptyDrawing()[PAGE_ID] as object;
   const bad: [string, unknown][] = [
@@ -153,22 +156,22 @@ describe('a client that writes by hand', () => {
 
   test.each(bad)('%s is refused and the drawing is unharmed', async (_, patch) => {
     const id = await newJob();
-    const answer = await server.http.post(`/api/jobs/${id}/changes`).send(change(patch, 0));
+    const answer = await server.http.post(`/api/jobs/${id}/changes`).send(change({}, 0, { patch: packedAs(patch) }));
     expect(answer.status).toBe(400);
     expect((answer.body as { detail: string }).detail.length).toBeGreaterThan(10);
     const { revision, records } = await open(id);
     expect([revision, records]).toEqual([0, emptyDrawing()]);
   });
 
-  test('a change on what is not so is stale, broken JSON and too much are said, unknown jobs are not found', async () => {
+  test('a change on what is not so, broken JSON and too much are said, unknown jobs are not found', async () => {
     const id = await newJob();
     await server.http
       .post(`/api/jobs/${id}/changes`)
       .send(change({ 'item-1': { before: box('item-1'), after: null } }, 0))
-      .expect(409);
+      .expect(400);
     await server.http.post(`/api/jobs/${id}/changes`).set('content-type', 'application/json').send('{"a":').expect(400);
-    const huge = await server.http.post(`/api/jobs/${id}/changes`).send({ text: 'x'.repeat(17 * 1024 * 1024) });
-    expect([huge.status, (huge.body as { detail: string }).detail]).toEqual([413, 'The request is larger than the server takes (16 MB).']);
+    const huge = await server.http.post('/api/jobs').send({ text: 'x'.repeat(9 * 1024 * 1024) });
+    expect([huge.status, (huge.body as { detail: string }).detail]).toEqual([413, 'The request is larger than this address takes (8 MB).']);
     await server.http.get('/api/jobs/job-that-is-not').expect(404);
     await server.http
       .post('/api/jobs/job-that-is-not/changes')

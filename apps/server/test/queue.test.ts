@@ -4,7 +4,7 @@ import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import type { Server } from 'node:http';
 import { createServer } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
-import { addMachines, change, firstPatch, startServer, type TestServer } from './support.ts';
+import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
 let cutter: SimulatedCutter;
@@ -24,6 +24,7 @@ beforeAll(async () => {
   server = await startServer();
   await addMachines(server, port);
   cutter = new SimulatedCutter({ name: 'Test cutter', port, widthMm: 610, timeScale: 20 });
+  await addStock(server);
   panel = await startFrontPanel(cutter, port + 1);
   await cutter.switchOn();
   jobId = ((await server.http.post('/api/jobs').send({ name: 'To be cut' })).body as { id: string }).id;

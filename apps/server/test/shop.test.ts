@@ -2,7 +2,16 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
 import wawoff2 from 'wawoff2';
-import { newTreatment, PAGE_ID, emptyDrawing, type FontEntry, type LetteringItem, type Page, type Style } from '@lorvek/model';
+import {
+  newTreatment,
+  PAGE_ID,
+  emptyDrawing,
+  type FontEntry,
+  type OvalItem,
+  type LetteringItem,
+  type Page,
+  type Style,
+} from '@lorvek/model';
 import { writePng } from '../../../demo/hull-picture.ts';
 import { readHead } from '../src/assets/assets.module.ts';
 import { change, film, startServer, type TestServer } from './support.ts';
@@ -118,7 +127,7 @@ describe('fonts of the shop', () => {
   test('a treatment cut from a film that the job does not have is refused', async () => {
     const job = (await server.http.post('/api/jobs').send({ name: 'No film' }).expect(201)).body as { id: string };
     const page = emptyDrawing()[PAGE_ID] as Page;
-    const item = {
+    const item: OvalItem = {
       type: 'item',
       kind: 'oval',
       id: 'item-o',

@@ -4,9 +4,10 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import supertest from 'supertest';
-import { PAGE_ID, emptyDrawing, type BoxItem, type Film, type Page, type Patch, type PostChange } from '@lorvek/model';
+import { PAGE_ID, emptyDrawing, pack, type BoxItem, type Film, type Page, type Patch, type PostChange } from '@lorvek/model';
 import { createApp } from '../src/bootstrap.ts';
-import { MachineRow } from '../src/db/entities.ts';
+import type { Config } from '../src/config.ts';
+import { MachineRow, RollRow, StockFilmRow } from '../src/db/entities.ts';
 import { Tx } from '../src/db/tx.ts';
 import { demoMachines } from '../../../demo/stock.ts';
 
@@ -18,7 +19,10 @@ export interface TestServer {
   restart(): Promise<TestServer>;
 }
 
-export async function startServer(dataDir = mkdtempSync(join(tmpdir(), 'lorvek-api-'))): Promise<TestServer> {
+export async function startServer(
+  dataDir = mkdtempSync(join(tmpdir(), 'lorvek-api-')),
+  settings: Partial<Config> = {},
+): Promise<TestServer> {
   const app = await createApp({
     port: 0,
     host: '127.0.0.1',
@@ -28,6 +32,10 @@ export async function startServer(dataDir = mkdtempSync(join(tmpdir(), 'lorvek-a
     webDir: '/nowhere',
     logLevel: 'silent',
     rateLimit: 100_000,
+    hosts: [],
+    machineHosts: [],
+    backupsKept: 3,
+    ...settings,
   });
   await app.init();
   await app.listen(0, '127.0.0.1');
@@ -41,7 +49,7 @@ export async function startServer(dataDir = mkdtempSync(join(tmpdir(), 'lorvek-a
     },
     restart: async () => {
       await app.close();
-      return startServer(dataDir);
+      return startServer(dataDir, settings);
     },
   };
 }
@@ -49,6 +57,25 @@ export async function startServer(dataDir = mkdtempSync(join(tmpdir(), 'lorvek-a
 /** The demo's machines, at a port. */
 export async function addMachines({ app }: TestServer, port: number): Promise<void> {
   await app.get(Tx).run((manager) => manager.insert(MachineRow, demoMachines('127.0.0.1', port)));
+}
+
+/** The film of the boxes in Stock, with one roll. */
+export async function addStock({ app }: TestServer): Promise<void> {
+  await app.get(Tx).run(async (manager) => {
+    await manager.insert(StockFilmRow, {
+      id: 's',
+      series: 'Test',
+      name: 'Deep teal',
+      hex: '#0f5e66',
+      transfer: false,
+      pricePerMetre: 10,
+      press: null,
+      position: 0,
+      smallestPartMm: 2,
+      thinnestMm: 0.8,
+    });
+    await manager.insert(RollRow, { id: 'roll-s', filmId: 's', widthMm: 610, lengthLeftMm: 10_000, isOffcut: false });
+  });
 }
 
 export const film: Film = {
@@ -86,10 +113,10 @@ export function firstPatch(ids: string[]): Patch {
 }
 
 let counter = 0;
-export const change = (patch: unknown, baseRevision: number, fields: Partial<PostChange> = {}): object => ({
+export const change = (patch: Patch, baseRevision: number, fields: Partial<PostChange> = {}): object => ({
   changeId: `change-${++counter}-${process.pid}`,
   baseRevision,
   origin: 'test.edit',
-  patch,
+  patch: pack(patch),
   ...fields,
 });

@@ -6,11 +6,14 @@ import { Toaster } from 'sonner';
 import { followShop } from './api/shop.ts';
 import { KeySheet } from './frame/key-sheet.tsx';
 import { SearchBox } from './frame/search.tsx';
+import { SignIn } from './frame/sign-in.tsx';
+import { BackupsPage } from './pages/backups.tsx';
 import { InboxPage } from './pages/inbox.tsx';
 import { JobPage } from './pages/job.tsx';
 import { JobsPage } from './pages/jobs.tsx';
 import { MachinesPage } from './pages/machines.tsx';
 import { QueuePage } from './pages/queue.tsx';
+import { RouteError } from './pages/route-error.tsx';
 import { StockPage } from './pages/stock.tsx';
 
 function Root() {
@@ -20,6 +23,7 @@ function Root() {
       <Outlet />
       <KeySheet />
       <SearchBox />
+      <SignIn />
       <Toaster
         position="bottom-left"
         offset={{ left: 208, bottom: 60 }}
@@ -41,6 +45,8 @@ function Root() {
 const router = createBrowserRouter([
   {
     element: <Root />,
+    errorElement: <RouteError />,
+    // each has a way out of its own, so that the frame around it stays
     children: [
       { path: '/', element: <Navigate to="/jobs" replace /> },
       { path: '/jobs', element: <JobsPage /> },
@@ -50,8 +56,9 @@ const router = createBrowserRouter([
       { path: '/inbox', element: <InboxPage /> },
       { path: '/stock', element: <StockPage /> },
       { path: '/machines', element: <MachinesPage /> },
+      { path: '/backups', element: <BackupsPage /> },
       { path: '*', element: <Navigate to="/jobs" replace /> },
-    ],
+    ].map((route) => ({ ...route, errorElement: <RouteError /> })),
   },
 ]);
 

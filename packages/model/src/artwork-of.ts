@@ -63,7 +63,7 @@ export function layersOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Ar
   const films = filmsOf(drawing).filter((film) => (scope.film === undefined ? film.visible : film.id === scope.film));
   const of = (film: string | null, hex: string, layer: string): ArtworkItem[] =>
     leaves.flatMap((leaf) =>
-      (piecesOf(leaf) ?? [])
+      piecesOf(leaf)
         .filter((piece) => piece.film === film && piece.outline.contours.length > 0)
         .flatMap((piece) =>
           itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name).map((item) => withCourse(item, leaf, piece)),

@@ -16,13 +16,10 @@ import {
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import type { Drawing } from './document.ts';
-import type { Derived, Piece } from './derive.ts';
+import type { Derived } from './derive.ts';
+import { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
 import { isAid, type LeafItem } from './outline.ts';
 import { filmOf, leavesOf, pageOf } from './read.ts';
-
-export interface DerivedOf {
-  (item: LeafItem): { readonly derived: Derived; readonly pieces: readonly Piece[] } | undefined;
-}
 
 /** Coarser than this a picture shows its pixels at reading distance, dots an inch. */
 const COARSE_DPI = 72;
@@ -114,16 +111,30 @@ function findCoarse(leaf: LeafItem): Finding[] {
   ];
 }
 
+/** An item that could not be worked out: whatever goes out would be without it. */
+export function findUnknown(leaf: LeafItem, known: Extract<Known, { why: string }>): Finding {
+  return {
+    code: known.missingFont === undefined ? 'not-worked-out' : 'missing-letters',
+    level: 'stop',
+    text:
+      known.missingFont === undefined
+        ? `“${leaf.name}” could not be worked out and would be missing: ${known.why}`
+        : `The font of “${leaf.name}” is not in this shop: the words would be missing. Choose another font.`,
+    place: { x: leaf.matrix[4], y: leaf.matrix[5] },
+    parts: [leaf.id],
+  };
+}
+
 /** @returns findings with places on the drawing, an empty list when all is well */
-export function checkDrawing(drawing: Drawing, derivedOf: DerivedOf): Finding[] {
+export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
   const order = new Map(pageOf(drawing).films.map((film, i) => [film, i]));
   const out: Finding[] = [];
   const seen: Seen[] = [];
   leavesOf(drawing).forEach((leaf, i) => {
     if (leaf.kind === 'picture') out.push(...findCoarse(leaf));
     if (isAid(leaf)) return;
-    const known = derivedOf(leaf);
-    if (!known) return;
+    const known = knownOf(leaf);
+    if (isUnknown(known)) return void out.push(findUnknown(leaf, known));
     const box = bounds(mapOutline(leaf.matrix, known.derived.outline));
     out.push(...findMissingLetters(leaf, known.derived, box));
     if (isEmptyBox(box)) return;

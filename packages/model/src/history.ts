@@ -3,8 +3,10 @@
  * and a restart: done changes pile up, a step back moves the top one over, a new change clears the way forward.
  * Changes with one group are one step.
  */
-import { composePatches, invertPatch, isEmptyPatch, type Patch } from './patch.ts';
-import type { ChangeKind } from './api/jobs.ts';
+import { applyPatch, composePatches, invertPatch, isEmptyPatch, type Patch } from './patch.ts';
+import { unpackBack } from './packed.ts';
+import type { Drawing } from './document.ts';
+import type { ChangeKind, LoggedChange } from './api/jobs.ts';
 
 export interface Step {
   readonly patch: Patch;
@@ -36,3 +38,29 @@ export function remember(history: History, change: Step & { readonly kind: Chang
 
 /** The history of a log, oldest change first. */
 export const historyOf = (log: readonly (Step & { readonly kind: ChangeKind })[]): History => log.reduce(remember, EMPTY_HISTORY);
+
+export interface LoggedStep extends Step {
+  readonly changeId: string;
+  readonly kind: ChangeKind;
+}
+
+/**
+ * The steps of a log that leads to this drawing, oldest first, unpacked from the newest backwards. What cannot be
+ * followed ends the way back.
+ * @param texts long texts that the changes name
+ */
+export function stepsOf(drawing: Drawing, changes: readonly LoggedChange[], texts: Readonly<Record<string, string>>): LoggedStep[] {
+  const steps: LoggedStep[] = [];
+  let after = drawing;
+  for (const { changeId, patch: packed, origin, group, kind } of [...changes].reverse()) {
+    let patch: Patch;
+    try {
+      patch = unpackBack(after, packed, (name) => texts[name]);
+      after = applyPatch(after, invertPatch(patch));
+    } catch {
+      return steps;
+    }
+    steps.unshift({ changeId, patch, origin, group, kind });
+  }
+  return steps;
+}

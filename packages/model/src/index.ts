@@ -3,9 +3,27 @@ export * from './document.ts';
 export * from './treatments.ts';
 export * from './read.ts';
 export * from './patch.ts';
+export { rebasePatch, type Rebased } from './rebase.ts';
+export {
+  isPacked,
+  LONG_TEXT,
+  pack,
+  packedForLog,
+  textName,
+  textsIn,
+  textsNamed,
+  textsOut,
+  unpack,
+  unpackBack,
+  unpackLoosely,
+  type Packed,
+  type TextOf,
+} from './packed.ts';
 export * from './history.ts';
 export * from './outline.ts';
-export { ANY_ROLL, type Material } from './material.ts';
+export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './material.ts';
+export { stopsOf } from './stops.ts';
+export { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
 export { DARK_INK, inkOn, isLight, LIGHT_INK } from './ink.ts';
 export { validateChange, validateDrawing, validateRecord } from './validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';

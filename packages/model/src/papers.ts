@@ -145,7 +145,9 @@ function usedFilms({ drawing, piecesOf }: PaperInput): FilmUse[] {
       const pieces = leavesOf(drawing).flatMap((leaf) =>
         isAid(leaf)
           ? []
-          : (piecesOf(leaf) ?? []).filter((piece) => piece.film === film.id).map((piece) => mapOutline(leaf.matrix, piece.outline)),
+          : piecesOf(leaf)
+              .filter((piece) => piece.film === film.id)
+              .map((piece) => mapOutline(leaf.matrix, piece.outline)),
       );
       return { film, areaMm2: pieces.reduce((sum, outline) => sum + Math.abs(area(outline)), 0), parts: pieces.length };
     })

@@ -5,23 +5,26 @@
 import { InputError, type Control } from '@lorvek/core';
 import { area, formatPath, mapOutline, pathLength, type Outline } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
-import { layUp, type LaidUp } from '@lorvek/core/sheet';
+import { layUp, type LaidUp, type LayUpProblem } from '@lorvek/core/sheet';
 import { estimateCut, planCut, type CutEstimate, type ToolPath } from '@lorvek/core/cut';
 import { writeHpgl, writeSvg, type ToolChoice } from '@lorvek/core/format';
 import type { Drawing, Film } from './document.ts';
 import { inkOn } from './ink.ts';
 import { filmOf, filmsOf, leavesInScope, mirrorOf, sheetOf } from './read.ts';
-import type { Material } from './material.ts';
+import { findUnknown } from './check-drawing.ts';
 import type { Piece } from './derive.ts';
+import { isUnknown, type KnownOf } from './known-pieces.ts';
+import { ANY_ROLL, chooseRoll, materialOf, type Material, type RollChoice } from './material.ts';
 import type { LeafItem } from './outline.ts';
-import type { ToolSetup } from './api/shop.ts';
+import type { StockFilm, ToolSetup } from './api/shop.ts';
 
-/** What is cut of a leaf, in its own space; undefined while it is not known. */
-export type PiecesOf = (item: LeafItem) => readonly Piece[] | undefined;
+/** What is cut of a leaf, in its own space. */
+export type PiecesOf = (item: LeafItem) => readonly Piece[];
 
 export interface PreparedSheet {
   readonly film: Film;
   readonly material: Material;
+  readonly roll: RollChoice;
   readonly laid: LaidUp;
   readonly cut: Outline;
   readonly weed: Outline;
@@ -37,21 +40,37 @@ export function filmsInScope(drawing: Drawing): Film[] {
   return filmsOf(drawing).filter((film) => leaves.has(film.id));
 }
 
-/**
- * Lays one film's work on its material and checks it, against the film's own limits when they are given.
- * @throws InputError for an unknown film
- */
-export function prepareSheet(drawing: Drawing, filmId: string, material: Material, piecesOf: PiecesOf, limits?: FilmLimits): PreparedSheet {
+/** Does the work lie within the clear width and the length that is left? */
+export const fitsOn = (laid: LaidUp, marginMm: number): boolean => laid.overWidthMm <= marginMm && laid.overLengthMm <= marginMm;
+
+interface FilmWork {
+  readonly film: Film;
+  readonly parts: readonly { readonly id: string; readonly name: string; readonly outline: Outline }[];
+  readonly unknown: readonly Finding[];
+  readonly itemIds: readonly string[];
+}
+
+function workOf(drawing: Drawing, filmId: string, knownOf: KnownOf): FilmWork {
   const film = filmOf(drawing, filmId);
   if (!film) throw new InputError('film', 'This film is not in the job.');
-  const sheet = sheetOf(drawing, filmId);
   const leaves = leavesInScope(drawing).get(filmId) ?? [];
-  const parts = leaves.flatMap((leaf) =>
-    (piecesOf(leaf) ?? [])
+  const unknown: Finding[] = [];
+  const parts = leaves.flatMap((leaf) => {
+    const known = knownOf(leaf);
+    if (isUnknown(known)) {
+      unknown.push(findUnknown(leaf, known));
+      return [];
+    }
+    return known.pieces
       .filter((piece) => piece.film === filmId && piece.outline.contours.length > 0)
-      .map((piece) => ({ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, piece.outline) })),
-  );
-  const laid = layUp({
+      .map((piece) => ({ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, piece.outline) }));
+  });
+  return { film, parts, unknown, itemIds: leaves.map((leaf) => leaf.id) };
+}
+
+function layProblem(drawing: Drawing, { film, parts }: FilmWork, material: Material): LayUpProblem {
+  const sheet = sheetOf(drawing, film.id);
+  return {
     parts,
     materialWidthMm: material.widthMm,
     materialLengthMm: material.lengthMm,
@@ -63,7 +82,38 @@ export function prepareSheet(drawing: Drawing, filmId: string, material: Materia
     weedBoxMm: sheet.weedBoxMm ?? undefined,
     offsetXMm: sheet.offsetXMm,
     offsetYMm: sheet.offsetYMm,
-  });
+  };
+}
+
+/** Would the film's work lie on such a material? */
+export function fitsMaterial(drawing: Drawing, filmId: string, material: Material, knownOf: KnownOf): boolean {
+  return fitsOn(layUp(layProblem(drawing, workOf(drawing, filmId, knownOf), material)), sheetOf(drawing, filmId).marginMm);
+}
+
+const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only'>, (film: string) => string> = {
+  open: (film) => `No roll is chosen for ${film}, and more than one would do.`,
+  gone: (film) => `The roll that was chosen for ${film} is no longer in Stock.`,
+  none: (film) => `There is no roll of ${film} in Stock.`,
+};
+
+function findRoll(film: Film, { how }: RollChoice, ids: readonly string[]): Finding[] {
+  if (how === 'named' || how === 'only') return [];
+  return [{ code: 'no-roll', level: 'stop', text: NO_ROLL[how](`${film.series} ${film.name}`), parts: ids.slice(0, 50) }];
+}
+
+/**
+ * Lays one film's work on its roll and checks it against the film's limits. What is not known of an item, and a roll
+ * that nobody chose, are findings that stop.
+ * @throws InputError for an unknown film
+ */
+export function prepareSheet(drawing: Drawing, filmId: string, stock: readonly StockFilm[], knownOf: KnownOf): PreparedSheet {
+  const work = workOf(drawing, filmId, knownOf);
+  const { film, parts } = work;
+  const { marginMm } = sheetOf(drawing, filmId);
+  const lay = (on: Material): LaidUp => layUp(layProblem(drawing, work, on));
+  const choice = chooseRoll(sheetOf(drawing, filmId), film, stock, (on) => fitsOn(lay(on), marginMm));
+  const material = choice.roll ? materialOf(choice.roll) : ANY_ROLL;
+  const laid = lay(material);
   const cut: Outline = { contours: laid.parts.flatMap((part) => part.outline.contours) };
   const weed: Outline = { contours: laid.weedBoxes.flatMap((box) => box.contours) };
   const names = new Map(parts.map((part) => [part.id, part.name]));
@@ -73,20 +123,29 @@ export function prepareSheet(drawing: Drawing, filmId: string, material: Materia
   return {
     film,
     material,
+    roll: choice,
     laid,
     cut,
     weed,
     findings: [
+      ...work.unknown,
+      ...findRoll(film, choice, work.itemIds),
       ...checkFilm(
         placed.filter((_, i) => laid.parts[i]?.copy === 0),
-        limits,
+        limitsOf(film, stock),
       ),
       ...checkSheet([...placed, ...frames], material.lengthMm, material.widthMm),
     ],
     areaMm2: laid.parts.reduce((sum, part) => sum + Math.abs(area(part.outline)), 0),
     cutMm: pathLength(cut) + pathLength(weed),
-    itemIds: leaves.map((leaf) => leaf.id),
+    itemIds: work.itemIds,
   };
+}
+
+/** What can be weeded from a film, as Stock says. */
+function limitsOf({ stockId }: Film, stock: readonly StockFilm[]): FilmLimits | undefined {
+  const film = stock.find(({ id }) => id === stockId);
+  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
 }
 
 export interface PlannedCut {

@@ -4,7 +4,7 @@ import { PAGE_ID, recordSchema, type DocRecord, type Drawing } from './document.
 import { pageOf } from './read.ts';
 import type { Patch } from './patch.ts';
 
-const MOST_RECORDS = 100_000;
+const MOST_RECORDS = 200_000;
 const DEEPEST = 64;
 
 function fail(message: string, details: Record<string, unknown> = {}): never {

@@ -1,21 +1,18 @@
 /** /api/assets: pictures that lie on drawings. Kept by content; only raster pictures, whose head is read, never run. */
-import { Controller, Get, Injectable, Module, Param, Post, Res, StreamableFile, UploadedFile, UseInterceptors } from '@nestjs/common';
-import { FileInterceptor } from '@nestjs/platform-express';
+import { Controller, Get, Injectable, Module, Param, Post, Req, Res, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import type { Response } from 'express';
+import type { Request, Response } from 'express';
+import { readFile } from 'node:fs/promises';
 import { imageSize } from 'image-size';
 import { InputError, LimitError } from '@lorvek/core';
 import type { Asset } from '@lorvek/model';
 import { EventsModule } from '../events/events.module.ts';
-import { FilesService } from '../files/files.service.ts';
+import { FilesService, headOf } from '../files/files.service.ts';
+import { UploadsService } from '../http/uploads.service.ts';
 
 const MOST_BYTES = 64 * 1024 * 1024;
 const MOST_PIXELS = 200_000_000;
 const TYPES: Record<string, string> = { png: 'image/png', jpg: 'image/jpeg', webp: 'image/webp', gif: 'image/gif', bmp: 'image/bmp' };
-
-interface Uploaded {
-  readonly buffer: Buffer;
-}
 
 interface Head {
   readonly type: string;
@@ -62,42 +59,74 @@ export function statedDpi(bytes: Buffer): number | undefined {
   return undefined;
 }
 
+/** Sizes are stated in the head of nearly every picture; one whose head goes on farther is read whole. */
+const HEAD_BYTES = 1024 * 1024;
+/** Kinds are told by their first bytes. */
+const SIGNATURES: readonly (readonly [string, RegExp])[] = [
+  ['png', /^\x89PNG/],
+  ['jpg', /^\xff\xd8/],
+  ['webp', /^RIFF[\s\S]{4}WEBP/],
+  ['gif', /^GIF8/],
+  ['bmp', /^BM/],
+];
+
+async function headOfPicture(path: string): Promise<Head & { dpi: number | undefined }> {
+  const start = await headOf(path, HEAD_BYTES);
+  const read = (bytes: Buffer): Head & { dpi: number | undefined } => ({ ...readHead(bytes), dpi: statedDpi(bytes) });
+  if (start.length < HEAD_BYTES) return read(start);
+  try {
+    return read(start);
+  } catch (error) {
+    if (error instanceof LimitError) throw error;
+    return read(await readFile(path));
+  }
+}
+
 @Injectable()
 export class AssetsService {
   constructor(private readonly files: FilesService) {}
 
-  /** @throws InputError `input.picture`, LimitError `limit.picture` */
+  /** Keeps a picture that lies at `path`. @throws InputError `input.picture`, LimitError `limit.picture` */
+  async keepFile(path: string): Promise<Asset> {
+    const { widthPx, heightPx, dpi } = await headOfPicture(path);
+    return { asset: await this.files.putFile(path), widthPx, heightPx, ...(dpi === undefined ? {} : { dpi }) };
+  }
+
+  /** Keeps a picture's bytes. @throws InputError `input.picture`, LimitError `limit.picture` */
   async keep(bytes: Buffer): Promise<Asset> {
     const { widthPx, heightPx } = readHead(bytes);
     const dpi = statedDpi(bytes);
     return { asset: await this.files.put(bytes), widthPx, heightPx, ...(dpi === undefined ? {} : { dpi }) };
   }
 
-  async read(name: string): Promise<{ bytes: Buffer; type: string }> {
-    const bytes = await this.files.get(name);
-    return { bytes, type: TYPES[readHead(bytes).type] as string };
+  async read(name: string): Promise<StreamableFile> {
+    const start = (await this.files.head(name, 16)).toString('latin1');
+    const kind = SIGNATURES.find(([, pattern]) => pattern.test(start))?.[0];
+    if (kind === undefined) throw new InputError('missing', 'There is no such picture.');
+    return new StreamableFile(await this.files.stream(name), { type: TYPES[kind] as string });
   }
 }
 
 @ApiTags('assets')
 @Controller('api/assets')
 export class AssetsController {
-  constructor(private readonly assets: AssetsService) {}
+  constructor(
+    private readonly assets: AssetsService,
+    private readonly uploads: UploadsService,
+  ) {}
 
   @Post()
-  @UseInterceptors(FileInterceptor('file', { limits: { fileSize: MOST_BYTES, files: 1, fields: 4 } }))
-  keep(@UploadedFile() file: Uploaded | undefined): Promise<Asset> {
-    if (!file) throw new InputError('picture', 'No picture came with the request.', { field: 'file' });
-    return this.assets.keep(file.buffer);
+  keep(@Req() request: Request): Promise<Asset> {
+    return this.uploads.receive(request, MOST_BYTES, ({ path }) => this.assets.keepFile(path));
   }
 
   @Get(':name')
   async read(@Param('name') name: string, @Res({ passthrough: true }) response: Response): Promise<StreamableFile> {
-    const { bytes, type } = await this.assets.read(name);
-    response.setHeader('cache-control', 'public, max-age=31536000, immutable');
-    return new StreamableFile(bytes, { type });
+    const file = await this.assets.read(name);
+    response.setHeader('cache-control', 'private, max-age=31536000, immutable');
+    return file;
   }
 }
 
-@Module({ imports: [EventsModule], controllers: [AssetsController], providers: [AssetsService] })
+@Module({ imports: [EventsModule], controllers: [AssetsController], providers: [AssetsService], exports: [AssetsService] })
 export class AssetsModule {}

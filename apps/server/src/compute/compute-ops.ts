@@ -2,13 +2,14 @@
 import type { WireError } from '@lorvek/core';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
-import type { Drawing, Material, ToolSetup } from '@lorvek/model';
+import type { Drawing, StockFilm, ToolSetup } from '@lorvek/model';
 
+/** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
   readonly op: 'plan';
   readonly drawing: Drawing;
-  readonly film: string;
-  readonly material: Material;
+  readonly films: readonly string[];
+  readonly stock: readonly StockFilm[];
   readonly setup: ToolSetup;
 }
 
@@ -28,16 +29,25 @@ export interface FontAnswer {
   readonly sfnt: Uint8Array;
 }
 
-export interface PlanAnswer {
+export interface PlannedSheet {
+  readonly film: string;
+  readonly rollId: string | null;
   readonly hpgl: Uint8Array;
   readonly svg: Uint8Array;
   /** The sheet to look at, SVG text. */
   readonly picture: string;
-  readonly findings: readonly Finding[];
   readonly lengthMm: number;
   readonly widthMm: number;
   readonly cutMm: number;
   readonly seconds: number;
+}
+
+export interface PlanAnswer {
+  /** In strip order. */
+  readonly sheets: readonly PlannedSheet[];
+  /** Everything that was found, and of it what forbids sending. */
+  readonly findings: readonly Finding[];
+  readonly stops: readonly Finding[];
 }
 
 export interface OpAnswers {

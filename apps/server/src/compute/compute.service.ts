@@ -1,4 +1,7 @@
-/** The compute pool: heavy work off the event loop, with a time limit. */
+/**
+ * The compute pool: heavy work off the event loop, with a time limit, in two lanes, so that a heavy sheet does not hold
+ * up thumbnails and small questions. What runs out of time, or is asked to stop, is ended with its thread.
+ */
 import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
@@ -8,35 +11,64 @@ import type { ComputeRequest, OpAnswers, PoolTask, WorkerAnswer } from './comput
 
 /** Where the built worker lies when the server itself runs from source, as in tests. */
 const BUILT_WORKER = '../../dist/compute.worker.js';
-const TIME_LIMIT_MS = 120_000;
+
+const LANES = {
+  short: { threads: 1, limitMs: 20_000, text: '20 seconds' },
+  long: { threads: Math.max(1, Math.min(3, availableParallelism() - 1)), limitMs: 120_000, text: 'two minutes' },
+} as const;
+type LaneName = keyof typeof LANES;
+
+/** Drawings of more records than this are long work, whatever is asked of them. */
+const LARGE_DRAWING = 3000;
+const MOST_HEAP_MB = 2048;
+
+function laneOf(request: ComputeRequest): LaneName {
+  switch (request.op) {
+    case 'plan':
+      return 'long';
+    case 'thumbnail':
+      return Object.keys(request.drawing).length > LARGE_DRAWING ? 'long' : 'short';
+    case 'font':
+      return 'short';
+  }
+}
 
 @Injectable()
 export class ComputeService implements OnModuleDestroy {
-  private pool: Piscina | undefined;
+  private readonly pools = new Map<LaneName, Piscina>();
 
   constructor(private readonly fonts: FontsService) {}
 
-  private open(): Piscina {
-    this.pool ??= new Piscina({
+  private lane(name: LaneName): Piscina {
+    const known = this.pools.get(name);
+    if (known) return known;
+    const pool = new Piscina({
       filename: new URL(import.meta.url.endsWith('.ts') ? BUILT_WORKER : './compute.worker.js', import.meta.url).href,
       minThreads: 0,
-      maxThreads: Math.max(1, Math.min(4, availableParallelism() - 1)),
+      maxThreads: LANES[name].threads,
       maxQueue: 256,
       idleTimeout: 30_000,
+      resourceLimits: { maxOldGenerationSizeMb: MOST_HEAP_MB },
     });
-    return this.pool;
+    this.pools.set(name, pool);
+    return pool;
   }
 
-  /** @throws AppError with the code the computation failed with, LimitError `limit.time` */
-  async run<R extends ComputeRequest>(request: R): Promise<OpAnswers[R['op']]> {
+  /**
+   * @param signal ends the work when nobody waits for it any more
+   * @throws AppError with the code the computation failed with, LimitError `limit.time`
+   */
+  async run<R extends ComputeRequest>(request: R, signal?: AbortSignal): Promise<OpAnswers[R['op']]> {
+    const name = laneOf(request);
+    const { limitMs, text } = LANES[name];
+    const limit = AbortSignal.timeout(limitMs);
     let answer: WorkerAnswer<R['op']>;
     try {
       const fonts = request.op === 'font' ? {} : this.fonts.pathsFor(request.drawing);
       const task: PoolTask = { ...request, fonts };
-      answer = (await this.open().run(task, { signal: AbortSignal.timeout(TIME_LIMIT_MS) })) as WorkerAnswer<R['op']>;
+      answer = (await this.lane(name).run(task, { signal: signal ? AbortSignal.any([limit, signal]) : limit })) as WorkerAnswer<R['op']>;
     } catch (error) {
-      if (error instanceof Error && error.name === 'AbortError')
-        throw new LimitError('time', 'The computation took longer than two minutes and was stopped. Send less at once.');
+      if (limit.aborted) throw new LimitError('time', `The computation took longer than ${text} and was stopped. Send less at once.`);
       throw error;
     }
     if (!answer.ok) throw AppError.fromWire(answer.error);
@@ -44,6 +76,6 @@ export class ComputeService implements OnModuleDestroy {
   }
 
   async onModuleDestroy(): Promise<void> {
-    await this.pool?.destroy();
+    await Promise.all([...this.pools.values()].map((pool) => pool.destroy()));
   }
 }

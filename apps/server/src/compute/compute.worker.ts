@@ -4,14 +4,16 @@ import wawoff2 from 'wawoff2';
 import { errorToWire, InputError } from '@lorvek/core';
 import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
-import { planSheet, prepareSheet, sheetToPicture, type PiecesOf } from '@lorvek/model/prepare';
+import { checkJob, stopsOf } from '@lorvek/model/check-job';
+import { planSheet, sheetToPicture, type PreparedSheet } from '@lorvek/model/prepare';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import { causeKey, sliverOf, type Drawing } from '@lorvek/model';
-import type { FontAnswer, OpAnswers, PlanAnswer, PlanRequest, PoolTask, WorkerAnswer } from './compute-ops.ts';
+import { causeKey, sliverOf, type Drawing, type Known, type KnownOf, type LeafItem, type ToolSetup } from '@lorvek/model';
+import { LRUCache } from 'lru-cache';
+import type { FontAnswer, OpAnswers, PlanAnswer, PlannedSheet, PlanRequest, PoolTask, WorkerAnswer } from './compute-ops.ts';
 
 const shelf = new Map<string, Font>();
-const results = new Map<string, Derived>();
-const MOST_RESULTS = 5000;
+/** A help for the next question; never what an answer stands on. */
+const results = new LRUCache<string, Derived>({ max: 5000 });
 
 type FontFiles = PoolTask['fonts'];
 
@@ -24,36 +26,52 @@ function fontById(id: string, files: FontFiles): Font | undefined {
   return font;
 }
 
-/** What is cut of an item; an item whose font is missing has nothing. */
-function piecesIn(drawing: Drawing, fonts: FontFiles): PiecesOf {
+/** What is known of the items of a drawing: their pieces, or why there are none. */
+function knownIn(drawing: Drawing, fonts: FontFiles): KnownOf {
   const sliverMm = sliverOf(drawing);
-  return (item) => {
+  const known = new Map<string, Known>();
+  const know = (item: LeafItem): Known => {
     const key = causeKey(item, sliverMm);
-    const known = results.get(key);
-    if (known) return piecesOf(item, known);
-    if (results.size > MOST_RESULTS) results.clear();
     try {
-      const derived = deriveItem(item, (id) => fontById(id, fonts), sliverMm);
+      const derived = results.get(key) ?? deriveItem(item, (id) => fontById(id, fonts), sliverMm);
       results.set(key, derived);
-      return piecesOf(item, derived);
-    } catch {
-      return undefined;
+      return { derived, pieces: piecesOf(item, derived) };
+    } catch (error) {
+      const { message, details } = errorToWire(error);
+      const fontId = details?.['fontId'];
+      return { why: message, ...(typeof fontId === 'string' ? { missingFont: fontId } : {}) };
     }
+  };
+  return (item) => {
+    const own = known.get(item.id) ?? know(item);
+    known.set(item.id, own);
+    return own;
   };
 }
 
-function plan(request: PlanRequest & { fonts: FontFiles }): PlanAnswer {
-  const sheet = prepareSheet(request.drawing, request.film, request.material, piecesIn(request.drawing, request.fonts));
-  const planned = planSheet(sheet, request.setup);
+function plan({ drawing, films, stock, setup, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
+  const checked = checkJob(drawing, stock, knownIn(drawing, fonts), films);
+  const stops = stopsOf(checked);
   return {
-    hpgl: planned.hpgl,
-    svg: planned.svg,
+    stops,
+    findings: [...checked.sheets.flatMap((sheet) => sheet.findings), ...checked.whole],
+    // what must not go out is not worked out
+    sheets: stops.length > 0 ? [] : checked.sheets.map((sheet) => plannedSheet(sheet, setup)),
+  };
+}
+
+function plannedSheet(sheet: PreparedSheet, setup: ToolSetup): PlannedSheet {
+  const { hpgl, svg, estimate } = planSheet(sheet, setup);
+  return {
+    film: sheet.film.id,
+    rollId: sheet.roll.roll?.id ?? null,
+    hpgl,
+    svg,
     picture: sheetToPicture(sheet),
-    findings: sheet.findings,
     lengthMm: sheet.laid.usedLengthMm,
-    widthMm: request.material.widthMm,
-    cutMm: planned.estimate.cutMm,
-    seconds: planned.estimate.seconds,
+    widthMm: sheet.material.widthMm,
+    cutMm: estimate.cutMm,
+    seconds: estimate.seconds,
   };
 }
 
@@ -77,7 +95,7 @@ function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<FontAnswer
     case 'plan':
       return plan(task);
     case 'thumbnail':
-      return drawThumbnail(task.drawing, piecesIn(task.drawing, task.fonts));
+      return drawThumbnail(task.drawing, knownIn(task.drawing, task.fonts));
     case 'font':
       return readFont(task.bytes);
   }

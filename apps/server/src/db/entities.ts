@@ -1,6 +1,6 @@
 /** Tables. Ids are text made by the server; instants are ISO 8601 text; JSON is text. */
 import { Column, Entity, PrimaryColumn } from 'typeorm';
-import type { FontEntry, TreatmentRecord, JobState, RunState, Patch, DocRecord, ToolSetup } from '@lorvek/model';
+import type { FontEntry, TreatmentRecord, JobState, RunState, Packed, Patch, DocRecord, ToolSetup } from '@lorvek/model';
 
 @Entity('job')
 export class JobRow {
@@ -24,7 +24,8 @@ export class ChangeRow {
   @Column('text') kind: 'do' | 'undo' | 'redo';
   @Column('text') origin: string;
   @Column('text', { name: 'step_group' }) group: string;
-  @Column('simple-json') patch: Patch;
+  /** Packed; of changes logged by the first version whole records. */
+  @Column('simple-json') patch: Packed | Patch;
   @Column('text', { name: 'made_at' }) madeAt: string;
 }
 
@@ -33,6 +34,20 @@ export class SnapshotRow {
   @PrimaryColumn('text', { name: 'job_id' }) jobId: string;
   @PrimaryColumn('integer') revision: number;
   @Column('simple-json') records: Record<string, DocRecord>;
+}
+
+/** A long text that changes and snapshots name by its SHA-256. */
+@Entity('kept_text')
+export class KeptTextRow {
+  @PrimaryColumn('text') name: string;
+  @Column('text') body: string;
+}
+
+/** Somebody who is signed in, by a hash of the token. */
+@Entity('session')
+export class SessionRow {
+  @PrimaryColumn('text') hash: string;
+  @Column('integer', { name: 'made_at' }) madeAt: number;
 }
 
 @Entity('stock_film')
@@ -95,6 +110,8 @@ export class RunRow {
   @Column('text', { name: 'picture_file', nullable: true }) pictureFile: string | null;
   @Column('text', { name: 'created_at' }) createdAt: string;
   @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
+  /** Grows with every run that is made: their order, whatever the clock says. */
+  @Column('integer') place: number;
 }
 
 /** A font that the shop brought; its file lies among the kept files under the name in the entry. */
@@ -113,4 +130,16 @@ export class StyleRow {
   @Column('simple-json') treatments: TreatmentRecord[];
 }
 
-export const ENTITIES = [JobRow, ChangeRow, SnapshotRow, StockFilmRow, RollRow, MachineRow, RunRow, OwnFontRow, StyleRow];
+export const ENTITIES = [
+  JobRow,
+  ChangeRow,
+  SnapshotRow,
+  StockFilmRow,
+  RollRow,
+  MachineRow,
+  RunRow,
+  OwnFontRow,
+  StyleRow,
+  KeptTextRow,
+  SessionRow,
+];

@@ -63,4 +63,24 @@ export class FilmLimits1700000000003 implements MigrationInterface {
   }
 }
 
-export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002, FilmLimits1700000000003];
+/** Long texts by content, sessions, the order of runs. */
+export class Safekeeping1700000000004 implements MigrationInterface {
+  name = 'Safekeeping1700000000004';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('CREATE TABLE kept_text (name text PRIMARY KEY, body text NOT NULL) WITHOUT ROWID');
+    await runner.query('CREATE TABLE session (hash text PRIMARY KEY, made_at integer NOT NULL)');
+    await runner.query('ALTER TABLE run ADD COLUMN place integer NOT NULL DEFAULT 0');
+    await runner.query('UPDATE run SET place = rowid');
+    await runner.query('CREATE INDEX run_place ON run (machine_id, state, place)');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP INDEX run_place');
+    await runner.query('ALTER TABLE run DROP COLUMN place');
+    await runner.query('DROP TABLE session');
+    await runner.query('DROP TABLE kept_text');
+  }
+}
+
+export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002, FilmLimits1700000000003, Safekeeping1700000000004];

@@ -4,6 +4,7 @@ import { ApiTags } from '@nestjs/swagger';
 import { SkipThrottle } from '@nestjs/throttler';
 import type { Observable } from 'rxjs';
 import { FilesService } from '../files/files.service.ts';
+import { UploadsService } from '../http/uploads.service.ts';
 import { EventsService } from './events.service.ts';
 
 @ApiTags('events')
@@ -19,5 +20,9 @@ export class EventsController {
 }
 
 @Global()
-@Module({ controllers: [EventsController], providers: [EventsService, FilesService], exports: [EventsService, FilesService] })
+@Module({
+  controllers: [EventsController],
+  providers: [EventsService, FilesService, UploadsService],
+  exports: [EventsService, FilesService, UploadsService],
+})
 export class EventsModule {}

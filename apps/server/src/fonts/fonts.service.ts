@@ -9,6 +9,7 @@ import { fontEntrySchema, fontsOf, leavesOf, type Drawing, type FontEntry } from
 import { CONFIG, type Config } from '../config.ts';
 import { OwnFontRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
+import { EventsService } from '../events/events.service.ts';
 import { FilesService } from '../files/files.service.ts';
 
 @Injectable()
@@ -21,12 +22,18 @@ export class FontsService implements OnModuleInit {
     @Inject(CONFIG) config: Config,
     private readonly files: FilesService,
     private readonly tx: Tx,
+    private readonly events: EventsService,
   ) {
     this.dir = join(config.assetsDir, 'fonts');
     this.shipped = z.array(fontEntrySchema).parse(JSON.parse(readFileSync(join(this.dir, 'fonts.json'), 'utf8')));
   }
 
   async onModuleInit(): Promise<void> {
+    this.events.onRestored(() => void this.readOwn());
+    await this.readOwn();
+  }
+
+  private async readOwn(): Promise<void> {
     this.own = await this.tx.read((manager) => manager.find(OwnFontRow, { order: { addedAt: 'ASC' } }));
   }
 
@@ -41,6 +48,11 @@ export class FontsService implements OnModuleInit {
     await this.tx.run((manager) => manager.insert(OwnFontRow, row));
     this.own = [...this.own, row];
     return row.entry;
+  }
+
+  /** Those of the shop's own fonts that are among these. */
+  ownAmong(ids: readonly string[]): OwnFontRow[] {
+    return this.own.filter((row) => ids.includes(row.id));
   }
 
   private isOwn(id: string): boolean {

@@ -1,22 +1,18 @@
 /** POST /api/fonts: a font of the shop's own, as TTF, OTF, WOFF or WOFF2. It is read by the compute pool before it is kept. */
-import { Controller, Injectable, Module, Post, UploadedFile, UseInterceptors } from '@nestjs/common';
-import { FileInterceptor } from '@nestjs/platform-express';
+import { Controller, Injectable, Module, Post, Req } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { InputError } from '@lorvek/core';
+import type { Request } from 'express';
+import { readFile } from 'node:fs/promises';
 import type { FontEntry } from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import { EventsModule } from '../events/events.module.ts';
 import { FilesService } from '../files/files.service.ts';
+import { UploadsService, type Upload } from '../http/uploads.service.ts';
 import { FontsModule } from './fonts.module.ts';
 import { FontsService } from './fonts.service.ts';
 
 const MOST_BYTES = 32 * 1024 * 1024;
-
-interface Uploaded {
-  readonly buffer: Buffer;
-  readonly originalname: string;
-}
 
 @Injectable()
 export class OwnFontsService {
@@ -27,11 +23,11 @@ export class OwnFontsService {
   ) {}
 
   /** @throws InputError `input.font` for anything that is no font */
-  async add({ buffer, originalname }: Uploaded): Promise<FontEntry> {
-    const { description, sfnt } = await this.compute.run({ op: 'font', bytes: new Uint8Array(buffer) });
+  async add({ path, name: fileName }: Upload): Promise<FontEntry> {
+    const { description, sfnt } = await this.compute.run({ op: 'font', bytes: new Uint8Array(await readFile(path)) });
     const file = await this.files.put(sfnt);
     const id = `own-${file.slice(0, 16)}`;
-    const name = description.name || originalname.replace(/\.[a-z0-9]+$/i, '').slice(0, 80) || 'Font without a name';
+    const name = description.name || fileName.replace(/\.[a-z0-9]+$/i, '').slice(0, 80) || 'Font without a name';
     const entry: FontEntry = {
       id,
       name,
@@ -50,13 +46,14 @@ export class OwnFontsService {
 @ApiTags('fonts')
 @Controller('api/fonts')
 export class OwnFontsController {
-  constructor(private readonly own: OwnFontsService) {}
+  constructor(
+    private readonly own: OwnFontsService,
+    private readonly uploads: UploadsService,
+  ) {}
 
   @Post()
-  @UseInterceptors(FileInterceptor('file', { limits: { fileSize: MOST_BYTES, files: 1, fields: 4 } }))
-  add(@UploadedFile() file: Uploaded | undefined): Promise<FontEntry> {
-    if (!file) throw new InputError('font', 'No font came with the request.', { field: 'file' });
-    return this.own.add(file);
+  add(@Req() request: Request): Promise<FontEntry> {
+    return this.uploads.receive(request, MOST_BYTES, (upload) => this.own.add(upload));
   }
 }
 

@@ -8,6 +8,7 @@ import {
   Get,
   Inject,
   Injectable,
+  Logger,
   Module,
   Param,
   Res,
@@ -19,7 +20,8 @@ import { ApiTags } from '@nestjs/swagger';
 import { SkipThrottle } from '@nestjs/throttler';
 import type { Response } from 'express';
 import { createHash } from 'node:crypto';
-import { lstat, mkdir, readdir, readFile } from 'node:fs/promises';
+import { createReadStream } from 'node:fs';
+import { lstat, mkdir, readdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { InputError, LimitError } from '@lorvek/core';
 import type { Inbox, InboxFile } from '@lorvek/model';
@@ -39,6 +41,8 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
   private files: ReadonlyMap<string, InboxFile> = new Map();
   private sizes: ReadonlyMap<string, string> = new Map();
   private timer: NodeJS.Timeout | undefined;
+  private looking = false;
+  private readonly logger = new Logger('Inbox');
 
   constructor(
     @Inject(CONFIG) config: Config,
@@ -48,7 +52,11 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
   }
 
   async onModuleInit(): Promise<void> {
-    await mkdir(this.dir, { recursive: true }).catch(() => undefined);
+    try {
+      await mkdir(this.dir, { recursive: true });
+    } catch (error) {
+      this.logger.error(`The Inbox ${this.dir} cannot be made: ${String(error)}`);
+    }
     await this.look();
     this.timer = setInterval(() => void this.look(), LOOK_MS);
     this.timer.unref();
@@ -59,7 +67,20 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
   }
 
   private async look(): Promise<void> {
-    const names = (await readdir(this.dir).catch(() => [] as string[])).filter((name) => !PASSED_OVER.test(name)).slice(0, MOST_FILES);
+    if (this.looking) return;
+    this.looking = true;
+    try {
+      await this.lookAt(await readdir(this.dir));
+    } catch (error) {
+      // the folder is away, a drive that sleeps say: what was seen stays listed, reading it says so
+      this.logger.warn(`The Inbox cannot be read: ${String(error)}`);
+    } finally {
+      this.looking = false;
+    }
+  }
+
+  private async lookAt(all: readonly string[]): Promise<void> {
+    const names = all.filter((name) => !PASSED_OVER.test(name)).slice(0, MOST_FILES);
     const seen = new Map<string, string>();
     const files = new Map<string, InboxFile>();
     for (const name of names) {
@@ -83,13 +104,14 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
   }
 
   /** @throws InputError `input.missing`, LimitError `limit.inbox` */
-  async read(id: string): Promise<{ bytes: Buffer; name: string }> {
+  async read(id: string): Promise<StreamableFile> {
     const file = this.files.get(id);
-    if (!file) throw new InputError('missing', 'This file is no longer in the Inbox.');
-    if (file.bytes > MOST_BYTES) throw new LimitError('inbox', `“${file.name}” is larger than 200 MB.`);
-    const bytes = await readFile(join(this.dir, file.name)).catch(() => undefined);
-    if (!bytes) throw new InputError('missing', 'This file is no longer in the Inbox.');
-    return { bytes, name: file.name };
+    const path = join(this.dir, file?.name ?? '');
+    const stat = file && (await lstat(path).catch(() => undefined));
+    if (!file || !stat?.isFile()) throw new InputError('missing', 'This file is no longer in the Inbox.');
+    if (stat.size > MOST_BYTES) throw new LimitError('inbox', `“${file.name}” is larger than 200 MB.`);
+    // whatever lies in it is bytes to this page and never shown by the browser itself
+    return new StreamableFile(createReadStream(path), { type: 'application/octet-stream', disposition: 'attachment', length: stat.size });
   }
 }
 
@@ -106,10 +128,8 @@ export class InboxController {
 
   @Get(':id')
   async read(@Param('id') id: string, @Res({ passthrough: true }) response: Response): Promise<StreamableFile> {
-    const { bytes } = await this.inbox.read(id);
     response.setHeader('cache-control', 'no-store');
-    // whatever lies in it is bytes to this page and never shown by the browser itself
-    return new StreamableFile(bytes, { type: 'application/octet-stream', disposition: 'attachment' });
+    return this.inbox.read(id);
   }
 }
 

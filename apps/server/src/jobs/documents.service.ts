@@ -7,22 +7,32 @@ import { Injectable } from '@nestjs/common';
 import { InputError, StaleError } from '@lorvek/core';
 import {
   applyPatch,
-  postChangeSchema,
+  isPacked,
+  pack,
+  packedForLog,
+  textsOut,
+  unpack,
   validateChange,
   validateDrawing,
   type Drawing,
+  type JobHistory,
   type LoggedChange,
+  type Packed,
+  type Patch,
   type PostChange,
 } from '@lorvek/model';
-import { MoreThan, type EntityManager } from 'typeorm';
-import type { z } from 'zod';
+import { LRUCache } from 'lru-cache';
+import { LessThanOrEqual, MoreThan, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
 import { ChangeRow, JobRow, SnapshotRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { EventsService } from '../events/events.service.ts';
+import { keepTexts, readTexts, withTexts } from './kept-texts.ts';
 
 const SNAPSHOT_EVERY = 50;
 const LIVING = 32;
+/** So many changes are sent when somebody goes back in the history. */
 const RECENT = 200;
+const MOST_HISTORY_CHARS = 32 * 1024 * 1024;
 /** With a refusal at most this many missed changes are sent along; beyond that the page opens the job afresh. */
 const MISSED = 500;
 
@@ -31,35 +41,60 @@ interface Living {
   drawing: Drawing;
 }
 
+/** Rows of the first version hold whole records. */
+const packedOf = (patch: Packed | Patch): Packed => (isPacked(patch) ? patch : pack(patch));
+
 const toLogged = (row: ChangeRow): LoggedChange => ({
   revision: row.revision,
   changeId: row.changeId,
   kind: row.kind,
   origin: row.origin,
   group: row.group,
-  patch: row.patch,
+  patch: packedOf(row.patch),
 });
 
 @Injectable()
 export class DocumentsService {
-  private readonly living = new Map<string, Living>();
+  private readonly living = new LRUCache<string, Living>({ max: LIVING });
 
   constructor(
     private readonly tx: Tx,
     private readonly events: EventsService,
-  ) {}
+  ) {
+    events.onRestored(() => this.living.clear());
+  }
 
   /** Writes the first snapshot of a new job, in the transaction that makes the job. */
   async begin(manager: EntityManager, jobId: string, drawing: Drawing): Promise<void> {
-    await manager.insert(SnapshotRow, { jobId, revision: 0, records: validateDrawing(drawing) });
+    await this.snapshot(manager, jobId, 0, validateDrawing(drawing));
   }
 
   /** The drawing as it stands. @throws InputError `input.missing` */
-  async open(jobId: string): Promise<{ revision: number; drawing: Drawing; recent: LoggedChange[] }> {
+  open(jobId: string): Promise<{ revision: number; drawing: Drawing }> {
+    return this.tx.read((manager) => this.load(manager, jobId));
+  }
+
+  /** The newest changes up to a revision, as many as fit, with the texts they name. @throws InputError `input.missing` */
+  history(jobId: string, upTo: number): Promise<JobHistory> {
     return this.tx.read(async (manager) => {
-      const { revision, drawing } = await this.load(manager, jobId);
-      const rows = await manager.find(ChangeRow, { where: { jobId }, order: { revision: 'DESC' }, take: RECENT });
-      return { revision, drawing, recent: rows.reverse().map(toLogged) };
+      await this.load(manager, jobId);
+      const rows = await manager.find(ChangeRow, {
+        where: { jobId, revision: LessThanOrEqual(upTo) },
+        order: { revision: 'DESC' },
+        take: RECENT,
+      });
+      const changes: LoggedChange[] = [];
+      const texts: Record<string, string> = {};
+      let chars = 0;
+      for (const row of rows) {
+        const change = toLogged(row);
+        const named = await readTexts(manager, change.patch, texts);
+        chars += JSON.stringify(change.patch).length + Object.values(named).reduce((sum, text) => sum + text.length, 0);
+        if (chars > MOST_HISTORY_CHARS) break;
+        Object.assign(texts, named);
+        changes.unshift(change);
+      }
+      return { changes, texts };
     });
   }
 
@@ -68,62 +103,71 @@ export class DocumentsService {
    * @returns the new revision; for a change sent twice, the one it got
    * @throws StaleError with `revision` and `missed` changes when the drawing has moved on; InputError when it would break
    */
-  async change(jobId: string, input: PostChange): Promise<{ revision: number }> {
-    const change = postChangeSchema.parse(input);
+  async change(jobId: string, change: PostChange): Promise<{ revision: number }> {
     const { revision, fresh } = await this.tx.run((manager) => this.take(manager, jobId, change));
     if (fresh) {
-      this.keep(jobId, fresh);
+      this.living.set(jobId, fresh);
       this.events.emit({ type: 'job', jobId, revision, changeId: change.changeId });
     }
     return { revision };
   }
 
-  private async take(
-    manager: EntityManager,
-    jobId: string,
-    change: z.output<typeof postChangeSchema>,
-  ): Promise<{ revision: number; fresh?: Living }> {
+  private async take(manager: EntityManager, jobId: string, change: PostChange): Promise<{ revision: number; fresh?: Living }> {
     const now = await this.load(manager, jobId);
     const known = await manager.findOneBy(ChangeRow, { jobId, changeId: change.changeId });
     if (known) return { revision: known.revision };
     if (change.baseRevision !== now.revision) throw await this.stale(manager, jobId, change.baseRevision, now.revision);
-    const drawing = applyPatch(now.drawing, change.patch);
-    validateChange(drawing, change.patch);
+    const patch = unpackOnto(now, change.patch);
+    const drawing = applyPatch(now.drawing, patch);
+    validateChange(drawing, patch);
     const revision = now.revision + 1;
     const madeAt = new Date().toISOString();
-    const { changeId, kind, origin, group, patch } = change;
-    await manager.insert(ChangeRow, { jobId, revision, changeId, kind, origin, group, patch, madeAt });
+    const { changeId, kind = 'do', origin, group = '' } = change;
+    const texts = new Map<string, string>();
+    const logged = packedForLog(change.patch, (name, text) => texts.set(name, text));
+    await keepTexts(manager, texts);
+    const row: ChangeRow = { jobId, revision, changeId, kind, origin, group, patch: logged, madeAt };
+    await manager.insert(ChangeRow, row as QueryDeepPartialEntity<ChangeRow>);
     await manager.update(JobRow, { id: jobId }, { revision, updatedAt: madeAt });
-    if (revision % SNAPSHOT_EVERY === 0) await manager.insert(SnapshotRow, { jobId, revision, records: { ...drawing } });
+    if (revision % SNAPSHOT_EVERY === 0) await this.snapshot(manager, jobId, revision, drawing);
     return { revision, fresh: { revision, drawing } };
+  }
+
+  private async snapshot(manager: EntityManager, jobId: string, revision: number, drawing: Drawing): Promise<void> {
+    const texts = new Map<string, string>();
+    const records = textsOut({ ...drawing }, (name, text) => texts.set(name, text));
+    await keepTexts(manager, texts);
+    await manager.insert(SnapshotRow, { jobId, revision, records });
   }
 
   private async stale(manager: EntityManager, jobId: string, base: number, revision: number): Promise<StaleError> {
     const mayCatchUp = base < revision && revision - base <= MISSED;
-    const rows = mayCatchUp ? await this.since(manager, jobId, base) : [];
     return new StaleError(`The change was made on revision ${base}; the drawing is at revision ${revision}.`, {
       revision,
-      missed: rows.map(toLogged),
+      missed: mayCatchUp ? await this.since(manager, jobId, base) : [],
     });
   }
 
   /** Changes made after a revision. @throws InputError `input.missing` */
-  async changesSince(jobId: string, revision: number): Promise<LoggedChange[]> {
+  changesSince(jobId: string, revision: number): Promise<LoggedChange[]> {
     return this.tx.read(async (manager) => {
       await this.load(manager, jobId);
-      return (await this.since(manager, jobId, revision)).map(toLogged);
+      return this.since(manager, jobId, revision);
     });
   }
 
-  private since(manager: EntityManager, jobId: string, revision: number): Promise<ChangeRow[]> {
-    return manager.find(ChangeRow, { where: { jobId, revision: MoreThan(revision) }, order: { revision: 'ASC' }, take: 5000 });
-  }
-
-  private keep(jobId: string, living: Living): void {
-    this.living.delete(jobId);
-    this.living.set(jobId, living);
-    const oldest = this.living.keys().next().value;
-    if (this.living.size > LIVING && oldest !== undefined) this.living.delete(oldest);
+  private async since(manager: EntityManager, jobId: string, revision: number): Promise<LoggedChange[]> {
+    const rows = await manager.find(ChangeRow, {
+      where: { jobId, revision: MoreThan(revision) },
+      order: { revision: 'ASC' },
+      take: 5000,
+    });
+    const out: LoggedChange[] = [];
+    for (const row of rows) {
+      const change = toLogged(row);
+      out.push({ ...change, patch: await withTexts(manager, change.patch) });
+    }
+    return out;
   }
 
   private async load(manager: EntityManager, jobId: string): Promise<Living> {
@@ -133,10 +177,21 @@ export class DocumentsService {
     if (known && known.revision === job.revision) return known;
     const [snapshot] = await manager.find(SnapshotRow, { where: { jobId }, order: { revision: 'DESC' }, take: 1 });
     if (!snapshot) throw new Error(`Job ${jobId} has no snapshot.`);
-    const changes = await this.since(manager, jobId, snapshot.revision);
-    const drawing = changes.reduce<Drawing>((sum, row) => applyPatch(sum, row.patch), validateDrawing(snapshot.records));
+    let drawing = validateDrawing(await withTexts(manager, snapshot.records));
+    for (const { patch } of await this.since(manager, jobId, snapshot.revision)) drawing = applyPatch(drawing, unpack(drawing, patch));
     const living = { revision: job.revision, drawing };
-    this.keep(jobId, living);
+    this.living.set(jobId, living);
     return living;
+  }
+}
+
+/** @throws InputError `input.patch` when the change tells of another drawing than the one at its revision */
+function unpackOnto({ drawing, revision }: Living, packed: Packed): Patch {
+  try {
+    return unpack(drawing, packed);
+  } catch (error) {
+    if (error instanceof StaleError)
+      throw new InputError('patch', `The change does not fit the drawing at revision ${revision}. ${error.message}`, error.details);
+    throw error;
   }
 }

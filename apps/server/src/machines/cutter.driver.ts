@@ -1,134 +1,90 @@
 /**
- * Talks to a cutter over TCP: sends a file at the pace the machine takes it, waits for its answer that all is done,
- * stops or pauses on request. Knows nothing of simulation.
- * Done is known from OS (output status), which takes its turn behind the moves; abort is ESC . K (HP-GL device control).
+ * Talks to a cutter: sends a file no further ahead than the machine has done, told by its own answers; pauses and stops
+ * soon. Knows nothing of simulation.
+ * After each piece it asks where the tool is (OA, which takes its turn behind the moves): only the answer that names the
+ * place where the piece ends counts. Stop is ESC . K (HP-GL device control), which is heeded out of turn.
  */
-import { connect, type Socket } from 'node:net';
-import { setTimeout as wait } from 'node:timers/promises';
-
-export type DriverFault = 'unreachable' | 'lost' | 'silent' | 'aborted';
-
-/** Why a machine did not do what it was asked. */
-export class DriverError extends Error {
-  constructor(
-    readonly fault: DriverFault,
-    readonly sent: number,
-  ) {
-    super(fault);
-  }
-}
-
-export interface Address {
-  readonly host: string;
-  readonly port: number;
-}
+import { cutPieces, PIECE_MM, type CutPiece } from './cut-pieces.ts';
+import { DriverError, MachineLine, type Address } from './machine-line.ts';
 
 export interface SendControl {
   readonly signal: AbortSignal;
   /** Resolves at once, or when a pause ends. */
   readonly mayGoOn: () => Promise<void>;
-  readonly onSent: (bytes: number, total: number) => void;
-  /** The machine may take this long to finish what it has buffered after the last byte. */
+  /** How much the machine has done, 0 to 1. */
+  readonly onDone: (share: number) => void;
+  /** Addresses beyond private networks that machines may have. */
+  readonly allowed: readonly string[];
+  /** How long the machine may keep quiet over a piece, beyond the time that a slow one needs for it. */
   readonly patienceMs: number;
 }
 
-const CHUNK = 512;
-const CONNECT_MS = 3000;
+/** Pieces that may lie in the machine's buffers: one that is done, one that keeps it from waiting. */
+const AHEAD = 2;
+/** No machine cuts slower, mm/s. */
+const SLOWEST_MM_PER_S = 8;
+const PLACE = /^(-?\d{1,8}),(-?\d{1,8})(,\d{1,6})?$/;
+/** Machines round their places. */
+const NEAR_UNITS = 3;
 
-/** Opens a line. @throws DriverError `unreachable` */
-export function openLine({ host, port }: Address): Promise<Socket> {
-  return new Promise((resolve, reject) => {
-    const socket = connect({ host, port, timeout: CONNECT_MS });
-    const fail = (): void => {
-      socket.destroy();
-      reject(new DriverError('unreachable', 0));
-    };
-    socket.once('error', fail);
-    socket.once('timeout', fail);
-    socket.once('connect', () => {
-      socket.removeListener('error', fail);
-      socket.removeListener('timeout', fail);
-      socket.setTimeout(0);
-      socket.setNoDelay(true);
-      resolve(socket);
-    });
-  });
+async function awaitPiece(line: MachineLine, { end, wayMm }: CutPiece, control: SendControl): Promise<void> {
+  const patience = control.patienceMs + (1000 * Math.max(wayMm, PIECE_MM)) / SLOWEST_MM_PER_S;
+  const [, x, y] = await line.answer(PLACE, patience, control.signal);
+  if (end && (Math.abs(Number(x) - end[0]) > NEAR_UNITS || Math.abs(Number(y) - end[1]) > NEAR_UNITS)) throw new DriverError('astray');
 }
 
-function write(socket: Socket, bytes: Uint8Array): Promise<void> {
-  return new Promise((resolve, reject) => {
-    socket.write(bytes, (error) => (error ? reject(error) : resolve()));
-  });
-}
-
-/** Watches for the end of the line and for the answer. */
-function listen(socket: Socket): { lost: Promise<never>; answered: Promise<void> } {
-  const lost = new Promise<never>((_, reject) => {
-    const gone = (): void => reject(new DriverError('lost', 0));
-    socket.once('error', gone);
-    socket.once('close', gone);
-  });
-  lost.catch(() => undefined);
-  const answered = new Promise<void>((resolve) => {
-    let text = '';
-    socket.on('data', (bytes: Buffer) => {
-      text = (text + bytes.toString('latin1')).slice(-64);
-      if (/\d+\s*\r/.test(text)) resolve();
-    });
-  });
-  return { lost, answered };
-}
-
-function aborted(signal: AbortSignal): Promise<never> {
-  return new Promise((_, reject) => {
-    const stop = (): void => reject(new DriverError('aborted', 0));
-    if (signal.aborted) stop();
-    else signal.addEventListener('abort', stop, { once: true });
-  });
-}
-
-async function pour(
-  socket: Socket,
-  bytes: Uint8Array,
-  control: SendControl,
-  ended: Promise<never>,
-  progress: { sent: number },
-): Promise<void> {
-  for (let at = 0; at < bytes.length; at += CHUNK) {
-    await Promise.race([control.mayGoOn(), ended]);
-    await Promise.race([write(socket, bytes.subarray(at, at + CHUNK)), ended]);
-    progress.sent = Math.min(bytes.length, at + CHUNK);
-    control.onSent(progress.sent, bytes.length);
+async function pour(line: MachineLine, pieces: readonly CutPiece[], control: SendControl, done: { count: number }): Promise<void> {
+  let sent = 0;
+  while (done.count < pieces.length) {
+    while (sent < pieces.length && sent < done.count + AHEAD) {
+      await Promise.race([control.mayGoOn(), line.lost]);
+      if (control.signal.aborted) throw new DriverError('aborted');
+      line.send(`${pieces[sent]?.text ?? ''}OA;`);
+      sent++;
+    }
+    await awaitPiece(line, pieces[done.count] as CutPiece, control);
+    done.count++;
+    control.onDone(done.count / pieces.length);
   }
 }
 
 /**
  * Sends a cut file and waits until the machine has done it.
- * @throws DriverError with how many bytes had gone out
+ * @throws DriverError with how much was done
  */
 export async function deliverCut(address: Address, bytes: Uint8Array, control: SendControl): Promise<void> {
-  const socket = await openLine(address);
-  const progress = { sent: 0 };
-  const { lost, answered } = listen(socket);
-  const stop = aborted(control.signal);
-  stop.catch(() => undefined);
-  const ended = Promise.race([lost, stop]);
-  ended.catch(() => undefined);
-  const timer = new AbortController();
+  const pieces = cutPieces(bytes);
+  const line = await MachineLine.open(address, control.allowed);
+  const done = { count: 0 };
+  let last: string | undefined;
   try {
-    await pour(socket, bytes, control, ended, progress);
-    await Promise.race([write(socket, Buffer.from('OS;')), ended]);
-    const silent = wait(control.patienceMs, undefined, { signal: timer.signal }).then(() => {
-      throw new DriverError('silent', progress.sent);
-    });
-    silent.catch(() => undefined);
-    await Promise.race([answered, ended, silent]);
+    await pour(line, pieces, control, done);
   } catch (error) {
     const fault = error instanceof DriverError ? error.fault : 'lost';
-    if (fault === 'aborted' && !socket.destroyed) await write(socket, Buffer.from('\x1b.K;PU;SP0;')).catch(() => undefined);
-    throw new DriverError(fault, progress.sent);
+    // whatever went wrong: what still lies in its buffers is not to be cut
+    if (fault !== 'lost') last = '\x1b.K;PU;SP0;';
+    throw new DriverError(fault, done.count / Math.max(1, pieces.length));
   } finally {
-    timer.abort();
-    socket.destroy();
+    await line.close(last);
+  }
+}
+
+const STATUS = /^\d{1,5}$/;
+const ASK_MS = 1500;
+
+/** Does a cutter answer there? By its status, asked out of turn (ESC . O), so that a busy one answers too. */
+export async function askCutter(address: Address, allowed: readonly string[]): Promise<boolean> {
+  try {
+    const line = await MachineLine.open(address, allowed);
+    try {
+      line.send('\x1b.O');
+      await line.answer(STATUS, ASK_MS, AbortSignal.timeout(2 * ASK_MS));
+      return true;
+    } finally {
+      await line.close();
+    }
+  } catch (error) {
+    if (error instanceof DriverError) return false;
+    throw error;
   }
 }

@@ -1,5 +1,7 @@
 /** What a machine tells of itself over HTTP, if it can: where its tool is, and a picture of what it cut. Hostile until parsed. */
+import { isIP } from 'node:net';
 import { z } from 'zod';
+import { addressOf } from './machine-address.ts';
 
 const reportSchema = z.object({
   state: z.enum(['off', 'ready', 'cutting']),
@@ -16,6 +18,14 @@ const MOST_PICTURE_BYTES = 32 * 1024 * 1024;
 interface ReportAddress {
   readonly host: string;
   readonly reportPort: number | null;
+}
+
+/** Asked of the machine's own address only. */
+async function fetchFrom(machine: ReportAddress, path: string, most: number, allowed: readonly string[]): Promise<Buffer | undefined> {
+  if (machine.reportPort === null) return undefined;
+  const ip = await addressOf(machine.host, allowed);
+  if (isIP(ip) === 0) return undefined;
+  return fetchLimited(`http://${isIP(ip) === 6 ? `[${ip}]` : ip}:${machine.reportPort}${path}`, most);
 }
 
 async function fetchLimited(url: string, most: number): Promise<Buffer | undefined> {
@@ -36,9 +46,8 @@ async function fetchLimited(url: string, most: number): Promise<Buffer | undefin
 }
 
 /** @returns undefined when the machine does not report or its answer makes no sense */
-export async function readReport(machine: ReportAddress): Promise<ReportedState | undefined> {
-  if (machine.reportPort === null) return undefined;
-  const bytes = await fetchLimited(`http://${machine.host}:${machine.reportPort}/report`, 64 * 1024);
+export async function readReport(machine: ReportAddress, allowed: readonly string[]): Promise<ReportedState | undefined> {
+  const bytes = await fetchFrom(machine, '/report', 64 * 1024, allowed);
   if (!bytes) return undefined;
   try {
     const parsed = reportSchema.safeParse(JSON.parse(bytes.toString('utf8')));
@@ -49,8 +58,7 @@ export async function readReport(machine: ReportAddress): Promise<ReportedState 
 }
 
 /** The picture of a sheet as SVG bytes; undefined when there is none. */
-export async function readPicture(machine: ReportAddress, sheet: number): Promise<Buffer | undefined> {
-  if (machine.reportPort === null) return undefined;
-  const bytes = await fetchLimited(`http://${machine.host}:${machine.reportPort}/sheets/${sheet}.svg`, MOST_PICTURE_BYTES);
+export async function readPicture(machine: ReportAddress, sheet: number, allowed: readonly string[]): Promise<Buffer | undefined> {
+  const bytes = await fetchFrom(machine, `/sheets/${sheet}.svg`, MOST_PICTURE_BYTES, allowed);
   return bytes?.subarray(0, 200).toString('utf8').trimStart().startsWith('<svg') ? bytes : undefined;
 }

@@ -1,20 +1,36 @@
 /** /api/machines: the shop's cutters and their tool setups. */
-import { Body, Controller, Get, Injectable, Module, Param, Patch } from '@nestjs/common';
+import { Body, Controller, Get, Inject, Injectable, Module, Param, Patch } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { createZodDto } from 'nestjs-zod';
-import { InputError } from '@lorvek/core';
+import { setTimeout as wait } from 'node:timers/promises';
+import { LRUCache } from 'lru-cache';
+import { InputError, LimitError } from '@lorvek/core';
 import { machineChangeSchema, type Machine, type MachineChange, type MachineReport } from '@lorvek/model';
 import { MachineRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
-import { openLine } from './cutter.driver.ts';
+import { CONFIG, type Config } from '../config.ts';
+import { addressOf } from './machine-address.ts';
+import { askCutter } from './cutter.driver.ts';
 
 class MachineChangeDto extends createZodDto(machineChangeSchema) {}
 
 const toMachine = ({ position: _position, ...row }: MachineRow): Machine => row;
 
+/** Whatever is or is not at an address that is no machine's, the answer is the same and comes after the same time. */
+const NO_ANSWER_MS = 5000;
+/** Addresses are changed when a machine moves, not to look what is where. */
+const ADDRESS_CHANGES = 30;
+const HOUR_MS = 3600_000;
+
 @Injectable()
 export class MachinesService {
-  constructor(private readonly tx: Tx) {}
+  private readonly changes = new LRUCache<string, true>({ max: 1000, ttl: HOUR_MS });
+  private changed = 0;
+
+  constructor(
+    private readonly tx: Tx,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
 
   async list(): Promise<Machine[]> {
     return (await this.tx.read((manager) => manager.find(MachineRow, { order: { position: 'ASC' } }))).map(toMachine);
@@ -27,21 +43,32 @@ export class MachinesService {
     return toMachine(row);
   }
 
+  /** @throws InputError `input.address` for one outside of private networks */
   async change(id: string, fields: MachineChange): Promise<Machine> {
+    if (fields.host !== undefined || fields.port !== undefined || fields.reportPort !== undefined) await this.mayMove(fields.host);
     await this.tx.run((manager) => manager.update(MachineRow, { id }, fields as Partial<MachineRow>));
     return this.get(id);
   }
 
-  /** Can it be reached now? */
+  private async mayMove(host: string | undefined): Promise<void> {
+    this.changes.purgeStale();
+    if (this.changes.size >= ADDRESS_CHANGES)
+      throw new LimitError('attempts', 'The addresses of machines were changed very often this hour. Wait a while and try again.');
+    this.changes.set(String(++this.changed), true);
+    if (host !== undefined && (await addressOf(host, this.config.machineHosts)) === 'forbidden')
+      throw new InputError('address', 'Machines are spoken to on this computer and on private networks only.', {
+        field: 'host',
+        remedy: 'Set LORVEK_MACHINE_HOSTS for one that lies elsewhere.',
+      });
+  }
+
+  /** Does a machine answer now? */
   async ask(id: string): Promise<MachineReport> {
     const machine = await this.get(id);
-    try {
-      const line = await openLine(machine);
-      line.destroy();
-      return { reachable: true, text: 'Switched on and listening.' };
-    } catch {
-      return { reachable: false, text: `No answer from ${machine.host}:${machine.port}. Is it switched on?` };
-    }
+    const time = wait(NO_ANSWER_MS);
+    if (await askCutter(machine, this.config.machineHosts)) return { reachable: true, text: 'Switched on and listening.' };
+    await time;
+    return { reachable: false, text: `No machine answers at ${machine.host}:${machine.port}. Is it switched on?` };
   }
 }
 

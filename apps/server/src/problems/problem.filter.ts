@@ -2,6 +2,7 @@
 import { Catch, HttpException, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common';
 import { AppError } from '@lorvek/core';
 import type { Problem } from '@lorvek/model';
+import { StorageError, storageFaultOf } from '../db/storage-fault.ts';
 import { ZodValidationException } from 'nestjs-zod';
 import type { Response } from 'express';
 import type { ZodError } from 'zod';
@@ -13,7 +14,15 @@ const STATUS: readonly (readonly [RegExp, number])[] = [
   [/^input\.state$/, 409],
   [/^stale$/, 409],
   [/^input\.findings$/, 422],
+  [/^limit\.attempts$/, 429],
+  [/^limit\.time$/, 503],
   [/^limit\./, 413],
+  [/^input\.type$/, 415],
+  [/^access\.(sign-in|passphrase)$/, 401],
+  [/^access\.name$/, 421],
+  [/^access\./, 403],
+  [/^storage\.full$/, 507],
+  [/^storage\./, 503],
   [/^(input|geometry)\./, 400],
 ];
 
@@ -24,8 +33,8 @@ const REMEDIES: Record<string, string> = {
 
 function fromAppError(error: AppError): Answer {
   const status = STATUS.find(([pattern]) => pattern.test(error.code))?.[1] ?? 500;
-  const { field, ...rest } = error.details;
-  const remedy = REMEDIES[error.code];
+  const { field, remedy: own, ...rest } = error.details;
+  const remedy = typeof own === 'string' ? own : REMEDIES[error.code];
   return {
     ...rest,
     type: error.code,
@@ -54,19 +63,16 @@ function fromHttp(error: HttpException): Answer {
   const status = error.getStatus();
   const texts: Record<number, string> = {
     404: 'There is nothing at this address.',
-    413: 'The request is larger than the server takes (16 MB).',
     429: 'Too many requests at once. Wait a moment and try again.',
   };
   return { type: `http.${status}`, title: error.message, status, detail: texts[status] ?? error.message };
 }
 
-/** What a body parser throws. */
-function fromParser(error: unknown): Answer | undefined {
-  const status = (error as { status?: unknown }).status;
-  const type = (error as { type?: unknown }).type;
+/** What the body reader of the platform throws: a length that does not fit, an unknown encoding, a broken off request. */
+function fromReader(error: unknown): Answer | undefined {
+  const { status, type } = error as { status?: unknown; type?: unknown };
   if (typeof status !== 'number' || typeof type !== 'string') return undefined;
-  const detail = status === 413 ? 'The request is larger than the server takes (16 MB).' : 'The request is not valid JSON.';
-  return { type: `http.${status}`, title: type, status, detail };
+  return { type: `http.${status}`, title: type, status, detail: 'The request did not arrive whole or in a form that can be read.' };
 }
 
 @Catch()
@@ -74,7 +80,11 @@ export class ProblemFilter implements ExceptionFilter {
   private readonly logger = new Logger('Problem');
 
   catch(error: unknown, host: ArgumentsHost): void {
-    const response = host.switchToHttp().getResponse<Response>();
+    this.send(error, host.switchToHttp().getResponse<Response>());
+  }
+
+  /** Also for what fails before any route is reached. */
+  send(error: unknown, response: Response): void {
     const answer = this.answer(error);
     if (answer.status >= 500) this.logger.error(error instanceof Error ? (error.stack ?? error.message) : String(error));
     if (!response.headersSent) response.status(answer.status).type('application/problem+json').send(JSON.stringify(answer));
@@ -85,8 +95,10 @@ export class ProblemFilter implements ExceptionFilter {
     if (error instanceof AppError) return fromAppError(error);
     if (error instanceof ZodValidationException) return fromZod(error);
     if (error instanceof HttpException) return fromHttp(error);
+    const fault = storageFaultOf(error);
+    if (fault) return fromAppError(new StorageError(fault));
     return (
-      fromParser(error) ?? {
+      fromReader(error) ?? {
         type: 'internal',
         title: 'internal',
         status: 500,

@@ -78,7 +78,8 @@ export class QueueController {
     if (action === 'repeat') return this.sending.repeat(id);
     const row = await this.store.row(id);
     if (!(await this.move(id, row.state, action))) throw new InputError('state', `A run that is ${row.state} cannot be told to ${action}.`);
-    if (action === 'release' || action === 'retry') this.runner.wake(row.machineId);
+    // also when a run that needed somebody was cancelled: the machine's queue goes on
+    if (action === 'release' || action === 'retry' || action === 'cancel') this.runner.wake(row.machineId);
     return this.store.toRun(await this.store.row(id));
   }
 
@@ -87,7 +88,7 @@ export class QueueController {
       case 'hold':
         return state === 'waiting' && this.store.move(id, state, 'held');
       case 'release':
-        return state === 'held' && this.store.move(id, state, 'waiting');
+        return state === 'held' && this.store.move(id, state, 'waiting', { reason: null });
       case 'retry':
         return (state === 'needs-you' || state === 'failed') && this.store.move(id, state, 'waiting', { reason: null });
       case 'pause':
@@ -96,9 +97,7 @@ export class QueueController {
         return this.runner.resume(id);
       case 'cancel': {
         if (state === 'done' || state === 'cancelled') return false;
-        const moved = await this.store.move(id, state, 'cancelled');
-        if (moved) this.runner.abort(id);
-        return moved;
+        return this.runner.cancel(id, state);
       }
     }
   }
@@ -108,6 +107,6 @@ export class QueueController {
   imports: [JobsModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
   providers: [RunsStore, RunnerService, SendService],
-  exports: [],
+  exports: [RunnerService],
 })
 export class QueueModule {}

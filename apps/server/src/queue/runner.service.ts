@@ -2,14 +2,18 @@
  * Works the queue: one run at a time a machine, oldest first. A run goes to a machine only by the move
  * waiting → working, so never twice by itself; what a stopped server left under way needs a person.
  */
-import { Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
-import type { Machine } from '@lorvek/model';
+import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import type { Machine, RunState } from '@lorvek/model';
+import { setTimeout as wait } from 'node:timers/promises';
+import { CONFIG, type Config } from '../config.ts';
+import { StorageError } from '../db/storage-fault.ts';
 import type { RunRow } from '../db/entities.ts';
+import { EventsService } from '../events/events.service.ts';
 import { FilesService } from '../files/files.service.ts';
-import { DriverError, deliverCut } from '../machines/cutter.driver.ts';
+import { deliverCut } from '../machines/cutter.driver.ts';
+import { DriverError } from '../machines/machine-line.ts';
 import { readPicture, readReport } from '../machines/machine-report.ts';
 import { MachinesService } from '../machines/machines.module.ts';
-import { StockService } from '../stock/stock.module.ts';
 import { RunsStore } from './runs.store.ts';
 
 /** A run under way: its brake and its stop. */
@@ -18,8 +22,11 @@ class Active {
   private resume: (() => void) | undefined;
   private gate: Promise<void> = Promise.resolve();
   isPaused = false;
+  /** What is written down of its cancelling; the machine gets nothing new before that. */
+  ending: Promise<unknown> = Promise.resolve();
 
   pause(): void {
+    if (this.isPaused) return;
     this.isPaused = true;
     this.gate = new Promise((resolve) => {
       this.resume = resolve;
@@ -31,23 +38,46 @@ class Active {
     this.resume?.();
   }
 
+  abort(): void {
+    this.stop.abort();
+    this.goOn();
+  }
+
   mayGoOn = (): Promise<void> => this.gate;
 }
 
 const REPORT_EVERY_MS = 200;
-const LEAST_PATIENCE_MS = 60_000;
+/** A machine may keep quiet for so long before somebody is called. */
+const PATIENCE_MS = 30_000;
+/** What failed by the disk or the database is tried again after this. */
+const RETRY_MS = 2000;
 
 const percent = (part: number): string => `${Math.round(part * 100)} %`;
 
-function reasonOf(error: DriverError, machine: Machine, total: number): string {
+function reasonOf({ fault, done }: DriverError, machine: Machine): string {
   const where = `${machine.name} (${machine.host}:${machine.port})`;
-  switch (error.fault) {
+  const look =
+    done > 0
+      ? `${percent(done)} was cut. Look at the sheet: load fresh film and retry to cut it from the beginning, or cancel the run.`
+      : 'Most likely nothing has been cut; look at the sheet, then retry.';
+  switch (fault) {
     case 'unreachable':
       return `${where} does not answer. Switch it on and check its cable, then retry; nothing has been cut.`;
+    case 'forbidden':
+      return `${where} lies outside of this computer and private networks, where machines are not spoken to. Correct its address on Machines, or set LORVEK_MACHINE_HOSTS; nothing has been sent.`;
     case 'lost':
-      return `The line to ${where} broke after ${percent(error.sent / total)} of the file. The sheet may be partly cut: load fresh film, then retry cuts it from the beginning.`;
-    default:
-      return `${where} took the whole file but does not say that it is done. Look at the sheet: cancel the run if it is cut, retry on fresh film if not.`;
+      return `The line to ${where} broke after ${percent(done)} of the cut. The sheet may be partly cut: load fresh film, then retry cuts it from the beginning.`;
+    case 'web':
+      return `At ${where} a web server answers, not a cutter: most likely the port is wrong. Correct it on Machines, then retry; nothing has been cut.`;
+    case 'nonsense':
+      return `${where} answers, but not as a cutter does. Check its address and that it is set to HP-GL. ${look}`;
+    case 'flood':
+      return `${where} sends without end and without being asked. Check its address and its settings. ${look}`;
+    case 'astray':
+      return `${where} says that its tool is not where the file sent it: the film may be narrower than the work, or the machine turns its axes. ${look}`;
+    case 'silent':
+    case 'aborted':
+      return `${where} takes data but gives no answer, so nobody knows how far it is. See that it is online and may answer. ${look}`;
   }
 }
 
@@ -55,6 +85,8 @@ function reasonOf(error: DriverError, machine: Machine, total: number): string {
 export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
   private readonly logger = new Logger('Queue');
   private readonly busy = new Set<string>();
+  /** Machines that were woken while their queue was being worked. */
+  private readonly again = new Set<string>();
   private readonly active = new Map<string, Active>();
   private closing = false;
 
@@ -62,10 +94,23 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     private readonly store: RunsStore,
     private readonly machines: MachinesService,
     private readonly files: FilesService,
-    private readonly stock: StockService,
-  ) {}
+    @Inject(CONFIG) private readonly config: Config,
+    events: EventsService,
+  ) {
+    events.onRestored(() => void this.takeUp().catch((error: unknown) => this.logger.error(error)));
+  }
 
-  async onApplicationBootstrap(): Promise<void> {
+  onApplicationBootstrap(): Promise<void> {
+    return this.takeUp();
+  }
+
+  /** Is a machine at work for this server? */
+  get isAtWork(): boolean {
+    return this.active.size > 0;
+  }
+
+  /** Takes up the queue as the database has it: what was under way needs somebody, what waits goes on. */
+  private async takeUp(): Promise<void> {
     for (const row of await this.store.interrupted()) {
       const reason =
         'The server stopped while this run was under way. Look at the machine: if the sheet is spoilt, load fresh film and retry; if it was cut, cancel the run.';
@@ -76,25 +121,36 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
 
   onModuleDestroy(): void {
     this.closing = true;
-    for (const active of this.active.values()) active.stop.abort();
+    for (const active of this.active.values()) active.abort();
   }
 
   /** Looks for work for a machine. */
   wake(machineId: string): void {
-    if (this.busy.has(machineId) || this.closing) return;
+    if (this.closing) return;
+    if (this.busy.has(machineId)) return void this.again.add(machineId);
     this.busy.add(machineId);
     void this.work(machineId)
-      .catch((error: unknown) => this.logger.error(error))
+      .catch((error: unknown) => {
+        this.logger.error(error);
+        setTimeout(() => this.wake(machineId), RETRY_MS).unref();
+      })
       .finally(() => {
         this.busy.delete(machineId);
+        if (this.again.delete(machineId)) this.wake(machineId);
       });
   }
 
+  /** Nothing more goes out from now on; then it is written down. */
   async pause(id: string): Promise<boolean> {
     const active = this.active.get(id);
-    if (!active || !(await this.store.move(id, 'working', 'paused'))) return false;
+    if (!active) return false;
     active.pause();
-    return true;
+    const moved = await this.store.move(id, 'working', 'paused').catch((error: unknown) => {
+      this.logger.error(error);
+      return false;
+    });
+    if (!moved) active.goOn();
+    return moved;
   }
 
   async resume(id: string): Promise<boolean> {
@@ -104,10 +160,25 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     return true;
   }
 
-  /** Stops a run under way; its state is moved by the caller. */
-  abort(id: string): void {
-    this.active.get(id)?.stop.abort();
-    this.active.get(id)?.goOn();
+  /**
+   * Cancels a run; one under way is stopped first, then it is written down. What waits behind it is held then, for the
+   * sheet on the machine is partly cut and only a person sees that it is taken away.
+   */
+  async cancel(id: string, from: RunState): Promise<boolean> {
+    const active = this.active.get(id);
+    if (!active) return this.store.move(id, from, 'cancelled');
+    const ended = this.writeCancelled(id, from);
+    active.ending = ended.catch((error: unknown) => this.logger.error(error));
+    active.abort();
+    return ended;
+  }
+
+  private async writeCancelled(id: string, from: RunState): Promise<boolean> {
+    const { machineId } = await this.store.row(id);
+    const moved = await this.store.move(id, from, 'cancelled');
+    if (moved)
+      await this.store.holdWaiting(machineId, 'The run before was cancelled while it was cut. Load fresh film, then release this one.');
+    return moved;
   }
 
   private async work(machineId: string): Promise<void> {
@@ -126,66 +197,89 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
       await this.send(row, machine, active);
     } catch (error) {
       this.logger.error(error);
-      await this.store.move(row.id, 'working', 'needs-you', {
-        reason: 'The run could not be started: its machine or its file is no longer there.',
-      });
+      const reason = 'The run could not be started: its machine or its file is no longer there.';
+      await this.written(() => this.store.move(row.id, active.isPaused ? 'paused' : 'working', 'needs-you', { reason }));
     } finally {
+      await active.ending;
       this.active.delete(row.id);
     }
   }
 
+  /** What a machine did is written down as soon as the disk takes it; nothing else goes to that machine before. */
+  private async written<T>(write: () => Promise<T>): Promise<T | undefined> {
+    while (!this.closing) {
+      try {
+        return await write();
+      } catch (error) {
+        if (!(error instanceof StorageError)) throw error;
+        this.logger.error(error);
+        await wait(RETRY_MS);
+      }
+    }
+    return undefined;
+  }
+
   private async send(row: RunRow, machine: Machine, active: Active): Promise<void> {
     const bytes = await this.files.get(row.cutFile);
-    const before = await readReport(machine);
-    let sent = 0;
-    const watching = this.watch(row, machine, active, before?.sheet ?? 0, () => sent);
+    const before = await readReport(machine, this.config.machineHosts);
+    let done = 0;
+    const watching = this.watch(row, machine, active, before?.sheet ?? 0, () => done);
     try {
       await deliverCut(machine, bytes, {
         signal: active.stop.signal,
         mayGoOn: active.mayGoOn,
-        onSent: (done, total) => {
-          sent = done / total;
+        onDone: (share) => {
+          done = share;
         },
-        patienceMs: Math.max(LEAST_PATIENCE_MS, 3000 * row.estimatedS),
+        allowed: this.config.machineHosts,
+        patienceMs: PATIENCE_MS,
       });
       await this.finish(row, machine);
     } catch (error) {
       if (!(error instanceof DriverError)) throw error;
       if (error.fault === 'aborted') return;
       const state = active.isPaused ? 'paused' : 'working';
-      await this.store.move(row.id, state, 'needs-you', { reason: reasonOf(error, machine, bytes.length), progress: sent });
+      await this.written(() => this.store.move(row.id, state, 'needs-you', { reason: reasonOf(error, machine), progress: error.done }));
     } finally {
       clearInterval(watching);
     }
   }
 
   /** Tells where the tool is; by the machine's report, else by what was sent. */
-  private watch(row: RunRow, machine: Machine, active: Active, sheetBefore: number, sent: () => number): ReturnType<typeof setInterval> {
+  private watch(row: RunRow, machine: Machine, active: Active, sheetBefore: number, done: () => number): ReturnType<typeof setInterval> {
     let asking = false;
     return setInterval(() => {
       if (asking) return;
       asking = true;
       void (async () => {
-        const report = await readReport(machine);
+        const report = await readReport(machine, this.config.machineHosts);
         if (!this.active.has(row.id)) return;
         const isOurs = report !== undefined && report.sheet > sheetBefore;
-        const progress = isOurs && row.cutMm > 0 ? Math.min(0.99, report.cutMm / row.cutMm) : Math.min(0.99, report ? 0 : sent());
+        const progress = Math.min(0.99, done());
         const carriage = isOurs ? { x: report.x, y: report.y, down: report.down } : null;
         await this.store.place(row, active.isPaused ? 'paused' : 'working', progress, carriage);
-      })().finally(() => {
-        asking = false;
-      });
+      })()
+        .catch((error: unknown) => this.logger.error(error))
+        .finally(() => {
+          asking = false;
+        });
     }, REPORT_EVERY_MS);
   }
 
   private async finish(row: RunRow, machine: Machine): Promise<void> {
-    const report = await readReport(machine);
-    const picture = report ? await readPicture(machine, report.sheet) : undefined;
-    const pictureFile = picture ? await this.files.put(picture) : null;
-    this.active.delete(row.id);
-    const wasPaused = !(await this.store.move(row.id, 'working', 'done', { progress: 1, pictureFile, reason: null }));
-    if (wasPaused && (await this.store.move(row.id, 'paused', 'working')))
-      await this.store.move(row.id, 'working', 'done', { progress: 1, pictureFile, reason: null });
-    if (row.rollId) await this.stock.useUp(row.rollId, row.lengthMm);
+    const report = await readReport(machine, this.config.machineHosts);
+    const picture = report ? await readPicture(machine, report.sheet, this.config.machineHosts) : undefined;
+    const pictureFile = picture ? await this.keep(picture) : null;
+    await this.written(() => this.store.finish(row, pictureFile));
+  }
+
+  /** A picture that cannot be kept does not undo what was cut. */
+  private async keep(picture: Buffer): Promise<string | null> {
+    try {
+      return await this.files.put(picture);
+    } catch (error) {
+      this.logger.error(error);
+      return null;
+    }
   }
 }

@@ -9,6 +9,9 @@ import { EventsService } from '../events/events.service.ts';
 
 export type Carriage = Run['carriage'];
 
+/** A run before it has its place in the queue. */
+export type NewRun = Omit<RunRow, 'place'>;
+
 const LISTED = 200;
 
 @Injectable()
@@ -19,16 +22,18 @@ export class RunsStore {
   constructor(
     private readonly tx: Tx,
     private readonly events: EventsService,
-  ) {}
+  ) {
+    events.onRestored(() => this.carriages.clear());
+  }
 
   toRun(row: RunRow): Run {
-    const { orderId: _order, cutFile: _cut, sheetFile: _sheet, pictureFile, rollId: _roll, ...run } = row;
+    const { place: _place, orderId: _order, cutFile: _cut, sheetFile: _sheet, pictureFile, rollId: _roll, ...run } = row;
     return { ...run, hasPicture: pictureFile !== null, carriage: this.carriages.get(row.id) ?? null };
   }
 
   /** Newest first. */
   async list(): Promise<Run[]> {
-    const rows = await this.tx.read((manager) => manager.find(RunRow, { order: { createdAt: 'DESC', id: 'DESC' }, take: LISTED }));
+    const rows = await this.tx.read((manager) => manager.find(RunRow, { order: { place: 'DESC' }, take: LISTED }));
     return rows.map((row) => this.toRun(row));
   }
 
@@ -40,18 +45,21 @@ export class RunsStore {
   }
 
   async ofOrder(orderId: string): Promise<Run[]> {
-    const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { orderId }, order: { createdAt: 'ASC' } }));
+    const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { orderId }, order: { place: 'ASC' } }));
     return rows.map((row) => this.toRun(row));
   }
 
   /** Adds an order's runs, unless the order was taken before: then the runs it made. */
-  async add(orderId: string, rows: readonly RunRow[]): Promise<RunRow[]> {
+  async add(orderId: string, rows: readonly NewRun[]): Promise<RunRow[]> {
     const { known, fresh } = await this.tx.run(async (manager) => {
-      const before = await manager.find(RunRow, { where: { orderId }, order: { createdAt: 'ASC' } });
-      if (before.length === 0) await manager.insert(RunRow, [...rows]);
-      return before.length === 0 ? { known: [...rows], fresh: true } : { known: before, fresh: false };
+      const before = await manager.find(RunRow, { where: { orderId }, order: { place: 'ASC' } });
+      if (before.length > 0) return { known: before, fresh: false };
+      const last = (await manager.maximum(RunRow, 'place')) ?? 0;
+      const placed = rows.map((row, i): RunRow => ({ ...row, place: last + 1 + i }));
+      await manager.insert(RunRow, placed);
+      return { known: placed, fresh: true };
     });
-    if (fresh) for (const row of rows) this.events.emit({ type: 'run', run: this.toRun(row) });
+    if (fresh) for (const row of known) this.events.emit({ type: 'run', run: this.toRun(row) });
     return known;
   }
 
@@ -68,9 +76,27 @@ export class RunsStore {
     return affected === 1;
   }
 
-  async setFields(id: string, fields: Partial<RunRow>): Promise<void> {
-    await this.tx.run((manager) => manager.update(RunRow, { id }, fields));
-    await this.tell(id);
+  /** A run is done: its state, its picture and the film it used are one transaction. @returns false when it is no longer under way */
+  async finish(row: RunRow, pictureFile: string | null): Promise<boolean> {
+    const endedAt = new Date().toISOString();
+    const done = await this.tx.run(async (manager) => {
+      const where = { id: row.id, state: In(['working', 'paused'] satisfies RunState[]) };
+      const { affected } = await manager.update(RunRow, where, { state: 'done', progress: 1, reason: null, pictureFile, endedAt });
+      if (affected !== 1) return false;
+      // a roll that is gone meanwhile is no error
+      if (row.rollId !== null)
+        await manager.query('UPDATE roll SET length_left_mm = max(0, length_left_mm - ?) WHERE id = ?', [row.lengthMm, row.rollId]);
+      return true;
+    });
+    this.carriages.delete(row.id);
+    await this.tell(row.id);
+    return done;
+  }
+
+  /** Runs that wait for a machine are held, with the reason. */
+  async holdWaiting(machineId: string, reason: string): Promise<void> {
+    const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { machineId, state: 'waiting' } }));
+    for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason });
   }
 
   /** Progress and place of the tool: told at once, written only with the next move. */
@@ -79,11 +105,12 @@ export class RunsStore {
     this.events.emit({ type: 'run', run: { ...this.toRun({ ...row, state, progress }), carriage } });
   }
 
+  /** The next run of a machine; none while one of its runs needs somebody, for its sheet may lie spoilt on the machine. */
   async nextWaiting(machineId: string): Promise<RunRow | undefined> {
-    const row = await this.tx.read((manager) =>
-      manager.findOne(RunRow, { where: { machineId, state: 'waiting' }, order: { createdAt: 'ASC', id: 'ASC' } }),
-    );
-    return row ?? undefined;
+    return this.tx.read(async (manager) => {
+      if (await manager.existsBy(RunRow, { machineId, state: 'needs-you' })) return undefined;
+      return (await manager.findOne(RunRow, { where: { machineId, state: 'waiting' }, order: { place: 'ASC' } })) ?? undefined;
+    });
   }
 
   async waitingMachines(): Promise<string[]> {

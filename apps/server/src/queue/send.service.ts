@@ -2,21 +2,9 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import {
-  ANY_ROLL,
-  filmOf,
-  filmsOf,
-  leavesInScope,
-  sendSchema,
-  sheetOf,
-  type Drawing,
-  type Material,
-  type Run,
-  type SendOrder,
-  type ToolSetup,
-} from '@lorvek/model';
+import { filmOf, sendSchema, sheetOf, type Drawing, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
 import { ComputeService } from '../compute/compute.service.ts';
-import type { PlanAnswer } from '../compute/compute-ops.ts';
+import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
@@ -24,13 +12,7 @@ import { JobsService } from '../jobs/jobs.service.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { StockService } from '../stock/stock.module.ts';
 import { RunnerService } from './runner.service.ts';
-import { RunsStore } from './runs.store.ts';
-
-interface Planned {
-  film: string;
-  rollId: string | null;
-  answer: PlanAnswer;
-}
+import { RunsStore, type NewRun } from './runs.store.ts';
 
 @Injectable()
 export class SendService {
@@ -52,26 +34,23 @@ export class SendService {
     return setup;
   }
 
-  private async material(drawing: Drawing, film: string): Promise<{ rollId: string | null; material: Material }> {
-    const { rollId } = sheetOf(drawing, film);
-    if (rollId === null) return { rollId, material: ANY_ROLL };
-    const roll = await this.stock.roll(rollId);
-    return { rollId, material: { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } };
-  }
-
-  private async plan(drawing: Drawing, film: string, setup: ToolSetup): Promise<Planned> {
-    if (!filmOf(drawing, film)) throw new InputError('missing', 'This film is not in the job.', { field: 'films' });
-    const { rollId, material } = await this.material(drawing, film);
-    return { film, rollId, answer: await this.compute.run({ op: 'plan', drawing, film, material, setup }) };
+  /** The sheets of these films as the page shows them. @throws InputError `input.findings` for what must not be cut */
+  private async plan(drawing: Drawing, films: readonly string[], setup: ToolSetup): Promise<readonly PlannedSheet[]> {
+    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', drawing, films, stock: await this.stock.list(), setup });
+    const [stop, ...others] = stops;
+    if (stop) {
+      const more = others.length > 0 ? ` And ${others.length} more.` : '';
+      throw new InputError('findings', `${stop.text}${more}`, { findings, field: 'films' });
+    }
+    if (sheets.length === 0) throw new InputError('findings', 'None of these films has anything to cut.', { field: 'films' });
+    return sheets;
   }
 
   /** One film's sheet as a file. */
   async file(jobId: string, film: string, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
     const { drawing } = await this.documents.open(jobId);
-    const { answer } = await this.plan(drawing, film, await this.setup(machineId, setupId));
-    if (kind === 'svg') return answer.svg;
-    this.refuseStops([{ film, rollId: null, answer }], drawing);
-    return answer.hpgl;
+    const [sheet] = await this.plan(drawing, [film], await this.setup(machineId, setupId));
+    return (kind === 'svg' ? sheet?.svg : sheet?.hpgl) ?? new Uint8Array();
   }
 
   /**
@@ -88,38 +67,30 @@ export class SendService {
       throw new StaleError('The drawing has changed since it was checked. Look at it again before sending.', { revision, missed: [] });
     const machine = await this.machines.get(order.machineId);
     const setup = await this.setup(order.machineId, order.setupId);
-    const inScope = leavesInScope(drawing);
-    const films = filmsOf(drawing)
-      .map((film) => film.id)
-      .filter((id) => order.films.includes(id) && inScope.has(id));
-    if (films.length === 0) throw new InputError('findings', 'None of these films has anything to cut.', { field: 'films' });
-    const plans: Planned[] = [];
-    for (const film of films) plans.push(await this.plan(drawing, film, setup));
-    this.refuseStops(plans, drawing);
     const now = new Date().toISOString();
-    const rows: RunRow[] = [];
-    for (const { film, rollId, answer } of plans) {
-      const record = filmOf(drawing, film);
+    const rows: NewRun[] = [];
+    for (const sheet of await this.plan(drawing, order.films, setup)) {
+      const record = filmOf(drawing, sheet.film);
       rows.push({
         id: `run-${randomUUID().slice(0, 13)}`,
         orderId: order.orderId,
         jobId,
         jobName: job.name,
-        title: record ? `${record.series} ${record.name}` : film,
+        title: record ? `${record.series} ${record.name}` : sheet.film,
         filmHex: record?.hex ?? '#000000',
         machineId: machine.id,
         machineName: machine.name,
-        rollId,
+        rollId: sheet.rollId,
         state: order.hold ? 'held' : 'waiting',
         progress: 0,
         reason: null,
-        lengthMm: answer.lengthMm,
-        widthMm: answer.widthMm,
-        copies: sheetOf(drawing, film).copies,
-        cutMm: answer.cutMm,
-        estimatedS: answer.seconds,
-        cutFile: await this.files.put(answer.hpgl),
-        sheetFile: await this.files.put(Buffer.from(answer.picture)),
+        lengthMm: sheet.lengthMm,
+        widthMm: sheet.widthMm,
+        copies: sheetOf(drawing, sheet.film).copies,
+        cutMm: sheet.cutMm,
+        estimatedS: sheet.seconds,
+        cutFile: await this.files.put(sheet.hpgl),
+        sheetFile: await this.files.put(Buffer.from(sheet.picture)),
         pictureFile: null,
         createdAt: now,
         endedAt: null,
@@ -130,21 +101,14 @@ export class SendService {
     return taken.map((row) => this.store.toRun(row));
   }
 
-  private refuseStops(plans: readonly Planned[], drawing: Drawing): void {
-    for (const { film, answer } of plans) {
-      const stop = answer.findings.find((finding) => finding.level === 'stop');
-      const name = filmOf(drawing, film)?.name ?? film;
-      if (stop) throw new InputError('findings', `${name}: ${stop.text}`, { findings: answer.findings, film });
-    }
-  }
-
   /** The same cut once more, as a new run. */
   async repeat(runId: string): Promise<Run> {
-    const row = await this.store.row(runId);
-    const again: RunRow = {
+    const { place: _place, ...row } = await this.store.row(runId);
+    const orderId = `repeat-${randomUUID()}`;
+    const again: NewRun = {
       ...row,
       id: `run-${randomUUID().slice(0, 13)}`,
-      orderId: `repeat-${randomUUID()}`,
+      orderId,
       state: 'waiting',
       progress: 0,
       reason: null,
@@ -152,8 +116,8 @@ export class SendService {
       createdAt: new Date().toISOString(),
       endedAt: null,
     };
-    await this.store.add(again.orderId, [again]);
+    const [taken] = await this.store.add(orderId, [again]);
     this.runner.wake(row.machineId);
-    return this.store.toRun(again);
+    return this.store.toRun(taken as RunRow);
   }
 }

@@ -61,8 +61,7 @@ export class StockService {
   }
 
   async change(id: string, fields: StockFilmChange): Promise<StockFilm> {
-    if (Object.keys(fields).length > 0)
-      await this.tx.run((manager) => manager.update(StockFilmRow, { id }, fields as Partial<StockFilmRow>));
+    await this.tx.run((manager) => manager.update(StockFilmRow, { id }, fields as Partial<StockFilmRow>));
     const film = (await this.list()).find((entry) => entry.id === id);
     if (!film) throw new InputError('missing', 'This film is no longer in stock.', { field: 'id' });
     return film;
@@ -71,13 +70,6 @@ export class StockService {
   async setLength(rollId: string, lengthLeftMm: number): Promise<Roll> {
     await this.tx.run((manager) => manager.update(RollRow, { id: rollId }, { lengthLeftMm }));
     return this.roll(rollId);
-  }
-
-  /** Takes a length off a roll after a cut; a roll that is gone meanwhile is no error. */
-  async useUp(rollId: string, lengthMm: number): Promise<void> {
-    await this.tx.run((manager) =>
-      manager.query('UPDATE roll SET length_left_mm = max(0, length_left_mm - ?) WHERE id = ?', [lengthMm, rollId]),
-    );
   }
 }
 

@@ -2,7 +2,11 @@
 import { AppError } from '@lorvek/core';
 import {
   problemSchema,
+  type AccessState,
   type Asset,
+  type Backup,
+  type Health,
+  type JobHistory,
   type FontEntry,
   type Inbox,
   type InboxFile,
@@ -34,6 +38,12 @@ async function toError(response: Response): Promise<AppError> {
   return new AppError(type, remedy ? `${detail} ${remedy}` : detail, { ...rest, status });
 }
 
+/** The server says that nobody is signed in here. */
+let onSignIn: () => void = () => undefined;
+export const whenSignInIsAsked = (ask: () => void): void => {
+  onSignIn = ask;
+};
+
 async function request<T>(path: string, init: RequestInit): Promise<T> {
   let response: Response;
   try {
@@ -41,15 +51,26 @@ async function request<T>(path: string, init: RequestInit): Promise<T> {
   } catch {
     throw new AppError('offline', 'The server does not answer. What you made is kept here and sent when it is back.');
   }
-  if (!response.ok) throw await toError(response);
+  if (!response.ok) {
+    const error = await toError(response);
+    if (error.code === 'access.sign-in') onSignIn();
+    throw error;
+  }
   return (await response.json()) as T;
 }
 
-const call = <T>(method: string, path: string, body?: unknown): Promise<T> =>
-  request<T>(path, {
-    method,
-    ...(body === undefined ? {} : { headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) }),
-  });
+/** Bodies longer than this go out compressed, characters. */
+const LONG_BODY = 64 * 1024;
+
+async function compressed(text: string): Promise<{ headers: Record<string, string>; body: BodyInit }> {
+  const headers = { 'content-type': 'application/json' };
+  if (text.length < LONG_BODY || typeof CompressionStream === 'undefined') return { headers, body: text };
+  const packed = new Blob([text]).stream().pipeThrough(new CompressionStream('gzip'));
+  return { headers: { ...headers, 'content-encoding': 'gzip' }, body: await new Response(packed).blob() };
+}
+
+const call = async <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  request<T>(path, { method, ...(body === undefined ? {} : await compressed(JSON.stringify(body))) });
 
 function upload<T>(path: string, file: File): Promise<T> {
   const body = new FormData();
@@ -65,6 +86,18 @@ export const api = {
   changeJob: (id: string, fields: JobChange) => call<Job>('PATCH', `/jobs/${enc(id)}`, fields),
   duplicateJob: (id: string) => call<Job>('POST', `/jobs/${enc(id)}/duplicate`),
   openJob: (id: string) => call<OpenJob>('GET', `/jobs/${enc(id)}`),
+  history: (id: string, upTo: number) => call<JobHistory>('GET', `/jobs/${enc(id)}/history?upTo=${upTo}`),
+  jobFileUrl: (id: string) => `/api/jobs/${enc(id)}/file`,
+  readJobFile: (file: File) => upload<Job>('/jobs/file', file),
+  health: () => call<Health>('GET', '/health'),
+  access: () => call<AccessState>('GET', '/access'),
+  signIn: (passphrase: string) => call<AccessState>('POST', '/access', { passphrase }),
+  signOut: () => call<AccessState>('DELETE', '/access'),
+  backups: () => call<Backup[]>('GET', '/backups'),
+  makeBackup: () => call<Backup>('POST', '/backups'),
+  backupUrl: (name: string) => `/api/backups/${enc(name)}/file`,
+  bringBack: (name: string) => call<Backup>('POST', `/backups/${enc(name)}/restore`),
+  bringBackFile: (file: File) => upload<Backup>('/backups/file', file),
   changesSince: (id: string, revision: number) => call<LoggedChange[]>('GET', `/jobs/${enc(id)}/changes?since=${revision}`),
   postChange: (id: string, change: PostChange) => call<{ revision: number }>('POST', `/jobs/${enc(id)}/changes`, change),
   stock: () => call<StockFilm[]>('GET', '/stock'),

@@ -7,10 +7,11 @@ export interface JobEvent {
   changeId: string;
 }
 
-type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; inbox?: () => void; open?: () => void };
+type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; inbox?: () => void; restored?: () => void; open?: () => void };
 
 const listeners = new Set<Listener>();
 let source: EventSource | undefined;
+const REOPEN_MS = 1500;
 
 function open(): void {
   source = new EventSource('/api/events');
@@ -18,6 +19,11 @@ function open(): void {
   source.addEventListener('run', (event) => {
     const { run } = JSON.parse((event as MessageEvent<string>).data) as { run: Run };
     listeners.forEach((l) => l.run?.(run));
+  });
+  source.addEventListener('restored', () => listeners.forEach((l) => l.restored?.()));
+  source.addEventListener('error', () => {
+    // refused, not broken: the browser gives up, so it is opened afresh
+    if (source?.readyState === EventSource.CLOSED) setTimeout(() => listeners.size > 0 && open(), REOPEN_MS);
   });
   source.addEventListener('inbox', () => listeners.forEach((l) => l.inbox?.()));
   source.addEventListener('job', (event) => {

@@ -1,6 +1,7 @@
 /** What the whole shop shares: stock, machines, fonts, runs. Loaded when first asked for, kept fresh by events. */
 import { create } from 'zustand';
 import type { FontEntry, Inbox, Machine, Run, StockFilm, Style } from '@lorvek/model';
+import { AppError } from '@lorvek/core';
 import { toast } from 'sonner';
 import { api, sentenceOf } from './client.ts';
 import { listen } from './events.ts';
@@ -27,7 +28,8 @@ async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable
   try {
     useShop.setState({ [key]: await ask() } as Pick<Shop, K>);
   } catch (error) {
-    toast.error(sentenceOf(error));
+    // the sign-in stands over the page and says it
+    if (!(error instanceof AppError && error.code === 'access.sign-in')) toast.error(sentenceOf(error));
   }
 }
 
@@ -38,11 +40,17 @@ export const loadStyles = () => load('styles', api.styles);
 export const loadInbox = () => load('inbox', api.inbox);
 export const loadRuns = () => load('runs', api.runs);
 
+/** Everything that the whole shop shares. */
+export const loadShop = (): Promise<unknown> =>
+  Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns(), loadInbox()]);
+
 /** Loads everything once and follows the runs. @returns a function that stops following */
 export function followShop(): () => void {
-  void Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns(), loadInbox()]);
+  void loadShop();
   return listen({
     open: () => void Promise.all([loadRuns(), loadInbox()]),
+    // a backup was brought back: nothing on this page is true any more
+    restored: () => window.location.reload(),
     inbox: () => void loadInbox(),
     run: (run) =>
       useShop.setState(({ runs = [] }) => ({

@@ -1,9 +1,10 @@
 /** The sheets of the open job as they would be cut, and their findings; worked out in the worker a moment after each change. */
 import { create } from 'zustand';
-import { ANY_ROLL, filmsOf, leavesInScope, sheetOf, type Drawing, type Material, type StockFilm } from '@lorvek/model';
-import type { FilmLimits, Finding } from '@lorvek/core/check';
+import type { Drawing, StockFilm } from '@lorvek/model';
+import type { Finding } from '@lorvek/core/check';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { useEffect } from 'react';
+import { sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { ask } from '../worker/compute.ts';
 import { useDocument } from './store.ts';
@@ -13,57 +14,47 @@ interface Sheets {
   /** Findings of the drawing itself. */
   whole: readonly Finding[];
   busy: boolean;
+  /** Nothing is known of this job yet: no list here says "none". */
+  unknown: boolean;
+  /** How much of what is being worked out is done, 0 to 1. */
+  share: number;
   error: string | undefined;
 }
 
-export const useSheets = create<Sheets>(() => ({ sheets: [], whole: [], busy: false, error: undefined }));
+const UNKNOWN: Sheets = { sheets: [], whole: [], busy: true, unknown: true, share: 0, error: undefined };
+
+export const useSheets = create<Sheets>(() => UNKNOWN);
 
 const DELAY_MS = 180;
 let sequence = 0;
 
-/** The roll a film is laid on, from stock. */
-export function materialOf(drawing: Drawing, film: string, stock: readonly StockFilm[] | undefined): Material {
-  const { rollId } = sheetOf(drawing, film);
-  const roll = stock?.flatMap((entry) => entry.rolls).find((r) => r.id === rollId);
-  return roll ? { widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm } : ANY_ROLL;
-}
-
-/** What can be weeded from a film, as Stock says. */
-export function limitsOf(stockId: string | null | undefined, stock: readonly StockFilm[] | undefined): FilmLimits | undefined {
-  const film = stock?.find(({ id }) => id === stockId);
-  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
-}
-
-async function refresh(drawing: Drawing, stock: readonly StockFilm[] | undefined): Promise<void> {
+async function refresh(drawing: Drawing, stock: readonly StockFilm[]): Promise<void> {
   const mine = ++sequence;
-  useSheets.setState({ busy: true });
-  const inScope = leavesInScope(drawing);
-  const films = filmsOf(drawing).filter((film) => inScope.has(film.id));
+  useSheets.setState({ busy: true, share: 0 });
   try {
-    const { whole, sheets } = await ask('sheets', {
-      drawing,
-      films: films.map((film) => ({
-        film: film.id,
-        material: materialOf(drawing, film.id, stock),
-        limits: limitsOf(film.stockId, stock),
-      })),
-    });
-    if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, error: undefined });
+    const { whole, sheets } = await ask('sheets', { drawing, stock }, (share) => mine === sequence && useSheets.setState({ share }));
+    if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, unknown: false, share: 1, error: undefined });
   } catch (error) {
-    if (mine === sequence)
-      useSheets.setState({ sheets: [], whole: [], busy: false, error: error instanceof Error ? error.message : String(error) });
+    if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
   }
 }
 
 /** Keeps the sheets up to date while a job is open. */
 export function useFollowSheets(): void {
+  const jobId = useDocument((state) => state.job?.id);
   const drawing = useDocument((state) => state.drawing);
   const stock = useShop((state) => state.stock);
   useEffect(() => {
-    if (!drawing['page']) return undefined;
-    const timer = setTimeout(() => void refresh(drawing, stock), DELAY_MS);
+    sequence++;
+    useSheets.setState(UNKNOWN);
+  }, [jobId]);
+  useEffect(() => {
+    if (!drawing['page'] || !stock) return undefined;
+    // what stands in the list is of the drawing before until the new one has been looked at
+    useSheets.setState({ busy: true });
+    const timer = setTimeout(() => void refresh(drawing, stock), useSheets.getState().unknown ? 0 : DELAY_MS);
     return () => clearTimeout(timer);
-  }, [drawing, stock]);
+  }, [jobId, drawing, stock]);
 }
 
 export interface LocatedFinding {
@@ -72,7 +63,17 @@ export interface LocatedFinding {
   readonly sheet: PreparedSheet | undefined;
 }
 
-export const findingsOf = ({ sheets, whole }: { sheets: readonly PreparedSheet[]; whole?: readonly Finding[] }): LocatedFinding[] => [
-  ...sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet }))),
-  ...(whole ?? []).map((finding) => ({ finding, sheet: undefined })),
-];
+/** One finding a text: what stops an item is found on each of its sheets and on the drawing. */
+export function findingsOf({ sheets, whole }: { sheets: readonly PreparedSheet[]; whole?: readonly Finding[] }): LocatedFinding[] {
+  const seen = new Set<string>();
+  const all = [
+    ...(whole ?? []).map((finding) => ({ finding, sheet: undefined })),
+    ...sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet }))),
+  ];
+  const once = all.filter(({ finding }) => {
+    if (finding.code !== 'missing-letters' && finding.code !== 'not-worked-out') return true;
+    const key = `${finding.code} ${finding.parts.join()}`;
+    return !seen.has(key) && seen.add(key);
+  });
+  return [...once.filter(({ sheet }) => sheet), ...once.filter(({ sheet }) => !sheet)];
+}

@@ -5,6 +5,7 @@
 import {
   addFilm,
   filmsOf,
+  filmsOfItem,
   inkOn,
   isAid,
   leavesOf,
@@ -31,13 +32,17 @@ import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
 import { newFilm } from '../document/films.ts';
-import { piecesOf, useDerivedVersion } from '../worker/derived.ts';
+import { isWorkedOut, piecesOf, useDerivedVersion } from '../worker/derived.ts';
 
 interface FilmFigures {
   areaMm2: number;
   cutMm: number;
   items: number;
+  /** Something of it is still being worked out, or could not be: the sums are not all. */
+  open: boolean;
 }
+
+const NO_FIGURES: FilmFigures = { areaMm2: 0, cutMm: 0, items: 0, open: false };
 
 const measured = new WeakMap<Outline, { area: number; length: number }>();
 
@@ -51,13 +56,14 @@ function figuresOf(drawing: Drawing): Map<string, FilmFigures> {
   const out = new Map<string, FilmFigures>();
   for (const leaf of leavesOf(drawing)) {
     if (isAid(leaf)) continue;
+    if (!isWorkedOut(leaf)) for (const film of filmsOfItem(leaf)) out.set(film, { ...(out.get(film) ?? NO_FIGURES), open: true });
     const [a, b, c, d] = leaf.matrix;
     const det = Math.abs(a * d - b * c);
     for (const { film, outline } of piecesOf(leaf)) {
       if (film === null) continue;
       const { area: own, length } = measure(outline);
-      const sum = out.get(film) ?? { areaMm2: 0, cutMm: 0, items: 0 };
-      out.set(film, { areaMm2: sum.areaMm2 + own * det, cutMm: sum.cutMm + length * Math.sqrt(det), items: sum.items + 1 });
+      const sum = out.get(film) ?? NO_FIGURES;
+      out.set(film, { ...sum, areaMm2: sum.areaMm2 + own * det, cutMm: sum.cutMm + length * Math.sqrt(det), items: sum.items + 1 });
     }
   }
   return out;
@@ -125,8 +131,8 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
           </div>
         </div>
         <div className="numerals flex justify-between px-2.5 pb-1 text-[11px] opacity-90">
-          <span title="Area of the film's pieces">{figures ? squareMetres(figures.areaMm2) : '0 cm²'}</span>
-          <span title="Length of cut">{figures ? metres(figures.cutMm, unit) : '0 m'}</span>
+          <span title="Area of the film's pieces">{figures?.open ? '…' : figures ? squareMetres(figures.areaMm2) : '0 cm²'}</span>
+          <span title="Length of cut">{figures?.open ? '…' : figures ? metres(figures.cutMm, unit) : '0 m'}</span>
         </div>
       </div>
     </li>

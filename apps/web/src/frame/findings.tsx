@@ -3,7 +3,7 @@ import { invert, mapPoint, growBox, type Box } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
 import type { FindingCode } from '@lorvek/core/check';
 import { pageOf, itemOf } from '@lorvek/model';
-import { CheckCircle2, OctagonAlert, TriangleAlert } from 'lucide-react';
+import { CheckCircle2, Loader2, OctagonAlert, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
@@ -91,6 +91,8 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'film-missing': 'Without a film',
   'coarse-picture': 'Coarse pictures',
   'missing-letters': 'Missing letters',
+  'not-worked-out': 'Not worked out',
+  'no-roll': 'No roll',
 };
 
 /** Findings of each kind, those that stop the job first. */
@@ -102,6 +104,9 @@ function byKind(found: readonly LocatedFinding[]): [FindingCode, LocatedFinding[
 }
 
 const MOST_ROWS = 60;
+
+/** While it is worked out: how far it is, never a zero. */
+export const workingText = (share: number): string => (share > 0.005 ? `Working out… ${Math.round(100 * share)} %` : 'Working out…');
 
 function FindingList({ found, onGo }: { found: readonly LocatedFinding[]; onGo(located: LocatedFinding): void }) {
   const kinds = byKind(found);
@@ -149,16 +154,18 @@ function FindingList({ found, onGo }: { found: readonly LocatedFinding[]; onGo(l
   );
 }
 
-/** The chip at the lower right of every station's drawing. */
-export function FindingsChip() {
-  const { sheets, whole, busy, error } = useSheets();
+/** The chip at the lower right of a station's drawing. Rolls are chosen at Lay up; before that, that none is chosen is no finding. */
+export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
+  const { sheets, whole, busy, unknown, share, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
   const [open, setOpen] = useState(false);
-  const found = findingsOf({ sheets, whole });
+  const found = findingsOf({ sheets, whole }).filter(({ finding }) => withRolls || finding.code !== 'no-roll');
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
-  const look =
-    stops > 0
+  const working = unknown && !error;
+  const look = working
+    ? 'border-line-strong bg-sheet text-ink-soft'
+    : error || stops > 0
       ? 'border-brick text-brick bg-brick-wash'
       : found.length > 0
         ? 'border-amber text-amber bg-amber-wash'
@@ -172,11 +179,23 @@ export function FindingsChip() {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         className={`absolute right-3 bottom-3 z-10 flex h-10 items-center gap-2 border px-3 ${look} ${busy ? 'opacity-80' : ''}`}
-        aria-label={`Cut check: ${found.length} findings`}
+        aria-label={working ? 'Cut check: working out' : error ? 'Cut check: could not be done' : `Cut check: ${found.length} findings`}
       >
-        {found.length > 0 ? <TriangleAlert size={16} aria-hidden /> : <CheckCircle2 size={16} className="text-teal" aria-hidden />}
+        {working || (busy && !error) ? (
+          <Loader2 size={16} className="animate-spin" aria-hidden />
+        ) : found.length > 0 || error ? (
+          <TriangleAlert size={16} aria-hidden />
+        ) : (
+          <CheckCircle2 size={16} className="text-teal" aria-hidden />
+        )}
         <span className="numerals text-[13px]">
-          {found.length === 0 ? 'Cut check' : `${found.length} ${found.length === 1 ? 'finding' : 'findings'}`}
+          {working
+            ? workingText(share)
+            : error
+              ? 'Not checked'
+              : found.length === 0
+                ? 'Cut check'
+                : `${found.length} ${found.length === 1 ? 'finding' : 'findings'}`}
         </span>
       </Popover.Trigger>
       <Popover.Portal>
@@ -188,7 +207,8 @@ export function FindingsChip() {
         >
           <h2 className="border-b px-2.5 py-2 font-semibold">Cut check</h2>
           {error ? <p className="p-2.5 text-brick">{error}</p> : null}
-          {found.length === 0 && !error ? (
+          {working ? <p className="p-2.5 text-ink-soft">{workingText(share)}</p> : null}
+          {found.length === 0 && !error && !working ? (
             <p className="p-2.5 text-ink-soft">
               {sheets.length === 0 ? 'Nothing on the drawing is cut from a film yet.' : 'Nothing was found that would go wrong.'}
             </p>

@@ -1,5 +1,6 @@
 /** What can be done about each kind of finding, for one or for all of a kind. */
-import { filmsOf, itemOf, removeItems, setFilmOfItems } from '@lorvek/model';
+import { filmsOf, itemOf, narrowestThatFits, removeItems, setFilmOfItems, setSheet, sheetOf, type Material } from '@lorvek/model';
+import type { PreparedSheet } from '@lorvek/model/prepare';
 import type { FindingCode } from '@lorvek/core/check';
 import type { CleanStep } from '@lorvek/core/clean';
 import { toast } from 'sonner';
@@ -59,6 +60,7 @@ function joined(pairs: readonly (readonly string[])[]): string[][] {
 }
 
 const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
+  'no-roll': { name: 'Take the narrowest that fits', all: 'Take a roll for all', act: (found) => takeRolls(found) },
   crossing: { name: 'Weld', all: 'Weld all', act: weldAll },
   doubled: { name: 'Weld', all: 'Weld all', act: weldAll },
   'open-outline': { name: 'Join the ends', all: 'Join all ends', act: cleaning('join', { gapMm: WIDEST_GAP_MM }) },
@@ -80,6 +82,27 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
     },
   },
 };
+
+const roomy =
+  (sheet: PreparedSheet) =>
+  (on: Material): boolean => {
+    const { box, usedLengthMm } = sheet.laid;
+    const { marginMm } = sheetOf(useDocument.getState().drawing, sheet.film.id);
+    return on.widthMm >= box.maxY - box.minY + 2 * marginMm && on.lengthMm >= usedLengthMm;
+  };
+
+function takeRolls(found: readonly LocatedFinding[]): void {
+  const stock = useShop.getState().stock ?? [];
+  const group = newId('remedy');
+  for (const sheet of new Set(found.flatMap((one) => one.sheet ?? []))) {
+    const roll = narrowestThatFits(sheet.film, stock, roomy(sheet));
+    if (roll) dispatch(setSheet, { film: sheet.film.id, fields: { rollId: roll.id } }, { origin: 'sheet.set', group });
+    else
+      toast.warning(
+        `No roll of ${sheet.film.series} ${sheet.film.name} in Stock holds this work. Enter one on Stock, or choose one on Lay up.`,
+      );
+  }
+}
 
 export const remedyFor = (code: FindingCode): Remedy | undefined => REMEDIES[code];
 

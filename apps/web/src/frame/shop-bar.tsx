@@ -13,6 +13,7 @@ const PAGES = [
   ['/inbox', 'Inbox'],
   ['/stock', 'Stock'],
   ['/machines', 'Machines'],
+  ['/backups', 'Backups'],
 ] as const;
 
 export function ShopBar() {

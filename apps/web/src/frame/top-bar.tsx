@@ -1,12 +1,13 @@
 /** The top bar: mark, job, the five stations as one track, save state, undo and redo, search. */
 import { JOB_STATES, leavesOf, type Job } from '@lorvek/model';
-import { ArrowLeft, Check, CloudOff, HelpCircle, ListOrdered, Loader2, Redo2, Search, Undo2 } from 'lucide-react';
+import { ArrowLeft, HelpCircle, ListOrdered, Redo2, Search, Undo2 } from 'lucide-react';
 import { Link, NavLink } from 'react-router';
 import { Hint, IconButton } from '../ui/button.tsx';
 import { Mark } from '../ui/mark.tsx';
-import { redo, undo, useDocument } from '../document/store.ts';
+import { mayStep, redo, undo, useDocument } from '../document/store.ts';
 import { findingsOf, useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
+import { SaveStateMark } from './save-state.tsx';
 import { WriteOutButton } from './write-out.tsx';
 import { openSearch } from './search.tsx';
 import { openKeySheet } from './key-sheet.tsx';
@@ -30,11 +31,11 @@ const DOTS: Record<Dot, { look: string; text: string }> = {
 
 function useDots(): Partial<Record<string, Dot>> {
   const drawing = useDocument((state) => state.drawing);
-  const sheets = useSheets((state) => state.sheets);
+  const { sheets, whole, unknown } = useSheets();
   if (!drawing['page']) return {};
   const hasItems = leavesOf(drawing).length > 0;
-  const found = findingsOf({ sheets }).length > 0;
-  const laid: Dot = sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
+  const found = findingsOf({ sheets, whole }).length > 0;
+  const laid: Dot = unknown ? 'work' : sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
   const pictures = leavesOf(drawing).filter((leaf) => leaf.kind === 'picture');
   const traced: Dot = pictures.length === 0 ? 'empty' : pictures.some((picture) => picture.trace?.result) ? 'ready' : 'work';
   return { draw: hasItems ? 'work' : 'empty', trace: traced, layup: laid, send: laid };
@@ -76,30 +77,10 @@ function Track({ job }: { job: Job }) {
   );
 }
 
-function SaveState() {
-  const save = useDocument((state) => state.save);
-  const looks = {
-    saved: { icon: <Check size={15} className="text-teal" />, text: 'Saved', why: 'Everything is kept on the server.' },
-    saving: { icon: <Loader2 size={15} className="animate-spin" />, text: 'Saving', why: 'Changes are on their way.' },
-    offline: {
-      icon: <CloudOff size={15} className="text-brick" />,
-      text: 'Not saved',
-      why: 'The server does not answer. Your changes are kept in this browser and sent as soon as it is back.',
-    },
-  }[save];
-  return (
-    <Hint text={looks.why}>
-      <span role="status" className="flex w-[88px] items-center gap-1.5 text-[13px] text-ink-soft" tabIndex={0}>
-        {looks.icon}
-        {looks.text}
-      </span>
-    </Hint>
-  );
-}
-
 /** The bar above everything when a job is open. */
 export function TopBar({ job }: { job: Job }) {
-  const history = useDocument((state) => state.history);
+  const back = useDocument((state) => mayStep(state).back);
+  const forward = useDocument((state) => mayStep(state).forward);
   const active = useShop(
     (state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length,
   );
@@ -125,11 +106,11 @@ export function TopBar({ job }: { job: Job }) {
       </div>
       <Track job={job} />
       <div className="flex flex-1 items-center justify-end gap-1 pr-2 pl-3">
-        <SaveState />
-        <IconButton label="Undo" keys="Ctrl Z" onClick={undo} disabled={history.back.length === 0}>
+        <SaveStateMark />
+        <IconButton label="Undo" keys="Ctrl Z" onClick={undo} disabled={!back}>
           <Undo2 size={16} />
         </IconButton>
-        <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={history.forward.length === 0}>
+        <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={!forward}>
           <Redo2 size={16} />
         </IconButton>
         <WriteOutButton />

@@ -5,7 +5,7 @@ import { AppError } from '@lorvek/core';
 import { sliverOf } from '@lorvek/model';
 import { sentenceOf } from '../api/client.ts';
 import { listen } from '../api/events.ts';
-import { closeDocument, noticeRemoteChange, openDocument, useDocument } from '../document/store.ts';
+import { closeDocument, noticeRemoteChange, openDocument, reconnectDocument, useDocument } from '../document/store.ts';
 import { useFollowSheets } from '../document/sheets.ts';
 import { useView } from '../drawing/view.ts';
 import { followSliver } from '../worker/derived.ts';
@@ -65,7 +65,7 @@ export function JobPage() {
     openDocument(jobId).catch((error: unknown) => {
       if (current) setProblem({ text: sentenceOf(error), missing: error instanceof AppError && error.code === 'input.missing' });
     });
-    const stop = listen({ job: (event) => noticeRemoteChange(event.jobId, event.revision) });
+    const stop = listen({ job: (event) => noticeRemoteChange(event.jobId, event.revision), open: reconnectDocument });
     return () => {
       current = false;
       stop();

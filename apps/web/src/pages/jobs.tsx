@@ -1,9 +1,9 @@
 /** The board of all jobs. */
 import { JOB_STATES, type Job, type JobState } from '@lorvek/model';
-import { differenceInCalendarDays, format, parseISO } from 'date-fns';
-import { Archive, ArchiveRestore, Copy, MoreHorizontal, Pencil, Plus } from 'lucide-react';
+import { differenceInCalendarDays, format, isValid, parseISO } from 'date-fns';
+import { Archive, ArchiveRestore, Copy, Download, MoreHorizontal, Pencil, Plus, Upload } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useState, type FormEvent } from 'react';
+import { useEffect, useRef, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
@@ -75,7 +75,7 @@ function JobForm({
 }
 
 function Due({ job }: { job: Job }) {
-  if (!job.dueOn) return <span className="text-ink-soft">No date</span>;
+  if (!job.dueOn || !isValid(parseISO(job.dueOn))) return <span className="text-ink-soft">No date</span>;
   const days = differenceInCalendarDays(parseISO(job.dueOn), new Date());
   const late = days < 0 && job.state !== 'done';
   const words =
@@ -147,6 +147,11 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
               <DropdownMenu.Item className={MENU_ITEM} onSelect={onEdit}>
                 <Pencil size={14} /> Name, customer, date
               </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} asChild>
+                <a href={api.jobFileUrl(job.id)} download>
+                  <Download size={14} /> Save the job to a file
+                </a>
+              </DropdownMenu.Item>
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => act(api.duplicateJob(job.id), 'Job duplicated.')}>
                 <Copy size={14} /> Duplicate
               </DropdownMenu.Item>
@@ -177,6 +182,15 @@ export function JobsPage() {
   const [making, setMaking] = useState(false);
   const [editing, setEditing] = useState<Job>();
   const navigate = useNavigate();
+  const picker = useRef<HTMLInputElement>(null);
+  const readFile = (file: File): void =>
+    void api
+      .readJobFile(file)
+      .then((job) => {
+        toast.success(`“${job.name}” is on the board.`);
+        load();
+      })
+      .catch((error: unknown) => toast.error(sentenceOf(error)));
   const load = (): void =>
     void api
       .jobs(shown === 'archived')
@@ -213,6 +227,21 @@ export function JobsPage() {
               onChange={(next) => setShown(next)}
             />
           </div>
+          <Button onClick={() => picker.current?.click()}>
+            <Upload size={15} /> Job from a file
+          </Button>
+          <input
+            ref={picker}
+            type="file"
+            accept=".lorvek-job,.tar"
+            className="hidden"
+            aria-label="Job file"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = '';
+              if (file) readFile(file);
+            }}
+          />
           <Button look="main" onClick={() => setMaking(true)}>
             <Plus size={15} /> New job
           </Button>

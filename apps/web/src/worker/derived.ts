@@ -6,6 +6,7 @@ import { bounds, mapBox, mapOutline, type Box, type Matrix, type Outline } from 
 import { AppError } from '@lorvek/core';
 import { causeKey, isPlain, plainOutline, type LeafItem } from '@lorvek/model';
 import type { Derived, Piece } from '@lorvek/model/derive';
+import { LRUCache } from 'lru-cache';
 import { create } from 'zustand';
 import { sentenceOf } from '../api/client.ts';
 import { ask } from './compute.ts';
@@ -16,7 +17,8 @@ const bump = (): void => useDerivedVersion.setState(({ version }) => ({ version:
 
 export type Result = (Derived & { error?: undefined }) | { error: string; missingFont?: undefined };
 
-const results = new Map<string, Result>();
+/** Bounded; an item whose result was let go is asked for again when it is shown. */
+const results = new LRUCache<string, Result>({ max: 100_000 });
 const lastDerived = new Map<string, Derived>();
 let sliverMm = 0.3;
 
@@ -27,7 +29,6 @@ export function followSliver(mm: number): void {
   bump();
 }
 const asked = new Set<string>();
-const MOST_RESULTS = 20_000;
 
 /** A failure that was not the item's fault, such as a font that could not be fetched, is tried again after this. */
 const RETRY_MS = 1500;
@@ -42,12 +43,11 @@ function request(item: LeafItem, key: string): void {
   asked.add(key);
   ask('derive', { item, sliverMm })
     .then((derived) => {
-      if (results.size > MOST_RESULTS) results.clear();
       results.set(key, derived);
     })
     .catch((error: unknown) => {
       results.set(key, { error: sentenceOf(error) });
-      if (error instanceof AppError && error.code === 'internal') setTimeout(() => forget(key), RETRY_MS);
+      if (error instanceof AppError && (error.code === 'internal' || error.code === 'offline')) setTimeout(() => forget(key), RETRY_MS);
     })
     .finally(() => {
       asked.delete(key);
@@ -58,7 +58,7 @@ function request(item: LeafItem, key: string): void {
 /** Plain shapes by the record, which never changes, and by their cause, so that a move works nothing out again. */
 type PlainItem = Parameters<typeof plainOutline>[0];
 const plainOfItem = new WeakMap<PlainItem, Result>();
-const plainResults = new Map<string, Result>();
+const plainResults = new LRUCache<string, Result>({ max: 100_000 });
 
 function plainResult(item: PlainItem): Result {
   const known = plainOfItem.get(item);
@@ -71,7 +71,6 @@ function plainResult(item: PlainItem): Result {
     } catch (error) {
       result = { error: sentenceOf(error) };
     }
-    if (plainResults.size > MOST_RESULTS) plainResults.clear();
     plainResults.set(key, result);
   }
   plainOfItem.set(item, result);
@@ -97,6 +96,12 @@ function newestOf(item: LeafItem): Derived | undefined {
 
 /** The outline to show for an item, in its own space: the newest that is known. */
 export const outlineOf = (item: LeafItem): Outline | undefined => newestOf(item)?.outline;
+
+/** Is the newest result of an item there? Until then what is shown of it may be old, or nothing. */
+export function isWorkedOut(item: LeafItem): boolean {
+  const result = resultOf(item);
+  return result !== undefined && result.error === undefined;
+}
 
 const NO_PIECES: readonly Piece[] = [];
 const ownPieces = new WeakMap<Outline, Map<string | null, readonly Piece[]>>();

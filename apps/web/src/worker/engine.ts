@@ -2,11 +2,23 @@
 import { orderCuts } from '@lorvek/core/cut';
 import { thinOut } from '@lorvek/core/geometry';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
-import { causeKey, fontsOf, leavesOf, sliverOf, type Drawing, type FontEntry, type LeafItem } from '@lorvek/model';
+import {
+  causeKey,
+  fontsOf,
+  isUnknown,
+  leavesOf,
+  sliverOf,
+  type Drawing,
+  type FontEntry,
+  type Known,
+  type KnownOf,
+  type LeafItem,
+} from '@lorvek/model';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
-import type { Finding } from '@lorvek/core/check';
-import { checkDrawing } from '@lorvek/model/check-drawing';
+import { AppError, errorToWire, InputError } from '@lorvek/core';
+import { checkJob } from '@lorvek/model/check-job';
+import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { nestRoots } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
@@ -17,13 +29,20 @@ import type { Asked, Requests } from './wire.ts';
 
 const shelf = new Map<string, Promise<Font | undefined>>();
 const ready = new Map<string, Font>();
-const results = new Map<string, Derived>();
-const MOST_RESULTS = 4000;
+/** A help for the next question; never what an answer stands on. */
+const results = new LRUCache<string, Derived>({ max: 20_000 });
 let catalogue: Promise<FontEntry[]> | undefined;
+
+/** @throws AppError when the server does not give it */
+async function fetched(path: string): Promise<Response> {
+  const response = await fetch(path).catch(() => undefined);
+  if (!response?.ok) throw new AppError('offline', 'A font could not be fetched from the server. It is asked for again.');
+  return response;
+}
 
 /** The list of fonts; a failure is not kept, so that the next question asks again. */
 function entries(): Promise<FontEntry[]> {
-  catalogue ??= fetch('/api/fonts')
+  catalogue ??= fetched('/api/fonts')
     .then((response) => response.json() as Promise<FontEntry[]>)
     .catch((error: unknown) => {
       catalogue = undefined;
@@ -48,7 +67,7 @@ async function fetchFont(id: string): Promise<Font | undefined> {
   }
   const files = await Promise.all(
     entry.files.map(
-      async (_, index) => new Uint8Array(await (await fetch(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer()),
+      async (_, index) => new Uint8Array(await (await fetched(`/api/fonts/${encodeURIComponent(id)}/files/${index}`)).arrayBuffer()),
     ),
   );
   const font = joinFonts(files.map(loadFont) as [Font, ...Font[]]);
@@ -74,28 +93,45 @@ async function derive(item: LeafItem, sliverMm: number): Promise<Derived> {
   if (known) return known;
   await Promise.all(fontsOf(item).map(fontById));
   const result = deriveItem(item, (id) => ready.get(id), sliverMm);
-  if (results.size > MOST_RESULTS) results.clear();
   results.set(key, result);
   return result;
 }
 
-/** What is cut of everything on the drawing; what cannot be had is left out. */
-async function pieces(drawing: Drawing): Promise<PiecesOf> {
+/** Items are worked out so many at a time, with the share told in between. */
+const BATCH = 200;
+
+/**
+ * What is known of every item of the drawing, held for as long as the question is: the pieces, or why there are none.
+ */
+async function knownIn(drawing: Drawing, onShare: (share: number) => void = () => undefined): Promise<KnownOf> {
   const sliverMm = sliverOf(drawing);
-  await Promise.all(leavesOf(drawing).map((leaf) => derive(leaf, sliverMm).catch(() => undefined)));
-  return (item) => {
-    const derived = results.get(causeKey(item, sliverMm));
-    return derived && piecesOf(item, derived);
-  };
+  const leaves = leavesOf(drawing);
+  const known = new Map<string, Known>();
+  for (let i = 0; i < leaves.length; i += BATCH) {
+    await Promise.all(leaves.slice(i, i + BATCH).map(async (leaf) => known.set(leaf.id, await know(leaf, sliverMm))));
+    onShare(Math.min(1, (i + BATCH) / leaves.length));
+  }
+  return (item) => known.get(item.id) ?? { why: 'It is not on the drawing that was asked about.' };
 }
 
-async function checkWhole(drawing: Drawing): Promise<Finding[]> {
-  await pieces(drawing);
-  const sliverMm = sliverOf(drawing);
-  return checkDrawing(drawing, (item) => {
-    const derived = results.get(causeKey(item, sliverMm));
-    return derived && { derived, pieces: piecesOf(item, derived) };
-  });
+async function know(item: LeafItem, sliverMm: number): Promise<Known> {
+  try {
+    const derived = await derive(item, sliverMm);
+    return { derived, pieces: piecesOf(item, derived) };
+  } catch (error) {
+    const { message, details } = errorToWire(error);
+    const fontId = details?.['fontId'];
+    return { why: message, ...(typeof fontId === 'string' ? { missingFont: fontId } : {}) };
+  }
+}
+
+/** Pieces for what is written to a file. @throws InputError `input.unknown` at an item that could not be worked out */
+function piecesForWriting(knownOf: KnownOf): PiecesOf {
+  return (item) => {
+    const known = knownOf(item);
+    if (isUnknown(known)) throw new InputError('unknown', `“${item.name}” would be missing from the file: ${known.why}`);
+    return known.pieces;
+  };
 }
 
 /** A font of the shop by the name that a file calls it. */
@@ -109,6 +145,7 @@ async function covering(text: string): Promise<string[]> {
   const fonts = await entries();
   const missing = await Promise.all(
     fonts.map(async ({ id }) => {
+      // a font that cannot be fetched now is not offered
       const font = await fontById(id).catch(() => undefined);
       return font ? missingCharacters(font, text).length : Infinity;
     }),
@@ -125,22 +162,18 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheets': {
-      const { drawing, films } = asked.input;
-      const known = await pieces(drawing);
-      return {
-        whole: await checkWhole(drawing),
-        sheets: films.map(({ film, material, limits }) => prepareSheet(drawing, film, material, known, limits)),
-      };
+      const { drawing, stock } = asked.input;
+      return checkJob(drawing, stock, await knownIn(drawing, (share) => onShare(0.6 * share)));
     }
     case 'write-out':
-      return writeOut(asked.input, await pieces(asked.input.drawing));
+      return writeOut(asked.input, piecesForWriting(await knownIn(asked.input.drawing)));
     case 'clean':
       return cleanShapes(asked.input);
     case 'thin':
       return thinOut(asked.input.outline, asked.input.tolMm);
     case 'estimate': {
-      const { drawing, film, material, setup } = asked.input;
-      return orderSheet(prepareSheet(drawing, film, material, await pieces(drawing)), setup).estimate;
+      const { drawing, film, stock, setup } = asked.input;
+      return orderSheet(prepareSheet(drawing, film, stock, await knownIn(drawing)), setup).estimate;
     }
     case 'order':
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));

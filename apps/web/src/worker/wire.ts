@@ -1,11 +1,9 @@
 /** What the page asks its worker and what it answers. */
 import type { WireError } from '@lorvek/core';
 import type { Contour, Outline, ThinnedOut } from '@lorvek/core/geometry';
-import type { Drawing, LeafItem, Material, ToolSetup } from '@lorvek/model';
+import type { Drawing, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
+import type { CheckedJob } from '@lorvek/model/check-job';
 import type { Derived } from '@lorvek/model/derive';
-import type { PreparedSheet } from '@lorvek/model/prepare';
-
-import type { FilmLimits, Finding } from '@lorvek/core/check';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
@@ -17,14 +15,14 @@ export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
   /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
   sheets: {
-    input: { drawing: Drawing; films: readonly { film: string; material: Material; limits: FilmLimits | undefined }[] };
-    output: { whole: Finding[]; sheets: PreparedSheet[] };
+    input: { drawing: Drawing; stock: readonly StockFilm[] };
+    output: CheckedJob;
   };
   'write-out': { input: WriteAsked; output: Uint8Array };
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
-    input: { drawing: Drawing; film: string; material: Material; setup: ToolSetup };
+    input: { drawing: Drawing; film: string; stock: readonly StockFilm[]; setup: ToolSetup };
     output: { seconds: number; cutMm: number; travelMm: number };
   };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };

@@ -27,7 +27,9 @@ export type FindingCode =
   | 'off-drawing'
   | 'film-missing'
   | 'coarse-picture'
-  | 'missing-letters';
+  | 'missing-letters'
+  | 'not-worked-out'
+  | 'no-roll';
 
 export interface Finding {
   readonly code: FindingCode;

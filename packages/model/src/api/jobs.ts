@@ -1,13 +1,17 @@
 /** Jobs and their changes, as they cross HTTP. */
 import { z } from 'zod';
 import { recordSchema } from '../document.ts';
+import { packedSchema } from '../packed.ts';
 
 export const JOB_STATES = ['todo', 'working', 'ready', 'done'] as const;
 export const jobStateSchema = z.enum(JOB_STATES);
 export type JobState = z.infer<typeof jobStateSchema>;
 
 const text = (most: number) => z.string().trim().max(most);
-const date = z.string().regex(/^\d{4}-\d{2}-\d{2}$/, 'a date such as 2026-05-31');
+/** A day that there is in the calendar, of a century that jobs are done in. */
+const date = z.iso
+  .date('a date such as 2026-05-31')
+  .refine((day) => day >= '2000-01-01' && day < '2100-01-01', 'a date between 2000 and 2099');
 
 export const newJobSchema = z.object({
   name: text(120).min(1, 'a name'),
@@ -35,10 +39,13 @@ export const jobSchema = z.object({
 });
 export type Job = z.infer<typeof jobSchema>;
 
-export const patchSchema = z
-  .record(z.string().max(60), z.object({ before: recordSchema.nullable(), after: recordSchema.nullable() }))
-  .refine((patch) => Object.keys(patch).length > 0, 'a change of at least one record')
-  .refine((patch) => Object.keys(patch).length <= 60_000, 'fewer than 60 000 records at once');
+const MOST_RECORDS = 120_000;
+const countOf = (patch: z.infer<typeof packedSchema>): number =>
+  Object.keys(patch.records).length + (patch.moved ?? []).reduce((sum, [, , ids]) => sum + ids.length, 0);
+
+export const patchSchema = packedSchema
+  .refine((patch) => countOf(patch) > 0, 'a change of at least one record')
+  .refine((patch) => countOf(patch) <= MOST_RECORDS, 'fewer than 120 000 records at once');
 
 /** Was it done afresh, or is it a step back or forward through the history? */
 export const changeKindSchema = z.enum(['do', 'undo', 'redo']);
@@ -71,7 +78,27 @@ export const openJobSchema = z.object({
   job: jobSchema,
   revision: z.number(),
   records: z.record(z.string(), recordSchema),
-  /** The newest changes, oldest first, from which the history is rebuilt. */
-  recent: z.array(loggedChangeSchema),
 });
 export type OpenJob = z.infer<typeof openJobSchema>;
+
+/** The newest changes up to a revision, oldest first, from which the history is rebuilt; every text that they name. */
+export const jobHistorySchema = z.object({ changes: z.array(loggedChangeSchema), texts: z.record(z.string(), z.string()) });
+export type JobHistory = z.infer<typeof jobHistorySchema>;
+
+/** What the server answers when it is asked how it is. */
+export const healthSchema = z.object({
+  status: z.enum(['ok', 'trouble']),
+  /** Why writing does not work, and since when nothing is saved. */
+  fault: z.string().optional(),
+  since: z.string().optional(),
+  text: z.string().optional(),
+});
+export type Health = z.infer<typeof healthSchema>;
+
+export const signInSchema = z.object({ passphrase: z.string().min(1, 'the passphrase').max(500) });
+export const accessStateSchema = z.object({ asked: z.boolean(), signedIn: z.boolean() });
+export type AccessState = z.infer<typeof accessStateSchema>;
+
+/** A copy of all that the shop holds. */
+export const backupSchema = z.object({ name: z.string(), madeAt: z.string(), why: z.string(), bytes: z.number() });
+export type Backup = z.infer<typeof backupSchema>;

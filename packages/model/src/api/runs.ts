@@ -10,7 +10,7 @@ export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
   held: ['waiting', 'cancelled'],
   waiting: ['held', 'working', 'cancelled'],
   working: ['paused', 'needs-you', 'done', 'failed', 'cancelled'],
-  paused: ['working', 'needs-you', 'cancelled'],
+  paused: ['working', 'needs-you', 'done', 'cancelled'],
   'needs-you': ['waiting', 'cancelled'],
   done: [],
   failed: ['waiting', 'cancelled'],

@@ -53,6 +53,9 @@ export const newStockFilmSchema = z.object({
 });
 export type NewStockFilm = z.input<typeof newStockFilmSchema>;
 
+/** A change that changes nothing known is a mistake, and said. */
+const someField = [(fields: object) => Object.keys(fields).length > 0, 'at least one field that there is'] as const;
+
 /** What can be changed of a film in stock. */
 export const stockFilmChangeSchema = z
   .object({
@@ -60,7 +63,8 @@ export const stockFilmChangeSchema = z
     smallestPartMm: z.number().min(0).max(100),
     thinnestMm: z.number().min(0).max(20),
   })
-  .partial();
+  .partial()
+  .refine(...someField);
 export type StockFilmChange = z.infer<typeof stockFilmChangeSchema>;
 
 export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
@@ -94,7 +98,7 @@ export const machineFieldsSchema = z.object({
 });
 export const machineSchema = machineFieldsSchema.extend({ id: z.string(), kind: z.literal('cutter') });
 export type Machine = z.infer<typeof machineSchema>;
-export const machineChangeSchema = machineFieldsSchema.partial();
+export const machineChangeSchema = machineFieldsSchema.partial().refine(...someField);
 export type MachineChange = z.infer<typeof machineChangeSchema>;
 
 /** What a machine answers when asked how it is. */

@@ -29,8 +29,7 @@ import {
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
-import { useShop } from '../../api/shop.ts';
-import { materialOf } from '../../document/sheets.ts';
+import { useSheets } from '../../document/sheets.ts';
 import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { boxOf } from '../../drawing/selection.ts';
 import { fitBox } from '../../drawing/view.ts';
@@ -190,9 +189,9 @@ function useNesting(ids: readonly string[]) {
 /** The clear width of the roll that the selection's first film lies on. */
 function useRollWidth(ids: readonly string[]): number {
   const drawing = useDocument((state) => state.drawing);
-  const stock = useShop((state) => state.stock);
+  const sheets = useSheets((state) => state.sheets);
   const film = leavesOf(drawing, ids).find((leaf) => leaf.film !== null)?.film ?? pageOf(drawing).films[0];
-  const { widthMm } = film === undefined ? ANY_ROLL : materialOf(drawing, film, stock);
+  const { widthMm } = sheets.find((sheet) => sheet.film.id === film)?.material ?? ANY_ROLL;
   return widthMm - 2 * (film === undefined ? defaultSheet('') : sheetOf(drawing, film)).marginMm;
 }
 

@@ -9,7 +9,7 @@ import { useSheets } from '../../document/sheets.ts';
 import { dispatch, select, useDocument } from '../../document/store.ts';
 import { fitBox, useView } from '../../drawing/view.ts';
 import { Viewport } from '../../drawing/viewport.tsx';
-import { FindingsChip } from '../../frame/findings.tsx';
+import { FindingsChip, workingText } from '../../frame/findings.tsx';
 import { StationFrame } from '../../frame/station-frame.tsx';
 import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
@@ -42,7 +42,7 @@ export function describeScope(scope: Scope, sheets: readonly PreparedSheet[]): s
 function ScopeCard() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
-  const sheets = useSheets((state) => state.sheets);
+  const { sheets, unknown, share, error } = useSheets();
   const active = useActive();
   const { scope, films } = pageOf(drawing);
   const film = useView((state) => state.film);
@@ -65,7 +65,13 @@ function ScopeCard() {
         ]}
         onChange={choose}
       />
-      <p>{describeScope(scope, sheets)}</p>
+      {unknown && !error ? (
+        <p role="status" className="text-ink-soft">
+          {workingText(share)}
+        </p>
+      ) : (
+        <p>{error ?? describeScope(scope, sheets)}</p>
+      )}
       {scope.kind === 'selection' ? (
         <button type="button" className="self-start text-teal underline" onClick={() => select(scope.items)}>
           Show this selection on the drawing
@@ -90,13 +96,21 @@ function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet
     <Card title="Roll" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.film.hex }} />}>
       <Pick
         label={`${sheet.film.series} ${sheet.film.name}`}
-        value={record.rollId ?? undefined}
+        value={sheet.roll.roll?.id}
         placeholder="Choose a roll from Stock"
         options={(entry?.rolls ?? []).map((roll) => ({ value: roll.id, text: rollText(roll, unit) }))}
         onChange={(rollId) => change(sheet.film.id, { rollId })}
       />
-      {record.rollId === null ? (
-        <Notice level="note">No roll is chosen; a roll {describeLength(material.widthMm, unit)} wide is shown.</Notice>
+      {sheet.roll.how === 'only' ? <Notice level="note">The only roll of this film that will do is taken by itself.</Notice> : null}
+      {sheet.roll.roll === null ? (
+        <Notice level="stop">
+          {sheet.roll.how === 'gone'
+            ? 'The roll that was chosen is no longer in Stock.'
+            : sheet.roll.how === 'none'
+              ? 'There is no roll of this film in Stock.'
+              : 'No roll is chosen.'}{' '}
+          A roll {describeLength(material.widthMm, unit)} wide is shown; nothing is cut from it.
+        </Notice>
       ) : null}
       {beyond.length > 0 ? (
         <Notice level="stop">The work is {beyond.join(' and ')} for this roll. Turn it, take fewer copies or a wider roll.</Notice>
@@ -236,7 +250,7 @@ function LayUpSurface() {
 export function LayUpStation() {
   const drawing = useDocument((state) => state.drawing);
   const active = useActive();
-  const busy = useSheets((state) => state.busy);
+  const { busy, unknown } = useSheets();
   const { unit } = pageOf(drawing);
   const record = active ? sheetOf(drawing, active.film.id) : undefined;
   return (
@@ -250,14 +264,14 @@ export function LayUpStation() {
               <RollCard sheet={active} record={record} unit={unit} />
               <PlaceCard sheet={active} record={record} unit={unit} />
             </>
-          ) : busy ? null : (
+          ) : busy || unknown ? null : (
             <Notice level="note">Nothing to lay up yet. Draw something and give it a film.</Notice>
           )}
         </>
       }
     >
       <LayUpSurface />
-      <FindingsChip />
+      <FindingsChip withRolls />
     </StationFrame>
   );
 }

@@ -1,5 +1,5 @@
 /** The Send station: from left to right, what was found, what is cut how, on which machine, what goes out. */
-import { pageOf, type Machine, type ToolSetup } from '@lorvek/model';
+import { pageOf, stopsOf, type Machine, type ToolSetup } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import type { PreparedSheet } from '@lorvek/model/prepare';
 import { CheckCircle2, Download, Loader2, PlugZap, Scissors } from 'lucide-react';
@@ -9,10 +9,10 @@ import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
 import { useMachineReport } from '../../api/machine-report.ts';
 import { useShop } from '../../api/shop.ts';
-import { findingsOf, materialOf, useSheets } from '../../document/sheets.ts';
+import { findingsOf, useSheets } from '../../document/sheets.ts';
 import { newId, useDocument } from '../../document/store.ts';
 import { FilmStrip } from '../../frame/film-strip.tsx';
-import { FindingRow, showFinding } from '../../frame/findings.tsx';
+import { FindingRow, showFinding, workingText } from '../../frame/findings.tsx';
 import { MeasureLine } from '../../frame/measure-line.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
@@ -33,19 +33,24 @@ function Column({ step, title, children, grow }: { step: number; title: string; 
 }
 
 function Checks() {
-  const { sheets, busy, error } = useSheets();
+  const { sheets, whole, busy, unknown, share, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
-  const found = findingsOf({ sheets });
+  const found = findingsOf({ sheets, whole });
   return (
     <Column step={1} title="Cut check">
       {error ? <Notice level="stop">{error}</Notice> : null}
+      {unknown && !error ? (
+        <p className="flex items-center gap-2 text-ink-soft" role="status">
+          <Loader2 size={15} className="animate-spin" /> {workingText(share)}
+        </p>
+      ) : null}
       {found.length === 0 && sheets.length > 0 ? (
         <p className="flex items-center gap-2">
           <CheckCircle2 size={17} className="text-teal" /> {busy ? 'Checking again…' : 'Nothing was found that would go wrong.'}
         </p>
       ) : null}
-      {sheets.length === 0 && !busy ? (
+      {sheets.length === 0 && !busy && !unknown ? (
         <Notice level="note">There is nothing to cut: no item of the choice has a film. Choose on Lay up what is cut.</Notice>
       ) : null}
       <ul className="-mx-3">
@@ -122,15 +127,16 @@ function useMinutes(sheets: readonly PreparedSheet[], setup: ToolSetup | undefin
   const [seconds, setSeconds] = useState<Record<string, number>>({});
   useEffect(() => {
     let current = true;
-    if (!setup) return undefined;
+    if (!setup || !stock) return undefined;
     void Promise.all(
       sheets.map(async ({ film }) => {
-        const estimate = await ask('estimate', { drawing, film: film.id, material: materialOf(drawing, film.id, stock), setup }).catch(
-          () => undefined,
-        );
-        return [film.id, estimate?.seconds ?? 0] as const;
+        const { seconds: own } = await ask('estimate', { drawing, film: film.id, stock, setup });
+        return [film.id, own] as const;
       }),
-    ).then((entries) => current && setSeconds(Object.fromEntries(entries)));
+    )
+      .then((entries) => current && setSeconds(Object.fromEntries(entries)))
+      // unknown: dashes stand where the times would
+      .catch(() => current && setSeconds({}));
     return () => {
       current = false;
     };
@@ -142,14 +148,15 @@ const timeText = (seconds: number): string =>
   seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
 
 function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: ToolSetup | undefined }) {
-  const { sheets } = useSheets();
+  const { sheets, whole, busy, unknown, share, error } = useSheets();
   const { job, save, revision, drawing } = useDocument();
   const stock = useShop((state) => state.stock);
   const { unit } = pageOf(drawing);
   const seconds = useMinutes(sheets, setup);
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
-  const stops = findingsOf({ sheets }).filter(({ finding }) => finding.level === 'stop');
+  const stops = stopsOf({ sheets, whole });
+  const timed = sheets.every(({ film }) => seconds[film.id] !== undefined);
   const total = sheets.reduce((sum, { film }) => sum + (seconds[film.id] ?? 0), 0);
   const cost = sheets.reduce(
     (sum, { film, laid }) => sum + (laid.usedLengthMm / 1000) * (stock?.find((s) => s.id === film.stockId)?.pricePerMetre ?? 0),
@@ -157,13 +164,17 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
   );
   const why = !machine
     ? 'No machine is set up.'
-    : sheets.length === 0
-      ? 'There is nothing to cut.'
-      : stops.length > 0
-        ? 'Something found by the Cut check must be put right first.'
-        : save !== 'saved'
-          ? 'The last changes are still being saved.'
-          : undefined;
+    : error
+      ? 'The Cut check could not be done, so nothing goes out.'
+      : unknown || busy
+        ? workingText(share)
+        : sheets.length === 0
+          ? 'There is nothing to cut.'
+          : stops.length > 0
+            ? 'Something found by the Cut check must be put right first.'
+            : save !== 'saved'
+              ? 'The last changes are still being saved.'
+              : undefined;
 
   const send = async (hold: boolean): Promise<void> => {
     if (!job || !machine || !setup) return;
@@ -226,13 +237,13 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
         </article>
       ))}
       <div className="mt-auto flex flex-col gap-1 border-t pt-2">
-        <Figure name="Time">{total > 0 ? timeText(total) : '–'}</Figure>
-        <Figure name="Film">{cost.toFixed(2)}</Figure>
+        <Figure name="Time">{timed && total > 0 ? timeText(total) : '–'}</Figure>
+        <Figure name="Film">{unknown || !stock ? '–' : cost.toFixed(2)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
         <div className="flex gap-2 pt-1">
           <Button look="main" className="h-10 flex-1" disabled={why !== undefined || sending} onClick={() => void send(false)}>
             {sending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} />}
-            Cut {sheets.length} {sheets.length === 1 ? 'sheet' : 'sheets'}
+            {unknown ? 'Cut' : `Cut ${sheets.length} ${sheets.length === 1 ? 'sheet' : 'sheets'}`}
           </Button>
           <Button className="h-10" disabled={why !== undefined || sending} onClick={() => void send(true)}>
             Hold

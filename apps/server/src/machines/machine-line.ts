@@ -1,0 +1,143 @@
+/** A line to a machine: opened only to addresses that may be machines', written without waiting for ever, its answers in lines. */
+import { connect, type Socket } from 'node:net';
+import { setTimeout as wait } from 'node:timers/promises';
+import { addressOf } from './machine-address.ts';
+
+export type DriverFault = 'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted';
+
+/** Why a machine did not do what it was asked. */
+export class DriverError extends Error {
+  constructor(
+    readonly fault: DriverFault,
+    /** How much of the file the machine has done, 0 to 1. */
+    readonly done = 0,
+  ) {
+    super(fault);
+  }
+}
+
+export interface Address {
+  readonly host: string;
+  readonly port: number;
+}
+
+const CONNECT_MS = 3000;
+/** Of what nobody asked for, a machine may say this much: greetings. */
+const MOST_UNASKED = 8 * 1024;
+const LONGEST_LINE = 1024;
+
+/** Opens a socket. @throws DriverError `unreachable`, `forbidden` */
+async function openSocket({ host, port }: Address, allowed: readonly string[]): Promise<Socket> {
+  const ip = await addressOf(host, allowed);
+  if (ip === 'forbidden') throw new DriverError('forbidden');
+  if (ip === 'unknown') throw new DriverError('unreachable');
+  return new Promise((resolve, reject) => {
+    const socket = connect({ host: ip, port, timeout: CONNECT_MS });
+    const fail = (): void => {
+      socket.destroy();
+      reject(new DriverError('unreachable'));
+    };
+    socket.once('error', fail);
+    socket.once('timeout', fail);
+    socket.once('connect', () => {
+      socket.removeListener('error', fail);
+      socket.removeListener('timeout', fail);
+      socket.setTimeout(0);
+      socket.setNoDelay(true);
+      socket.setKeepAlive(true, 10_000);
+      resolve(socket);
+    });
+  });
+}
+
+export class MachineLine {
+  private buffer = '';
+  private unasked = '';
+  private readonly lines: string[] = [];
+  private failure: DriverError | undefined;
+  private wake: () => void = () => undefined;
+  private giveUp: (error: DriverError) => void = () => undefined;
+  /** Rejects when the line is gone, for whoever waits for something else meanwhile. */
+  readonly lost = new Promise<never>((_, reject) => {
+    this.giveUp = reject;
+  });
+
+  private constructor(private readonly socket: Socket) {
+    // asked for only while something else is waited for
+    this.lost.catch(() => undefined);
+    const gone = (): void => this.fail(new DriverError('lost'));
+    socket.on('error', gone);
+    socket.on('close', gone);
+    socket.on('data', (bytes: Buffer) => this.take(bytes.toString('latin1')));
+  }
+
+  /** @throws DriverError `unreachable`, `forbidden` */
+  static async open(address: Address, allowed: readonly string[]): Promise<MachineLine> {
+    return new MachineLine(await openSocket(address, allowed));
+  }
+
+  private fail(error: DriverError): void {
+    this.failure ??= error;
+    this.giveUp(error);
+    this.wake();
+  }
+
+  private take(text: string): void {
+    this.buffer += text;
+    for (let end = this.buffer.search(/[\r\n]/); end >= 0; end = this.buffer.search(/[\r\n]/)) {
+      const line = this.buffer.slice(0, end).trim();
+      this.buffer = this.buffer.slice(end + 1);
+      if (line !== '') this.lines.push(line);
+    }
+    if (this.buffer.length > LONGEST_LINE || this.lines.length > MOST_UNASKED) this.fail(new DriverError('flood'));
+    this.wake();
+  }
+
+  /** Puts bytes into the line. A machine that takes nothing is told by its missing answers, so nothing waits here. */
+  send(text: string): void {
+    if (!this.socket.destroyed) this.socket.write(text, 'latin1');
+  }
+
+  /**
+   * The next line that is an answer of the expected form. Others are kept aside: a greeting is none.
+   * @throws DriverError `lost`, `flood`; after `patienceMs` `silent`, or what the line said instead: `web`, `nonsense`
+   */
+  async answer(form: RegExp, patienceMs: number, signal: AbortSignal): Promise<RegExpExecArray> {
+    const late = new AbortController();
+    const timer = wait(patienceMs, 'late' as const, { signal: late.signal }).catch(() => 'late' as const);
+    try {
+      for (;;) {
+        if (signal.aborted) throw new DriverError('aborted');
+        for (let line = this.lines.shift(); line !== undefined; line = this.lines.shift()) {
+          const found = form.exec(line);
+          if (found) return found;
+          this.unasked += `${line}\n`;
+          if (this.unasked.length > MOST_UNASKED) throw new DriverError('flood');
+        }
+        if (this.failure) throw this.failure;
+        const next = new Promise<'more'>((resolve) => {
+          this.wake = () => resolve('more');
+          signal.addEventListener('abort', () => resolve('more'), { once: true, signal: late.signal });
+        });
+        if ((await Promise.race([next, timer])) === 'late') throw this.missing();
+      }
+    } finally {
+      late.abort();
+    }
+  }
+
+  private missing(): DriverError {
+    const said = this.unasked + this.buffer;
+    if (/^HTTP\/\d|<html|<!doctype/i.test(said)) return new DriverError('web');
+    return new DriverError(said.trim() === '' ? 'silent' : 'nonsense');
+  }
+
+  /** Sends something last, if the line takes it at once, and closes. */
+  async close(last?: string): Promise<void> {
+    if (last !== undefined && !this.socket.destroyed) {
+      const sent = new Promise<void>((resolve) => this.socket.write(last, 'latin1', () => resolve()));
+      await Promise.race([sent, wait(300)]);
+    }
+    this.socket.destroy();
+  }
+}

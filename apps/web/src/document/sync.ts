@@ -1,0 +1,478 @@
+/**
+ * The open job between page and server. `base` is what the server has confirmed; `drawing` is base with the pending
+ * changes on top. Changes go out one at a time, in order. One made on an old revision is rebased on what changed
+ * meanwhile; one that the server refuses is set aside where the user can look at it, and what follows goes on; what
+ * cannot be sent waits, in memory and in a place that survives the page.
+ * Without browser, clock and network of its own: they come with `SyncParts`, so that it can be tried with any of them failing.
+ *
+ * Law: a change that was made is confirmed, pending, set aside, or its loss was told. Law: with nothing pending,
+ * `drawing` is the server's drawing at `revision`.
+ */
+import { AppError } from '@lorvek/core';
+import {
+  applyPatch,
+  composePatches,
+  EMPTY_HISTORY,
+  historyOf,
+  isEmptyPatch,
+  pack,
+  rebasePatch,
+  remember,
+  stepsOf,
+  unpack,
+  unpackLoosely,
+  type ChangeKind,
+  type Drawing,
+  type History,
+  type Job,
+  type JobHistory,
+  type LoggedChange,
+  type OpenJob,
+  type Packed,
+  type Patch,
+  type PostChange,
+} from '@lorvek/model';
+import type { StoreApi } from 'zustand';
+
+/** saved; on its way; no answer; the server cannot write; nobody is signed in. */
+export type SaveState = 'saved' | 'saving' | 'offline' | 'trouble' | 'signed-out';
+
+export interface PendingChange {
+  readonly changeId: string;
+  readonly kind: ChangeKind;
+  readonly origin: string;
+  readonly group: string;
+  readonly patch: Patch;
+  /** It has gone out at least once: the server may know it, so nothing more may join it. */
+  readonly sent?: boolean;
+  /** It was rebased after it had gone out: what the server has under its id may be what it was before. */
+  readonly altered?: boolean;
+  /** How often the server failed at it. */
+  readonly failures?: number;
+}
+
+/** A change that the server refused. */
+export interface SetAside {
+  readonly changeId: string;
+  readonly origin: string;
+  readonly at: string;
+  readonly reason: string;
+  readonly patch: Packed;
+}
+
+/** A pending change as it is kept: the drawing it applies to is at hand when it is taken up. */
+export interface KeptChange extends Omit<PendingChange, 'patch'> {
+  readonly patch: Packed;
+}
+
+export interface Kept {
+  readonly pending: readonly KeptChange[];
+  readonly aside: readonly SetAside[];
+}
+
+export interface OpenDocument {
+  readonly job: Job | undefined;
+  readonly drawing: Drawing;
+  readonly base: Drawing;
+  readonly revision: number;
+  readonly history: History;
+  /** Is what the server's log has of the history in `history`? It is asked for when somebody goes back that far. */
+  readonly knowsLog: boolean;
+  readonly selection: readonly string[];
+  /** Group whose inside is being worked on. */
+  readonly entered: string | undefined;
+  readonly pending: readonly PendingChange[];
+  readonly aside: readonly SetAside[];
+  readonly save: SaveState;
+  /** Why nothing is saved, with the time since when. */
+  readonly trouble: string | undefined;
+}
+
+export const CLOSED: OpenDocument = {
+  job: undefined,
+  drawing: {},
+  base: {},
+  revision: 0,
+  history: EMPTY_HISTORY,
+  knowsLog: false,
+  selection: [],
+  entered: undefined,
+  pending: [],
+  aside: [],
+  save: 'saved',
+  trouble: undefined,
+};
+
+export interface SyncParts {
+  readonly store: StoreApi<OpenDocument>;
+  readonly server: {
+    openJob(id: string): Promise<OpenJob>;
+    postChange(id: string, change: PostChange): Promise<{ revision: number }>;
+    changesSince(id: string, revision: number): Promise<LoggedChange[]>;
+    history(id: string, upTo: number): Promise<JobHistory>;
+  };
+  /** Where what waits is kept. */
+  readonly place: {
+    keep(jobId: string, kept: Kept): void;
+    /** What pages that are gone left of this job, and from now on ours. */
+    takeOver(jobId: string): Promise<Kept>;
+  };
+  readonly tell: (level: 'info' | 'warning' | 'error', text: string) => void;
+  /** @returns a function that calls it off */
+  readonly later: (work: () => void, ms: number) => () => void;
+  readonly newId: (prefix: string) => string;
+  readonly now: () => Date;
+}
+
+const RETRY_MS = 2000;
+/** A failure of the server's own is tried so often before the change is set aside. */
+const MOST_FAILURES = 3;
+/** Changes of more records than this are written out and sent once they have been painted. */
+const LARGE_PATCH = 2000;
+const AFTER_PAINT_MS = 60;
+
+const surviving = (selection: readonly string[], drawing: Drawing): string[] => selection.filter((id) => drawing[id] !== undefined);
+
+/** What to do with a change that did not get through. */
+function verdictOf(error: unknown, failures: number): 'rebase' | 'wait' | 'trouble' | 'sign-in' | 'again' | 'aside' {
+  const code = error instanceof AppError ? error.code : 'offline';
+  const status = error instanceof AppError ? Number(error.details['status'] ?? 0) : 0;
+  if (code === 'stale') return 'rebase';
+  if (code === 'access.sign-in') return 'sign-in';
+  if (code.startsWith('storage.')) return 'trouble';
+  if (code === 'offline' || code === 'http.429' || /^http\.50[234]$/.test(code)) return 'wait';
+  if (status >= 500 || code.startsWith('http.5') || code === 'internal') return failures + 1 < MOST_FAILURES ? 'again' : 'aside';
+  return 'aside';
+}
+
+const timeOf = (iso: unknown): string => {
+  const at = typeof iso === 'string' ? new Date(iso) : undefined;
+  return at && !Number.isNaN(at.getTime()) ? `${String(at.getHours()).padStart(2, '0')}:${String(at.getMinutes()).padStart(2, '0')}` : '';
+};
+
+/** In words why nothing is saved: "The disk of the server is full; nothing since 14:02 is saved." */
+function troubleText(error: unknown): string {
+  if (!(error instanceof AppError)) return String(error);
+  const time = timeOf(error.details['since']);
+  return time === '' ? error.message : error.message.replace(/nothing is saved until that is put right/, `nothing since ${time} is saved`);
+}
+
+export class DocumentSync {
+  private readonly packedOf = new WeakMap<Patch, Packed>();
+  /** Changes made here since the job was opened: the log's copies of them are not taken twice. */
+  private own = new Set<string>();
+  private busy = false;
+  private newest = 0;
+  private callOff: (() => void) | undefined;
+  private unsent: (() => void) | undefined;
+  private learning: Promise<void> | undefined;
+
+  constructor(private readonly parts: SyncParts) {}
+
+  private get = (): OpenDocument => this.parts.store.getState();
+  private set: StoreApi<OpenDocument>['setState'] = (next) => this.parts.store.setState(next);
+
+  private readonly packed = (patch: Patch): Packed => {
+    let known = this.packedOf.get(patch);
+    if (!known) this.packedOf.set(patch, (known = pack(patch)));
+    return known;
+  };
+
+  private keep(): void {
+    const { job, pending, aside } = this.get();
+    if (!job) return;
+    this.parts.place.keep(job.id, { pending: pending.map((change) => ({ ...change, patch: this.packed(change.patch) })), aside });
+  }
+
+  private readonly saveState = (pending: readonly PendingChange[]): Pick<OpenDocument, 'save' | 'trouble'> =>
+    pending.length > 0 ? { save: 'saving', trouble: undefined } : { save: 'saved', trouble: undefined };
+
+  /** Writes down and sends what waits for its painting. */
+  sendNow(): void {
+    const send = this.unsent;
+    this.unsent = undefined;
+    send?.();
+  }
+
+  commit(made: Omit<PendingChange, 'changeId'>, selection: readonly string[]): void {
+    const state = this.get();
+    const change: PendingChange = { ...made, changeId: this.parts.newId('change') };
+    const drawing = applyPatch(state.drawing, change.patch);
+    const last = state.pending.at(-1);
+    const joins = last && !last.sent && last.kind === 'do' && change.kind === 'do' && change.group !== '' && last.group === change.group;
+    const pending = joins
+      ? [...state.pending.slice(0, -1), { ...last, patch: composePatches(last.patch, change.patch) }]
+      : [...state.pending, change];
+    this.own.add(change.changeId);
+    const left = pending.filter((p) => !isEmptyPatch(p.patch));
+    this.set({
+      drawing,
+      pending: left,
+      history: remember(state.history, change),
+      selection: surviving(selection, drawing),
+      // what waits goes on waiting; a step that took back one not yet sent leaves nothing to save
+      ...(state.save === 'saved' || left.length === 0 ? this.saveState(left) : {}),
+    });
+    const send = (): void => {
+      this.keep();
+      void this.flush();
+    };
+    this.sendNow();
+    if (Object.keys(change.patch).length <= LARGE_PATCH) return send();
+    const off = this.parts.later(() => this.sendNow(), AFTER_PAINT_MS);
+    this.unsent = () => {
+      off();
+      send();
+    };
+  }
+
+  /** Sends what is pending, one change at a time. */
+  private async flush(): Promise<void> {
+    const { job, pending, revision } = this.get();
+    const [next] = pending;
+    if (this.busy || !job || !next) return;
+    this.busy = true;
+    this.callOff?.();
+    this.set({ pending: [{ ...next, sent: true }, ...pending.slice(1)] });
+    const { changeId, kind, origin, group, patch } = next;
+    try {
+      const answer = await this.parts.server.postChange(job.id, {
+        changeId,
+        kind,
+        origin,
+        group,
+        patch: this.packed(patch),
+        baseRevision: revision,
+      });
+      if (this.get().job?.id === job.id) await this.confirmed(job.id, changeId, answer.revision);
+    } catch (error) {
+      if (this.get().job?.id === job.id) await this.recover(job.id, changeId, error);
+    } finally {
+      this.busy = false;
+    }
+    if (this.get().job?.id !== job.id) return;
+    this.keep();
+    this.goOn();
+  }
+
+  private goOn(): void {
+    const { save, pending, job, revision } = this.get();
+    if (pending.length > 0) {
+      if (save === 'saving') void this.flush();
+    } else if (job && this.newest > revision) void this.follow(job.id);
+  }
+
+  private async confirmed(jobId: string, changeId: string, revision: number): Promise<void> {
+    const state = this.get();
+    const change = state.pending.find((p) => p.changeId === changeId);
+    if (!change) return;
+    const pending = state.pending.filter((p) => p !== change);
+    if (revision === state.revision + 1 && !change.altered) {
+      this.set({ base: applyPatch(state.base, change.patch), revision, pending, ...this.saveState(pending) });
+      return;
+    }
+    // the server may have had it before, as it was then: it is in the base already, or comes with what was missed
+    if (revision <= state.revision) this.replay(state.base, state.revision, pending);
+    else if (!(await this.caughtUp(jobId))) this.wait('offline', undefined);
+  }
+
+  private wait(save: SaveState, trouble: string | undefined): void {
+    this.set({ save, trouble });
+    this.callOff?.();
+    if (save !== 'signed-out') this.callOff = this.parts.later(() => this.resume(), RETRY_MS);
+  }
+
+  private resume(): void {
+    // what the screen says of it stays until the server has answered otherwise
+    if (this.get().pending.length > 0) void this.flush();
+  }
+
+  private async recover(jobId: string, changeId: string, error: unknown): Promise<void> {
+    const change = this.get().pending.find((p) => p.changeId === changeId);
+    if (!change) return;
+    const verdict = verdictOf(error, change.failures ?? 0);
+    switch (verdict) {
+      case 'rebase':
+        if (await this.caughtUp(jobId)) return;
+        return this.wait('offline', undefined);
+      case 'sign-in':
+        return this.wait('signed-out', undefined);
+      case 'trouble':
+        return this.wait('trouble', troubleText(error));
+      case 'again':
+        this.set({ pending: this.get().pending.map((p) => (p === change ? { ...p, failures: (p.failures ?? 0) + 1 } : p)) });
+        return this.wait('offline', undefined);
+      case 'wait':
+        return this.wait('offline', undefined);
+      case 'aside':
+        return this.setAside(change, error instanceof Error ? error.message : String(error));
+    }
+  }
+
+  private setAside(change: PendingChange, reason: string): void {
+    const { changeId, origin, patch } = change;
+    const { base, revision, pending, aside } = this.get();
+    this.set({ aside: [...aside, { changeId, origin, at: this.parts.now().toISOString(), reason, patch: this.packed(patch) }] });
+    this.replay(
+      base,
+      revision,
+      pending.filter((p) => p.changeId !== changeId),
+    );
+    this.parts.tell('error', `The server did not take a change: ${reason} It is set aside; what you do from here on is saved.`);
+  }
+
+  /** Puts the pending changes on a newer base. */
+  private replay(base: Drawing, revision: number, pending: readonly PendingChange[]): void {
+    let drawing = base;
+    const kept: PendingChange[] = [];
+    let lost = 0;
+    for (const change of pending) {
+      const rebased = rebasePatch(drawing, change.patch);
+      lost += rebased.lost.length;
+      if (isEmptyPatch(rebased.patch)) continue;
+      drawing = applyPatch(drawing, rebased.patch);
+      kept.push(rebased.patch === change.patch ? change : { ...change, patch: rebased.patch, ...(change.sent ? { altered: true } : {}) });
+    }
+    this.set({ base, drawing, revision, pending: kept, selection: surviving(this.get().selection, drawing), ...this.saveState(kept) });
+    if (lost > 0)
+      this.parts.tell(
+        'warning',
+        'Someone else changed the same thing meanwhile. Their version stands; make your change again if it is still wanted.',
+      );
+  }
+
+  /** Fetches what changed on the server and puts the pending changes on top, those made while fetching included. */
+  private async catchUp(jobId: string): Promise<void> {
+    const missed = await this.parts.server.changesSince(jobId, this.get().revision);
+    const { job, base, revision, pending } = this.get();
+    if (job?.id !== jobId) return;
+    const news = missed.filter((change) => change.revision > revision);
+    const known = new Set(news.map((change) => change.changeId));
+    const rest = pending.filter((p) => !known.has(p.changeId));
+    let newer = base;
+    try {
+      for (const { patch } of news) newer = applyPatch(newer, unpack(newer, patch));
+    } catch {
+      // what this page has is not what the server had: the whole drawing is fetched
+      const whole = await this.parts.server.openJob(jobId);
+      if (this.get().job?.id !== jobId) return;
+      return this.replay(
+        whole.records,
+        whole.revision,
+        this.get().pending.filter((p) => !known.has(p.changeId)),
+      );
+    }
+    this.replay(newer, news.at(-1)?.revision ?? revision, rest);
+  }
+
+  /** @returns false when the server went away meanwhile */
+  private readonly caughtUp = (jobId: string): Promise<boolean> =>
+    this.catchUp(jobId).then(
+      () => true,
+      () => false,
+    );
+
+  /** Catches up with nothing of our this.own under way. */
+  private async follow(jobId: string): Promise<void> {
+    if (this.busy) return;
+    this.busy = true;
+    const done = await this.caughtUp(jobId);
+    this.busy = false;
+    if (this.get().job?.id !== jobId) return;
+    if (done) this.goOn();
+    else if (this.get().pending.length === 0) this.callOff = this.parts.later(() => void this.follow(jobId), RETRY_MS);
+  }
+
+  /** The server says that a job moved on. */
+  notice(jobId: string, revision: number): void {
+    if (this.get().job?.id !== jobId) return;
+    this.newest = Math.max(this.newest, revision);
+    if (!this.busy && this.get().pending.length === 0 && this.newest > this.get().revision) void this.follow(jobId);
+  }
+
+  /** The server's stream of events is there again: what was missed meanwhile is fetched, what waits is sent. */
+  reconnect(): void {
+    const { job, pending } = this.get();
+    if (!job) return;
+    if (pending.length > 0) this.resume();
+    else void this.follow(job.id);
+  }
+
+  async open(jobId: string): Promise<void> {
+    this.sendNow();
+    const [opened, left] = await Promise.all([this.parts.server.openJob(jobId), this.parts.place.takeOver(jobId)]);
+    this.callOff?.();
+    this.own = new Set();
+    this.newest = opened.revision;
+    this.set({ ...CLOSED, job: opened.job, base: opened.records, drawing: opened.records, revision: opened.revision, aside: left.aside });
+    this.takeUp(left.pending, opened);
+    this.keep();
+    if (this.get().pending.length > 0) {
+      this.parts.tell('info', 'Changes that had not reached the server were found on this machine and are being sent.');
+      void this.flush();
+    }
+  }
+
+  /** Changes that a page which is gone left, on the drawing as it is now. One that the server has already comes out as nothing. */
+  private takeUp(changes: readonly KeptChange[], { records, revision }: OpenJob): void {
+    let drawing = records;
+    let lost = 0;
+    for (const kept of changes) {
+      const rebased = rebasePatch(drawing, unpackLoosely(drawing, kept.patch));
+      lost += rebased.lost.length;
+      if (isEmptyPatch(rebased.patch)) continue;
+      // whether it had gone out already is not known: what the server says counts
+      const change: PendingChange = { ...kept, patch: rebased.patch, altered: true };
+      drawing = applyPatch(drawing, rebased.patch);
+      this.own.add(change.changeId);
+      this.set(({ pending, history }) => ({ pending: [...pending, change], history: remember(history, change) }));
+    }
+    this.set({ drawing, base: records, revision, ...this.saveState(this.get().pending) });
+    if (lost > 0)
+      this.parts.tell('warning', 'Part of what had not reached the server was changed elsewhere since; that part is left as it is.');
+  }
+
+  /** Fetches what the log has of the history, once. */
+  learnLog(): Promise<void> {
+    this.learning ??= this.askLog().finally(() => {
+      this.learning = undefined;
+    });
+    return this.learning;
+  }
+
+  private async askLog(): Promise<void> {
+    const { job, base, revision, knowsLog } = this.get();
+    if (!job || knowsLog) return;
+    const { changes, texts } = await this.parts.server.history(job.id, revision);
+    if (this.get().job?.id !== job.id || this.get().knowsLog) return;
+    const logged = historyOf(stepsOf(base, changes, texts).filter(({ changeId }) => !this.own.has(changeId)));
+    const { back, forward } = this.get().history;
+    const isFresh = back.length === 0 && forward.length === 0;
+    this.set({
+      knowsLog: true,
+      history: { back: [...logged.back, ...back], forward: isFresh ? logged.forward : forward },
+    });
+  }
+
+  /** Makes a change that was set aside again, on the drawing as it stands. */
+  tryAgain(changeId: string): void {
+    const { aside, drawing, selection } = this.get();
+    const change = aside.find((entry) => entry.changeId === changeId);
+    if (!change) return;
+    const { patch, lost } = rebasePatch(drawing, unpackLoosely(drawing, change.patch));
+    if (lost.length > 0) this.parts.tell('warning', 'Part of this change does not fit the drawing as it stands; that part is left out.');
+    this.letGo(changeId);
+    if (!isEmptyPatch(patch)) this.commit({ kind: 'do', origin: change.origin, group: '', patch }, selection);
+  }
+
+  letGo(changeId: string): void {
+    this.set(({ aside }) => ({ aside: aside.filter((entry) => entry.changeId !== changeId) }));
+    this.keep();
+  }
+
+  close(): void {
+    this.sendNow();
+    this.callOff?.();
+    this.set(CLOSED);
+  }
+}

@@ -1,0 +1,162 @@
+/** Backups: what is kept of the shop, to be taken away and to be brought back. */
+import type { Backup } from '@lorvek/model';
+import { format, formatDistanceToNow, isValid, parseISO } from 'date-fns';
+import { Download, LogOut, RotateCcw, Save, Upload } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { api, sentenceOf } from '../api/client.ts';
+import { signOut, useAccess } from '../frame/sign-in.tsx';
+import { Button } from '../ui/button.tsx';
+import { Dialog } from '../ui/dialog.tsx';
+import { sizeText } from './inbox.tsx';
+import { Empty, ShopPage } from './shop-page.tsx';
+
+const WHY: Record<string, string> = {
+  daily: 'by itself, daily',
+  'by-hand': 'made by hand',
+  'before-upgrade': 'before the data were upgraded',
+  'before-restore': 'before a backup was brought back',
+};
+
+const timeText = (iso: string): string => {
+  const at = parseISO(iso);
+  return isValid(at) ? `${format(at, 'd MMM yyyy, HH:mm')} (${formatDistanceToNow(at, { addSuffix: true })})` : iso;
+};
+
+interface Asking {
+  readonly name: string;
+  act(): Promise<unknown>;
+}
+
+export function BackupsPage() {
+  const [backups, setBackups] = useState<Backup[]>();
+  const [asking, setAsking] = useState<Asking>();
+  const [busy, setBusy] = useState<string>();
+  const asked = useAccess((state) => state.asked);
+  const picker = useRef<HTMLInputElement>(null);
+  const load = (): void =>
+    void api
+      .backups()
+      .then(setBackups)
+      .catch((error: unknown) => toast.error(sentenceOf(error)));
+  useEffect(load, []);
+  const during = (what: string, work: Promise<unknown>, said: string): void => {
+    setBusy(what);
+    work
+      .then(() => {
+        toast.success(said);
+        load();
+      })
+      .catch((error: unknown) => toast.error(sentenceOf(error)))
+      .finally(() => setBusy(undefined));
+  };
+  return (
+    <ShopPage
+      title="Backups"
+      actions={
+        <>
+          <Button disabled={busy !== undefined} onClick={() => picker.current?.click()}>
+            <Upload size={15} /> Bring back from a file
+          </Button>
+          <Button look="main" disabled={busy !== undefined} onClick={() => during('Making a backup…', api.makeBackup(), 'Backup made.')}>
+            <Save size={15} /> Make one now
+          </Button>
+          {asked ? (
+            <Button onClick={() => void signOut().catch((error: unknown) => toast.error(sentenceOf(error)))}>
+              <LogOut size={15} /> Sign out
+            </Button>
+          ) : null}
+          <input
+            ref={picker}
+            type="file"
+            accept=".tar,application/x-tar"
+            className="hidden"
+            aria-label="Backup file"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = '';
+              if (file) setAsking({ name: file.name, act: () => api.bringBackFile(file) });
+            }}
+          />
+        </>
+      }
+    >
+      <p className="mb-4 text-ink-soft">
+        All jobs, stock, machines, runs, pictures and fonts. One is made every day and before each upgrade of the data. Take a copy to
+        another disk from time to time: a backup beside the shop does not outlive its disk.
+      </p>
+      {busy ? (
+        <p role="status" className="mb-3">
+          {busy}
+        </p>
+      ) : null}
+      {backups?.length === 0 ? (
+        <Empty title="No backup yet">
+          <p className="text-ink-soft">The first is made by itself once there is a job. You can also make one now.</p>
+        </Empty>
+      ) : backups ? (
+        <table className="panel w-full">
+          <thead>
+            <tr className="rule-label border-b text-left">
+              <th className="p-2 font-semibold">Made</th>
+              <th className="p-2 font-semibold">Why</th>
+              <th className="p-2 text-right font-semibold">Database</th>
+              <th className="p-2" />
+            </tr>
+          </thead>
+          <tbody>
+            {backups.map((backup) => (
+              <tr key={backup.name} className="border-b last:border-b-0">
+                <td className="p-2">{timeText(backup.madeAt)}</td>
+                <td className="p-2 text-ink-soft">{WHY[backup.why] ?? backup.why}</td>
+                <td className="numerals p-2 text-right">{sizeText(backup.bytes)}</td>
+                <td className="p-2">
+                  <div className="flex justify-end gap-1.5">
+                    <a
+                      href={api.backupUrl(backup.name)}
+                      download
+                      className="inline-flex h-7 items-center gap-1.5 border border-line-strong px-2 text-xs hover:bg-teal-wash"
+                    >
+                      <Download size={13} /> Take a copy
+                    </a>
+                    <Button
+                      size="small"
+                      disabled={busy !== undefined}
+                      onClick={() => setAsking({ name: `the shop of ${timeText(backup.madeAt)}`, act: () => api.bringBack(backup.name) })}
+                    >
+                      <RotateCcw size={13} /> Bring back
+                    </Button>
+                  </div>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="text-ink-soft">Looking…</p>
+      )}
+      {asking ? (
+        <Dialog
+          open
+          title="Bring back a backup?"
+          text={`Everything in the shop becomes what it was in ${asking.name}. What stands here now is kept as a backup of its own first.`}
+          onClose={() => setAsking(undefined)}
+        >
+          <div className="flex justify-end gap-2">
+            <Button onClick={() => setAsking(undefined)}>Leave it as it is</Button>
+            <Button
+              look="stop"
+              onClick={() => {
+                const { act } = asking;
+                setAsking(undefined);
+                during('Bringing back…', act(), 'The backup is back.');
+              }}
+            >
+              Bring it back
+            </Button>
+          </div>
+        </Dialog>
+      ) : null}
+    </ShopPage>
+  );
+}
