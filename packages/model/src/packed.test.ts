@@ -98,7 +98,7 @@ describe('a packed change', () => {
     const before = randomDrawing(3);
     const wire = pack(diff(before, randomEdit(before, 0)));
     const other = randomEdit(randomEdit(before, 0), 7);
-    if (!isSame(before, other)) expect(() => unpack(other, wire)).toThrow(expect.objectContaining({ code: 'stale' }) as Error);
+    if (!isSame(before, other)) expect(() => unpack(other, wire)).toThrow(expect.objectContaining({ code: 'stale' }) as unknown as Error);
   });
 
   test('of moving five thousand items is under 300 kB, and of twelve shapes of ten thousand curves under 2 kB', () => {
@@ -121,7 +121,7 @@ describe('a packed change', () => {
     expect(JSON.stringify(gone).length).toBeLessThan(600);
     expect(textsNamed(gone)).toEqual([textName(long)]);
     expect(textsIn(gone, () => long).records['item-a']).toEqual({ before: shape, after: null });
-    expect(() => textsIn(gone, () => undefined)).toThrow(expect.objectContaining({ code: 'input.text' }) as Error);
+    expect(() => textsIn(gone, () => undefined)).toThrow(expect.objectContaining({ code: 'input.text' }) as unknown as Error);
     expect(long.length).toBeGreaterThan(LONG_TEXT);
   });
 });

@@ -25,6 +25,8 @@ const CONNECT_MS = 3000;
 /** Of what nobody asked for, a machine may say this much: greetings. */
 const MOST_UNASKED = 8 * 1024;
 const LONGEST_LINE = 1024;
+/** No cutter says this. */
+const IS_WEB = /^HTTP\/\d|<html|<!doctype/i;
 
 /** Opens a socket. @throws DriverError `unreachable`, `forbidden` */
 async function openSocket({ host, port }: Address, allowed: readonly string[]): Promise<Socket> {
@@ -112,6 +114,7 @@ export class MachineLine {
           const found = form.exec(line);
           if (found) return found;
           this.unasked += `${line}\n`;
+          if (IS_WEB.test(line)) throw new DriverError('web');
           if (this.unasked.length > MOST_UNASKED) throw new DriverError('flood');
         }
         if (this.failure) throw this.failure;
@@ -128,7 +131,6 @@ export class MachineLine {
 
   private missing(): DriverError {
     const said = this.unasked + this.buffer;
-    if (/^HTTP\/\d|<html|<!doctype/i.test(said)) return new DriverError('web');
     return new DriverError(said.trim() === '' ? 'silent' : 'nonsense');
   }
 

@@ -132,13 +132,12 @@ class Tab {
   }
 
   private begin(): DocumentSync {
-    const own: Tab = this;
     let alive = true;
     const place = {
       keep: (_: string, kept: Kept) => {
-        if (alive) own.kept = JSON.parse(JSON.stringify(kept)) as Kept;
+        if (alive) this.kept = JSON.parse(JSON.stringify(kept)) as Kept;
       },
-      takeOver: () => Promise.resolve(own.kept),
+      takeOver: () => Promise.resolve(this.kept),
     };
     this.end = () => {
       alive = false;

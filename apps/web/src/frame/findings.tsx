@@ -154,6 +154,23 @@ function FindingList({ found, onGo }: { found: readonly LocatedFinding[]; onGo(l
   );
 }
 
+interface Chip {
+  readonly look: string;
+  readonly name: string;
+  readonly text: string;
+}
+
+/** What the chip says; while nothing is known it claims nothing. */
+function chipOf(state: { found: number; stops: number; working: boolean; share: number; error: string | undefined }): Chip {
+  const { found, stops, working, share, error } = state;
+  if (working) return { look: 'border-line-strong bg-sheet text-ink-soft', name: 'Cut check: working out', text: workingText(share) };
+  const stop = 'border-brick text-brick bg-brick-wash';
+  if (error) return { look: stop, name: 'Cut check: could not be done', text: 'Not checked' };
+  const look = stops > 0 ? stop : found > 0 ? 'border-amber text-amber bg-amber-wash' : 'border-line-strong bg-sheet';
+  const count = `${found} ${found === 1 ? 'finding' : 'findings'}`;
+  return { look, name: `Cut check: ${found} findings`, text: found === 0 ? 'Cut check' : count };
+}
+
 /** The chip at the lower right of a station's drawing. Rolls are chosen at Lay up; before that, that none is chosen is no finding. */
 export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
   const { sheets, whole, busy, unknown, share, error } = useSheets();
@@ -163,13 +180,7 @@ export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
   const found = findingsOf({ sheets, whole }).filter(({ finding }) => withRolls || finding.code !== 'no-roll');
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
   const working = unknown && !error;
-  const look = working
-    ? 'border-line-strong bg-sheet text-ink-soft'
-    : error || stops > 0
-      ? 'border-brick text-brick bg-brick-wash'
-      : found.length > 0
-        ? 'border-amber text-amber bg-amber-wash'
-        : 'border-line-strong bg-sheet';
+  const { look, name, text } = chipOf({ found: found.length, stops, working, share, error });
   const go = (located: LocatedFinding): void => {
     setOpen(false);
     void navigate(`/jobs/${job?.id ?? ''}/draw`);
@@ -179,7 +190,7 @@ export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         className={`absolute right-3 bottom-3 z-10 flex h-10 items-center gap-2 border px-3 ${look} ${busy ? 'opacity-80' : ''}`}
-        aria-label={working ? 'Cut check: working out' : error ? 'Cut check: could not be done' : `Cut check: ${found.length} findings`}
+        aria-label={name}
       >
         {working || (busy && !error) ? (
           <Loader2 size={16} className="animate-spin" aria-hidden />
@@ -188,15 +199,7 @@ export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
         ) : (
           <CheckCircle2 size={16} className="text-teal" aria-hidden />
         )}
-        <span className="numerals text-[13px]">
-          {working
-            ? workingText(share)
-            : error
-              ? 'Not checked'
-              : found.length === 0
-                ? 'Cut check'
-                : `${found.length} ${found.length === 1 ? 'finding' : 'findings'}`}
-        </span>
+        <span className="numerals text-[13px]">{text}</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

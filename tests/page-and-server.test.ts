@@ -1,0 +1,138 @@
+/** The page's worker and the server's, asked the same: what is found, what stops, and the bytes that go out are the same. */
+import { afterAll, beforeAll, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  addFilm,
+  addItems,
+  applyPatch,
+  emptyDrawing,
+  PAGE_ID,
+  pageOf,
+  stopsOf,
+  type BoxItem,
+  type Command,
+  type Drawing,
+  type StockFilm,
+  type ToolSetup,
+} from '@lorvek/model';
+import type { CheckedJob } from '@lorvek/model/check-job';
+import { planSheet } from '@lorvek/model/prepare';
+import { ComputeService } from '../apps/server/src/compute/compute.service.ts';
+import { startServer, type TestServer } from '../apps/server/test/support.ts';
+import { demoMachines } from '../demo/stock.ts';
+import { film, randomDrawing, randomEdit, words } from '../packages/model/src/drawing.support.ts';
+
+let server: TestServer;
+let answer: typeof import('../apps/web/src/worker/engine.ts').answer;
+const realFetch = globalThis.fetch;
+
+beforeAll(async () => {
+  server = await startServer();
+  const { port } = server.app.getHttpServer().address() as { port: number };
+  globalThis.fetch = ((path: string | URL | Request, init?: RequestInit) =>
+    realFetch(typeof path === 'string' && path.startsWith('/') ? `http://127.0.0.1:${port}${path}` : path, init)) as typeof fetch;
+  ({ answer } = await import('../apps/web/src/worker/engine.ts'));
+});
+afterAll(async () => {
+  globalThis.fetch = realFetch;
+  await server.close();
+});
+
+const setup = demoMachines('127.0.0.1', 1)[0]!.setups[0] as ToolSetup;
+const roll = (id: string, filmId: string, widthMm: number, lengthLeftMm = 30_000) => ({
+  id,
+  filmId,
+  widthMm,
+  lengthLeftMm,
+  isOffcut: false,
+});
+/** One film with a roll, one with two, one with none. */
+const stock: StockFilm[] = ['film-a', 'film-b', 'film-c'].map((id, i) => ({
+  id,
+  series: 's',
+  name: id,
+  hex: '#112233',
+  transfer: false,
+  pricePerMetre: 1,
+  press: null,
+  smallestPartMm: 2,
+  thinnestMm: 0.8,
+  rolls: [[roll('roll-a', id, 1370)], [roll('roll-b1', id, 1370), roll('roll-b2', id, 60)], []][i] as StockFilm['rolls'],
+}));
+
+async function both(drawing: Drawing): Promise<void> {
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
+  const films = page.sheets.map((sheet) => sheet.film.id);
+  const own = await server.app.get(ComputeService).run({ op: 'plan', drawing, films, stock, setup });
+  const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
+  expect(plain(own.findings)).toEqual(plain([...page.sheets.flatMap((sheet) => sheet.findings), ...page.whole]));
+  const stops = stopsOf(page);
+  expect(plain(own.stops)).toEqual(plain(stops));
+  if (stops.length > 0) return expect(own.sheets).toEqual([]);
+  expect(own.sheets.map(({ film: id }) => id)).toEqual(films);
+  page.sheets.forEach((sheet, i) => {
+    const planned = planSheet(sheet, setup);
+    expect(Buffer.compare(Buffer.from(own.sheets[i]!.hpgl), Buffer.from(planned.hpgl))).toBe(0);
+    expect(Buffer.compare(Buffer.from(own.sheets[i]!.svg), Buffer.from(planned.svg))).toBe(0);
+    expect(own.sheets[i]!.rollId).toBe(sheet.roll.roll?.id);
+  });
+}
+
+const run = <A>(drawing: Drawing, command: Command<A>, args: A): Drawing => {
+  const plan = command({ drawing, selection: [] }, args);
+  if (!plan.enabled) throw new Error(plan.why);
+  return applyPatch(drawing, plan.run().patch);
+};
+
+test('random drawings, some with hidden films and fonts that are not there', async () => {
+  await fc.assert(
+    fc.asyncProperty(fc.nat(), fc.array(fc.nat(), { maxLength: 4 }), fc.boolean(), fc.boolean(), async (seed, edits, hides, lacksFont) => {
+      let drawing = edits.reduce(randomEdit, randomDrawing(seed, 8));
+      const [first] = pageOf(drawing).films;
+      const record = first === undefined ? undefined : drawing[first];
+      if (hides && record?.type === 'film') drawing = { ...drawing, [record.id]: { ...record, visible: false } };
+      if (lacksFont && first !== undefined)
+        drawing = run(drawing, addItems, {
+          items: [words('item-lost', first, [1, 0, 0, 1, 5, 5], 30, 'no-such-font')],
+          roots: ['item-lost'],
+        });
+      await both(drawing);
+    }),
+    { numRuns: 10, seed: 81 },
+  );
+});
+
+test('a word whose font is missing stops page and server, and the file is not given', async () => {
+  let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
+  drawing = run(drawing, addItems, { items: [words('item-lost', 'film-a', [1, 0, 0, 1, 5, 5], 30, 'no-such-font')], roots: ['item-lost'] });
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
+  expect(stopsOf(page).map(({ code }) => code)).toEqual(['missing-letters', 'nothing-to-cut']);
+  await both(drawing);
+  const scope = {} as const;
+  const job = { name: 'n', customer: '', dueOn: null, revision: 1 };
+  const asked = { kind: 'svg' as const, drawing, scope, job, stock, dimensions: [], dpi: 100, today: '2026-01-01' };
+  await expect(answer({ id: 2, op: 'write-out', input: asked }, () => undefined)).rejects.toMatchObject({ code: 'input.unknown' });
+});
+
+test('six thousand different boxes: every one is on the sheet', async () => {
+  let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
+  const items = Array.from({ length: 6000 }, (_, i): BoxItem => ({
+    type: 'item',
+    kind: 'box',
+    id: `item-${i}`,
+    name: 'Box',
+    film: 'film-a',
+    matrix: [1, 0, 0, 1, 12 * (i % 100), 9 * Math.floor(i / 100)],
+    widthMm: 5 + i / 1000,
+    heightMm: 4 + i / 3000,
+    cornerMm: 0,
+  }));
+  drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
+  const perimeters = items.reduce((sum, { widthMm, heightMm }) => sum + 2 * (widthMm + heightMm), 0);
+  const [sheet] = page.sheets;
+  expect(sheet!.laid.parts).toHaveLength(6000);
+  const weed = sheet!.laid.box;
+  expect(sheet!.cutMm).toBeCloseTo(perimeters + 2 * (weed.maxX - weed.minX + weed.maxY - weed.minY), 0);
+  expect(drawing[PAGE_ID]).toBeDefined();
+});
