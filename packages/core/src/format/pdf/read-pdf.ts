@@ -14,7 +14,7 @@ import { at } from '../../geometry/span.ts';
 import type { ImportedArtwork, PageBox, PageBoxName, ReadOptions } from '../artwork.ts';
 import { loadEngine, type PdfDocument, type PdfPage } from './engine.ts';
 import { PageWalker } from './page-walker.ts';
-import { spotsOf, type BoxView, type PageFacts } from './spots.ts';
+import { MOST_OPERATIONS, spotsOf, type BoxView, type PageFacts } from './spots.ts';
 
 export interface ReadPdfOptions extends ReadOptions {
   /** Counted from 1. */
@@ -106,6 +106,11 @@ export async function readPdf(bytes: Uint8Array, options: ReadPdfOptions = {}): 
       throw new InputError('pdf', `The file has ${document.numPages} pages.`, { field: 'page' });
     const page = await document.getPage(number);
     const facts = await spotsOf(bytes, number);
+    if (facts && facts.operations > MOST_OPERATIONS)
+      throw new LimitError(
+        'pdf',
+        'The page repeats its parts so often that they cannot all be read. Have it saved flattened, or as a picture.',
+      );
     const views = pageBoxes(page, facts);
     const taken = options.box !== undefined && views.has(options.box) ? options.box : 'shown';
     const { toMm, widthMm, heightMm } = pageMap(page, views.get(taken) ?? page.view);

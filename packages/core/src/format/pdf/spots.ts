@@ -27,6 +27,8 @@ export interface PageSpots {
 
 const DEEPEST = 20;
 const MOST_PAINTS = 400_000;
+/** A page that unfolds to more operations is not read. */
+export const MOST_OPERATIONS = 1_500_000;
 const PATH = new Set(['m', 'l', 'c', 'v', 'y', 're', 'h']);
 const PAINTS = new Set(['f', 'F', 'f*', 'B', 'B*', 'b', 'b*', 'S', 's']);
 const SHOWS = new Set(['Tj', 'TJ', "'", '"']);
@@ -90,6 +92,8 @@ class Reader {
   readonly paths: PaintedSpots[] = [];
   readonly texts: PaintedSpots[] = [];
   private readonly context: PDFContext;
+  private readonly weights = new Map<PDFRawStream, number>();
+  private readonly contents = new Map<PDFRawStream, Uint8Array>();
 
   constructor(context: PDFContext) {
     this.context = context;
@@ -111,6 +115,37 @@ class Reader {
     const named = this.context.lookup(value.get(1));
     const one = named instanceof PDFArray && named.size() > 0 ? this.context.lookup(named.get(0)) : named;
     return one instanceof PDFName ? one.decodeText() : undefined;
+  }
+
+  /**
+   * How many operations a stream unfolds to with the forms it calls, each form counted once and remembered. A form that
+   * calls itself counts as endless.
+   */
+  weightOf(bytes: Uint8Array, resources: PDFDict | undefined): number {
+    let sum = 0;
+    for (const { operator, names } of operations(bytes)) {
+      sum++;
+      if (operator !== 'Do') continue;
+      const form = this.formCalled(names[0] ?? '', resources);
+      if (form) sum += this.formWeight(form, resources);
+      if (sum > MOST_OPERATIONS) return sum;
+    }
+    return sum;
+  }
+
+  private formWeight(form: PDFRawStream, resources: PDFDict | undefined): number {
+    const known = this.weights.get(form);
+    if (known !== undefined) return known;
+    this.weights.set(form, Infinity);
+    const weight = this.weightOf(this.decoded(form), this.dict(form.dict, 'Resources') ?? resources);
+    this.weights.set(form, weight);
+    return weight;
+  }
+
+  private decoded(form: PDFRawStream): Uint8Array {
+    let bytes = this.contents.get(form);
+    if (!bytes) this.contents.set(form, (bytes = decodePDFRawStream(form).decode()));
+    return bytes;
   }
 
   walk(bytes: Uint8Array, resources: PDFDict | undefined, depth: number, from: Inks): void {
@@ -136,12 +171,16 @@ class Reader {
   }
 
   private form(name: string, resources: PDFDict | undefined, depth: number, inks: Inks): void {
+    const form = this.formCalled(name, resources);
+    if (form && depth < DEEPEST) this.walk(this.decoded(form), this.dict(form.dict, 'Resources') ?? resources, depth + 1, inks);
+  }
+
+  private formCalled(name: string, resources: PDFDict | undefined): PDFRawStream | undefined {
     const reference = this.dict(resources, 'XObject')?.get(PDFName.of(plain(name)));
     const form = reference && this.context.lookup(reference);
-    if (!(form instanceof PDFRawStream) || depth >= DEEPEST) return;
+    if (!(form instanceof PDFRawStream)) return undefined;
     const kind = form.dict.get(PDFName.of('Subtype'));
-    if (!(kind instanceof PDFName) || kind.decodeText() !== 'Form') return;
-    this.walk(decodePDFRawStream(form).decode(), this.dict(form.dict, 'Resources') ?? resources, depth + 1, inks);
+    return kind instanceof PDFName && kind.decodeText() === 'Form' ? form : undefined;
   }
 }
 
@@ -163,6 +202,8 @@ export type BoxView = readonly [number, number, number, number];
 export interface PageFacts extends PageSpots {
   /** Left, lower, right, upper in the page's units. */
   readonly boxes: Readonly<Record<'paper' | 'trim' | 'bleed', BoxView>>;
+  /** Operations that the page unfolds to, forms and all; counted no further than the most that are read. */
+  readonly operations: number;
 }
 
 function boxesOf(page: PDFPage): PageFacts['boxes'] {
@@ -177,8 +218,10 @@ export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<Pa
     if (document.isEncrypted) return undefined;
     const page = document.getPage(pageNumber - 1);
     const reader = new Reader(document.context);
-    reader.walk(contentOf(page, document.context), page.node.Resources(), 0, { fill: undefined, stroke: undefined });
-    return { paths: reader.paths, texts: reader.texts, boxes: boxesOf(page) };
+    const content = contentOf(page, document.context);
+    const weight = reader.weightOf(content, page.node.Resources());
+    if (weight <= MOST_OPERATIONS) reader.walk(content, page.node.Resources(), 0, { fill: undefined, stroke: undefined });
+    return { paths: reader.paths, texts: reader.texts, boxes: boxesOf(page), operations: weight };
   } catch {
     return undefined;
   }

@@ -1,6 +1,7 @@
 /** Clips and masks of the SVG reader, as outlines on the page in px. Source: SVG 2 and CSS Masking 1 (W3C). */
 import type { Box, Matrix, Outline } from '../../types/index.ts';
-import { bounds, EMPTY_OUTLINE, isEmptyBox } from '../../geometry/outline.ts';
+import { LimitError } from '../../errors/index.ts';
+import { bounds, EMPTY_OUTLINE, isEmptyBox, nodeCount } from '../../geometry/outline.ts';
 import { compose, IDENTITY, mapOutline, translation } from '../../geometry/transform.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { keepOverlap, knockOut, weld } from '../../geometry/weld/weld.ts';
@@ -19,11 +20,28 @@ export interface Source {
   tick(): void;
 }
 
+/** Nodes times shapes that are welded for clips, in all: some seconds. */
+const MOST_EFFORT = 250_000;
+
 export class Clips {
   private readonly source: Source;
+  /** Clips as they came out, by where they lie. */
+  private readonly known = new Map<XmlElement, Map<string, Outline>>();
+  private effort = 0;
 
   constructor(source: Source) {
     this.source = source;
+  }
+
+  /** Counts what welding shapes takes, which grows with each of them lying over the others. @throws LimitError */
+  private work(shapes: readonly Outline[]): void {
+    if (shapes.length < 2) return;
+    this.effort += shapes.length * shapes.reduce((sum, shape) => sum + nodeCount(shape), 0);
+    if (this.effort > MOST_EFFORT)
+      throw new LimitError(
+        'svg',
+        'The clips of the file are made of so many shapes that they cannot all be worked out. Have it saved with its clips applied.',
+      );
   }
 
   /** Everything that an element paints, as outlines on the page in px; for clips and masks. */
@@ -93,10 +111,15 @@ export class Clips {
     if (!units || depth > 8) return EMPTY_OUTLINE;
     const matrix = compose(compose(state.matrix, transform(values.get('transform'), state.context)), units);
     const inner: State = { ...state, matrix, clip: undefined, style: inherit(INITIAL, values, state.context), inMarker: true };
+    const key = `${matrix.join()} ${depth}`;
+    const known = this.known.get(clipPath)?.get(key);
+    if (known) return known;
     const shapes = clipPath.children.flatMap((child) => this.silhouette(child, inner)).map(({ outline }) => outline);
+    this.work(shapes);
     let out = shapes.length > 0 ? weld(shapes) : EMPTY_OUTLINE;
     const again = this.source.find(values.get('clip-path'));
     if (again?.name === 'clipPath') out = keepOverlap([out, this.clipPath(again, element, state, depth + 1)]);
+    this.known.set(clipPath, (this.known.get(clipPath) ?? new Map<string, Outline>()).set(key, out));
     return out;
   }
 

@@ -3,6 +3,7 @@
  * print; imports and everything else that would fetch are passed over. Source: CSS 2.2 cascade (W3C 2016), SVG 2 6.4.
  */
 import { parse, type Selector } from 'css-what';
+import { LimitError } from '../../errors/index.ts';
 import { colour } from './values.ts';
 import type { XmlElement } from './xml.ts';
 
@@ -19,6 +20,9 @@ interface Rule {
 }
 
 const MOST_RULES = 20_000;
+/** Rules tried on elements, in all. */
+const MOST_TRIES = 3_000_000;
+const COMBINATORS = new Set(['descendant', 'child', 'sibling', 'adjacent']);
 
 /** `name: value; …` */
 export function declarations(text: string): Map<string, Declaration> {
@@ -85,12 +89,56 @@ function collect(sheet: string, rules: Rule[]): void {
   }
 }
 
-export type StyleSheet = readonly Rule[];
+/**
+ * Rules by what their last compound asks of the element itself, so that only those that can fit are tried: an id, a
+ * class, a name, or anything.
+ */
+export class StyleSheet {
+  private readonly byKey = new Map<string, Rule[]>();
+  private tried = 0;
+
+  constructor(rules: readonly Rule[]) {
+    for (const rule of rules) {
+      const key = keyOf(rule.selector);
+      const list = this.byKey.get(key);
+      if (list) list.push(rule);
+      else this.byKey.set(key, [rule]);
+    }
+  }
+
+  /** Rules that may fit an element. @throws LimitError when the sheet asks for more tries than are made */
+  *candidates(element: XmlElement): Generator<Rule> {
+    const { id, class: classes } = element.attributes;
+    const keys = ['*', element.name, ...(id === undefined ? [] : [`#${id}`])];
+    for (const name of new Set((classes ?? '').split(/\s+/))) if (name !== '') keys.push(`.${name}`);
+    for (const key of keys)
+      for (const rule of this.byKey.get(key) ?? []) {
+        if (++this.tried > MOST_TRIES)
+          throw new LimitError(
+            'svg',
+            'The file has so many style rules that could fit so many parts that it is not read. Have it saved with plain attributes.',
+          );
+        yield rule;
+      }
+  }
+}
+
+function keyOf(selector: readonly Selector[]): string {
+  let key = '*';
+  for (let i = selector.length - 1; i >= 0; i--) {
+    const part = selector[i] as Selector;
+    if (COMBINATORS.has(part.type)) break;
+    if (part.type === 'attribute' && part.name === 'id' && part.action === 'equals') return `#${part.value}`;
+    if (part.type === 'attribute' && part.name === 'class' && part.action === 'element') key = `.${part.value}`;
+    else if (part.type === 'tag' && key === '*') key = part.name;
+  }
+  return key;
+}
 
 export function styleSheet(texts: readonly string[]): StyleSheet {
   const rules: Rule[] = [];
   for (const text of texts) collect(text.replace(/\/\*[\s\S]*?\*\//g, '').replace(/<!--|-->/g, ''), rules);
-  return rules;
+  return new StyleSheet(rules);
 }
 
 function matchesAttribute(part: Extract<Selector, { type: 'attribute' }>, element: XmlElement): boolean {
@@ -133,8 +181,6 @@ function fits(part: Selector, element: XmlElement): boolean {
   return part.type !== 'pseudo-element';
 }
 
-const COMBINATORS = new Set(['descendant', 'child', 'sibling', 'adjacent']);
-
 /** Matches from the right: the last compound must be the element, what stands before must be found round it. */
 function matches(selector: readonly Selector[], element: XmlElement, end = selector.length): boolean {
   let i = end - 1;
@@ -143,13 +189,15 @@ function matches(selector: readonly Selector[], element: XmlElement, end = selec
   }
   if (i < 0) return true;
   const kind = (selector[i] as Selector).type;
+  if (kind === 'child') return element.parent !== undefined && matches(selector, element.parent, i);
+  if (kind === 'descendant') {
+    for (let up = element.parent; up; up = up.parent) if (matches(selector, up, i)) return true;
+    return false;
+  }
   const siblings = element.parent?.children ?? [];
   const own = siblings.indexOf(element);
-  if (kind === 'child') return element.parent !== undefined && matches(selector, element.parent, i);
   if (kind === 'adjacent') return own > 0 && matches(selector, siblings[own - 1] as XmlElement, i);
-  if (kind === 'sibling') return siblings.slice(0, own).some((sibling) => matches(selector, sibling, i));
-  for (let up = element.parent; up; up = up.parent) if (matches(selector, up, i)) return true;
-  return false;
+  return siblings.slice(0, own).some((sibling) => matches(selector, sibling, i));
 }
 
 /** All properties of an element: its attributes, below them nothing, above them rules by weight, then its own style. */
@@ -170,7 +218,8 @@ export function cascade(sheet: StyleSheet, element: XmlElement): Map<string, str
       out.set(name, value);
     }
   };
-  for (const rule of sheet) if (matches(rule.selector, element)) put(rule.declarations, rule.specificity * 1e5 + rule.order);
+  for (const rule of sheet.candidates(element))
+    if (matches(rule.selector, element)) put(rule.declarations, rule.specificity * 1e5 + rule.order);
   const inline = element.attributes.style;
   if (inline) put(declarations(inline), 1e11);
   return out;

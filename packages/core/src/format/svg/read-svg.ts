@@ -11,6 +11,7 @@ import type { Matrix, Outline, Point } from '../../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../../errors/index.ts';
 import { compose, determinant, IDENTITY, mapOutline, rotation, scaling, translation } from '../../geometry/transform.ts';
 import { boxShape } from '../../geometry/shapes.ts';
+import { bounds, boxesMeet, EMPTY_OUTLINE } from '../../geometry/outline.ts';
 import { endTangent, endX, endY, startX, startY } from '../../geometry/span.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap } from '../../geometry/weld/weld.ts';
@@ -31,6 +32,9 @@ export type ReadSvgOptions = ReadOptions;
 const MM_PER_PX = 25.4 / 96;
 const MOST_ITEMS = 200_000;
 const MOST_VISITS = 2_000_000;
+/** Elements that uses unfold to. */
+const MOST_UNFOLDED = 150_000;
+const repeatsTooOften = (): LimitError => new LimitError('svg', 'The file repeats its parts so often that they cannot all be read.');
 const PASSED_OVER = new Set([
   'defs',
   'style',
@@ -58,6 +62,26 @@ function windowClip(clip: Outline | undefined, values: ReadonlyMap<string, strin
   const overflow = values.get('overflow')?.trim();
   if (overflow === 'visible' || overflow === 'auto') return clip;
   return clip ? keepOverlap([clip, window]) : window;
+}
+
+/** What of a shape lies within a clip; the usual clip, a level box round all of it, takes no cutting. */
+function within(shape: Outline, clip: Outline): Outline {
+  const [own, frame] = [bounds(shape), bounds(clip)];
+  if (!boxesMeet(own, frame)) return EMPTY_OUTLINE;
+  const isInside = own.minX >= frame.minX && own.maxX <= frame.maxX && own.minY >= frame.minY && own.maxY <= frame.maxY;
+  return isInside && isLevelBox(clip) ? shape : keepOverlap([shape, clip]);
+}
+
+/** Is it one contour of four straight sides along the axes? */
+function isLevelBox({ contours }: Outline): boolean {
+  const [only] = contours;
+  return (
+    contours.length === 1 &&
+    only !== undefined &&
+    only.closed &&
+    only.spans.length === 4 &&
+    only.spans.every((span) => span.length === 4 && (startX(span) === endX(span) || startY(span) === endY(span)))
+  );
 }
 
 const kept = ({ gradient }: FlatPaint): Pick<ArtworkItem, 'gradient'> => (gradient ? { gradient } : {});
@@ -88,6 +112,21 @@ class Walker {
     };
     visit(root);
     this.sheet = styleSheet(sheets);
+    const unfolded = this.unfolded(root, new Map());
+    if (unfolded > this.elements && unfolded > MOST_UNFOLDED) throw repeatsTooOften();
+  }
+
+  /** How many elements are met with every use followed; each element is counted once and remembered. A circle ends. */
+  private unfolded(element: XmlElement, known: Map<XmlElement, number>): number {
+    const before = known.get(element);
+    if (before !== undefined) return before;
+    known.set(element, 0);
+    let sum = 1;
+    const target = element.name === 'use' ? this.find(element.attributes.href) : undefined;
+    if (target) sum += this.unfolded(target, known);
+    for (const child of element.children) if (!PASSED_OVER.has(child.name)) sum += this.unfolded(child, known);
+    known.set(element, sum);
+    return sum;
   }
 
   remark(code: string, text: string): void {
@@ -110,7 +149,7 @@ class Walker {
   }
 
   tick(): void {
-    if (++this.visits > MOST_VISITS) throw new LimitError('svg', 'The file repeats its parts so often that they cannot all be read.');
+    if (++this.visits > MOST_VISITS) throw repeatsTooOften();
     if (this.visits % 256 !== 0) return;
     if (this.options.control?.signal?.aborted) throw new CancelledError();
     this.options.control?.onProgress?.(Math.min(this.visits, this.elements), this.elements, 'reading');
@@ -244,7 +283,7 @@ class Walker {
     const page = compose(this.toMm, matrix);
     const painted = { outline, page, context: state.context };
     const fill = this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
-    const cut = (shape: Outline): Outline => (clip ? keepOverlap([shape, mapOutline(this.toMm, clip)]) : shape);
+    const cut = (shape: Outline): Outline => (clip ? within(shape, mapOutline(this.toMm, clip)) : shape);
     if (fill)
       this.emit({
         outline: cut(filled(mapOutline(page, outline), style.fillRule)),

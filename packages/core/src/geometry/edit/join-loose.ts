@@ -30,11 +30,13 @@ function withEnd(span: Span, atEnd: boolean, x: number, y: number): Span {
   return out;
 }
 
-/** Two chains as one, the end of the first and the start of the second drawn together. */
-function joined(a: readonly Span[], b: readonly Span[]): Span[] {
+/** Puts the second chain on the end of the first, which is changed; their ends are drawn together. */
+function join(a: Span[], b: readonly Span[]): void {
   const [last, first] = [a.at(-1) as Span, b[0] as Span];
   const [x, y] = [(at(last, last.length - 2) + at(first, 0)) / 2, (at(last, last.length - 1) + at(first, 1)) / 2];
-  return [...a.slice(0, -1), withEnd(last, true, x, y), withEnd(first, false, x, y), ...b.slice(1)];
+  a[a.length - 1] = withEnd(last, true, x, y);
+  a.push(withEnd(first, false, x, y));
+  for (let i = 1; i < b.length; i++) a.push(b[i] as Span);
 }
 
 function closedUp(spans: readonly Span[]): Span[] {
@@ -43,6 +45,9 @@ function closedUp(spans: readonly Span[]): Span[] {
   if (spans.length === 1) return [withEnd(withEnd(first, true, x, y), false, x, y)];
   return [withEnd(first, false, x, y), ...spans.slice(1, -1), withEnd(last, true, x, y)];
 }
+
+/** Of ends that lie in one place, so many are looked at: more are no drawing but a heap. */
+const MOST_AT_ONE_PLACE = 24;
 
 class Ends {
   private readonly cells = new Map<string, End[]>();
@@ -66,14 +71,31 @@ class Ends {
     return `${Math.floor(x / this.gap) + dx} ${Math.floor(y / this.gap) + dy}`;
   }
 
+  /** Some free ends of a cell. Those that are not free any more are let go, so that a cell is not gone through again and again. */
+  private free(key: string, isFree: (end: End) => boolean): End[] {
+    const list = this.cells.get(key);
+    if (!list) return [];
+    const found: End[] = [];
+    let kept = 0;
+    let i = 0;
+    for (; i < list.length && found.length < MOST_AT_ONE_PLACE; i++) {
+      const end = list[i] as End;
+      if (!isFree(end)) continue;
+      found.push(end);
+      list[kept++] = end;
+    }
+    if (kept < i) list.splice(kept, i - kept);
+    return found;
+  }
+
   /** Free ends within the gap, nearest first. */
   near(x: number, y: number, isFree: (end: End) => boolean): End[] {
     const out: { end: End; d: number }[] = [];
     for (let dx = -1; dx <= 1; dx++)
       for (let dy = -1; dy <= 1; dy++)
-        for (const end of this.cells.get(this.key(x, y, dx, dy)) ?? []) {
+        for (const end of this.free(this.key(x, y, dx, dy), isFree)) {
           const d = Math.hypot(end.x - x, end.y - y);
-          if (d <= this.gap && isFree(end)) out.push({ end, d });
+          if (d <= this.gap) out.push({ end, d });
         }
     return out.sort((a, b) => a.d - b.d).map(({ end }) => end);
   }
@@ -89,12 +111,13 @@ export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outli
   const ends = new Ends(open, Math.max(gapMm, 1e-9));
   const used = new Set<number>();
   let joints = 0;
-  const follow = (spans: readonly Span[]): Span[] | undefined => {
+  /** Puts the next contour on a chain. @returns false when none follows */
+  const follow = (spans: Span[]): boolean => {
     const last = spans.at(-1) as Span;
     const [x, y] = [at(last, last.length - 2), at(last, last.length - 1)];
     const found = ends.near(x, y, (end) => !used.has(end.contour));
     const [nearest] = found;
-    if (!nearest) return undefined;
+    if (!nearest) return false;
     const [tx, ty] = endTangent(last, 1);
     const oriented = (end: End): Contour => (end.atEnd ? reverseContour(open[end.contour] as Contour) : (open[end.contour] as Contour));
     const straightness = (end: End): number => {
@@ -107,7 +130,8 @@ export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outli
       .reduce((best, end) => (straightness(end) > straightness(best) + 1e-9 ? end : best));
     used.add(next.contour);
     joints++;
-    return joined(spans, oriented(next).spans);
+    join(spans, oriented(next).spans);
+    return true;
   };
   const isLoop = (spans: readonly Span[]): boolean => {
     const [first, last] = [spans[0] as Span, spans.at(-1) as Span];
@@ -120,7 +144,7 @@ export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outli
     used.add(i);
     let spans: Span[] = [...contour.spans];
     for (let pass = 0; pass < 2 && !isLoop(spans); pass++) {
-      for (let next = follow(spans); next; next = isLoop(spans) ? undefined : follow(spans)) spans = next;
+      while (!isLoop(spans) && follow(spans));
       // then on from the other end
       if (pass === 0 && !isLoop(spans)) spans = [...reverseContour({ closed: false, spans }).spans];
     }
