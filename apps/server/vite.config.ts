@@ -11,7 +11,7 @@ export default defineConfig({
     sourcemap: true,
     minify: false,
     rolldownOptions: {
-      input: { main: 'src/main.ts', seed: '../../demo/seed.ts', 'compute.worker': 'src/compute/compute.worker.ts' },
+      input: { main: 'src/main.ts', shop: 'src/shop.ts', seed: '../../demo/seed.ts', 'compute.worker': 'src/compute/compute.worker.ts' },
       output: { format: 'es', entryFileNames: '[name].js', chunkFileNames: '[name].js' },
     },
   },

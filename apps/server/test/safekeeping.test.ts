@@ -317,6 +317,31 @@ const daily = ({ dataDir }: TestServer): string[] => {
     : [];
 };
 
+test('the commands take a backup and bring it back over a database that is damaged', async () => {
+  const server = await startServer();
+  const id = await newJob(server);
+  const png = writePng(6, 2, () => [9, 9, 9]);
+  const { asset } = (await server.http.post('/api/assets').attach('file', png, 'a.png').expect(201)).body as { asset: string };
+  await server.app.close();
+  const file = join(server.dataDir, '..', `lorvek-taken-${process.pid}.tar`);
+  const shop = (...args: string[]): string =>
+    execFileSync(process.execPath, ['apps/server/dist/shop.js', ...args], {
+      env: { ...process.env, LORVEK_DATA: server.dataDir, NODE_OPTIONS: '' },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    }).toString();
+  expect(shop('backup', file)).toContain('kB');
+  writeFileSync(databasePath(server.dataDir), Buffer.alloc(9000, 3));
+  rmSync(join(server.dataDir, 'files'), { recursive: true, force: true });
+  await expect(startServer(server.dataDir)).rejects.toMatchObject({ code: 'start.database' });
+  shop('restore', file);
+  const again = await startServer(server.dataDir);
+  expect(await revisionOf(again, id)).toBe(0);
+  await again.http.get(`/api/assets/${asset}`).expect(200);
+  expect(() => shop('restore', 'nowhere.tar')).toThrow();
+  await again.close();
+  rmSync(file, { force: true });
+});
+
 test('a job alone is written to a file and read in another shop; what is no job is refused', async () => {
   const [from, to] = [await startServer(), await startServer()];
   const id = await newJob(from);

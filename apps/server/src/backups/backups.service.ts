@@ -44,11 +44,23 @@ async function namesIn(dir: string): Promise<string[]> {
   return names.flat().filter((name) => FILE_NAME.test(name));
 }
 
-async function shareAll(from: string, to: string): Promise<void> {
+/** All files kept by content in one folder under the same names in another. */
+export async function shareAll(from: string, to: string): Promise<void> {
   for (const name of await namesIn(from)) {
     await mkdir(join(to, name.slice(0, 2)), { recursive: true });
     await share(join(from, name.slice(0, 2), name), join(to, name.slice(0, 2), name));
   }
+}
+
+/** Unpacks a backup's file into a folder. @throws InputError `input.backup` for anything else */
+export async function unpackBackup(path: string, dir: string): Promise<void> {
+  await unpackTar(createReadStream(path), dir, (entry) => {
+    if (entry === DATABASE_ENTRY) return { to: entry };
+    const hash = FILE_ENTRY.exec(entry)?.[1];
+    return hash === undefined ? undefined : { to: join('files', hash.slice(0, 2), hash), hash };
+  });
+  if (!(await stat(join(dir, DATABASE_ENTRY)).catch(() => undefined)))
+    throw new InputError('backup', 'This file is no backup of a shop.', { field: 'file' });
 }
 
 @Injectable()
@@ -144,13 +156,7 @@ export class BackupsService implements OnApplicationBootstrap, OnModuleDestroy {
   async bringBackFile(path: string): Promise<Backup> {
     const dir = join(this.config.dataDir, INCOMING, `backup-${process.pid}-${Date.now()}`);
     try {
-      await unpackTar(createReadStream(path), dir, (entry) => {
-        if (entry === DATABASE_ENTRY) return { to: entry };
-        const hash = FILE_ENTRY.exec(entry)?.[1];
-        return hash === undefined ? undefined : { to: join('files', hash.slice(0, 2), hash), hash };
-      });
-      if (!(await stat(join(dir, DATABASE_ENTRY)).catch(() => undefined)))
-        throw new InputError('backup', 'This file is no backup of a shop.', { field: 'file' });
+      await unpackBackup(path, dir);
       return await this.replace(join(dir, DATABASE_ENTRY), join(dir, 'files'));
     } finally {
       await rm(dir, { recursive: true, force: true });

@@ -106,16 +106,18 @@ function lock(dataDir: string): () => void {
 
 /**
  * Takes the folder for this server.
+ * @param evenIfDamaged the database is not looked at: something is to be put in its place
  * @returns a function that gives it back
  * @throws StartError when another server has it, or its database is gone, emptied or damaged
  */
-export function takeFolder(dataDir: string): () => void {
+export function takeFolder(dataDir: string, { evenIfDamaged = false } = {}): () => void {
   try {
     mkdirSync(dataDir, { recursive: true });
   } catch {
     throw new StartError('folder', `The data folder ${dataDir} cannot be made. Give the server a folder that it may write (LORVEK_DATA).`);
   }
   const release = lock(dataDir);
+  if (evenIfDamaged) return release;
   try {
     const path = databasePath(dataDir);
     const hasHeld = existsSync(markPath(dataDir)) || backupNames(dataDir).length > 0 || existsSync(join(dataDir, 'files'));
@@ -125,9 +127,10 @@ export function takeFolder(dataDir: string): () => void {
         dataDir,
         existsSync(path) ? 'is empty, though this folder has held a shop' : 'is gone, though this folder has held a shop',
       );
-    if (isThere) {
-      const found = lookAtDatabase(path);
-      if (!found.ok) throw damaged(dataDir, found.why);
+    const found = isThere ? lookAtDatabase(path) : undefined;
+    // a first start that was broken off leaves a database without tables, and nothing else
+    if (found && !found.ok && (hasHeld || found.why !== 'holds no shop')) throw damaged(dataDir, found.why);
+    if (found?.ok) {
       if (MIGRATIONS.some((step) => !found.upgrades.includes(step.name))) keepBeforeUpgrade(dataDir);
       const known = new Set(MIGRATIONS.map((step) => step.name));
       if (found.upgrades.some((name) => !known.has(name)))

@@ -1,8 +1,10 @@
 /** Files made to hold a reader up: each ends, soon, with a result or a refusal that has a code. Work is counted, not timed. */
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { joinLooseEnds, nestContours } from '../geometry/index.ts';
 import type { AppError } from '../errors/index.ts';
-import { readHpgl, readPdf, readSvg } from './index.ts';
+import { readHpgl, readPdf, readSvg, readTiff } from './index.ts';
+import { unpackLzw } from './tiff-lzw.ts';
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
 const svg = (body: string): Uint8Array =>
@@ -93,5 +95,77 @@ describe('a plotter file of heaps of lines', () => {
     const rings = await contoursOf((i) => `PU40000,40000;CI${10 + i};`, 20_000);
     expect(() => nestContours(rings)).toThrow(expect.objectContaining({ code: 'limit.nesting' }) as unknown as Error);
     expect(nestContours(rings.slice(0, 301))).toHaveLength(151);
+  });
+});
+
+/** A fax of 160 by 90 in the coding of ITU-T T.4: a disc, a bar and a word. */
+const FAX = Buffer.from(
+  'SUkqAJgCAAAAE1DIBqABNQyAagATUMgGoAE1DIBqABNQyAagATUMgGoAE1DIBqABNQyAagATUMgGoAE1DIBqABNQ00AeCkACag0jAPBWABNQzQgHgqAAmoZQEB4NoAJqBgaA8GwAE1BQKAeGsACag3FgPDVABNQ2FAHhqAAmoaCoDw0wATUM5YB4aQAJqBAIDG/EABNQYCgX34gAJqC6kGN+IACahhUB9+IACahhUB9+IACag5ICb8QAE1BFgPvxAATUEWA+/EABNQRYD78QAE1DrQXfiAAmodaC78QAE1CpQTfiAAmoVKCb8QAE1CpQTfiAAmoVKCb8QAE1CGQm/EABNQhkJvxAATUIZCb8QAE1CGQm/EABNQhkJvxAATUIZCb8QAE1CGQm/EABNQhkJvxAATUIZCb8QAE1CGQm/EABNQhkJvxAATUKlBN+IACahUoJvxAATUKlBN+IACahUoJvxAATUOtBd+IACah1oLvxAATUEWA+/EABNQRYD78QAE1BFgPvxAATUHJATfiAAmoYVAffiAAmoYVAffiAAmoLqQY34gAJqDAUC+/EABNQIBAY34gAJqGcsA8NIAE1DQVAeGmACahsKAPDUABNQbiwHhqgAmoKBQDw1gATUDA0B4NgAJqGUBAeDaACahmhAPBUABNQaRgHgrAAmoaaAPBSABNQyAagATUMgGoAE1DIBqABNQyAagATUMgGoAE1DawDwZQATUEhQnVqNydOB4MoAJqHdOnT8b7iOB4MoAJqHdOnT46HrEcDwUgATUO6dOnWThHA8FIAE1DunTp06ecRwPBTABNQSKFCfsVwPBTABNQw4ZAYABNQyAagATUMgGoAE1DIBqABNQyAagATUMgGoAE1DIBqAAwAAAEDAAEAAACgAAAAAQEDAAEAAABaAAAAAgEDAAEAAAABAAAAAwEDAAEAAAADAAAABgEDAAEAAAABAAAAEQEEAAEAAAAIAAAAFgEDAAEAAABaAAAAFwEEAAEAAACPAgAAGgEFAAEAAAAuAwAAGwEFAAEAAAA2AwAAHAEDAAEAAAABAAAAKAEDAAEAAAACAAAAAAAAAMwAAAABAAAAxAAAAAEAAAA=',
+  'base64',
+);
+
+describe('a damaged TIFF', () => {
+  const withByte = (at: number, value: number): Uint8Array => {
+    const out = new Uint8Array(FAX);
+    out[at] = value;
+    return out;
+  };
+
+  test('of a fax: whole it shows what it is, with a strip that lies elsewhere it is refused, damaged rows end', async () => {
+    const { width, height, data } = await readTiff(new Uint8Array(FAX));
+    const dark = Array.from({ length: width * height }, (_, i) => data[4 * i]! < 128).filter(Boolean).length;
+    expect([width, height]).toEqual([160, 90]);
+    expect(dark).toBeGreaterThan(2900 + 2800);
+    expect(dark).toBeLessThan(6500);
+    // place, count and length of the strip, in the head behind the rows
+    for (const at of [730, 731, 737, 754, 755]) expect(await codeOf(readTiff(withByte(at, 0xff)))).toBe('input.picture');
+    for (let at = 8; at < 663; at += 7) expect(['read', 'input.picture']).toContain(await codeOf(readTiff(withByte(at, 0xa5))));
+  });
+
+  /** Packs as TIFF 6.0 says, in the plainest way. */
+  function packLzw(data: Uint8Array): Uint8Array {
+    const bits: number[] = [];
+    let width = 9;
+    const put = (code: number): void => {
+      for (let k = width - 1; k >= 0; k--) bits.push((code >> k) & 1);
+    };
+    let table = new Map<string, number>();
+    let next = 258;
+    put(256);
+    let word = '';
+    const codeOfWord = (text: string): number => (text.length === 1 ? text.charCodeAt(0) : table.get(text)!);
+    for (const byte of data) {
+      const char = String.fromCharCode(byte);
+      if (word === '' || table.has(word + char)) {
+        word += char;
+        continue;
+      }
+      put(codeOfWord(word));
+      table.set(word + char, next++);
+      if (next === 511 || next === 1023 || next === 2047) width++;
+      if (next === 4094) {
+        put(256);
+        table = new Map();
+        next = 258;
+        width = 9;
+      }
+      word = char;
+    }
+    if (word !== '') put(codeOfWord(word));
+    put(257);
+    return Uint8Array.from({ length: Math.ceil(bits.length / 8) }, (_, i) =>
+      bits.slice(8 * i, 8 * i + 8).reduce((sum, bit, k) => sum | (bit << (7 - k)), 0),
+    );
+  }
+
+  test('of LZW: what was packed comes out, and damage ends within the block', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 9000 }), fc.nat({ max: 5 }), fc.uint8Array({ maxLength: 600 }), (noise, spread, wild) => {
+        const data = noise.map((byte) => byte >> spread);
+        expect(Buffer.compare(Buffer.from(unpackLzw(packLzw(data), data.length)), Buffer.from(data))).toBe(0);
+        expect(unpackLzw(wild, 3000)).toHaveLength(3000);
+      }),
+      { numRuns: 60, seed: 91 },
+    );
   });
 });

@@ -3,9 +3,10 @@
  * with alpha where there is one, upright by its orientation, with the resolution that it states. Pixels are RGBA,
  * straight alpha, top row first. Limits: 400 MB, 100 million pixels.
  */
-import { fromArrayBuffer } from 'geotiff';
-import utif from 'utif2';
+import { addDecoder, BaseDecoder, fromArrayBuffer } from 'geotiff';
 import { InputError, LimitError } from '../errors/index.ts';
+import { FAX_CODINGS, faxPixels, faxStrips } from './tiff-fax.ts';
+import { unpackLzw } from './tiff-lzw.ts';
 
 export interface TiffPicture {
   readonly width: number;
@@ -79,17 +80,6 @@ function resolutionOf(resolution: ArrayLike<number> | undefined, unit: number | 
   return unit !== 1 && perMm > 0.1 && perMm < 1000 ? { pixelsPerMm: perMm } : {};
 }
 
-/** Fax codings of one-bit pictures (ITU-T T.4 and T.6), which the parser of the rest does not know. */
-const FAX_CODINGS = new Set([2, 3, 4]);
-
-function faxPixels(bytes: Uint8Array): Uint8ClampedArray {
-  const { buffer } = new Uint8Array(bytes);
-  const [first] = utif.decode(buffer);
-  if (!first) throw new InputError('picture', 'The file holds no picture.');
-  utif.decodeImage(buffer, first);
-  return new Uint8ClampedArray(utif.toRGBA8(first));
-}
-
 /** No coding of a picture makes more of a byte than so many; more bands than so many are no picture. */
 const MOST_TIMES = 5000;
 const MOST_SAMPLES = 16;
@@ -110,6 +100,56 @@ function checkClaim({ width, height, samples, claimed, told }: Blocks, held: num
   if (samples > MOST_SAMPLES || !(claimed <= told) || (width * height * samples) / 8 > MOST_TIMES * held)
     throw new InputError('picture', 'The picture claims more pixels than the file holds. Save it as PNG or JPEG.');
 }
+
+type Value = (name: string | number) => Promise<ArrayLike<number> | undefined>;
+
+async function readFax(
+  bytes: Uint8Array,
+  compression: number,
+  claimed: number,
+  image: { getWidth(): number; getHeight(): number },
+  photometric: number,
+  value: Value,
+): Promise<Uint8ClampedArray> {
+  const first = async (name: string, usual: number): Promise<number> => (await value(name))?.[0] ?? usual;
+  const [width, height] = [image.getWidth(), image.getHeight()];
+  return faxPixels({
+    width,
+    height,
+    compression,
+    photometric,
+    rowsPerStrip: Math.min(height, await first('RowsPerStrip', height)),
+    fillOrder: await first('FillOrder', 1),
+    options: await first('T4Options', 0),
+    strips: faxStrips(bytes, (await value('StripOffsets')) ?? [], (await value('StripByteCounts')) ?? [], claimed),
+  });
+}
+
+/** LZW with a bound: the parser's own one can be led in a circle. */
+class BoundedLzw extends BaseDecoder {
+  override decodeBlock(buffer: ArrayBufferLike): ArrayBufferLike {
+    const { tileWidth, tileHeight, bitsPerSample, planarConfiguration, samplesPerPixel } = this.parameters as unknown as LzwParameters;
+    const bits = typeof bitsPerSample === 'number' ? [bitsPerSample] : Array.from(bitsPerSample);
+    const perPixel =
+      planarConfiguration === 2
+        ? Math.max(...bits)
+        : bits.length > 1
+          ? bits.reduce((a, b) => a + b, 0)
+          : (bits[0] ?? 8) * (samplesPerPixel ?? 1);
+    const most = tileHeight * Math.ceil((tileWidth * perPixel) / 8);
+    return unpackLzw(new Uint8Array(buffer), Math.min(most, MOST_BYTES)).buffer as ArrayBuffer;
+  }
+}
+
+interface LzwParameters {
+  readonly tileWidth: number;
+  readonly tileHeight: number;
+  readonly bitsPerSample: number | ArrayLike<number>;
+  readonly planarConfiguration: number;
+  readonly samplesPerPixel?: number;
+}
+
+addDecoder([5], () => Promise.resolve(BoundedLzw as never));
 
 /**
  * Reads the first picture of a TIFF.
@@ -139,7 +179,9 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
     const kind = (await tag('PhotometricInterpretation')) ?? 1;
     const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
     const turned = (await tag(ORIENTATION)) ?? 1;
-    if (FAX_CODINGS.has((await tag('Compression')) ?? 1)) return { ...upright(faxPixels(bytes), width, height, turned), ...stated };
+    const compression = (await tag('Compression')) ?? 1;
+    if (FAX_CODINGS.has(compression))
+      return { ...upright(await readFax(bytes, compression, claimed, image, kind, value), width, height, turned), ...stated };
     const isPlain = BANDS.grey.has(kind) || kind === BANDS.rgb || kind === BANDS.cmyk;
     const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
     const data = isPlain

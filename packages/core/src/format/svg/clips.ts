@@ -1,7 +1,8 @@
 /** Clips and masks of the SVG reader, as outlines on the page in px. Source: SVG 2 and CSS Masking 1 (W3C). */
 import type { Box, Matrix, Outline } from '../../types/index.ts';
 import { LimitError } from '../../errors/index.ts';
-import { bounds, EMPTY_OUTLINE, isEmptyBox, nodeCount } from '../../geometry/outline.ts';
+import { bounds, boxesMeet, EMPTY_OUTLINE, isEmptyBox, nodeCount } from '../../geometry/outline.ts';
+import { endX, endY, startX, startY } from '../../geometry/span.ts';
 import { compose, IDENTITY, mapOutline, translation } from '../../geometry/transform.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { keepOverlap, knockOut, weld } from '../../geometry/weld/weld.ts';
@@ -146,4 +147,24 @@ export class Clips {
     this.source.remark('mask', 'A mask was taken as a plain outline: bright parts show, dark ones do not.');
     return keepOverlap([shown, mapOutline(state.matrix, region)]);
   }
+}
+
+/** What of a shape lies within a clip; the usual clip, a level box round all of it, takes no cutting. */
+export function within(shape: Outline, clip: Outline): Outline {
+  const [own, frame] = [bounds(shape), bounds(clip)];
+  if (!boxesMeet(own, frame)) return EMPTY_OUTLINE;
+  const isInside = own.minX >= frame.minX && own.maxX <= frame.maxX && own.minY >= frame.minY && own.maxY <= frame.maxY;
+  return isInside && isLevelBox(clip) ? shape : keepOverlap([shape, clip]);
+}
+
+/** Is it one contour of four straight sides along the axes? */
+function isLevelBox({ contours }: Outline): boolean {
+  const [only] = contours;
+  return (
+    contours.length === 1 &&
+    only !== undefined &&
+    only.closed &&
+    only.spans.length === 4 &&
+    only.spans.every((span) => span.length === 4 && (startX(span) === endX(span) || startY(span) === endY(span)))
+  );
 }

@@ -11,7 +11,6 @@ import type { Matrix, Outline, Point } from '../../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../../errors/index.ts';
 import { compose, determinant, IDENTITY, mapOutline, rotation, scaling, translation } from '../../geometry/transform.ts';
 import { boxShape } from '../../geometry/shapes.ts';
-import { bounds, boxesMeet, EMPTY_OUTLINE } from '../../geometry/outline.ts';
 import { endTangent, endX, endY, startX, startY } from '../../geometry/span.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap } from '../../geometry/weld/weld.ts';
@@ -20,11 +19,12 @@ import { cascade, styleSheet, type StyleSheet } from './css.ts';
 import { shapeOutline } from './shapes.ts';
 import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
 import { fitViewBox, length, transform, viewBox, type LengthContext } from './values.ts';
-import { Clips } from './clips.ts';
+import { Clips, within } from './clips.ts';
 import { Paints, type FlatPaint } from './paints.ts';
 import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
 import { penAt, placedRuns, type Places } from './letters.ts';
+import { PASSED_OVER, refuseEndlessUses, repeatsTooOften } from './unfold.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;
@@ -32,56 +32,12 @@ export type ReadSvgOptions = ReadOptions;
 const MM_PER_PX = 25.4 / 96;
 const MOST_ITEMS = 200_000;
 const MOST_VISITS = 2_000_000;
-/** Elements that uses unfold to. */
-const MOST_UNFOLDED = 150_000;
-const repeatsTooOften = (): LimitError => new LimitError('svg', 'The file repeats its parts so often that they cannot all be read.');
-const PASSED_OVER = new Set([
-  'defs',
-  'style',
-  'title',
-  'desc',
-  'metadata',
-  'symbol',
-  'clipPath',
-  'mask',
-  'marker',
-  'pattern',
-  'linearGradient',
-  'radialGradient',
-  'filter',
-  'font',
-  'view',
-  'animate',
-  'animateTransform',
-  'set',
-  'a11y',
-]);
 
 /** The clip within a window that hides what lies over its edge, unless it says otherwise. */
 function windowClip(clip: Outline | undefined, values: ReadonlyMap<string, string>, window: Outline): Outline | undefined {
   const overflow = values.get('overflow')?.trim();
   if (overflow === 'visible' || overflow === 'auto') return clip;
   return clip ? keepOverlap([clip, window]) : window;
-}
-
-/** What of a shape lies within a clip; the usual clip, a level box round all of it, takes no cutting. */
-function within(shape: Outline, clip: Outline): Outline {
-  const [own, frame] = [bounds(shape), bounds(clip)];
-  if (!boxesMeet(own, frame)) return EMPTY_OUTLINE;
-  const isInside = own.minX >= frame.minX && own.maxX <= frame.maxX && own.minY >= frame.minY && own.maxY <= frame.maxY;
-  return isInside && isLevelBox(clip) ? shape : keepOverlap([shape, clip]);
-}
-
-/** Is it one contour of four straight sides along the axes? */
-function isLevelBox({ contours }: Outline): boolean {
-  const [only] = contours;
-  return (
-    contours.length === 1 &&
-    only !== undefined &&
-    only.closed &&
-    only.spans.length === 4 &&
-    only.spans.every((span) => span.length === 4 && (startX(span) === endX(span) || startY(span) === endY(span)))
-  );
 }
 
 const kept = ({ gradient }: FlatPaint): Pick<ArtworkItem, 'gradient'> => (gradient ? { gradient } : {});
@@ -112,21 +68,7 @@ class Walker {
     };
     visit(root);
     this.sheet = styleSheet(sheets);
-    const unfolded = this.unfolded(root, new Map());
-    if (unfolded > this.elements && unfolded > MOST_UNFOLDED) throw repeatsTooOften();
-  }
-
-  /** How many elements are met with every use followed; each element is counted once and remembered. A circle ends. */
-  private unfolded(element: XmlElement, known: Map<XmlElement, number>): number {
-    const before = known.get(element);
-    if (before !== undefined) return before;
-    known.set(element, 0);
-    let sum = 1;
-    const target = element.name === 'use' ? this.find(element.attributes.href) : undefined;
-    if (target) sum += this.unfolded(target, known);
-    for (const child of element.children) if (!PASSED_OVER.has(child.name)) sum += this.unfolded(child, known);
-    known.set(element, sum);
-    return sum;
+    refuseEndlessUses(root, this.elements, (reference) => this.find(reference));
   }
 
   remark(code: string, text: string): void {
