@@ -43,6 +43,7 @@ ensureInstalled();
 check('Lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']);
 check('Format', [bin('prettier/bin/prettier.cjs'), '--check', '.', '--log-level', 'warn']);
 check('Types', ['scripts/typecheck.mjs']);
+check('Third parties', ['scripts/third-party.mjs', '--check']);
 ensureBuilt();
 tests(
   'Unit tests',

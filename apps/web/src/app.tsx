@@ -6,7 +6,7 @@ import { Toaster } from 'sonner';
 import { followShop } from './api/shop.ts';
 import { KeySheet } from './frame/key-sheet.tsx';
 import { SearchBox } from './frame/search.tsx';
-import { SignIn } from './frame/sign-in.tsx';
+import { SignIn, useAccess } from './frame/sign-in.tsx';
 import { BackupsPage } from './pages/backups.tsx';
 import { InboxPage } from './pages/inbox.tsx';
 import { JobPage } from './pages/job.tsx';
@@ -17,6 +17,7 @@ import { RouteError } from './pages/route-error.tsx';
 import { StockPage } from './pages/stock.tsx';
 
 function Root() {
+  const signingIn = useAccess((state) => state.open);
   useEffect(() => followShop(), []);
   return (
     <>
@@ -24,20 +25,22 @@ function Root() {
       <KeySheet />
       <SearchBox />
       <SignIn />
-      <Toaster
-        position="bottom-left"
-        offset={{ left: 208, bottom: 60 }}
-        toastOptions={{
-          style: {
-            borderRadius: 0,
-            background: 'var(--color-ink)',
-            color: 'var(--color-sheet)',
-            border: 'none',
-            fontFamily: 'var(--font-sans)',
-            fontSize: 14,
-          },
-        }}
-      />
+      {signingIn ? null : (
+        <Toaster
+          position="bottom-left"
+          offset={{ left: 208, bottom: 60 }}
+          toastOptions={{
+            style: {
+              borderRadius: 0,
+              background: 'var(--color-ink)',
+              color: 'var(--color-sheet)',
+              border: 'none',
+              fontFamily: 'var(--font-sans)',
+              fontSize: 14,
+            },
+          }}
+        />
+      )}
     </>
   );
 }

@@ -3,12 +3,16 @@ import { Controller, Get, Inject, Module, Res } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { SkipThrottle } from '@nestjs/throttler';
 import type { Response } from 'express';
+import { randomBytes } from 'node:crypto';
 import { stat } from 'node:fs/promises';
 import type { Health } from '@lorvek/model';
 import { CONFIG, type Config } from '../config.ts';
 import { databasePath } from '../db/shop-folder.ts';
 import { StorageError } from '../db/storage-fault.ts';
 import { Tx } from '../db/tx.ts';
+
+const PROBE = 'probe';
+const PROBE_BYTES = 32 * 1024;
 
 @ApiTags('health')
 @SkipThrottle()
@@ -39,8 +43,12 @@ export class HealthController {
       const file = await stat(databasePath(this.config.dataDir)).catch(() => undefined);
       if (!file || file.size === 0) return new StorageError('damaged');
       await this.tx.read((manager) => manager.query('SELECT count(*) FROM job'));
-      // while writing fails, looking is also trying
-      if (this.tx.trouble) await this.tx.run((manager) => manager.query('DELETE FROM session WHERE made_at < 0'));
+      // while writing fails, looking is also trying: with some pages that are really new
+      if (this.tx.trouble)
+        await this.tx.run(async (manager) => {
+          await manager.query('INSERT INTO kept_text (name, body) VALUES (?, ?)', [PROBE, randomBytes(PROBE_BYTES).toString('hex')]);
+          await manager.query('DELETE FROM kept_text WHERE name = ?', [PROBE]);
+        });
       return undefined;
     } catch (error) {
       return error instanceof StorageError ? error : new StorageError('failing');

@@ -215,7 +215,8 @@ export class DocumentSync {
     });
     const send = (): void => {
       this.keep();
-      void this.flush();
+      // what waits is asked for from time to time, not with each change
+      if (this.get().save === 'saving') void this.flush();
     };
     this.sendNow();
     if (Object.keys(change.patch).length <= LARGE_PATCH) return send();

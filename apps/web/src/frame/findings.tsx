@@ -163,7 +163,7 @@ interface Chip {
 /** What the chip says; while nothing is known it claims nothing. */
 function chipOf(state: { found: number; stops: number; working: boolean; share: number; error: string | undefined }): Chip {
   const { found, stops, working, share, error } = state;
-  if (working) return { look: 'border-line-strong bg-sheet text-ink-soft', name: 'Cut check: working out', text: workingText(share) };
+  if (working) return { look: 'border-line-strong bg-sheet text-ink-soft', name: `Cut check: ${workingText(share)}`, text: 'Working…' };
   const stop = 'border-brick text-brick bg-brick-wash';
   if (error) return { look: stop, name: 'Cut check: could not be done', text: 'Not checked' };
   const look = stops > 0 ? stop : found > 0 ? 'border-amber text-amber bg-amber-wash' : 'border-line-strong bg-sheet';

@@ -101,15 +101,16 @@ export function SaveStateMark() {
           </ul>
         </Dialog>
       ) : null}
-      {trouble ? <TroubleBar text={trouble} /> : null}
     </>
   );
 }
 
-/** Over everything: nothing is saved, and why. */
-function TroubleBar({ text }: { text: string }) {
+/** Under the top bar: nothing is saved, and why. */
+export function TroubleBar() {
+  const text = useDocument((state) => state.trouble);
+  if (!text) return null;
   return (
-    <div role="alert" className="fixed inset-x-0 top-12 z-30 flex items-center gap-2 border-b-2 border-brick bg-brick-wash px-4 py-2">
+    <div role="alert" className="flex shrink-0 items-center gap-2 border-b-2 border-brick bg-brick-wash px-4 py-2">
       <TriangleAlert size={16} className="shrink-0 text-brick" aria-hidden />
       <p>
         {text} <span className="text-ink-soft">Your changes wait in this browser; leave this page open.</span>

@@ -12,9 +12,11 @@ interface Access {
   /** Is a passphrase asked for in this shop? */
   asked: boolean;
   open: boolean;
+  /** How often somebody has signed in on this page: what could not be loaded before is loaded then. */
+  entered: number;
 }
 
-export const useAccess = create<Access>(() => ({ asked: false, open: false }));
+export const useAccess = create<Access>(() => ({ asked: false, open: false, entered: 0 }));
 whenSignInIsAsked(() => useAccess.setState({ asked: true, open: true }));
 
 export async function signOut(): Promise<void> {
@@ -42,7 +44,7 @@ export function SignIn() {
       await api.signIn(passphrase);
       setPassphrase('');
       setProblem(undefined);
-      useAccess.setState({ open: false });
+      useAccess.setState(({ entered }) => ({ open: false, entered: entered + 1 }));
       await loadShop();
       reconnectDocument();
     } catch (error) {

@@ -32,14 +32,14 @@ export function BackupsPage() {
   const [backups, setBackups] = useState<Backup[]>();
   const [asking, setAsking] = useState<Asking>();
   const [busy, setBusy] = useState<string>();
-  const asked = useAccess((state) => state.asked);
+  const { asked, entered } = useAccess();
   const picker = useRef<HTMLInputElement>(null);
   const load = (): void =>
     void api
       .backups()
       .then(setBackups)
       .catch((error: unknown) => toast.error(sentenceOf(error)));
-  useEffect(load, []);
+  useEffect(load, [entered]);
   const during = (what: string, work: Promise<unknown>, said: string): void => {
     setBusy(what);
     work

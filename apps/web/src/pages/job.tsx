@@ -9,6 +9,8 @@ import { closeDocument, noticeRemoteChange, openDocument, reconnectDocument, use
 import { useFollowSheets } from '../document/sheets.ts';
 import { useView } from '../drawing/view.ts';
 import { followSliver } from '../worker/derived.ts';
+import { TroubleBar } from '../frame/save-state.tsx';
+import { useAccess } from '../frame/sign-in.tsx';
 import { TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
@@ -32,6 +34,7 @@ function Opened() {
   return (
     <div className="flex h-full flex-col overflow-hidden">
       <TopBar job={job} />
+      <TroubleBar />
       {station === 'layup' ? (
         <LayUpStation />
       ) : station === 'trace' ? (
@@ -50,6 +53,9 @@ function Opened() {
 export function JobPage() {
   const { jobId = '' } = useParams();
   const [problem, setProblem] = useState<{ text: string; missing: boolean }>();
+  const entered = useAccess((state) => state.entered);
+  // what could not be opened is tried again when somebody has signed in; what is open stays as it is
+  const attempt = problem ? entered : 0;
   const openId = useDocument((state) => state.job?.id);
   useEffect(() => {
     let current = true;
@@ -71,7 +77,7 @@ export function JobPage() {
       stop();
       closeDocument();
     };
-  }, [jobId]);
+  }, [jobId, attempt]);
   if (problem) {
     return (
       <main className="flex h-full flex-col items-center justify-center gap-3">

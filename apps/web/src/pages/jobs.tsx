@@ -8,6 +8,7 @@ import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
 import { listen } from '../api/events.ts';
+import { useAccess } from '../frame/sign-in.tsx';
 import { Button } from '../ui/button.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { TextField } from '../ui/fields.tsx';
@@ -182,6 +183,7 @@ export function JobsPage() {
   const [making, setMaking] = useState(false);
   const [editing, setEditing] = useState<Job>();
   const navigate = useNavigate();
+  const entered = useAccess((state) => state.entered);
   const picker = useRef<HTMLInputElement>(null);
   const readFile = (file: File): void =>
     void api
@@ -200,7 +202,7 @@ export function JobsPage() {
     load();
     return listen({ job: load });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- `load` depends on `shown` alone
-  }, [shown]);
+  }, [shown, entered]);
   const create = async ({ name, customer, dueOn }: Fields): Promise<void> => {
     const job = await api.createJob({ name, customer, dueOn: orNull(dueOn) });
     void navigate(`/jobs/${job.id}/draw`);
