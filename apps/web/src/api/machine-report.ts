@@ -1,7 +1,7 @@
 /** How a machine is, asked again every few seconds. */
 import type { Machine, MachineReport } from '@lorvek/model';
 import { useEffect, useState } from 'react';
-import { api } from './client.ts';
+import { api, sentenceOf } from './client.ts';
 
 const EVERY_MS = 4000;
 
@@ -14,7 +14,8 @@ export function useMachineReport({ id, host, port }: Pick<Machine, 'id' | 'host'
       void api
         .askMachine(id)
         .then((answer) => current && setReport(answer))
-        .catch(() => undefined);
+        // what it said last may not be so any more
+        .catch((error: unknown) => current && setReport({ reachable: false, text: sentenceOf(error) }));
     setReport(undefined);
     look();
     const timer = setInterval(look, EVERY_MS);

@@ -9,6 +9,7 @@ import { useShop } from '../api/shop.ts';
 import { select, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
+import { tellFailure } from '../ui/tell.ts';
 
 const useSearch = create<{ open: boolean }>(() => ({ open: false }));
 export const openSearch = (): void => useSearch.setState({ open: true });
@@ -49,10 +50,7 @@ export function SearchBox() {
     if (!open) return;
     setWanted('');
     setAt(0);
-    api
-      .jobs(false)
-      .then(setJobs)
-      .catch(() => undefined);
+    api.jobs(false).then(setJobs).catch(tellFailure);
   }, [open]);
 
   const goTo = (path: string): void => void navigate(path);

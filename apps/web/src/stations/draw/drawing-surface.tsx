@@ -25,6 +25,7 @@ import { useSelectTool } from './tools/select-tool.tsx';
 import type { Tool, ToolSetting } from './tools/tool.ts';
 import { TreatmentHandles } from './treatments/handles.tsx';
 import { indexAt, newWritingGroup, startWriting, Writer } from './writer.tsx';
+import { tellFailure } from '../../ui/tell.ts';
 
 function useBladeMarks(): readonly BladeContour[] {
   const blade = useView((state) => state.blade);
@@ -39,7 +40,7 @@ function useBladeMarks(): readonly BladeContour[] {
     }
     bladeContours(drawing)
       .then((found) => current && setMarks(found))
-      .catch(() => undefined);
+      .catch(tellFailure);
     return () => {
       current = false;
     };

@@ -13,6 +13,7 @@ import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { FontPicker } from './font-picker.tsx';
 import { LetteringTools, MissingFont, FontAxes } from './lettering-tools.tsx';
 import { rememberFont } from './new-items.ts';
+import { tellFailure } from '../../ui/tell.ts';
 
 const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set', group = ''): boolean =>
   dispatch(setItemFields, { id, fields }, { origin, group });
@@ -27,7 +28,7 @@ function Missing({ item, missing }: { item: LetteringItem; missing: readonly str
     setOffers(undefined);
     ask('covering', { text })
       .then((ids) => current && setOffers(ids))
-      .catch(() => undefined);
+      .catch(tellFailure);
     return () => {
       current = false;
     };

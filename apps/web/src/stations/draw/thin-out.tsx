@@ -10,6 +10,7 @@ import { Button } from '../../ui/button.tsx';
 import { Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { askAside } from '../../worker/compute.ts';
+import { tellFailure } from '../../ui/tell.ts';
 
 export const describeDeviation = (mm: number, unit: LengthUnit): string =>
   unit === 'mm' ? `${mm.toFixed(3)} mm` : describeLength(mm, unit === 'in-fraction' ? 'in' : unit);
@@ -30,7 +31,7 @@ export function ThinOut({ item, outline }: { item: ShapeItem; outline: Outline }
     const timer = setTimeout(() => {
       askAside('thin', { outline, tolMm: tolerance })
         .then((found) => current && setThin(found))
-        .catch(() => undefined);
+        .catch(tellFailure);
     }, SETTLED_MS);
     return () => {
       current = false;
