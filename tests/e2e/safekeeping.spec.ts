@@ -71,6 +71,26 @@ test('a disk that is full is told with the time, the page keeps its changes over
   await saved(page);
 });
 
+test('a version is kept by its name, gone back to, and that is undone', async ({ page }) => {
+  await draw(page, 'Versions');
+  const before = await fieldValue(page, 'X');
+  await page.keyboard.press('Control+s');
+  await page.getByLabel('Name of the version').fill('As the customer saw it');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('“As the customer saw it” is kept.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await setField(page, 'X', String(before + 70));
+  await saved(page);
+  await page.getByRole('button', { name: 'Versions' }).click();
+  await page.getByRole('button', { name: 'Go back to it' }).click();
+  await saved(page);
+  await page.keyboard.press('Control+a');
+  await expect.poll(() => fieldValue(page, 'X')).toBe(before);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+a');
+  await expect.poll(() => fieldValue(page, 'X')).toBe(before + 70);
+});
+
 test('two tabs of one browser keep what each has made while the server was away', async ({ context, page }) => {
   await draw(page, 'Two tabs');
   const other = await context.newPage();

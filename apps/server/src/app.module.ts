@@ -22,6 +22,7 @@ import { MachinesModule } from './machines/machines.module.ts';
 import { ProblemFilter } from './problems/problem.filter.ts';
 import { QueueModule } from './queue/queue.module.ts';
 import { StylesModule } from './styles/styles.module.ts';
+import { VersionsModule } from './jobs/versions.module.ts';
 import { StockModule } from './stock/stock.module.ts';
 
 /** Gives the data folder back when the server has stopped. */
@@ -91,6 +92,7 @@ export class AppModule {
         OwnFontsModule,
         StylesModule,
         JobsModule,
+        VersionsModule,
         StockModule,
         MachinesModule,
         QueueModule,

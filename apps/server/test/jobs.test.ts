@@ -1,5 +1,15 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { PAGE_ID, emptyDrawing, historyOf, stepsOf, type Drawing, type JobHistory, type LoggedChange, type Packed } from '@lorvek/model';
+import {
+  PAGE_ID,
+  emptyDrawing,
+  historyOf,
+  stepsOf,
+  type Drawing,
+  type JobHistory,
+  type JobVersion,
+  type LoggedChange,
+  type Packed,
+} from '@lorvek/model';
 import { box, change, firstPatch, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
@@ -120,6 +130,32 @@ describe('changes of a drawing', () => {
 
 /** As a hand would write it: records before and after, whatever they are. */
 const packedAs = (records: unknown): Packed => ({ v: 2, records: records as Packed['records'] });
+
+describe('named versions', () => {
+  test('are kept with a picture, survive a restart, give their drawing back, and are taken away', async () => {
+    const id = await newJob();
+    await server.http
+      .post(`/api/jobs/${id}/changes`)
+      .send(change(firstPatch(['item-1']), 0))
+      .expect(200);
+    const kept = (await server.http.post(`/api/jobs/${id}/versions`).send({ name: 'First idea', revision: 1 }).expect(201))
+      .body as JobVersion;
+    const wider = { 'item-1': { before: box('item-1'), after: box('item-1', 90) } };
+    await server.http.post(`/api/jobs/${id}/changes`).send(change(wider, 1)).expect(200);
+    await server.http.post(`/api/jobs/${id}/versions`).send({ name: 'Late', revision: 1 }).expect(409);
+    await server.http.post(`/api/jobs/${id}/versions`).send({ name: ' ', revision: 2 }).expect(400);
+    server = await server.restart();
+    const list = (await server.http.get(`/api/jobs/${id}/versions`).expect(200)).body as JobVersion[];
+    expect(list).toEqual([kept]);
+    const { records } = (await server.http.get(`/api/jobs/${id}/versions/${kept.id}`).expect(200)).body as { records: Drawing };
+    expect(records['item-1']).toEqual(box('item-1'));
+    const picture = await server.http.get(`/api/jobs/${id}/versions/${kept.id}/picture.svg`).expect(200).expect('content-type', /svg/);
+    expect(String(picture.body)).toContain('fill="#0f5e66"');
+    await server.http.delete(`/api/jobs/${id}/versions/${kept.id}`).expect(200);
+    await server.http.get(`/api/jobs/${id}/versions/${kept.id}`).expect(404);
+    await server.http.get(`/api/jobs/${id}/versions/version-none`).expect(404);
+  });
+});
 
 describe('a client that writes by hand', () => {
   const page = emptyDrawing()[PAGE_ID] as object;

@@ -36,6 +36,16 @@ export class SnapshotRow {
   @Column('simple-json') records: Record<string, DocRecord>;
 }
 
+/** A state of a job that somebody gave a name; its snapshot is kept. */
+@Entity('job_version')
+export class JobVersionRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text', { name: 'job_id' }) jobId: string;
+  @Column('text') name: string;
+  @Column('integer') revision: number;
+  @Column('text', { name: 'made_at' }) madeAt: string;
+}
+
 /** A long text that changes and snapshots name by its SHA-256. */
 @Entity('kept_text')
 export class KeptTextRow {
@@ -142,4 +152,5 @@ export const ENTITIES = [
   StyleRow,
   KeptTextRow,
   SessionRow,
+  JobVersionRow,
 ];

@@ -83,4 +83,27 @@ export class Safekeeping1700000000004 implements MigrationInterface {
   }
 }
 
-export const MIGRATIONS = [First1700000000001, FontsAndStyles1700000000002, FilmLimits1700000000003, Safekeeping1700000000004];
+/** States of a job under a name; each names a snapshot. */
+export class JobVersions1700000000005 implements MigrationInterface {
+  name = 'JobVersions1700000000005';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query(
+      `CREATE TABLE job_version (id text PRIMARY KEY, job_id text NOT NULL REFERENCES job(id) ON DELETE CASCADE, name text NOT NULL,
+        revision integer NOT NULL, made_at text NOT NULL)`,
+    );
+    await runner.query('CREATE INDEX job_version_of ON job_version (job_id, made_at)');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP TABLE job_version');
+  }
+}
+
+export const MIGRATIONS = [
+  First1700000000001,
+  FontsAndStyles1700000000002,
+  FilmLimits1700000000003,
+  Safekeeping1700000000004,
+  JobVersions1700000000005,
+];

@@ -140,6 +140,21 @@ export class DocumentsService {
     await manager.insert(SnapshotRow, { jobId, revision, records });
   }
 
+  /** Makes sure that the drawing at its newest revision has a snapshot. @throws StaleError when another revision is the newest */
+  async fasten(manager: EntityManager, jobId: string, revision: number): Promise<void> {
+    const now = await this.load(manager, jobId);
+    if (now.revision !== revision)
+      throw new StaleError('The drawing has changed since. Look at it again before you keep it under a name.', { revision: now.revision });
+    if (!(await manager.existsBy(SnapshotRow, { jobId, revision }))) await this.snapshot(manager, jobId, revision, now.drawing);
+  }
+
+  /** The drawing as a snapshot has it. @throws InputError `input.missing` */
+  async at(manager: EntityManager, jobId: string, revision: number): Promise<Drawing> {
+    const row = await manager.findOneBy(SnapshotRow, { jobId, revision });
+    if (!row) throw new InputError('missing', 'This state of the job is no longer there.');
+    return validateDrawing(await withTexts(manager, row.records));
+  }
+
   private async stale(manager: EntityManager, jobId: string, base: number, revision: number): Promise<StaleError> {
     const mayCatchUp = base < revision && revision - base <= MISSED;
     return new StaleError(`The change was made on revision ${base}; the drawing is at revision ${revision}.`, {

@@ -61,6 +61,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
       ['Ctrl Y', 'Redo'],
       ['Ctrl C  X  V', 'Copy, cut, paste'],
       ['Ctrl D', 'Duplicate'],
+      ['Ctrl S', 'Keep a version; go back to one'],
     ],
   ],
   [

@@ -11,6 +11,7 @@ import { openKeySheet } from './key-sheet.tsx';
 import { mirror } from './measure-line.tsx';
 import { openSearch } from './search.tsx';
 import { STATIONS } from './top-bar.tsx';
+import { openVersions } from './versions.tsx';
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
@@ -42,6 +43,7 @@ function withControl(event: KeyboardEvent): boolean {
     c: () => void copySelection(),
     x: cutSelection,
     d: duplicateSelection,
+    s: openVersions,
     a: () => select([...pageOf(drawing).root]),
     g: () =>
       event.shiftKey
@@ -143,7 +145,10 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
     const down = (event: KeyboardEvent): void => {
       // a menu or list that this key has just closed keeps it
       if (event.defaultPrevented) return;
-      if (isTyping(event.target) || isDialogOpen()) return;
+      const saves = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's';
+      // also from within a field: the browser's own saving of the page is never what is meant
+      if (saves) event.preventDefault();
+      if ((isTyping(event.target) && !saves) || isDialogOpen()) return;
       let done = false;
       const jobId = useDocument.getState().job?.id;
       const target = STATIONS[Number(event.key) - 1];

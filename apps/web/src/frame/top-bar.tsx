@@ -8,6 +8,7 @@ import { mayStep, redo, undo, useDocument } from '../document/store.ts';
 import { findingsOf, useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
 import { SaveStateMark } from './save-state.tsx';
+import { VersionsButton } from './versions.tsx';
 import { WriteOutButton } from './write-out.tsx';
 import { openSearch } from './search.tsx';
 import { openKeySheet } from './key-sheet.tsx';
@@ -113,6 +114,7 @@ export function TopBar({ job }: { job: Job }) {
         <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={!forward}>
           <Redo2 size={16} />
         </IconButton>
+        <VersionsButton />
         <WriteOutButton />
         <IconButton label="Search everything" keys="/" onClick={openSearch}>
           <Search size={16} />

@@ -85,6 +85,16 @@ export type OpenJob = z.infer<typeof openJobSchema>;
 export const jobHistorySchema = z.object({ changes: z.array(loggedChangeSchema), texts: z.record(z.string(), z.string()) });
 export type JobHistory = z.infer<typeof jobHistorySchema>;
 
+/** A state of a job that somebody gave a name. */
+export const jobVersionSchema = z.object({ id: z.string(), name: z.string(), revision: z.number(), madeAt: z.string() });
+export type JobVersion = z.infer<typeof jobVersionSchema>;
+export const newVersionSchema = z.object({
+  name: text(120).min(1, 'a name'),
+  /** The state that was looked at; one that has changed meanwhile is not kept under its name. */
+  revision: z.number().int().min(0),
+});
+export type NewVersion = z.infer<typeof newVersionSchema>;
+
 /** What the server answers when it is asked how it is. */
 export const healthSchema = z.object({
   status: z.enum(['ok', 'trouble']),

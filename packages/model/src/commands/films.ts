@@ -13,6 +13,7 @@ import {
   type Sheet,
   type Surface,
 } from '../document.ts';
+import { isSame } from '../patch.ts';
 import { filmOf, leavesOf, pageOf, sheetOf } from '../read.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
@@ -52,6 +53,10 @@ export const setFilmFields: Command<{ id: string; fields: Partial<Pick<Film, 'vi
   const film = filmOf(state.drawing, id);
   return film ? planOf(state, () => ({ ...state.drawing, [id]: { ...film, ...fields } })) : refuse('This film is no longer there.');
 };
+
+/** Everything as it was in another state of the same drawing. */
+export const takeDrawing: Command<{ drawing: Drawing }> = (state, { drawing }) =>
+  isSame(state.drawing, drawing) ? refuse('The drawing is already as it was then.') : planOf(state, () => drawing, []);
 
 export const setUnit: Command<{ unit: Page['unit'] }> = (state, { unit }) =>
   unitSchema.safeParse(unit).success ? planOf(state, () => withPage(state.drawing, { unit })) : refuse('There is no such unit.');
