@@ -95,3 +95,43 @@ test('the key sheet, the search and the blade view open by key', async ({ page }
   await page.keyboard.press('v');
   await expect(page.getByRole('button', { name: /Blade view/ })).toHaveAttribute('aria-pressed', 'true');
 });
+
+test('films, rolls and machines are added, copied, changed and taken away on their pages', async ({ page }) => {
+  await page.goto('/stock');
+  await page.getByRole('button', { name: 'Film', exact: true }).click();
+  await page.getByLabel('Series').fill('Breakwater 7-year');
+  await page.getByLabel('Colour name').fill('Buoy orange');
+  await page.getByLabel('Price per metre', { exact: true }).fill('seven');
+  await page.getByRole('button', { name: 'Into Stock' }).click();
+  await expect(page.getByText('“seven” is no price.')).toBeVisible();
+  await page.getByLabel('Price per metre', { exact: true }).fill('7,50');
+  await page.getByRole('button', { name: 'Into Stock' }).click();
+  const row = page.getByRole('row').filter({ hasText: 'Buoy orange' }).first();
+  const price = row.getByLabel('Price per metre of Buoy orange');
+  await expect(price).toHaveValue('7.5');
+  await price.fill('8.20');
+  await price.press('Enter');
+  await row.getByRole('button', { name: 'More for Breakwater 7-year Buoy orange' }).click();
+  await page.getByRole('menuitem', { name: 'One more roll' }).click();
+  await page.getByLabel('Roll width').fill('1220');
+  await page.getByRole('button', { name: 'Into Stock' }).click();
+  await expect(row.getByText('1220 mm')).toBeVisible();
+  await page.reload();
+  await expect(price).toHaveValue('8.2');
+  await row.getByRole('button', { name: 'Take the 610 mm roll of Buoy orange out of Stock' }).click();
+  await expect(row.getByText('610 mm')).toHaveCount(0);
+  await row.getByRole('button', { name: 'More for Breakwater 7-year Buoy orange' }).click();
+  await page.getByRole('menuitem', { name: 'Take it out of Stock' }).click();
+  await page.getByRole('button', { name: 'Take it out', exact: true }).click();
+  await expect(page.getByText('Buoy orange')).toHaveCount(0);
+
+  await page.goto('/machines');
+  await page.getByRole('button', { name: 'Copy Bench cutter 610' }).click();
+  const copy = page.locator('section').filter({ has: page.getByRole('button', { name: 'Copy Bench cutter 610, another' }) });
+  await copy.getByLabel('Name of the machine').fill('Old cutter');
+  await copy.getByLabel('Name of the machine').press('Enter');
+  await page.getByRole('button', { name: 'Take Old cutter away' }).click();
+  await page.getByRole('button', { name: 'Take it away' }).click();
+  await expect(page.getByRole('button', { name: 'Take Old cutter away' })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Take Bench cutter 610 away' })).toBeVisible();
+});

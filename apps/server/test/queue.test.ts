@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Run } from '@lorvek/model';
+import type { Machine, Run } from '@lorvek/model';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import type { Server } from 'node:http';
 import { createServer } from 'node:net';
@@ -129,6 +129,38 @@ describe('the queue', () => {
     expect((await until(broken.id, 'needs-you')).reason).toMatch(/broke after/);
     cutter.options.timeScale = 40;
     await act(broken.id, 'cancel').expect(200);
+  });
+
+  test('a roll or machine that a run is to use is not taken away; others are', async () => {
+    const run = await send({ hold: true });
+    expect((await server.http.delete('/api/stock/rolls/roll-s').expect(409)).body).toMatchObject({ type: 'input.state' });
+    await server.http.delete('/api/stock/films/s').expect(409);
+    await server.http.delete('/api/machines/machine-bench-610').expect(409);
+    const roll = (await server.http.post('/api/stock/films/s/rolls').send({ widthMm: 1220, lengthLeftMm: 5000 }).expect(201)).body as {
+      id: string;
+    };
+    // two rolls that would do: none is taken by itself
+    await server.http.post(`/api/jobs/${jobId}/send`).send(order()).expect(422);
+    await server.http.delete(`/api/stock/rolls/${roll.id}`).expect(200);
+    await server.http.post('/api/stock/films/none/rolls').send({ widthMm: 610, lengthLeftMm: 5000 }).expect(404);
+    await server.http.post('/api/stock/films/s/rolls').send({ widthMm: 1, lengthLeftMm: 5000 }).expect(400);
+    const machines = (await server.http.get('/api/machines').expect(200)).body as Machine[];
+    const { id: _id, kind: _kind, ...fields } = machines[0]!;
+    const copy = (
+      await server.http
+        .post('/api/machines')
+        .send({ ...fields, name: 'Another' })
+        .expect(201)
+    ).body as Machine;
+    await server.http
+      .post('/api/machines')
+      .send({ ...fields, host: '93.184.216.34' })
+      .expect(400);
+    await server.http.delete(`/api/machines/${copy.id}`).expect(200);
+    await server.http.patch('/api/stock/films/s').send({ name: 'Deeper teal', hex: '#0A4A50', pricePerMetre: 12.5 }).expect(200);
+    const [film] = (await server.http.get('/api/stock').expect(200)).body as { name: string; hex: string; pricePerMetre: number }[];
+    expect(film).toMatchObject({ name: 'Deeper teal', hex: '#0a4a50', pricePerMetre: 12.5 });
+    await act(run.id, 'cancel').expect(200);
   });
 
   test('a run under way when the server stops is not sent again by itself', async () => {

@@ -1,29 +1,33 @@
 /** Pages and what lies over all of them. */
 import { Tooltip } from 'radix-ui';
-import { useEffect } from 'react';
-import { createBrowserRouter, Navigate, Outlet, RouterProvider } from 'react-router';
+import { lazy, Suspense, useEffect } from 'react';
+import { createBrowserRouter, Navigate, Outlet, RouterProvider, useMatches } from 'react-router';
 import { Toaster } from 'sonner';
 import { followShop } from './api/shop.ts';
 import { KeySheet } from './frame/key-sheet.tsx';
-import { SearchBox } from './frame/search.tsx';
+import { useSearch } from './frame/search-open.ts';
 import { SignIn, useAccess } from './frame/sign-in.tsx';
-import { BackupsPage } from './pages/backups.tsx';
-import { InboxPage } from './pages/inbox.tsx';
-import { JobPage } from './pages/job.tsx';
-import { JobsPage } from './pages/jobs.tsx';
-import { MachinesPage } from './pages/machines.tsx';
-import { QueuePage } from './pages/queue.tsx';
 import { RouteError } from './pages/route-error.tsx';
-import { StockPage } from './pages/stock.tsx';
+
+const SearchBox = lazy(async () => ({ default: (await import('./frame/search.tsx')).SearchBox }));
 
 function Root() {
+  const searching = useSearch((state) => state.open);
   const signingIn = useAccess((state) => state.open);
   useEffect(() => followShop(), []);
+  const page = useMatches().findLast(({ handle }) => typeof handle === 'string')?.handle as string | undefined;
+  useEffect(() => {
+    if (page !== undefined) document.title = `${page} – Lorvek`;
+  }, [page]);
   return (
     <>
       <Outlet />
       <KeySheet />
-      <SearchBox />
+      {searching ? (
+        <Suspense>
+          <SearchBox />
+        </Suspense>
+      ) : null}
       <SignIn />
       {signingIn ? null : (
         <Toaster
@@ -49,17 +53,18 @@ const router = createBrowserRouter([
   {
     element: <Root />,
     errorElement: <RouteError />,
+    hydrateFallbackElement: <p className="p-6 text-ink-soft">Opening…</p>,
     // each has a way out of its own, so that the frame around it stays
     children: [
       { path: '/', element: <Navigate to="/jobs" replace /> },
-      { path: '/jobs', element: <JobsPage /> },
+      { path: '/jobs', handle: 'Jobs', lazy: async () => ({ Component: (await import('./pages/jobs.tsx')).JobsPage }) },
       { path: '/jobs/:jobId', element: <Navigate to="draw" replace /> },
-      { path: '/jobs/:jobId/:station', element: <JobPage /> },
-      { path: '/queue', element: <QueuePage /> },
-      { path: '/inbox', element: <InboxPage /> },
-      { path: '/stock', element: <StockPage /> },
-      { path: '/machines', element: <MachinesPage /> },
-      { path: '/backups', element: <BackupsPage /> },
+      { path: '/jobs/:jobId/:station', lazy: async () => ({ Component: (await import('./pages/job.tsx')).JobPage }) },
+      { path: '/queue', handle: 'Queue', lazy: async () => ({ Component: (await import('./pages/queue.tsx')).QueuePage }) },
+      { path: '/inbox', handle: 'Inbox', lazy: async () => ({ Component: (await import('./pages/inbox.tsx')).InboxPage }) },
+      { path: '/stock', handle: 'Stock', lazy: async () => ({ Component: (await import('./pages/stock.tsx')).StockPage }) },
+      { path: '/machines', handle: 'Machines', lazy: async () => ({ Component: (await import('./pages/machines.tsx')).MachinesPage }) },
+      { path: '/backups', handle: 'Backups', lazy: async () => ({ Component: (await import('./pages/backups.tsx')).BackupsPage }) },
       { path: '*', element: <Navigate to="/jobs" replace /> },
     ].map((route) => ({ ...route, errorElement: <RouteError /> })),
   },

@@ -1,17 +1,28 @@
 /** /api/machines: the shop's cutters and their tool setups. */
-import { Body, Controller, Get, Inject, Injectable, Module, Param, Patch } from '@nestjs/common';
+import { Body, Controller, Delete, Get, Inject, Injectable, Module, Param, Patch, Post } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { createZodDto } from 'nestjs-zod';
 import { setTimeout as wait } from 'node:timers/promises';
 import { LRUCache } from 'lru-cache';
 import { InputError, LimitError } from '@lorvek/core';
-import { machineChangeSchema, type Machine, type MachineChange, type MachineReport } from '@lorvek/model';
-import { MachineRow } from '../db/entities.ts';
+import {
+  machineChangeSchema,
+  newMachineSchema,
+  OPEN_STATES,
+  type Machine,
+  type MachineChange,
+  type MachineReport,
+  type NewMachine,
+} from '@lorvek/model';
+import { randomUUID } from 'node:crypto';
+import { In } from 'typeorm';
+import { MachineRow, RunRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { addressOf } from './machine-address.ts';
 import { askCutter } from './cutter.driver.ts';
 
+class NewMachineDto extends createZodDto(newMachineSchema) {}
 class MachineChangeDto extends createZodDto(machineChangeSchema) {}
 
 const toMachine = ({ position: _position, ...row }: MachineRow): Machine => row;
@@ -50,6 +61,30 @@ export class MachinesService {
     return this.get(id);
   }
 
+  /** @throws InputError `input.address` */
+  async add(input: NewMachine): Promise<Machine> {
+    await this.mayMove(input.host);
+    const id = `machine-${randomUUID().slice(0, 8)}`;
+    await this.tx.run(async (manager) => {
+      const last = (await manager.maximum(MachineRow, 'position')) ?? -1;
+      await manager.insert(MachineRow, { ...input, id, kind: 'cutter', position: last + 1 });
+    });
+    return this.get(id);
+  }
+
+  /** @throws InputError `input.state` while runs wait for it */
+  async remove(id: string): Promise<void> {
+    await this.tx.run(async (manager) => {
+      const run = await manager.findOne(RunRow, { where: { machineId: id, state: In([...OPEN_STATES]) } });
+      if (run)
+        throw new InputError(
+          'state',
+          `“${run.jobName}” in the Queue waits for this machine. Cancel that run first, or wait until it is done.`,
+        );
+      await manager.delete(MachineRow, { id });
+    });
+  }
+
   private async mayMove(host: string | undefined): Promise<void> {
     this.changes.purgeStale();
     if (this.changes.size >= ADDRESS_CHANGES)
@@ -80,6 +115,17 @@ export class MachinesController {
   @Get()
   list(): Promise<Machine[]> {
     return this.machines.list();
+  }
+
+  @Post()
+  add(@Body() body: NewMachineDto): Promise<Machine> {
+    return this.machines.add(body);
+  }
+
+  @Delete(':id')
+  async remove(@Param('id') id: string): Promise<{ removed: true }> {
+    await this.machines.remove(id);
+    return { removed: true };
   }
 
   @Patch(':id')

@@ -1,22 +1,27 @@
 /** /api/stock: films and their rolls. */
-import { Body, Controller, Get, Injectable, Module, Param, Patch, Post } from '@nestjs/common';
+import { Body, Controller, Delete, Get, Injectable, Module, Param, Patch, Post } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { randomUUID } from 'node:crypto';
 import { createZodDto } from 'nestjs-zod';
 import { InputError } from '@lorvek/core';
 import {
+  newRollSchema,
   newStockFilmSchema,
+  OPEN_STATES,
   rollChangeSchema,
   stockFilmChangeSchema,
+  type NewRoll,
   type NewStockFilm,
   type Roll,
   type StockFilm,
   type StockFilmChange,
 } from '@lorvek/model';
-import { RollRow, StockFilmRow } from '../db/entities.ts';
+import { In, type EntityManager } from 'typeorm';
+import { RollRow, RunRow, StockFilmRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 
 class NewStockFilmDto extends createZodDto(newStockFilmSchema) {}
+class NewRollDto extends createZodDto(newRollSchema) {}
 class RollChangeDto extends createZodDto(rollChangeSchema) {}
 class StockFilmChangeDto extends createZodDto(stockFilmChangeSchema) {}
 
@@ -67,10 +72,48 @@ export class StockService {
     return film;
   }
 
+  /** Puts a roll of a film into Stock. @throws InputError `input.missing` for an unknown film */
+  async addRoll(filmId: string, input: NewRoll): Promise<Roll> {
+    const roll: RollRow = { id: `roll-${randomUUID().slice(0, 8)}`, filmId, ...newRollSchema.parse(input) };
+    await this.tx.run(async (manager) => {
+      if (!(await manager.existsBy(StockFilmRow, { id: filmId })))
+        throw new InputError('missing', 'This film is no longer in stock.', { field: 'filmId' });
+      await manager.insert(RollRow, roll);
+    });
+    return { ...roll };
+  }
+
+  /** @throws InputError `input.state` while a run is to be cut from it */
+  async removeRoll(id: string): Promise<void> {
+    await this.tx.run(async (manager) => {
+      await refuseUsed(manager, [id]);
+      await manager.delete(RollRow, { id });
+    });
+  }
+
+  /** Takes a film out of Stock with its rolls; jobs that use it keep its colour. @throws InputError `input.state` */
+  async remove(id: string): Promise<void> {
+    await this.tx.run(async (manager) => {
+      const rolls = await manager.find(RollRow, { where: { filmId: id }, select: { id: true } });
+      await refuseUsed(
+        manager,
+        rolls.map((roll) => roll.id),
+      );
+      await manager.delete(StockFilmRow, { id });
+    });
+  }
+
   async setLength(rollId: string, lengthLeftMm: number): Promise<Roll> {
     await this.tx.run((manager) => manager.update(RollRow, { id: rollId }, { lengthLeftMm }));
     return this.roll(rollId);
   }
+}
+
+/** Runs that are not over keep the rolls that they are to be cut from. */
+async function refuseUsed(manager: EntityManager, rollIds: readonly string[]): Promise<void> {
+  const used = await manager.findOne(RunRow, { where: { rollId: In([...rollIds]), state: In([...OPEN_STATES]) } });
+  if (used)
+    throw new InputError('state', `“${used.jobName}” in the Queue is to be cut from it. Cancel that run first, or wait until it is done.`);
 }
 
 @ApiTags('stock')
@@ -91,6 +134,23 @@ export class StockController {
   @Patch('films/:id')
   change(@Param('id') id: string, @Body() body: StockFilmChangeDto): Promise<StockFilm> {
     return this.stock.change(id, body);
+  }
+
+  @Delete('films/:id')
+  async remove(@Param('id') id: string): Promise<{ removed: true }> {
+    await this.stock.remove(id);
+    return { removed: true };
+  }
+
+  @Post('films/:id/rolls')
+  addRoll(@Param('id') id: string, @Body() body: NewRollDto): Promise<Roll> {
+    return this.stock.addRoll(id, body);
+  }
+
+  @Delete('rolls/:id')
+  async removeRoll(@Param('id') id: string): Promise<{ removed: true }> {
+    await this.stock.removeRoll(id);
+    return { removed: true };
   }
 
   @Patch('rolls/:id')

@@ -10,6 +10,8 @@ import {
   type JobHistory,
   type JobVersion,
   type NewVersion,
+  type NewMachine,
+  type NewRoll,
   type FontEntry,
   type Inbox,
   type InboxFile,
@@ -111,6 +113,9 @@ export const api = {
   stock: () => call<StockFilm[]>('GET', '/stock'),
   addStock: (film: NewStockFilm) => call<StockFilm>('POST', '/stock', film),
   changeStock: (id: string, fields: StockFilmChange) => call<StockFilm>('PATCH', `/stock/films/${enc(id)}`, fields),
+  removeStock: (id: string) => call<{ removed: true }>('DELETE', `/stock/films/${enc(id)}`),
+  addRoll: (filmId: string, roll: NewRoll) => call<Roll>('POST', `/stock/films/${enc(filmId)}/rolls`, roll),
+  removeRoll: (id: string) => call<{ removed: true }>('DELETE', `/stock/rolls/${enc(id)}`),
   setRollLength: (id: string, lengthLeftMm: number) => call<Roll>('PATCH', `/stock/rolls/${enc(id)}`, { lengthLeftMm }),
   inbox: () => call<Inbox>('GET', '/inbox'),
   inboxFile: async (file: InboxFile): Promise<File> => {
@@ -119,6 +124,8 @@ export const api = {
     return new File([await response.arrayBuffer()], file.name);
   },
   machines: () => call<Machine[]>('GET', '/machines'),
+  addMachine: (machine: NewMachine) => call<Machine>('POST', '/machines', machine),
+  removeMachine: (id: string) => call<{ removed: true }>('DELETE', `/machines/${enc(id)}`),
   changeMachine: (id: string, fields: MachineChange) => call<Machine>('PATCH', `/machines/${enc(id)}`, fields),
   askMachine: (id: string) => call<MachineReport>('GET', `/machines/${enc(id)}/report`),
   fonts: () => call<FontEntry[]>('GET', '/fonts'),

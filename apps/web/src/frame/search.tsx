@@ -3,16 +3,14 @@ import { leavesOf, type Job } from '@lorvek/model';
 import { Dialog as RadixDialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { create } from 'zustand';
 import { api } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { select, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
+import { useSearch } from './search-open.ts';
 import { tellFailure } from '../ui/tell.ts';
 
-const useSearch = create<{ open: boolean }>(() => ({ open: false }));
-export const openSearch = (): void => useSearch.setState({ open: true });
 const close = (): void => useSearch.setState({ open: false });
 
 interface Hit {
@@ -28,6 +26,8 @@ const PAGES = [
   ['/queue', 'Queue'],
   ['/stock', 'Stock'],
   ['/machines', 'Machines'],
+  ['/inbox', 'Inbox'],
+  ['/backups', 'Backups'],
 ] as const;
 
 function showItem(id: string): void {

@@ -5,7 +5,7 @@ import { useShop } from '../api/shop.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Mark } from '../ui/mark.tsx';
 import { openKeySheet } from './key-sheet.tsx';
-import { openSearch } from './search.tsx';
+import { openSearch } from './search-open.ts';
 
 const PAGES = [
   ['/jobs', 'Jobs'],

@@ -9,13 +9,20 @@ import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
 import { showTrueSize, useView, type ToolName } from '../drawing/view.ts';
 import { openKeySheet } from './key-sheet.tsx';
 import { mirror } from './measure-line.tsx';
-import { openSearch } from './search.tsx';
+import { openSearch } from './search-open.ts';
 import { STATIONS } from './top-bar.tsx';
 import { openVersions } from './versions.tsx';
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
 const isDialogOpen = (): boolean => document.querySelector('[role="dialog"], [role="menu"], [role="listbox"]') !== null;
+
+/** Ctrl S, also from within a field: the browser's own saving of the page is never what is meant. */
+function isSaving(event: KeyboardEvent): boolean {
+  const saves = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's';
+  if (saves) event.preventDefault();
+  return saves;
+}
 
 const TOOL_KEYS: Record<string, ToolName> = {
   s: 'select',
@@ -145,10 +152,7 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
     const down = (event: KeyboardEvent): void => {
       // a menu or list that this key has just closed keeps it
       if (event.defaultPrevented) return;
-      const saves = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's';
-      // also from within a field: the browser's own saving of the page is never what is meant
-      if (saves) event.preventDefault();
-      if ((isTyping(event.target) && !saves) || isDialogOpen()) return;
+      if ((isTyping(event.target) && !isSaving(event)) || isDialogOpen()) return;
       let done = false;
       const jobId = useDocument.getState().job?.id;
       const target = STATIONS[Number(event.key) - 1];

@@ -2,7 +2,6 @@
 import { useEffect, useState, type FormEvent } from 'react';
 import { create } from 'zustand';
 import { api, sentenceOf, whenSignInIsAsked } from '../api/client.ts';
-import { reconnectDocument } from '../document/store.ts';
 import { loadShop } from '../api/shop.ts';
 import { Button } from '../ui/button.tsx';
 import { Notice } from '../ui/card.tsx';
@@ -46,7 +45,6 @@ export function SignIn() {
       setProblem(undefined);
       useAccess.setState(({ entered }) => ({ open: false, entered: entered + 1 }));
       await loadShop();
-      reconnectDocument();
     } catch (error) {
       setProblem(sentenceOf(error));
     } finally {

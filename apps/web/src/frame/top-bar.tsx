@@ -10,7 +10,7 @@ import { useShop } from '../api/shop.ts';
 import { SaveStateMark } from './save-state.tsx';
 import { VersionsButton } from './versions.tsx';
 import { WriteOutButton } from './write-out.tsx';
-import { openSearch } from './search.tsx';
+import { openSearch } from './search-open.ts';
 import { openKeySheet } from './key-sheet.tsx';
 
 export const STATIONS = [

@@ -11,7 +11,7 @@ import { useView } from '../drawing/view.ts';
 import { followSliver } from '../worker/derived.ts';
 import { TroubleBar } from '../frame/save-state.tsx';
 import { useAccess } from '../frame/sign-in.tsx';
-import { TopBar } from '../frame/top-bar.tsx';
+import { STATIONS, TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
@@ -30,6 +30,11 @@ function Opened() {
   useShortcuts(FITS, bringIn);
   const limit = useDocument((state) => (state.job ? sliverOf(state.drawing) : 0.3));
   useEffect(() => followSliver(limit), [limit]);
+  const title = STATIONS.find(({ slug }) => slug === station)?.name;
+  const name = job?.name;
+  useEffect(() => {
+    if (name !== undefined) document.title = `${name}${title ? ` – ${title}` : ''} – Lorvek`;
+  }, [name, title]);
   if (!job) return null;
   return (
     <div className="flex h-full flex-col overflow-hidden">
@@ -56,6 +61,9 @@ export function JobPage() {
   const entered = useAccess((state) => state.entered);
   // what could not be opened is tried again when somebody has signed in; what is open stays as it is
   const attempt = problem ? entered : 0;
+  useEffect(() => {
+    if (entered > 0) reconnectDocument();
+  }, [entered]);
   const openId = useDocument((state) => state.job?.id);
   useEffect(() => {
     let current = true;

@@ -1,21 +1,19 @@
 /** Machines: address, state, tool setups. */
-import type { Machine, MachineChange, ToolSetup } from '@lorvek/model';
-import { Plus, Trash2 } from 'lucide-react';
-import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
+import type { Machine, MachineChange, NewMachine, ToolSetup } from '@lorvek/model';
+import { Copy, Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { api } from '../api/client.ts';
 import { useMachineReport } from '../api/machine-report.ts';
 import { loadMachines, useShop } from '../api/shop.ts';
 import { newId } from '../document/store.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Pick } from '../ui/choices.tsx';
+import { Dialog } from '../ui/dialog.tsx';
 import { LengthField, NumberField } from '../ui/fields.tsx';
+import { tellFailure } from '../ui/tell.ts';
 import { Empty, ShopPage } from './shop-page.tsx';
 
-const change = (id: string, fields: MachineChange): void =>
-  void api
-    .changeMachine(id, fields)
-    .then(loadMachines)
-    .catch((error: unknown) => toast.error(sentenceOf(error)));
+const change = (id: string, fields: MachineChange): void => void api.changeMachine(id, fields).then(loadMachines).catch(tellFailure);
 
 function TextCell({ label, value, onChange }: { label: string; value: string; onChange(text: string): void }) {
   return (
@@ -121,20 +119,59 @@ function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
   );
 }
 
+const fieldsOf = ({ id: _id, kind: _kind, ...fields }: Machine): NewMachine => fields;
+
+const add = (machine: NewMachine): void => void api.addMachine(machine).then(loadMachines).catch(tellFailure);
+
+/** A cutter as it begins: on the usual port of such machines, with one setup of usual values. */
+const usualCutter = (): NewMachine => ({
+  name: 'New cutter',
+  host: '127.0.0.1',
+  port: 9100,
+  reportPort: null,
+  widthMm: 610,
+  setups: [
+    {
+      id: newId('setup'),
+      name: 'Sign film',
+      sends: 'values',
+      tool: 1,
+      speedMmPerS: 300,
+      forceGrams: 90,
+      passes: 1,
+      bladeOffsetMm: 0.25,
+      overcutMm: 0,
+      corners: 'machine',
+    },
+  ],
+});
+
 function MachinePanel({ machine }: { machine: Machine }) {
   const report = useMachineReport(machine);
   const last = machine.setups.at(-1);
+  const [leaving, setLeaving] = useState(false);
   return (
     <section className="panel">
       <div className="flex items-center gap-3 border-b px-3 py-2">
-        <h2 className="text-base font-semibold">{machine.name}</h2>
+        <h2 className="w-64 text-base font-semibold">
+          <TextCell label="Name of the machine" value={machine.name} onChange={(name) => change(machine.id, { name })} />
+        </h2>
         <span
           className={`border px-2 text-xs leading-5 ${report?.reachable ? 'border-teal text-teal' : 'border-amber text-amber'}`}
           role="status"
         >
           {report ? (report.reachable ? 'Ready' : 'No answer') : 'Asking…'}
         </span>
-        <span className="text-[13px] text-ink-soft">{report && !report.reachable ? report.text : ''}</span>
+        <span className="flex-1 truncate text-[13px] text-ink-soft">{report && !report.reachable ? report.text : ''}</span>
+        <IconButton
+          label={`Copy ${machine.name}`}
+          onClick={() => add({ ...fieldsOf(machine), name: `${machine.name}, another`.slice(0, 80) })}
+        >
+          <Copy size={15} />
+        </IconButton>
+        <IconButton label={`Take ${machine.name} away`} onClick={() => setLeaving(true)}>
+          <Trash2 size={15} />
+        </IconButton>
       </div>
       <div className="flex items-center gap-4 border-b px-3 py-2">
         <label className="flex w-64 items-center gap-2">
@@ -188,6 +225,27 @@ function MachinePanel({ machine }: { machine: Machine }) {
           <Plus size={13} /> Tool setup
         </Button>
       </div>
+      {leaving ? (
+        <Dialog
+          open
+          title={`Take ${machine.name} away?`}
+          text="Its address and its tool setups go with it. What it has cut stays in the Queue."
+          onClose={() => setLeaving(false)}
+        >
+          <div className="flex justify-end gap-2">
+            <Button onClick={() => setLeaving(false)}>Leave it</Button>
+            <Button
+              look="stop"
+              onClick={() => {
+                setLeaving(false);
+                void api.removeMachine(machine.id).then(loadMachines).catch(tellFailure);
+              }}
+            >
+              Take it away
+            </Button>
+          </div>
+        </Dialog>
+      ) : null}
     </section>
   );
 }
@@ -195,10 +253,17 @@ function MachinePanel({ machine }: { machine: Machine }) {
 export function MachinesPage() {
   const machines = useShop((state) => state.machines);
   return (
-    <ShopPage title="Machines">
+    <ShopPage
+      title="Machines"
+      actions={
+        <Button look="main" onClick={() => add(usualCutter())}>
+          <Plus size={15} /> Cutter
+        </Button>
+      }
+    >
       {machines?.length === 0 ? (
         <Empty title="No machine is set up">
-          <p className="text-ink-soft">Start the demo with its simulated cutters: npm run demo.</p>
+          <p className="text-ink-soft">Add a cutter, then say at which address it listens. It is asked at once whether it is there.</p>
         </Empty>
       ) : null}
       <div className="flex flex-col gap-5">

@@ -1,44 +1,56 @@
 /** Stock: films by series, with their rolls. */
 import type { StockFilm, StockFilmChange } from '@lorvek/model';
+import { AppError } from '@lorvek/core';
 import { parseLength } from '@lorvek/core/units';
-import { Plus } from 'lucide-react';
+import { Copy, MoreHorizontal, Pencil, Plus, Trash2 } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState, type FormEvent } from 'react';
-import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
+import { api } from '../api/client.ts';
 import { loadStock, useShop } from '../api/shop.ts';
-import { Button } from '../ui/button.tsx';
+import { Button, IconButton } from '../ui/button.tsx';
 import { Switch } from '../ui/choices.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { NumberField, TextField } from '../ui/fields.tsx';
+import { tellFailure } from '../ui/tell.ts';
 import { Empty, ShopPage } from './shop-page.tsx';
 
-function NewFilm({ onClose }: { onClose(): void }) {
+const numberOf = (text: string): number => {
+  const value = Number(text.trim().replace(',', '.'));
+  if (text.trim() === '' || !Number.isFinite(value)) throw new AppError('input.price', `“${text}” is no price. Write it as 8 or 7.50.`);
+  return value;
+};
+
+/** A film that is new, or a copy of one to begin from. */
+function NewFilm({ from, onClose }: { from?: StockFilm | undefined; onClose(): void }) {
+  const [first] = from?.rolls ?? [];
   const [fields, setFields] = useState({
-    series: '',
-    name: '',
-    hex: '#0f5e66',
-    transfer: false,
-    price: '8',
-    width: '610 mm',
+    series: from?.series ?? '',
+    name: from ? `${from.name}, another` : '',
+    hex: from?.hex ?? '#0f5e66',
+    transfer: from?.transfer ?? false,
+    price: String(from?.pricePerMetre ?? 8),
+    width: `${first?.widthMm ?? 610} mm`,
     length: '10 m',
   });
   const set = (change: Partial<typeof fields>): void => setFields({ ...fields, ...change });
   const submit = (event: FormEvent): void => {
     event.preventDefault();
     const add = async (): Promise<void> => {
-      await api.addStock({
+      const made = await api.addStock({
         series: fields.series,
         name: fields.name,
         hex: fields.hex,
         transfer: fields.transfer,
-        pricePerMetre: Number(fields.price.replace(',', '.')),
+        pricePerMetre: numberOf(fields.price),
         widthMm: parseLength(fields.width, 'mm'),
         lengthMm: parseLength(fields.length, 'mm'),
+        ...(from ? { smallestPartMm: from.smallestPartMm, thinnestMm: from.thinnestMm } : {}),
       });
+      if (from?.press) await api.changeStock(made.id, { press: from.press });
       await loadStock();
       onClose();
     };
-    add().catch((error: unknown) => toast.error(sentenceOf(error)));
+    add().catch(tellFailure);
   };
   return (
     <Dialog open title="Film into Stock" onClose={onClose}>
@@ -73,17 +85,116 @@ function NewFilm({ onClose }: { onClose(): void }) {
   );
 }
 
-function FilmRow({ film }: { film: StockFilm }) {
+/** Name, colour and kind of a film that is there. */
+function EditFilm({ film, onClose }: { film: StockFilm; onClose(): void }) {
+  const [fields, setFields] = useState({ series: film.series, name: film.name, hex: film.hex, transfer: film.transfer });
+  const set = (change: Partial<typeof fields>): void => setFields({ ...fields, ...change });
+  const submit = (event: FormEvent): void => {
+    event.preventDefault();
+    api
+      .changeStock(film.id, fields)
+      .then(() => loadStock())
+      .then(onClose)
+      .catch(tellFailure);
+  };
+  return (
+    <Dialog open title="Film" text="Jobs that have taken it keep the name and colour that it had then." onClose={onClose}>
+      <form onSubmit={submit} className="flex flex-col gap-3">
+        <div className="grid grid-cols-2 gap-3">
+          <TextField label="Series" value={fields.series} autoFocus onChange={(series) => set({ series })} />
+          <TextField label="Colour name" value={fields.name} onChange={(name) => set({ name })} />
+          <TextField label="Colour" type="color" value={fields.hex} onChange={(hex) => set({ hex })} />
+        </div>
+        <Switch
+          label="Transfer film, pressed with heat and cut reversed"
+          checked={fields.transfer}
+          onChange={(transfer) => set({ transfer })}
+        />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button type="submit" look="main">
+            Keep
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+/** One more roll of a film. */
+function NewRollForm({ film, onClose }: { film: StockFilm; onClose(): void }) {
+  const [fields, setFields] = useState({ width: `${film.rolls[0]?.widthMm ?? 610} mm`, length: '10 m', isOffcut: false });
+  const submit = (event: FormEvent): void => {
+    event.preventDefault();
+    const add = async (): Promise<void> => {
+      await api.addRoll(film.id, {
+        widthMm: parseLength(fields.width, 'mm'),
+        lengthLeftMm: parseLength(fields.length, 'mm'),
+        isOffcut: fields.isOffcut,
+      });
+      await loadStock();
+      onClose();
+    };
+    add().catch(tellFailure);
+  };
+  return (
+    <Dialog open title={`Roll of ${film.series} ${film.name}`} width={380} onClose={onClose}>
+      <form onSubmit={submit} className="flex flex-col gap-3">
+        <div className="grid grid-cols-2 gap-3">
+          <TextField label="Roll width" value={fields.width} autoFocus onChange={(width) => setFields({ ...fields, width })} />
+          <TextField label="Length on the roll" value={fields.length} onChange={(length) => setFields({ ...fields, length })} />
+        </div>
+        <Switch label="An offcut" checked={fields.isOffcut} onChange={(isOffcut) => setFields({ ...fields, isOffcut })} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button type="submit" look="main">
+            Into Stock
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  );
+}
+
+type Doing = { readonly kind: 'new' } | { readonly kind: 'copy' | 'edit' | 'roll' | 'remove'; readonly film: StockFilm };
+
+const MENU_ITEM = 'flex h-8 items-center gap-2 px-3 outline-none select-none data-[highlighted]:bg-teal-wash';
+
+function FilmMenu({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
+  const entries = [
+    ['roll', 'One more roll', Plus],
+    ['edit', 'Name and colour', Pencil],
+    ['copy', 'Copy it', Copy],
+    ['remove', 'Take it out of Stock', Trash2],
+  ] as const;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger
+        className="inline-flex size-7 items-center justify-center hover:bg-teal-wash"
+        aria-label={`More for ${film.series} ${film.name}`}
+      >
+        <MoreHorizontal size={15} />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="z-50 min-w-44 border border-line-strong bg-sheet py-1 shadow-md">
+          {entries.map(([kind, text, Icon]) => (
+            <DropdownMenu.Item key={kind} className={MENU_ITEM} onSelect={() => onDo({ kind, film })}>
+              <Icon size={14} /> {text}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
   const setLength = (id: string, metres: number): void =>
     void api
       .setRollLength(id, metres * 1000)
       .then(loadStock)
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
-  const change = (fields: StockFilmChange): void =>
-    void api
-      .changeStock(film.id, fields)
-      .then(loadStock)
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
+      .catch(tellFailure);
+  const change = (fields: StockFilmChange): void => void api.changeStock(film.id, fields).then(loadStock).catch(tellFailure);
   return (
     <tr className="border-b align-top last:border-b-0">
       <td className="w-24 p-2">
@@ -118,7 +229,18 @@ function FilmRow({ film }: { film: StockFilm }) {
           />
         </div>
       </td>
-      <td className="numerals p-2 text-right">{film.pricePerMetre.toFixed(2)}</td>
+      <td className="p-2">
+        <div className="ml-auto w-28">
+          <NumberField
+            label={`Price per metre of ${film.name}`}
+            short=""
+            value={film.pricePerMetre}
+            min={0}
+            max={100_000}
+            onChange={(pricePerMetre) => change({ pricePerMetre })}
+          />
+        </div>
+      </td>
       <td className="p-2">
         <ul className="flex flex-col gap-1">
           {film.rolls.map((roll) => (
@@ -136,9 +258,25 @@ function FilmRow({ film }: { film: StockFilm }) {
                   onChange={(metres) => setLength(roll.id, metres)}
                 />
               </div>
+              <IconButton
+                label={`Take the ${roll.widthMm} mm roll of ${film.name} out of Stock`}
+                onClick={() => void api.removeRoll(roll.id).then(loadStock).catch(tellFailure)}
+              >
+                <Trash2 size={14} />
+              </IconButton>
             </li>
           ))}
+          {film.rolls.length === 0 ? (
+            <li className="text-right">
+              <Button size="small" onClick={() => onDo({ kind: 'roll', film })}>
+                <Plus size={13} /> Roll
+              </Button>
+            </li>
+          ) : null}
         </ul>
+      </td>
+      <td className="w-10 p-2 text-right">
+        <FilmMenu film={film} onDo={onDo} />
       </td>
     </tr>
   );
@@ -146,14 +284,15 @@ function FilmRow({ film }: { film: StockFilm }) {
 
 export function StockPage() {
   const stock = useShop((state) => state.stock);
-  const [adding, setAdding] = useState(false);
+  const [doing, setDoing] = useState<Doing>();
+  const done = (): void => setDoing(undefined);
   useEffect(() => void loadStock(), []);
   const series = [...new Set((stock ?? []).map((film) => film.series))];
   return (
     <ShopPage
       title="Stock"
       actions={
-        <Button look="main" onClick={() => setAdding(true)}>
+        <Button look="main" onClick={() => setDoing({ kind: 'new' })}>
           <Plus size={15} /> Film
         </Button>
       }
@@ -175,20 +314,45 @@ export function StockPage() {
                   <th className="p-2 text-right font-semibold">Can be weeded</th>
                   <th className="p-2 text-right font-semibold">Price / m</th>
                   <th className="p-2 text-right font-semibold">Rolls</th>
+                  <th className="p-2" />
                 </tr>
               </thead>
               <tbody>
                 {(stock ?? [])
                   .filter((film) => film.series === name)
                   .map((film) => (
-                    <FilmRow key={film.id} film={film} />
+                    <FilmRow key={film.id} film={film} onDo={setDoing} />
                   ))}
               </tbody>
             </table>
           </section>
         ))}
       </div>
-      {adding ? <NewFilm onClose={() => setAdding(false)} /> : null}
+      {doing?.kind === 'new' ? <NewFilm onClose={done} /> : null}
+      {doing?.kind === 'copy' ? <NewFilm from={doing.film} onClose={done} /> : null}
+      {doing?.kind === 'edit' ? <EditFilm film={doing.film} onClose={done} /> : null}
+      {doing?.kind === 'roll' ? <NewRollForm film={doing.film} onClose={done} /> : null}
+      {doing?.kind === 'remove' ? (
+        <Dialog
+          open
+          title={`Take ${doing.film.series} ${doing.film.name} out of Stock?`}
+          text="Its rolls go with it. Jobs that use it keep its colour, and say that there is no roll."
+          onClose={done}
+        >
+          <div className="flex justify-end gap-2">
+            <Button onClick={done}>Leave it</Button>
+            <Button
+              look="stop"
+              onClick={() => {
+                done();
+                void api.removeStock(doing.film.id).then(loadStock).catch(tellFailure);
+              }}
+            >
+              Take it out
+            </Button>
+          </div>
+        </Dialog>
+      ) : null}
     </ShopPage>
   );
 }

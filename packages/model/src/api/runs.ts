@@ -19,6 +19,9 @@ export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
 
 export const canMove = (from: RunState, to: RunState): boolean => RUN_MOVES[from].includes(to);
 
+/** States of runs that are not over. */
+export const OPEN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you'] as const satisfies readonly RunState[];
+
 export const runSchema = z.object({
   id: z.string(),
   jobId: z.string(),

@@ -59,14 +59,25 @@ const someField = [(fields: object) => Object.keys(fields).length > 0, 'at least
 /** What can be changed of a film in stock. */
 export const stockFilmChangeSchema = z
   .object({
+    series: text(80).min(1, 'a series'),
+    name: text(80).min(1, 'a name'),
+    hex: newStockFilmSchema.shape.hex,
+    transfer: z.boolean(),
+    press: pressRecipeSchema.nullable(),
     pricePerMetre: z.number().min(0).max(100_000),
     smallestPartMm: z.number().min(0).max(100),
     thinnestMm: z.number().min(0).max(20),
   })
   .partial()
   .refine(...someField);
-export type StockFilmChange = z.infer<typeof stockFilmChangeSchema>;
+export type StockFilmChange = z.input<typeof stockFilmChangeSchema>;
 
+export const newRollSchema = z.object({
+  widthMm: newStockFilmSchema.shape.widthMm,
+  lengthLeftMm: newStockFilmSchema.shape.lengthMm,
+  isOffcut: z.boolean().default(false),
+});
+export type NewRoll = z.input<typeof newRollSchema>;
 export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
 
 export const toolSetupSchema = z.object({
@@ -100,6 +111,8 @@ export const machineSchema = machineFieldsSchema.extend({ id: z.string(), kind: 
 export type Machine = z.infer<typeof machineSchema>;
 export const machineChangeSchema = machineFieldsSchema.partial().refine(...someField);
 export type MachineChange = z.infer<typeof machineChangeSchema>;
+export const newMachineSchema = machineFieldsSchema;
+export type NewMachine = z.infer<typeof newMachineSchema>;
 
 /** What a machine answers when asked how it is. */
 export const machineReportSchema = z.object({
