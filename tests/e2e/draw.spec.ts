@@ -130,6 +130,13 @@ test('what is copied in one job is pasted in another, with its film', async ({ p
   await expect(page.getByLabel('Words', { exact: true })).toHaveValue('COPY');
   await expect(page.locator('[data-film]')).toContainText('Buoy red');
   await saved(page);
+  // words and film came as one change, sent as one and undone as one
+  const jobId = /jobs\/([^/]+)/.exec(page.url())?.[1] ?? '';
+  const job = (await (await page.request.get(`/api/jobs/${jobId}`)).json()) as { revision: number };
+  expect(job.revision).toBe(1);
+  await page.keyboard.press('Control+z');
+  await expect(page.locator('[data-film]')).toHaveCount(0);
+  await saved(page);
 });
 
 test('two pages on one job: both changes are kept, and the other page follows', async ({ page, context }) => {

@@ -113,8 +113,11 @@ test('a picture nests as a box until it has a clipping outline; then by that, wi
   await expect(page.getByText('8 items').first()).toBeVisible();
   await expect.poll(() => fieldValue(page, 'Height')).toBeLessThanOrEqual(215);
   await saved(page);
+  // what was done before the reload comes from the log
+  const log = page.waitForResponse(/\/history/);
   await page.reload();
   await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
+  await (await log).finished();
   await page.keyboard.press('Control+a');
   await expect(page.getByText('8 items').first()).toBeVisible();
   await page.keyboard.press('Control+z');

@@ -19,7 +19,7 @@ import { askAside } from '../worker/compute.ts';
 import type { Compared } from '../drawing/compared.tsx';
 import { outlineOf } from '../worker/derived.ts';
 import type { CleanAnswer, ShapeToClean } from '../worker/clean-ops.ts';
-import { dispatch, newId, useDocument } from './store.ts';
+import { asOne, dispatch, newId, useDocument } from './store.ts';
 import { weldFamily } from './weld.ts';
 
 export const CLEAN_LIMITS: CleanLimits = { gapMm: 0.5, doubledMm: 0.05, speckMm: 1, thinMm: 0.05 };
@@ -69,7 +69,7 @@ export async function clean(
   });
   const answer = await askAside('clean', { shapes, limits, ...(only ? { only } : {}) });
   if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
-  apply(drawing, answer, options.group);
+  asOne({ origin: 'item.clean', group: options.group }, () => apply(drawing, answer, options.group));
   return { answer, shapes: shapes.length, before: shapes };
 }
 

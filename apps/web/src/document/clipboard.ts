@@ -14,7 +14,7 @@ import {
   type Item,
 } from '@lorvek/model';
 import { toast } from 'sonner';
-import { dispatch, newId, useDocument } from './store.ts';
+import { asOne, dispatch, newId, useDocument } from './store.ts';
 
 const KEY = 'lorvek.clipboard';
 /** Pasted and duplicated items land this far from where they were, mm. */
@@ -50,11 +50,11 @@ export function cutSelection(): void {
   if (copySelection()) dispatch(removeItems, { ids: useDocument.getState().selection }, { origin: 'item.cut' });
 }
 
-/** Adds copies of items, shifted, as one step. */
-function place(items: readonly Item[], roots: readonly string[], shiftMm: number, origin: string, group: string): void {
+/** Adds copies of items, shifted. */
+function place(items: readonly Item[], roots: readonly string[], shiftMm: number, origin: string): void {
   const shift = translation(shiftMm, -shiftMm);
   const shifted = items.map((item) => (item.kind === 'group' ? item : mapItem(item, shift)));
-  dispatch(addItems, { items: shifted, roots }, { origin, group });
+  dispatch(addItems, { items: shifted, roots }, { origin });
 }
 
 export function paste(): void {
@@ -62,13 +62,13 @@ export function paste(): void {
   const text = localStorage.getItem(KEY);
   if (!text) return;
   const clip = JSON.parse(text) as Clip;
-  const group = newId('paste');
   const filmIds = new Map<string, string>();
+  const fresh: Film[] = [];
   for (const film of clip.films) {
     const own = filmsOf(drawing).find((other) => other.stockId === film.stockId);
     const id = own?.id ?? newId('film');
     filmIds.set(film.id, id);
-    if (!own) dispatch(addFilm, { film: { ...film, id, visible: true, locked: false } }, { origin: 'film.add', group });
+    if (!own) fresh.push({ ...film, id, visible: true, locked: false });
   }
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
   const { items, roots } = copyItems(source, clip.roots, () => newId('item'));
@@ -78,12 +78,15 @@ export function paste(): void {
     const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, film: filmHere(t.film) }));
     return { ...item, film: filmHere(item.film), ...(treatments ? { treatments } : {}) };
   });
-  place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste', group);
+  asOne({ origin: 'item.paste' }, () => {
+    for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });
+    place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste');
+  });
 }
 
 export function duplicateSelection(): void {
   const { drawing, selection } = useDocument.getState();
   if (selection.length === 0) return;
   const { items, roots } = copyItems(drawing, selection, () => newId('item'));
-  place(items, roots, STEP_MM, 'item.duplicate', '');
+  place(items, roots, STEP_MM, 'item.duplicate');
 }

@@ -21,26 +21,39 @@ export const newFilm = (stock: StockFilm): Film => ({
   locked: false,
 });
 
-/** A film for each colour: of the job where one is like it; a job without films takes the nearest of Stock. */
-export function filmsFor(hexes: readonly string[], group: string): Map<string, string | null> {
+export interface FilmChoice {
+  /** The film of each colour; null: none is near enough. */
+  readonly of: ReadonlyMap<string, string | null>;
+  /** Films of Stock among them that the job does not have yet, to be taken with the work. */
+  readonly fresh: readonly Film[];
+}
+
+/** A film for each colour: of the job where one is like it; a job without films takes the nearest of Stock. Nothing is changed. */
+export function filmsFor(hexes: readonly string[]): FilmChoice {
   const counts = new Map<string, number>();
   for (const hex of hexes) counts.set(hex, (counts.get(hex) ?? 0) + 1);
   const present = filmsOf(useDocument.getState().drawing).map(({ id, hex }) => ({ id, hex }));
   const groups = groupColours(counts, LIKE);
-  const out = new Map<string, string | null>();
+  const of = new Map<string, string | null>();
   const stock =
     present.length === 0 && groups.length <= MOST_OWN_FILMS ? (useShop.getState().stock ?? []).filter((film) => !film.transfer) : [];
-  const taken = new Map<string, string>();
+  const taken = new Map<string, Film>();
   for (const { hex, hexes: own } of groups) {
     let film = nearestFilm(hex, present).film;
-    if (film === null && stock.length > 0) {
-      const near = stock.find(({ id }) => id === nearestFilm(hex, stock).film);
-      film = near ? (taken.get(near.id) ?? takeFilm(near, group)) : null;
-      if (near && film) taken.set(near.id, film);
+    const near = film === null ? stock.find(({ id }) => id === nearestFilm(hex, stock).film) : undefined;
+    if (near) {
+      const fresh = taken.get(near.id) ?? newFilm(near);
+      taken.set(near.id, fresh);
+      film = fresh.id;
     }
-    for (const one of own) out.set(one, film);
+    for (const one of own) of.set(one, film);
   }
-  return out;
+  return { of, fresh: [...taken.values()] };
+}
+
+/** Takes the films of a choice that the job lacks. Within `asOne`, with the work that needs them. */
+export function takeFresh({ fresh }: FilmChoice): void {
+  for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });
 }
 
 /** Takes a film of Stock into the job. @returns its id there, null when it was refused */

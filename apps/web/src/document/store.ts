@@ -1,5 +1,16 @@
 /** The open job on the page: its drawing, selection and history, commands on it, and its way to the server (`sync.ts`). */
-import { invertPatch, isEmptyPatch, pageOf, rebasePatch, withDescendants, type Command, type Drawing } from '@lorvek/model';
+import {
+  applyPatch,
+  composePatches,
+  invertPatch,
+  isEmptyPatch,
+  pageOf,
+  rebasePatch,
+  withDescendants,
+  type Command,
+  type Drawing,
+  type Patch,
+} from '@lorvek/model';
 import { nanoid } from 'nanoid';
 import { toast } from 'sonner';
 import { create } from 'zustand';
@@ -62,18 +73,60 @@ export interface Manner {
   readonly group?: string;
 }
 
+/** Steps that are being gathered into one change. */
+interface Gathering {
+  readonly before: Pick<OpenDocument, 'drawing' | 'selection'>;
+  patch: Patch;
+  refused: boolean;
+}
+let gathering: Gathering | undefined;
+
 /** Runs a command; a refusal is said. @returns whether it ran */
 export function dispatch<Args>(command: Command<Args>, args: Args, manner: Manner): boolean {
+  if (gathering?.refused) return false;
   const { drawing, selection } = get();
   const plan = command({ drawing, selection }, args);
   if (!plan.enabled) {
     toast.warning(plan.why);
+    if (gathering) gathering.refused = true;
     return false;
   }
   const { patch, selection: next } = plan.run();
-  if (isEmptyPatch(patch)) set({ selection: surviving(next, drawing) });
+  if (gathering) {
+    const after = applyPatch(drawing, patch);
+    gathering.patch = composePatches(gathering.patch, patch);
+    set({ drawing: after, selection: surviving(next, after) });
+  } else if (isEmptyPatch(patch)) set({ selection: surviving(next, drawing) });
   else sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch }, next);
   return true;
+}
+
+/**
+ * Several commands as one change: taken as a whole, or, when one of them is refused, not at all. What happens in
+ * `steps` happens at once, without waiting for anything.
+ * @returns whether it was taken
+ */
+export function asOne(manner: Manner, steps: () => void): boolean {
+  if (gathering) {
+    steps();
+    return !gathering.refused;
+  }
+  const { drawing, selection } = get();
+  const mine: Gathering = { before: { drawing, selection }, patch: {}, refused: false };
+  gathering = mine;
+  try {
+    steps();
+  } catch (error) {
+    mine.refused = true;
+    throw error;
+  } finally {
+    gathering = undefined;
+    const { selection: chosen } = get();
+    set(mine.before);
+    if (!mine.refused && !isEmptyPatch(mine.patch))
+      sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch: mine.patch }, chosen);
+  }
+  return !mine.refused;
 }
 
 function step(kind: 'undo' | 'redo'): void {

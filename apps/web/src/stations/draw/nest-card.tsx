@@ -30,7 +30,7 @@ import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { useSheets } from '../../document/sheets.ts';
-import { dispatch, newId, select, useDocument } from '../../document/store.ts';
+import { asOne, dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { boxOf } from '../../drawing/selection.ts';
 import { fitBox } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
@@ -96,7 +96,6 @@ function place({ drawing, answer: { sets, result }, at }: Found): void {
   const step = newId('nest');
   const laid = result.placed.map((placed) => ({ ...placed, ids: sets[Number(placed.id)]?.ids ?? [], map: compose(at, placed.map) }));
   const first = laid.filter(({ copy }) => copy === 0);
-  if (!dispatch(transformEach, { moves: first }, { origin: 'item.nest', group: step })) return;
   const items: Item[] = [];
   const roots: string[] = [];
   for (const { ids, map, copy } of laid) {
@@ -105,7 +104,12 @@ function place({ drawing, answer: { sets, result }, at }: Found): void {
     items.push(...made.items.map((item) => (item.kind === 'group' ? item : mapItem(item, map))));
     roots.push(...made.roots);
   }
-  if (items.length > 0) dispatch(addItems, { items, roots }, { origin: 'item.nest', group: step });
+  const manner = { origin: 'item.nest', group: step };
+  const taken = asOne(manner, () => {
+    dispatch(transformEach, { moves: first }, manner);
+    if (items.length > 0) dispatch(addItems, { items, roots }, manner);
+  });
+  if (!taken) return;
   select([...first.flatMap(({ ids }) => ids), ...roots]);
   toast.success(`${laid.length} ${laid.length === 1 ? 'part lies' : 'parts lie'} nested.`);
 }

@@ -13,13 +13,13 @@ import {
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { sentenceOf } from '../../api/client.ts';
-import { dispatch, newId, select, useDocument } from '../../document/store.ts';
+import { asOne, dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { gestureOf } from '../../document/gesture.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
 import { askLook, askTrace, stopTrace } from '../../worker/compute.ts';
 import type { TraceAnswer, TraceAsked } from '../../worker/trace-ops.ts';
 import { usePicking } from './picking.ts';
-import { filmsFor } from '../../document/films.ts';
+import { filmsFor, takeFresh } from '../../document/films.ts';
 
 export const USUAL: TraceSettings = {
   clean: 'auto',
@@ -183,8 +183,11 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
       matrix: [...compose(picture.matrix, [k, 0, 0, k, 0, 0])] as ShapeItem['matrix'],
       path,
     };
-    if (!dispatch(addItems, { items: [edge], roots: [edge.id] }, { origin: 'trace.edge', group: step })) return;
-    dispatch(setItemFields, { id: picture.id, fields: { clip: path } }, { origin: 'trace.edge', group: step });
+    const taken = asOne({ origin: 'trace.edge', group: step }, () => {
+      dispatch(addItems, { items: [edge], roots: [edge.id] }, { origin: 'trace.edge' });
+      dispatch(setItemFields, { id: picture.id, fields: { clip: path } }, { origin: 'trace.edge' });
+    });
+    if (!taken) return;
     toast.success('The picture is shown within its outline; the outline is a shape of its own for the edge cut.');
   } catch (error) {
     toast.error(sentenceOf(error));
@@ -194,10 +197,7 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
 function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): void {
   const { drawing } = useDocument.getState();
   const step = newId('trace');
-  const films = filmsFor(
-    answer.layers.map(({ hex }) => hex),
-    step,
-  );
+  const films = filmsFor(answer.layers.map(({ hex }) => hex));
   const k = picture.mmPerPx;
   const shapes = answer.layers.flatMap(({ hex, parts }) =>
     parts.map(({ path, x, y }): ShapeItem => ({
@@ -205,7 +205,7 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
       kind: 'shape',
       id: newId('item'),
       name: `${hex} of ${picture.name}`.slice(0, 120),
-      film: films.get(hex) ?? null,
+      film: films.of.get(hex) ?? null,
       matrix: [
         ...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x + answer.originX, y + answer.originY))),
       ] as ShapeItem['matrix'],
@@ -226,13 +226,14 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
     children: shapes.map(({ id }) => id),
   };
   const earlier = settings.result;
-  if (earlier && itemOf(drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, { origin: 'trace.place', group: step });
-  if (!dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, { origin: 'trace.place', group: step })) return;
-  dispatch(
-    setItemFields,
-    { id: picture.id, fields: { hidden: true, trace: { ...settings, result: group.id } } },
-    { origin: 'trace.place', group: step },
-  );
+  const manner = { origin: 'trace.place', group: step };
+  const taken = asOne(manner, () => {
+    takeFresh(films);
+    if (earlier && itemOf(drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, manner);
+    dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, manner);
+    dispatch(setItemFields, { id: picture.id, fields: { hidden: true, trace: { ...settings, result: group.id } } }, manner);
+  });
+  if (!taken) return;
   select([group.id]);
   const without = shapes.filter(({ film }) => film === null).length;
   toast.success(

@@ -18,8 +18,8 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { PageBoxName } from '@lorvek/core/format';
 import { api, sentenceOf } from '../../../api/client.ts';
-import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
-import { filmsFor } from '../../../document/films.ts';
+import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
+import { filmsFor, takeFresh } from '../../../document/films.ts';
 import { askAside, stopAside } from '../../../worker/compute.ts';
 import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
 import { newPicture } from '../new-items.ts';
@@ -121,7 +121,7 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
   const pictures = await picturesOf(imported, file.name);
   // large drawings are placed in steps, between which the page answers
   await pause();
-  const films = filmsFor(imported.hexes, group);
+  const films = filmsFor(imported.hexes);
   await pause();
   const onto = <T extends ShapeItem | PictureItem>(item: T): T => {
     const [a, b, c, d, e, f] = item.matrix;
@@ -129,7 +129,7 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
     return { ...item, matrix: [a * k, b * k, c * k, d * k, e * k + Math.round(at.x), f * k + Math.round(at.y)] };
   };
   const shapes = imported.shapes.map((shape, i): ShapeItem =>
-    onto({ ...shape, id: newId('item'), film: films.get(imported.hexes[i] ?? '') ?? null }),
+    onto({ ...shape, id: newId('item'), film: films.of.get(imported.hexes[i] ?? '') ?? null }),
   );
   const items = [...pictures.map(onto), ...shapes];
   const [only] = items;
@@ -148,7 +148,11 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
   };
   await pause();
   const [all, root] = items.length > 1 ? [[...items, whole], whole.id] : [items, only.id];
-  if (!dispatch(addItems, { items: all, roots: [root] }, { origin: 'file.import', group })) return;
+  const taken = asOne({ origin: 'file.import', group }, () => {
+    takeFresh(films);
+    dispatch(addItems, { items: all, roots: [root] }, { origin: 'file.import' });
+  });
+  if (!taken) return;
   await pause();
   const byColour: Record<string, string[]> = {};
   shapes.forEach((shape, i) => (byColour[imported.hexes[i] ?? ''] ??= []).push(shape.id));
@@ -193,7 +197,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
     const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
     if (present && present.kind !== 'group') films.set(hex, present.film);
   }
-  const fresh = filmsFor(imported.hexes, group);
+  const fresh = filmsFor(imported.hexes);
   // what came in at one place and scale then lies, with the same steps since, at another now
   const first = report.scale ?? 1;
   const at = report.at ?? { x: 0, y: 0 };
@@ -206,7 +210,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
   const isPrinted = old.some((item) => item.kind === 'shape' && item.printed);
   const shapes = imported.shapes.map((shape, i): ShapeItem => {
     const hex = imported.hexes[i] ?? '';
-    const film = films.has(hex) ? (films.get(hex) ?? null) : (fresh.get(hex) ?? null);
+    const film = films.has(hex) ? (films.get(hex) ?? null) : (fresh.of.get(hex) ?? null);
     return onto({ ...shape, id: newId('item'), film, ...(shape.gradient && isPrinted ? { printed: true as const } : {}) });
   });
   const items = [...(await picturesOf(imported, file.name)).map(onto), ...shapes];
@@ -221,7 +225,11 @@ export async function updateInPlace(root: string, report: Report, file: File, in
     matrix: [1, 0, 0, 1, 0, 0],
     children: items.map((item) => item.id),
   };
-  if (!dispatch(replaceItems, { ids: [root], items: [...items, whole], roots: [whole.id] }, { origin: 'file.update', group })) return;
+  const taken = asOne({ origin: 'file.update', group }, () => {
+    takeFresh(fresh);
+    dispatch(replaceItems, { ids: [root], items: [...items, whole], roots: [whole.id] }, { origin: 'file.update' });
+  });
+  if (!taken) return;
   const byColour: Record<string, string[]> = {};
   shapes.forEach((shape, i) => (byColour[imported.hexes[i] ?? ''] ??= []).push(shape.id));
   keepReport(whole.id, { ...report, parts: items.length, remarks: imported.report, byColour, inbox });

@@ -4,7 +4,7 @@ import { itemOf, setItemFields, transformItems, type PictureItem } from '@lorvek
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
+import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { imageOf, picturesOf } from '../../../drawing/pictures.ts';
 import { toScreen, type View } from '../../../drawing/view.ts';
 import { straightened, type Tool, type ToolSetting } from './tool.ts';
@@ -57,9 +57,13 @@ export function applyKnownLength(realMm: number, level: boolean): void {
   const map = compose(translation(from.x, from.y), compose(turn, compose(scaling(k, k), translation(-from.x, -from.y))));
   const group = newId('known');
   const wasLocked = plan.item.locked;
-  if (wasLocked) dispatch(setItemFields, { id: plan.item.id, fields: { locked: false } }, { origin: 'picture.scale', group });
-  if (!dispatch(transformItems, { ids: [plan.item.id], map }, { origin: 'picture.scale', group })) return;
-  if (wasLocked) dispatch(setItemFields, { id: plan.item.id, fields: { locked: true } }, { origin: 'picture.scale', group });
+  const manner = { origin: 'picture.scale', group };
+  const taken = asOne(manner, () => {
+    if (wasLocked) dispatch(setItemFields, { id: plan.item.id, fields: { locked: false } }, manner);
+    dispatch(transformItems, { ids: [plan.item.id], map }, manner);
+    if (wasLocked) dispatch(setItemFields, { id: plan.item.id, fields: { locked: true } }, manner);
+  });
+  if (!taken) return;
   const lastMmPerPx = plan.item.mmPerPx * k;
   localStorage.setItem(LAST_KEY, String(lastMmPerPx));
   useKnown.setState({ known: undefined, lastMmPerPx });
