@@ -12,7 +12,20 @@ const coreFolders = readdirSync(new URL('packages/core/src', import.meta.url), {
   .map((entry) => entry.name);
 
 /** Which folders of the core a folder may import; nothing points up. */
-const CORE_ORDER = ['types', 'errors', 'units', 'geometry', 'placing', 'lettering', 'treatment', 'cut', 'sheet', 'check', 'format'];
+const CORE_ORDER = [
+  'types',
+  'errors',
+  'units',
+  'geometry',
+  'placing',
+  'lettering',
+  'treatment',
+  'cut',
+  'align',
+  'sheet',
+  'check',
+  'format',
+];
 
 const zones = [
   {
