@@ -18,12 +18,14 @@ import { EventsService } from '../events/events.service.ts';
 import { FILE_NAME, filesDir } from '../files/files.service.ts';
 import { INCOMING } from '../http/uploads.service.ts';
 import { RunnerService } from '../queue/runner.service.ts';
-import { addFile, unpackTar } from './tar-files.ts';
+import { addFile, hashOfFile, unpackTar } from './tar-files.ts';
 
 const DAY_MS = 24 * 3600_000;
 const LOOK_MS = 15 * 60_000;
 const DAILY = 'daily';
 export const DATABASE_ENTRY = 'lorvek.sqlite';
+/** In a tar it is named by its content: a database with a broken page may still open. */
+const PACKED_DATABASE = /^lorvek-([0-9a-f]{64})\.sqlite$/;
 const FILE_ENTRY = /^files\/([0-9a-f]{64})$/;
 
 /** A further name for a file; a copy where the disk cannot do that. Nothing when it is there. */
@@ -55,7 +57,8 @@ export async function shareAll(from: string, to: string): Promise<void> {
 /** Unpacks a backup's file into a folder. @throws InputError `input.backup` for anything else */
 export async function unpackBackup(path: string, dir: string): Promise<void> {
   await unpackTar(createReadStream(path), dir, (entry) => {
-    if (entry === DATABASE_ENTRY) return { to: entry };
+    const database = PACKED_DATABASE.exec(entry)?.[1];
+    if (database !== undefined) return { to: DATABASE_ENTRY, hash: database };
     const hash = FILE_ENTRY.exec(entry)?.[1];
     return hash === undefined ? undefined : { to: join('files', hash.slice(0, 2), hash), hash };
   });
@@ -140,7 +143,7 @@ export class BackupsService implements OnApplicationBootstrap, OnModuleDestroy {
     const database = this.path(name);
     const out = tar.pack();
     void (async () => {
-      await addFile(out, DATABASE_ENTRY, database);
+      await addFile(out, `lorvek-${await hashOfFile(database)}.sqlite`, database);
       for (const file of await namesIn(this.files)) await addFile(out, `files/${file}`, join(this.files, file.slice(0, 2), file));
       out.finalize();
     })().catch((error: unknown) => out.destroy(error instanceof Error ? error : new Error(String(error))));
