@@ -1,0 +1,150 @@
+/**
+ * Where a graphic is divided: seams along one axis, so that they cross as little artwork as may be. Method: the length of
+ * artwork that a straight seam crosses is piecewise linear between the corners of the outlines, so the places worth a
+ * look are the corners (both sides of each), what the sizes allow at most, and an even raster between. Over these, dynamic
+ * programming (Bellman 1957): the best cost with so many seams up to a place, the sizes of panels a sliding window over
+ * the places before (a queue of falling costs). Exact over the places. Units mm.
+ */
+import type { Polyline } from '../geometry/index.ts';
+
+export interface SeamProblem {
+  readonly from: number;
+  readonly to: number;
+  readonly count: number;
+  readonly overlapMm: number;
+  /** Greatest and least size of a panel, overlap and all. */
+  readonly mostMm: number;
+  readonly leastMm: number;
+}
+
+/** Artwork is crossed from one side of a corner to the other. */
+const BESIDE = 0.02;
+const RASTER = 4000;
+/** A seam away from its even place by the whole length counts as so much crossed artwork, so that panels are alike where it is no matter. */
+const EVENNESS = 0.01;
+
+/** @returns how many panels of at most `mostMm` a length needs */
+export const panelsNeeded = (lengthMm: number, mostMm: number, overlapMm: number): number =>
+  lengthMm <= mostMm + 1e-6 ? 1 : Math.ceil((lengthMm - overlapMm) / (mostMm - overlapMm) - 1e-6);
+
+/** Least and greatest place of seam `k` (from 1), when all others give way. */
+function reach({ from, to, count, overlapMm, mostMm, leastMm }: SeamProblem, k: number): [number, number] {
+  const [half, after] = [overlapMm / 2, count - k];
+  const least = Math.max(from + leastMm - half + (k - 1) * (leastMm - overlapMm), to - mostMm + half - (after - 1) * (mostMm - overlapMm));
+  const most = Math.min(from + mostMm - half + (k - 1) * (mostMm - overlapMm), to - leastMm + half - (after - 1) * (leastMm - overlapMm));
+  return [least, most];
+}
+
+/** Places worth a look within the reach of any seam, rising. */
+function placesOf(problem: SeamProblem, outlines: readonly Polyline[][], axis: 0 | 1): Float64Array {
+  const windows = Array.from({ length: problem.count - 1 }, (_, i) => reach(problem, i + 1));
+  const corners = outlines.flatMap((lines) =>
+    lines.flatMap(({ xy }) => Array.from({ length: xy.length / 2 }, (_, i) => xy[2 * i + axis] as number)),
+  );
+  const step = (problem.to - problem.from) / RASTER;
+  const found = windows.flatMap(([least, most]) => {
+    const raster = Array.from({ length: Math.max(0, Math.floor((most - least) / step)) }, (_, i) => least + i * step);
+    return [least, most, (least + most) / 2, ...raster];
+  });
+  for (const corner of corners) found.push(corner - BESIDE, corner + BESIDE);
+  const inside = (v: number): boolean => windows.some(([least, most]) => v >= least - 1e-9 && v <= most + 1e-9);
+  const sorted = Float64Array.from(found.filter(inside)).sort();
+  return sorted.filter((v, i) => i === 0 || v - (sorted[i - 1] as number) > 1e-7);
+}
+
+function firstAbove(places: Float64Array, value: number): number {
+  let [low, high] = [0, places.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((places[middle] as number) > value) high = middle;
+    else low = middle + 1;
+  }
+  return low;
+}
+
+/** Length of artwork under a seam at each place; each outline by the even-odd rule. */
+export function crossedLengths(places: Float64Array, outlines: readonly Polyline[][], axis: 0 | 1): Float64Array {
+  const crossed = new Float64Array(places.length);
+  for (const lines of outlines) {
+    const hits = new Map<number, number[]>();
+    for (const { xy } of lines) gatherHits(xy, axis, places, hits);
+    for (const [place, list] of hits) {
+      list.sort((a, b) => a - b);
+      for (let i = 0; i + 1 < list.length; i += 2)
+        crossed[place] = (crossed[place] as number) + (list[i + 1] as number) - (list[i] as number);
+    }
+  }
+  return crossed;
+}
+
+function gatherHits(xy: Float64Array, axis: 0 | 1, places: Float64Array, hits: Map<number, number[]>): void {
+  const n = xy.length / 2;
+  for (let i = 0, j = n - 1; i < n; j = i++) {
+    const [a, b] = [xy[2 * j + axis] as number, xy[2 * i + axis] as number];
+    const [p, q] = [xy[2 * j + 1 - axis] as number, xy[2 * i + 1 - axis] as number];
+    const [low, high] = a < b ? [a, b] : [b, a];
+    for (let k = firstAbove(places, low); k < places.length && (places[k] as number) <= high; k++) {
+      const at = p + (((places[k] as number) - a) / (b - a)) * (q - p);
+      const list = hits.get(k);
+      if (list) list.push(at);
+      else hits.set(k, [at]);
+    }
+  }
+}
+
+export interface Seams {
+  readonly places: number[];
+  /** Length of artwork that they cross, mm. */
+  readonly crossedMm: number;
+}
+
+/**
+ * @param outlines flattened, one list of rings an outline
+ * @param axis the coordinate that seams have, 0 x, 1 y
+ * @returns the seams that cross least; undefined when no panels of these sizes fit
+ */
+export function findSeams(problem: SeamProblem, outlines: readonly Polyline[][], axis: 0 | 1): Seams | undefined {
+  const { from, to, count, overlapMm, mostMm, leastMm } = problem;
+  if (count === 1) return { places: [], crossedMm: 0 };
+  const places = placesOf(problem, outlines, axis);
+  const crossed = crossedLengths(places, outlines, axis);
+  const costOf = (k: number, place: number): number => {
+    const even = from + ((to - from) * k) / count;
+    return (crossed[place] as number) + (EVENNESS * Math.abs((places[place] as number) - even)) / (to - from);
+  };
+  let costs: Float64Array = Float64Array.from(places, () => Infinity);
+  const cameFrom: Int32Array[] = [];
+  for (let k = 1; k < count; k++) {
+    const [least, most] = reach(problem, k);
+    const before = k === 1 ? undefined : costs;
+    const next = Float64Array.from(places, () => Infinity);
+    const came = new Int32Array(places.length).fill(-1);
+    const queue: number[] = [];
+    let [head, entering] = [0, 0];
+    for (let i = 0; i < places.length; i++) {
+      const at = places[i] as number;
+      if (before) {
+        for (; entering < i && at - (places[entering] as number) >= leastMm - overlapMm - 1e-7; entering++) {
+          while (queue.length > head && (before[queue.at(-1) as number] as number) >= (before[entering] as number)) queue.pop();
+          queue.push(entering);
+        }
+        while (head < queue.length && at - (places[queue[head] as number] as number) > mostMm - overlapMm + 1e-7) head++;
+      }
+      if (at < least - 1e-7 || at > most + 1e-7) continue;
+      const previous = before ? queue[head] : -1;
+      if (previous === undefined) continue;
+      next[i] = costOf(k, i) + (before ? (before[previous] as number) : 0);
+      came[i] = previous;
+    }
+    costs = next;
+    cameFrom.push(came);
+  }
+  let best = costs.reduce((b, cost, i) => (cost < (costs[b] ?? Infinity) ? i : b), 0);
+  if (!Number.isFinite(costs[best] ?? Infinity)) return undefined;
+  const chosen: number[] = [];
+  for (let k = count - 2; k >= 0; k--) {
+    chosen.unshift(best);
+    best = (cameFrom[k] as Int32Array)[best] as number;
+  }
+  return { places: chosen.map((i) => places[i] as number), crossedMm: chosen.reduce((sum, i) => sum + (crossed[i] as number), 0) };
+}
