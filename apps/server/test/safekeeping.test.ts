@@ -1,5 +1,5 @@
 /** Work is never lost without a word: failed commits, full disks, torn files, second servers, emptied databases, backups. */
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, jest, test } from '@jest/globals';
 import { execFileSync } from 'node:child_process';
 import {
   copyFileSync,
@@ -18,7 +18,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
 import { DataSource } from 'typeorm';
-import type { Backup, Health } from '@lorvek/model';
+import type { Backup, Health, PictureItem } from '@lorvek/model';
 import { writePng } from '../../../demo/hull-picture.ts';
 import { databasePath, takeFolder } from '../src/db/shop-folder.ts';
 import { FilesService } from '../src/files/files.service.ts';
@@ -342,6 +342,41 @@ test('the commands take a backup and bring it back over a database that is damag
   expect(() => shop('restore', 'nowhere.tar')).toThrow();
   await again.close();
   rmSync(file, { force: true });
+});
+
+test('a job whose pictures do not go onto the disk any more is refused by that cause, not called damaged', async () => {
+  const server = await startServer();
+  const id = await newJob(server);
+  const png = writePng(5, 3, () => [40, 90, 20]);
+  const { asset } = (await server.http.post('/api/assets').attach('file', png, 'a.png').expect(201)).body as { asset: string };
+  const picture: PictureItem = {
+    type: 'item',
+    kind: 'picture',
+    id: 'item-3',
+    name: 'Photo',
+    film: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    asset,
+    widthPx: 5,
+    heightPx: 3,
+    mmPerPx: 0.1,
+    strengthPct: 100,
+    locked: false,
+  };
+  const patch = firstPatch(['item-1', 'item-3']);
+  await server.http
+    .post(`/api/jobs/${id}/changes`)
+    .send(change({ ...patch, 'item-3': { before: null, after: picture } }, 0))
+    .expect(200);
+  const file = (await server.http.get(`/api/jobs/${id}/file`).responseType('blob').expect(200)).body as Buffer;
+  const full = jest
+    .spyOn(server.app.get(FilesService), 'putFile')
+    .mockRejectedValue(Object.assign(new Error('ENOSPC: no space left on device'), { code: 'ENOSPC' }));
+  const answer = await server.http.post('/api/jobs/file').attach('file', file, 'k.lorvek-job');
+  expect([answer.status, answer.text]).toEqual([507, expect.stringContaining('disk of the server is full')]);
+  full.mockRestore();
+  await server.http.post('/api/jobs/file').attach('file', file, 'k.lorvek-job').expect(201);
+  await server.close();
 });
 
 test('a job alone is written to a file and read in another shop; what is no job is refused', async () => {

@@ -13,6 +13,7 @@ import { fontEntrySchema, fontsOf, jobStateSchema, leavesOf, validateDrawing, ty
 import { AssetsService } from '../assets/assets.module.ts';
 import { addBytes, addFile, unpackTar } from '../backups/tar-files.ts';
 import { CONFIG, type Config } from '../config.ts';
+import { storageFaultOf } from '../db/storage-fault.ts';
 import { FilesService } from '../files/files.service.ts';
 import { FontsService } from '../fonts/fonts.service.ts';
 import { depthOf } from '../http/bodies.ts';
@@ -92,7 +93,10 @@ export class JobFileService {
     const { job, drawing: records, fonts } = await readContent(join(dir, JOB_ENTRY));
     const drawing = validateDrawing(records);
     for (const asset of assetsIn(drawing)) {
-      const kept = await this.assets.keepFile(join(dir, asset)).catch(() => undefined);
+      const kept = await this.assets.keepFile(join(dir, asset)).catch((error: unknown) => {
+        if (storageFaultOf(error)) throw error; // a full disk is no fault of the file
+        return undefined;
+      });
       if (kept?.asset !== asset)
         throw new InputError('job-file', 'A picture of this job is missing from the file or damaged.', { field: 'file' });
     }
