@@ -15,10 +15,10 @@ import { CONFIG, type Config } from '../config.ts';
 import { BACKUP_NAME, backupName, backupNames, backupsDir, databasePath, lookAtDatabase } from '../db/shop-folder.ts';
 import { Tx } from '../db/tx.ts';
 import { EventsService } from '../events/events.service.ts';
-import { FILE_NAME, filesDir } from '../files/files.service.ts';
+import { FILE_NAME, filesDir, hashOfFile } from '../files/files.service.ts';
 import { INCOMING } from '../http/uploads.service.ts';
 import { RunnerService } from '../queue/runner.service.ts';
-import { addFile, hashOfFile, unpackTar } from './tar-files.ts';
+import { addFile, unpackTar } from './tar-files.ts';
 
 const DAY_MS = 24 * 3600_000;
 const LOOK_MS = 15 * 60_000;

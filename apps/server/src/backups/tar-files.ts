@@ -8,13 +8,6 @@ import { pipeline } from 'node:stream/promises';
 import tar, { type Extract, type Pack } from 'tar-stream';
 import { InputError } from '@lorvek/core';
 
-/** SHA-256 of a file, in hexadecimal digits. */
-export async function hashOfFile(path: string): Promise<string> {
-  const hash = createHash('sha256');
-  for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer);
-  return hash.digest('hex');
-}
-
 /** Adds a file as it is now. */
 export async function addFile(out: Pack, name: string, path: string): Promise<void> {
   const { size } = await stat(path);

@@ -5,6 +5,7 @@
  * against. A guess is always said, so that the user can choose. Tables: Unicode consortium's CP1252, CP1250, 8859-2.
  */
 import { InputError } from '../errors/index.ts';
+import { decodeUtf8 } from '../format/decode-text.ts';
 
 export type Encoding = 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252' | 'windows-1250' | 'iso-8859-2';
 
@@ -60,12 +61,9 @@ function characterLength(bytes: Uint8Array, at: number): number {
   return overlong || outside ? 0 : length;
 }
 
-/** UTF-8 in pieces: what a piece ends in the middle of waits for the next. */
+/** UTF-8 in pieces: what a piece ends in the middle of waits for the next; wrong bytes become U+FFFD. */
 export class Utf8Reader {
   private kept: Uint8Array = new Uint8Array(0);
-  /** Something was no UTF-8. */
-  isBroken = false;
-
   read(piece: Uint8Array): string {
     const bytes = new Uint8Array(this.kept.length + piece.length);
     bytes.set(this.kept);
@@ -76,7 +74,6 @@ export class Utf8Reader {
     while (at < bytes.length) {
       const length = characterLength(bytes, at);
       if (length < 0) break;
-      if (length === 0) this.isBroken = true;
       codes.push(length === 0 ? 0xfffd : codeAt(bytes, at, length));
       at += length || 1;
       if (codes.length < CHUNK) continue;
@@ -86,11 +83,6 @@ export class Utf8Reader {
     this.kept = bytes.slice(at);
     return parts.join('') + String.fromCodePoint(...codes);
   }
-
-  /** Nothing is left that waits for more. */
-  get isWhole(): boolean {
-    return this.kept.length === 0;
-  }
 }
 
 function codeAt(bytes: Uint8Array, at: number, length: number): number {
@@ -98,12 +90,6 @@ function codeAt(bytes: Uint8Array, at: number, length: number): number {
   let code = length === 1 ? lead : lead & (0xff >> (length + 1));
   for (let k = 1; k < length; k++) code = (code << 6) | ((bytes[at + k] as number) & 0x3f);
   return code;
-}
-
-function decodeUtf8(bytes: Uint8Array): string | undefined {
-  const reader = new Utf8Reader();
-  const text = reader.read(bytes);
-  return reader.isBroken || !reader.isWhole ? undefined : text;
 }
 
 /** Which half of the pairs is zero, when that tells UTF-16; undefined for anything else. */
