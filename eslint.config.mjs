@@ -25,6 +25,7 @@ const CORE_ORDER = [
   'sheet',
   'check',
   'format',
+  'print',
   'series',
 ];
 

@@ -49,7 +49,7 @@ const items: ShapeItem[] = Array.from({ length: 5000 }, (_, k) => ({
 }));
 const page = emptyDrawing()[PAGE_ID] as Page;
 const patch = {
-  [PAGE_ID]: { before: page, after: { ...page, films: [film.id], root: items.map((item) => item.id) } },
+  [PAGE_ID]: { before: page, after: { ...page, layers: [film.id], root: items.map((item) => item.id) } },
   [film.id]: { before: null, after: film },
   ...Object.fromEntries(items.map((item) => [item.id, { before: null, after: item }])),
 };

@@ -10,7 +10,7 @@ const boxes = (count: number): Drawing =>
     Array.from({ length: count }, (_, i): [string, Item] => {
       const id = `item-${String(i).padStart(5, '0')}x${((i * 7919) % 46656).toString(36)}`;
       const matrix: Item['matrix'] = [1, 0, 0, 1, round(12.0371 * (i % 100)), round(9.0033 * i)];
-      return [id, { type: 'item', kind: 'box', id, name: 'Box', film: null, matrix, widthMm: 10, heightMm: 5, cornerMm: 0 }];
+      return [id, { type: 'item', kind: 'box', id, name: 'Box', layer: null, matrix, widthMm: 10, heightMm: 5, cornerMm: 0 }];
     }),
   );
 

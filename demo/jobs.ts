@@ -1,14 +1,18 @@
 /** The demo's jobs, drawn with the application's own records. */
 import {
   PAGE_ID,
-  defaultSheet,
+  defaultLayUp,
   emptyDrawing,
   newTreatment,
   validateDrawing,
   type BendTreatment,
   type DocRecord,
   type Drawing,
+  type EdgeCutItem,
   type Film,
+  type Layer,
+  type PictureItem,
+  type PrintLayer,
   type Item,
   type LetteringItem,
   type OvalItem,
@@ -16,12 +20,13 @@ import {
   type RingRecord,
   type ShadeRecord,
   type ShapeItem,
-  type Sheet,
+  type LayUp,
   type TreatmentRecord,
 } from '@lorvek/model';
 import { boxShape, formatPath, knockOut, mapOutline, ovalShape, parsePath, strokeToShape, weld, type Outline } from '@lorvek/core/geometry';
 import { BADGE_PICTURE } from './badge-picture.ts';
 import { HULL_PICTURE } from './hull-picture.ts';
+import { KAYAK_PICTURE, SUNSET_PICTURE } from './kayak-pictures.ts';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 
 export interface DemoJob {
@@ -51,12 +56,12 @@ type Matrix = [number, number, number, number, number, number];
 
 const at = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
 
-const lettering = (id: string, text: string, film: Film, fields: Partial<LetteringItem>): LetteringItem => ({
+const lettering = (id: string, text: string, film: Layer, fields: Partial<LetteringItem>): LetteringItem => ({
   type: 'item',
   kind: 'lettering',
   id,
   name: text.replace('\n', ' '),
-  film: film.id,
+  layer: film.id,
   matrix: at(0, 0),
   text,
   fontId: 'archivo-black',
@@ -79,10 +84,10 @@ const shade = (id: string, film: Film, fields: Partial<ShadeRecord>): TreatmentR
 
 interface Sketch {
   surface: Page['surface'];
-  films: readonly Film[];
+  films: readonly Layer[];
   items: readonly Item[];
   roots?: readonly string[];
-  sheets?: readonly Sheet[];
+  sheets?: readonly LayUp[];
 }
 
 function draw({ surface, films, items, roots, sheets = [] }: Sketch): Drawing {
@@ -91,7 +96,7 @@ function draw({ surface, films, items, roots, sheets = [] }: Sketch): Drawing {
   for (const record of [...films, ...items, ...sheets]) records[record.id] = record;
   records[PAGE_ID] = {
     ...(blank[PAGE_ID] as Page),
-    films: films.map((film) => film.id),
+    layers: films.map((film) => film.id),
     root: roots ? [...roots] : items.map((item) => item.id),
   };
   return validateDrawing(records);
@@ -124,8 +129,8 @@ function transom(stock: readonly StockFilmRow[]): Drawing {
       port('item-port-inside', [-1, 0, 0, 1, 700, 90]),
     ],
     sheets: [
-      { ...defaultSheet(navy.id), rollId: 'roll-tidewater-harbour-navy-610', turnDeg: 90 },
-      { ...defaultSheet(yellow.id), rollId: 'roll-breakwater-marigold-yellow-610', turnDeg: 90 },
+      { ...defaultLayUp(navy.id), rollId: 'roll-tidewater-harbour-navy-610', turnDeg: 90 },
+      { ...defaultLayUp(yellow.id), rollId: 'roll-breakwater-marigold-yellow-610', turnDeg: 90 },
     ],
   });
 }
@@ -144,14 +149,20 @@ function shirts(stock: readonly StockFilmRow[]): Drawing {
         kind: 'box',
         id: 'item-rule',
         name: 'Rule',
-        film: white.id,
+        layer: white.id,
         matrix: at(90, 225),
         widthMm: 240,
         heightMm: 6,
         cornerMm: 3,
       },
     ],
-    sheets: [{ ...defaultSheet(white.id), rollId: 'roll-deckhand-sail-white-500', copies: 2, gapMm: 10 }],
+    sheets: [
+      {
+        ...defaultLayUp(white.id),
+        rollId: 'roll-deckhand-sail-white-500',
+        fill: { kind: 'as-drawn', copies: 2, gapMm: 10, alongMm: 0, acrossMm: 0 },
+      },
+    ],
   });
 }
 
@@ -160,7 +171,7 @@ const shape = (id: string, name: string, film: Film | null, outline: Outline, ma
   kind: 'shape',
   id,
   name,
-  film: film?.id ?? null,
+  layer: film?.id ?? null,
   matrix,
   path: formatPath(outline, 4),
 });
@@ -190,7 +201,7 @@ function roundSign(stock: readonly StockFilmRow[]): Drawing {
     kind: 'oval',
     id,
     name,
-    film: film.id,
+    layer: film.id,
     matrix: at(300 - radius, 300 - radius),
     widthMm: 2 * radius,
     heightMm: 2 * radius,
@@ -219,7 +230,7 @@ function roundSign(stock: readonly StockFilmRow[]): Drawing {
         treatments: [shade('treatment-anchor-shade', brass, { shade: 'block', angleDeg: -45, depthMm: 12, meeting: 'flush' })],
       },
     ],
-    sheets: [{ ...defaultSheet(navy.id), rollId: 'roll-tidewater-harbour-navy-610' }],
+    sheets: [{ ...defaultLayUp(navy.id), rollId: 'roll-tidewater-harbour-navy-610' }],
   });
 }
 
@@ -246,7 +257,7 @@ function pilotBoat(stock: readonly StockFilmRow[], picture: string): Drawing {
         kind: 'picture',
         id: 'item-photo',
         name: 'Hull with fenders',
-        film: null,
+        layer: null,
         matrix: at(0, 0),
         asset: picture,
         widthPx,
@@ -261,7 +272,7 @@ function pilotBoat(stock: readonly StockFilmRow[], picture: string): Drawing {
         kind: 'dimension',
         id: 'item-fenders',
         name: 'Between the fenders',
-        film: null,
+        layer: null,
         matrix: at(0, 0),
         from: fenders[0] as { x: number; y: number },
         to: fenders[1] as { x: number; y: number },
@@ -269,7 +280,7 @@ function pilotBoat(stock: readonly StockFilmRow[], picture: string): Drawing {
         standOffMm: -160,
       },
     ],
-    sheets: [{ ...defaultSheet(white.id), rollId: 'roll-breakwater-chalk-white-1220' }],
+    sheets: [{ ...defaultLayUp(white.id), rollId: 'roll-breakwater-chalk-white-1220' }],
   });
 }
 
@@ -290,7 +301,7 @@ function pegLabels(stock: readonly StockFilmRow[]): Drawing {
     kind: 'dimension',
     id,
     name,
-    film: null,
+    layer: null,
     matrix: at(0, 0),
     ...ends(u0, u1, v),
     measure: 'level',
@@ -320,7 +331,7 @@ function teaRoom(picture: string): Drawing {
         kind: 'picture',
         id: 'item-badge',
         name: 'Old badge, scanned',
-        film: null,
+        layer: null,
         matrix: at(20, 20),
         asset: picture,
         ...{ widthPx: BADGE_PICTURE.widthPx, heightPx: BADGE_PICTURE.heightPx },
@@ -332,11 +343,97 @@ function teaRoom(picture: string): Drawing {
   });
 }
 
-/** `hull` and `badge`: the names under which the pictures are kept. */
-export const demoJobs = (stock: readonly StockFilmRow[], hull: string, badge: string): DemoJob[] => [
-  { name: 'Old tea-room badge', customer: 'Gull & Kettle', dueInDays: 20, drawing: teaRoom(badge) },
+/** Stickers with a line that follows them, printed on white vinyl: a picture without a ground and one with. */
+function kayakStickers(stock: readonly StockFilmRow[], { kayak, kayakSilhouette, sunset }: DemoPictures): Drawing {
+  const film = stock.find(({ id }) => id === 'stock-chartroom-gloss-white');
+  if (!film) throw new Error('The demo stock has no white medium.');
+  const print: PrintLayer = {
+    type: 'print',
+    id: 'print-gloss-white',
+    stockId: film.id,
+    name: film.name,
+    series: film.series,
+    hex: film.hex,
+    medium: 'white',
+    visible: true,
+    locked: false,
+  };
+  const picture = (
+    id: string,
+    name: string,
+    asset: string,
+    size: typeof KAYAK_PICTURE,
+    matrix: Matrix,
+    fields: Partial<PictureItem> = {},
+  ): PictureItem => ({
+    type: 'item',
+    kind: 'picture',
+    id,
+    name,
+    layer: print.id,
+    matrix,
+    asset,
+    ...size,
+    mmPerPx: 0.15,
+    strengthPct: 100,
+    locked: false,
+    ...fields,
+  });
+  const cut = (id: string, name: string, of: string[], fields: Partial<EdgeCutItem> = {}): EdgeCutItem => ({
+    type: 'item',
+    kind: 'edge-cut',
+    id,
+    name,
+    layer: null,
+    matrix: at(0, 0),
+    of,
+    shape: 'follow',
+    distanceMm: 2.5,
+    smoothMm: 0,
+    cornerMm: 5,
+    holes: false,
+    joinWithinMm: 0,
+    line: { kind: 'kiss' },
+    ...fields,
+  });
+  return draw({
+    surface: { name: 'Sticker sheet', hex: '#f4f1ea', widthMm: 320, heightMm: 180 },
+    films: [print],
+    items: [
+      picture('item-kayak', 'Kayak on a wave', kayak, KAYAK_PICTURE, at(30, 80), { silhouette: kayakSilhouette }),
+      picture('item-sunset', 'Sunset over the ferry', sunset, SUNSET_PICTURE, at(180, 80)),
+      {
+        ...lettering('item-hire', 'KAYAK HIRE', print, { fontId: 'archivo-black', capHeightMm: 16, matrix: at(85, 30) }),
+        paint: { fill: { hex: '#0f5e66' }, stroke: { hex: '#f2a900', widthMm: 0.8 } },
+      },
+      cut('item-cut-kayak', 'Edge cut of the kayak', ['item-kayak']),
+      cut('item-cut-sunset', 'Edge cut of the sunset', ['item-sunset'], { shape: 'rounded', distanceMm: -1.5, cornerMm: 8 }),
+      cut('item-cut-hire', 'Edge cut of the words', ['item-hire'], { distanceMm: 3, joinWithinMm: 8, smoothMm: 1 }),
+    ],
+    sheets: [
+      {
+        ...defaultLayUp(print.id),
+        rollId: 'roll-chartroom-gloss-white-1370',
+        fill: { kind: 'as-drawn', copies: 2, gapMm: 10, alongMm: 0, acrossMm: 0 },
+      },
+    ],
+  });
+}
+
+/** The names under which the pictures are kept, and the outline of the kayak on its clear ground, its own pixels. */
+export interface DemoPictures {
+  readonly hull: string;
+  readonly badge: string;
+  readonly kayak: string;
+  readonly kayakSilhouette: string;
+  readonly sunset: string;
+}
+
+export const demoJobs = (stock: readonly StockFilmRow[], pictures: DemoPictures): DemoJob[] => [
+  { name: 'Old tea-room badge', customer: 'Gull & Kettle', dueInDays: 20, drawing: teaRoom(pictures.badge) },
   { name: 'Chandlery peg labels', customer: 'Wherry Chandlery', dueInDays: 16, drawing: pegLabels(stock) },
-  { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, hull) },
+  { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, pictures.hull) },
+  { name: 'Kayak hire stickers', customer: 'Saltmarsh Kayaks', dueInDays: 8, drawing: kayakStickers(stock, pictures) },
   { name: 'Harbour office round sign', customer: 'Saltmarsh Harbour', dueInDays: 6, drawing: roundSign(stock) },
   { name: 'Crew shirts', customer: 'Saltmarsh Ferry', dueInDays: 9, drawing: shirts(stock) },
   { name: 'Transom name “Marigold”', customer: 'Ines Tollaway', dueInDays: 4, drawing: transom(stock) },

@@ -10,8 +10,17 @@ import { JobsService } from '../apps/server/src/jobs/jobs.service.ts';
 import { AssetsService } from '../apps/server/src/assets/assets.module.ts';
 import { badgePicture } from './badge-picture.ts';
 import { hullPicture } from './hull-picture.ts';
+import { kayakPicture, kayakPixels, sunsetPicture } from './kayak-pictures.ts';
+import { formatPath } from '@lorvek/core/geometry';
+import { silhouette } from '@lorvek/core/trace';
 import { demoJobs } from './jobs.ts';
 import { demoMachines, demoStock } from './stock.ts';
+
+const clamped = ({ width, height, data }: { width: number; height: number; data: Uint8Array }) => ({
+  width,
+  height,
+  data: new Uint8ClampedArray(data),
+});
 
 const app = await createApp({ ...readConfig(), logLevel: 'error' });
 await app.init();
@@ -28,7 +37,10 @@ if (isEmpty) {
   });
   const assets = app.get(AssetsService);
   const [hull, badge] = [await assets.keep(hullPicture()), await assets.keep(badgePicture())];
-  for (const { name, customer, dueInDays, drawing } of demoJobs(films, hull.asset, badge.asset)) {
+  const [kayak, sunset] = [await assets.keep(kayakPicture()), await assets.keep(sunsetPicture())];
+  const kayakSilhouette = formatPath(silhouette(clamped(kayakPixels()), { reach: 12, holes: false }), 3);
+  const pictures = { hull: hull.asset, badge: badge.asset, kayak: kayak.asset, kayakSilhouette, sunset: sunset.asset };
+  for (const { name, customer, dueInDays, drawing } of demoJobs(films, pictures)) {
     const dueOn = new Date(Date.now() + dueInDays * 86_400_000).toISOString().slice(0, 10);
     await jobs.create({ name, customer, dueOn }, drawing);
   }

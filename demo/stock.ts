@@ -1,5 +1,5 @@
 /** Stock and machines of Tern Lane Signs, the made-up shop of the demo. */
-import type { ToolSetup } from '@lorvek/model';
+import type { Medium, ToolSetup } from '@lorvek/model';
 import type { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
 
 interface SeriesEntry {
@@ -7,7 +7,7 @@ interface SeriesEntry {
   transfer: boolean;
   price: number;
   widthsMm: readonly number[];
-  colours: readonly (readonly [name: string, hex: string])[];
+  colours: readonly (readonly [name: string, hex: string, medium?: Medium])[];
 }
 
 const SERIES: readonly SeriesEntry[] = [
@@ -51,6 +51,17 @@ const SERIES: readonly SeriesEntry[] = [
       ['Anchor navy', '#1b2c4f'],
     ],
   },
+  {
+    series: 'Chartroom print',
+    transfer: false,
+    price: 8.9,
+    widthsMm: [1370],
+    colours: [
+      ['Gloss white', '#fcfcfa', 'white'],
+      ['Window clear', '#eef2f1', 'clear'],
+      ['Poster paper', '#faf7ee', 'paper'],
+    ],
+  },
 ];
 
 const PRESS = { heatC: 155, seconds: 12, pressure: 'medium', peel: 'warm' };
@@ -59,7 +70,7 @@ export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
   const films: StockFilmRow[] = [];
   const rolls: RollRow[] = [];
   for (const { series, transfer, price, widthsMm, colours } of SERIES) {
-    for (const [name, hex] of colours) {
+    for (const [name, hex, medium] of colours) {
       const slug = `${series.split(' ')[0]}-${name}`.toLowerCase().replace(/[^a-z0-9]+/g, '-');
       const filmId = `stock-${slug}`;
       films.push({
@@ -73,6 +84,7 @@ export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
         position: films.length,
         smallestPartMm: transfer ? 1.5 : 2,
         thinnestMm: transfer ? 0.6 : 0.8,
+        medium: medium ?? null,
       });
       for (const widthMm of widthsMm)
         rolls.push({
@@ -120,7 +132,7 @@ export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
   },
   {
     id: 'machine-camera-1400',
-    kind: 'cutter',
+    kind: 'camera-cutter',
     name: 'Camera cutter 1400',
     host,
     port: firstPort + 2,
@@ -131,5 +143,16 @@ export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
       setup('fine', 'Small lettering', { speedMmPerS: 200, forceGrams: 80, overcutMm: 0.3 }),
     ],
     position: 1,
+  },
+  {
+    id: 'machine-wide-1600',
+    kind: 'printer',
+    name: 'Wide printer 1600',
+    host,
+    port: firstPort + 4,
+    reportPort: firstPort + 5,
+    widthMm: 1600,
+    setups: [],
+    position: 2,
   },
 ];

@@ -126,19 +126,28 @@ export function buildPackages() {
 
 export const CHROMIUM = process.env.LORVEK_CHROMIUM ?? '/usr/bin/chromium';
 
-/** The browser for the tests: Debian's. */
-export function ensureChromium() {
-  if (existsSync(CHROMIUM)) return;
+/** What the tests need besides Node: the browser, and programs of others that read what was written. By the file that tells. */
+const TOOLS = [
+  [CHROMIUM, 'chromium'],
+  ['/usr/bin/gs', 'ghostscript'],
+  ['/usr/bin/qpdf', 'qpdf'],
+  ['/usr/lib/python3/dist-packages/pikepdf', 'python3-pikepdf'],
+  ['/usr/lib/python3/dist-packages/numpy', 'python3-numpy'],
+  ['/usr/lib/python3/dist-packages/PIL', 'python3-pil'],
+];
+
+/** Installs what is missing of them, as Debian has it. */
+export function ensureTools() {
+  const missing = TOOLS.flatMap(([file, name]) => (existsSync(file) ? [] : [name]));
+  if (missing.length === 0) return;
   if (process.getuid?.() !== 0) {
-    process.stderr.write(
-      `The browser tests need Chromium at ${CHROMIUM}. Install it (Debian: sudo apt-get install chromium) or set LORVEK_CHROMIUM.\n`,
-    );
+    process.stderr.write(`The tests need ${missing.join(', ')}. Install them (Debian: sudo apt-get install ${missing.join(' ')}).\n`);
     process.exit(1);
   }
-  say('Installing Chromium for the browser tests');
+  say(`Installing ${missing.join(', ')} for the tests`);
   const wait = ['-o', 'DPkg::Lock::Timeout=600'];
   run('apt-get', [...wait, 'update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'] });
-  run('apt-get', [...wait, 'install', '-y', '-qq', '--no-install-recommends', 'chromium'], {
+  run('apt-get', [...wait, 'install', '-y', '-qq', '--no-install-recommends', ...missing], {
     stdio: ['ignore', 'ignore', 'inherit'],
     env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
   });

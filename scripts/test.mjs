@@ -6,7 +6,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ensureBuilt, ensureChromium, ensureInstalled, root, say } from './lib.mjs';
+import { ensureBuilt, ensureTools, ensureInstalled, root, say } from './lib.mjs';
 
 const quick = process.argv.includes('--quick');
 let passed = 0;
@@ -45,6 +45,7 @@ check('Format', [bin('prettier/bin/prettier.cjs'), '--check', '.', '--log-level'
 check('Types', ['scripts/typecheck.mjs']);
 check('Third parties', ['scripts/third-party.mjs', '--check']);
 ensureBuilt();
+ensureTools();
 tests(
   'Unit tests',
   ['--experimental-vm-modules', '--no-warnings', bin('jest/bin/jest.js'), '--json', `--outputFile=${join(out, 'unit.json')}`, '--silent'],
@@ -55,7 +56,6 @@ tests(
   },
 );
 if (!quick) {
-  ensureChromium();
   tests(
     'Browser tests',
     [bin('@playwright/test/cli.js'), 'test', '-c', 'tests/e2e/playwright.config.ts', '--reporter=line,json'],

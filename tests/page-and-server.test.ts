@@ -15,8 +15,8 @@ import {
   type StockFilm,
   type ToolSetup,
 } from '@lorvek/model';
-import type { CheckedJob } from '@lorvek/model/check-job';
-import { planSheet } from '@lorvek/model/prepare';
+import type { CheckedJob } from '../packages/model/src/plans/check-job.ts';
+import { cutFile, sheetToSvg } from '@lorvek/model/cut-file';
 import { ComputeService } from '../apps/server/src/compute/compute.service.ts';
 import { startServer, type TestServer } from '../apps/server/test/support.ts';
 import { demoMachines } from '../demo/stock.ts';
@@ -57,23 +57,23 @@ const stock: StockFilm[] = ['film-a', 'film-b', 'film-c'].map((id, i) => ({
   press: null,
   smallestPartMm: 2,
   thinnestMm: 0.8,
+  medium: null,
   rolls: [[roll('roll-a', id, 1370)], [roll('roll-b1', id, 1370), roll('roll-b2', id, 60)], []][i] as StockFilm['rolls'],
 }));
 
 async function both(drawing: Drawing): Promise<void> {
-  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
-  const films = page.sheets.map((sheet) => sheet.film.id);
-  const own = await server.app.get(ComputeService).run({ op: 'plan', drawing, films, stock, setup });
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t' } }, () => undefined)) as CheckedJob;
+  const layers = page.sheets.map((sheet) => sheet.layer.id);
+  const own = await server.app.get(ComputeService).run({ op: 'plan', jobId: 'job-t', drawing, layers, stock, setup });
   const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
   expect(plain(own.findings)).toEqual(plain([...page.sheets.flatMap((sheet) => sheet.findings), ...page.whole]));
   const stops = stopsOf(page);
   expect(plain(own.stops)).toEqual(plain(stops));
   if (stops.length > 0) return expect(own.sheets).toEqual([]);
-  expect(own.sheets.map(({ film: id }) => id)).toEqual(films);
+  expect(own.sheets.map(({ layer }) => layer.id)).toEqual(layers);
   page.sheets.forEach((sheet, i) => {
-    const planned = planSheet(sheet, setup);
-    expect(Buffer.compare(Buffer.from(own.sheets[i]!.hpgl), Buffer.from(planned.hpgl))).toBe(0);
-    expect(Buffer.compare(Buffer.from(own.sheets[i]!.svg), Buffer.from(planned.svg))).toBe(0);
+    expect(Buffer.compare(Buffer.from(own.sheets[i]!.cut!.hpgl), Buffer.from(cutFile(sheet.lines, () => setup).hpgl))).toBe(0);
+    expect(Buffer.compare(Buffer.from(own.sheets[i]!.svg), Buffer.from(sheetToSvg(sheet)))).toBe(0);
     expect(own.sheets[i]!.rollId).toBe(sheet.roll.roll?.id);
   });
 }
@@ -88,7 +88,7 @@ test('random drawings, some with hidden films and fonts that are not there', asy
   await fc.assert(
     fc.asyncProperty(fc.nat(), fc.array(fc.nat(), { maxLength: 4 }), fc.boolean(), fc.boolean(), async (seed, edits, hides, lacksFont) => {
       let drawing = edits.reduce(randomEdit, randomDrawing(seed, 8));
-      const [first] = pageOf(drawing).films;
+      const [first] = pageOf(drawing).layers;
       const record = first === undefined ? undefined : drawing[first];
       if (hides && record?.type === 'film') drawing = { ...drawing, [record.id]: { ...record, visible: false } };
       if (lacksFont && first !== undefined)
@@ -105,7 +105,7 @@ test('random drawings, some with hidden films and fonts that are not there', asy
 test('a word whose font is missing stops page and server, and the file is not given', async () => {
   let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
   drawing = run(drawing, addItems, { items: [words('item-lost', 'film-a', [1, 0, 0, 1, 5, 5], 30, 'no-such-font')], roots: ['item-lost'] });
-  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t' } }, () => undefined)) as CheckedJob;
   expect(stopsOf(page).map(({ code }) => code)).toEqual(['missing-letters', 'nothing-to-cut']);
   await both(drawing);
   const scope = {} as const;
@@ -121,17 +121,17 @@ test('six thousand different boxes: every one is on the sheet', async () => {
     kind: 'box',
     id: `item-${i}`,
     name: 'Box',
-    film: 'film-a',
+    layer: 'film-a',
     matrix: [1, 0, 0, 1, 12 * (i % 100), 9 * Math.floor(i / 100)],
     widthMm: 5 + i / 1000,
     heightMm: 4 + i / 3000,
     cornerMm: 0,
   }));
   drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
-  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock } }, () => undefined)) as CheckedJob;
+  const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t' } }, () => undefined)) as CheckedJob;
   const perimeters = items.reduce((sum, { widthMm, heightMm }) => sum + 2 * (widthMm + heightMm), 0);
   const [sheet] = page.sheets;
-  expect(sheet!.laid.parts).toHaveLength(6000);
+  expect(sheet!.placements).toHaveLength(6000);
   const weed = sheet!.laid.box;
   expect(sheet!.cutMm).toBeCloseTo(perimeters + 2 * (weed.maxX - weed.minX + weed.maxY - weed.minY), 0);
   expect(drawing[PAGE_ID]).toBeDefined();

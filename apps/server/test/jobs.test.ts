@@ -166,7 +166,7 @@ describe('a client that writes by hand', () => {
     ['an id that is not its own', { ...firstPatch(['item-1']), 'item-1': { before: null, after: box('item-2') } }],
     [
       'a tree that names what is not there',
-      { ...firstPatch(['item-1']), [PAGE_ID]: { before: page, after: { ...page, films: ['film-a'], root: ['item-1', 'item-9'] } } },
+      { ...firstPatch(['item-1']), [PAGE_ID]: { before: page, after: { ...page, layers: ['film-a'], root: ['item-1', 'item-9'] } } },
     ],
     ['an item that stands nowhere', { ...firstPatch(['item-1']), 'item-2': { before: null, after: box('item-2') } }],
     [
@@ -181,7 +181,7 @@ describe('a client that writes by hand', () => {
     ],
     [
       'a film that the job does not have',
-      { ...firstPatch(['item-1']), 'item-1': { before: null, after: { ...box('item-1'), film: 'film-z' } } },
+      { ...firstPatch(['item-1']), 'item-1': { before: null, after: { ...box('item-1'), layer: 'film-z' } } },
     ],
     ['no page', { [PAGE_ID]: { before: page, after: null } }],
     ['a flat matrix', { ...firstPatch(['item-1']), 'item-1': { before: null, after: { ...box('item-1'), matrix: [0, 0, 0, 0, 0, 0] } } }],

@@ -2,13 +2,16 @@
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Run } from '@lorvek/model';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import type { Server } from 'node:http';
 import { createServer, type Server as NetServer, type Socket } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
 import { RunRow } from '../src/db/entities.ts';
 import { Tx } from '../src/db/tx.ts';
 import { cutPieces, PIECE_MM } from '../src/machines/cut-pieces.ts';
-import { deliverCut } from '../src/machines/cutter.driver.ts';
+import { CutterDriver } from '../src/machines/cutter.driver.ts';
 import { DriverError } from '../src/machines/machine-line.ts';
 import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
 
@@ -17,7 +20,11 @@ const listen = (server: NetServer): Promise<number> =>
 
 const bytesOf = (text: string): Uint8Array => Buffer.from(text, 'latin1');
 /** A square and a long line. */
+const FILE_PATH = join(mkdtempSync(join(tmpdir(), 'lorvek-file-')), 'cut.plt');
+const driverAt = (host: string, port: number): CutterDriver =>
+  new CutterDriver({ id: 'm', kind: 'cutter', name: 'Test', host, port, reportPort: null, widthMm: 610, setups: [] }, []);
 const FILE = bytesOf('IN;PA;SP1;VS40;FS90;\nPU0,0;PD1600,0,1600,1600,0,1600,0,0;PU;PU4000,0;PD4000,20000;PU;\nPU0,0;SP0;\n');
+writeFileSync(FILE_PATH, FILE);
 
 describe('a cut file in pieces', () => {
   const pieces = cutPieces(FILE);
@@ -61,11 +68,10 @@ describe('what is at the address', () => {
     });
     const port = await listen(server);
     try {
-      await deliverCut({ host: '127.0.0.1', port }, FILE, {
+      await driverAt('127.0.0.1', port).deliver(FILE_PATH, {
         signal: stop.signal,
         mayGoOn: () => Promise.resolve(),
         onDone: () => undefined,
-        allowed: [],
         patienceMs: -PIECE_MM * 125 + 600,
       });
       return 'done';
@@ -136,11 +142,11 @@ describe('what is at the address', () => {
       signal: new AbortController().signal,
       mayGoOn: () => Promise.resolve(),
       onDone: () => undefined,
-      allowed: [],
+
       patienceMs: 1,
     };
-    await expect(deliverCut({ host: '127.0.0.1', port: 9 }, FILE, control)).rejects.toMatchObject({ fault: 'unreachable' });
-    await expect(deliverCut({ host: '93.184.216.34', port: 9 }, FILE, control)).rejects.toMatchObject({ fault: 'forbidden' });
+    await expect(driverAt('127.0.0.1', 9).deliver(FILE_PATH, control)).rejects.toMatchObject({ fault: 'unreachable' });
+    await expect(driverAt('93.184.216.34', 9).deliver(FILE_PATH, control)).rejects.toMatchObject({ fault: 'forbidden' });
   });
 
   test('that never reads does not hold up a stop', async () => {
@@ -187,9 +193,8 @@ describe('the queue of a machine', () => {
           .send({
             orderId: `order-m${++orders}-${process.pid}`,
             revision: 1,
-            films: ['film-a'],
-            machineId: 'machine-bench-610',
-            setupId: 'film',
+            layers: ['film-a'],
+            cutter: { machineId: 'machine-bench-610', setupId: 'film' },
           })
           .expect(201)
       ).body as Run[]

@@ -43,9 +43,8 @@ let orders = 0;
 const order = (fields: object = {}) => ({
   orderId: `order-${++orders}-${process.pid}`,
   revision: 1,
-  films: ['film-a'],
-  machineId: 'machine-bench-610',
-  setupId: 'film',
+  layers: ['film-a'],
+  cutter: { machineId: 'machine-bench-610', setupId: 'film' },
   ...fields,
 });
 const send = async (fields: object = {}): Promise<Run> =>
@@ -90,11 +89,11 @@ describe('the queue', () => {
       .expect(409);
     await server.http
       .post(`/api/jobs/${jobId}/send`)
-      .send(order({ films: ['film-z'] }))
+      .send(order({ layers: ['film-z'] }))
       .expect(422);
     await server.http
       .post(`/api/jobs/${jobId}/send`)
-      .send(order({ machineId: 'nobody' }))
+      .send(order({ cutter: { machineId: 'nobody', setupId: 'film' } }))
       .expect(404);
   });
 

@@ -354,7 +354,7 @@ test('a job whose pictures do not go onto the disk any more is refused by that c
     kind: 'picture',
     id: 'item-3',
     name: 'Photo',
-    film: null,
+    layer: null,
     matrix: [1, 0, 0, 1, 0, 0],
     asset,
     widthPx: 5,

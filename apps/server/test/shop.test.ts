@@ -93,7 +93,7 @@ describe('fonts of the shop', () => {
       kind: 'lettering',
       id: 'item-own',
       name: 'Quay',
-      film: 'film-a',
+      layer: 'film-a',
       matrix: [1, 0, 0, 1, 0, 0],
       text: 'Quay',
       fontId: font.id,
@@ -108,7 +108,7 @@ describe('fonts of the shop', () => {
     };
     const page = emptyDrawing()[PAGE_ID] as Page;
     const patch = {
-      [PAGE_ID]: { before: page, after: { ...page, films: ['film-b', 'film-a'], root: ['item-own'] } },
+      [PAGE_ID]: { before: page, after: { ...page, layers: ['film-b', 'film-a'], root: ['item-own'] } },
       'film-a': { before: null, after: film },
       'film-b': { before: null, after: { ...film, id: 'film-b', hex: '#aa3311' } },
       'item-own': { before: null, after: words },
@@ -132,7 +132,7 @@ describe('fonts of the shop', () => {
       kind: 'oval',
       id: 'item-o',
       name: 'o',
-      film: null,
+      layer: null,
       matrix: [1, 0, 0, 1, 0, 0],
       widthMm: 5,
       heightMm: 5,

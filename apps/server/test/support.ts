@@ -73,6 +73,7 @@ export async function addStock({ app }: TestServer): Promise<void> {
       position: 0,
       smallestPartMm: 2,
       thinnestMm: 0.8,
+      medium: null,
     });
     await manager.insert(RollRow, { id: 'roll-s', filmId: 's', widthMm: 610, lengthLeftMm: 10_000, isOffcut: false });
   });
@@ -94,7 +95,7 @@ export const box = (id: string, widthMm = 40): BoxItem => ({
   kind: 'box',
   id,
   name: id,
-  film: 'film-a',
+  layer: 'film-a',
   matrix: [1, 0, 0, 1, 0, 0],
   widthMm,
   heightMm: 20,
@@ -106,7 +107,7 @@ const page = emptyDrawing()[PAGE_ID] as Page;
 /** The change that makes a film and some boxes on an empty drawing. */
 export function firstPatch(ids: string[]): Patch {
   return {
-    [PAGE_ID]: { before: page, after: { ...page, films: ['film-a'], root: ids } },
+    [PAGE_ID]: { before: page, after: { ...page, layers: ['film-a'], root: ids } },
     'film-a': { before: null, after: film },
     ...Object.fromEntries(ids.map((id) => [id, { before: null, after: box(id) }])),
   };

@@ -22,9 +22,18 @@ export class CutPicture {
     this.points++;
   }
 
-  /** @param widthMm material across; the length is what the strokes need */
-  toSvg(widthMm: number): string {
-    let length = 10;
+  /** Everywhere the tip was. */
+  *places(): Generator<readonly [number, number]> {
+    for (const stroke of this.strokes)
+      if (stroke.length > 2) for (let i = 0; i < stroke.length; i += 2) yield [stroke[i] as number, stroke[i + 1] as number];
+  }
+
+  /**
+   * @param widthMm material across; the length is what the strokes need
+   * @param under what lies below the strokes, SVG in mm, y up
+   */
+  toSvg(widthMm: number, under: { readonly art: string; readonly lengthMm: number } = { art: '', lengthMm: 0 }): string {
+    let length = Math.max(10, under.lengthMm);
     for (const stroke of this.strokes) for (let i = 0; i < stroke.length; i += 2) length = Math.max(length, (stroke[i] as number) + 10);
     const n = (v: number): string => String(Math.round(v * 1000) / 1000);
     const paths = this.strokes
@@ -35,6 +44,6 @@ export class CutPicture {
           d += `${i === 0 ? 'M' : 'L'}${n(stroke[i] as number)} ${n(widthMm - (stroke[i + 1] as number))}`;
         return `<path d="${d}"/>`;
       });
-    return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(length)}mm" height="${n(widthMm)}mm" viewBox="0 0 ${n(length)} ${n(widthMm)}"><style>path{vector-effect:non-scaling-stroke}</style><rect width="100%" height="100%" fill="#faf8f3"/><g fill="none" stroke="#16202e" stroke-width="1.2" stroke-linejoin="round">${paths.join('')}</g></svg>`;
+    return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(length)}mm" height="${n(widthMm)}mm" viewBox="0 0 ${n(length)} ${n(widthMm)}"><style>path{vector-effect:non-scaling-stroke}</style><rect width="100%" height="100%" fill="#faf8f3"/>${under.art === '' ? '' : `<g transform="matrix(1 0 0 -1 0 ${n(widthMm)})">${under.art}</g>`}<g fill="none" stroke="${under.art === '' ? '#16202e' : '#0b6e6b'}" stroke-width="1.2" stroke-linejoin="round">${paths.join('')}</g></svg>`;
   }
 }

@@ -3,6 +3,7 @@
  * Device control (ESC . x) is answered at once, out of turn, as the standard says (HP-GL, device-control
  * instructions); everything else takes its turn in the buffer. Unknown commands are counted and skipped.
  */
+import type { MarkShape } from './camera.ts';
 
 export type CutterCommand =
   | { readonly kind: 'initialise' }
@@ -11,7 +12,10 @@ export type CutterCommand =
   | { readonly kind: 'force'; readonly grams: number }
   | { readonly kind: 'move'; readonly x: number; readonly y: number; readonly down: boolean }
   | { readonly kind: 'lift'; readonly down: boolean }
-  | { readonly kind: 'ask'; readonly what: string };
+  | { readonly kind: 'ask'; readonly what: string }
+  /** Questions to the camera. */
+  | { readonly kind: 'read-code' }
+  | { readonly kind: 'look'; readonly x: number; readonly y: number; readonly shape: MarkShape };
 
 const ESCAPE = 0x1b;
 const MM_PER_UNIT = 0.025;
@@ -92,6 +96,13 @@ export class HpglReader {
         return [{ kind: 'speed', mmPerS: 10 * (numbers[0] ?? 40) }];
       case 'FS':
         return [{ kind: 'force', grams: numbers[0] ?? 80 }];
+      case 'RC':
+        return [{ kind: 'read-code' }];
+      case 'LM': {
+        const [x = 0, y = 0, kind = 0, arm = 0, thickness = 0, tx = 1, ty = 1] = numbers;
+        const shape = { kind, armMm: arm * MM_PER_UNIT, thicknessMm: thickness * MM_PER_UNIT, tx: tx < 0 ? -1 : 1, ty: ty < 0 ? -1 : 1 };
+        return [{ kind: 'look', x: x * MM_PER_UNIT, y: y * MM_PER_UNIT, shape }];
+      }
       case 'OS':
       case 'OA':
       case 'OI':

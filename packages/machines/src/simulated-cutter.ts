@@ -3,10 +3,15 @@
  * questions, keeps a picture of what its blade cut, and can be switched off or made to fail.
  * Its small input buffer pushes back on the sender, as a real one does.
  */
-import { createServer, type Server, type Socket } from 'node:net';
+import type { Socket } from 'node:net';
+import { cameraView, seekCode, seekMark } from './camera.ts';
 import { CutPicture } from './cut-picture.ts';
 import { DragBlade } from './drag-blade.ts';
+import { Faults } from './faults.ts';
 import { HpglReader, type CutterCommand } from './hpgl-reader.ts';
+import { LoadedSheet, USUAL_HIDDEN, type Hidden } from './loaded-sheet.ts';
+import { Transport } from './transport.ts';
+import type { Tray } from './tray.ts';
 
 export interface CutterOptions {
   readonly name: string;
@@ -18,6 +23,11 @@ export interface CutterOptions {
   readonly bladeOffsetMm?: number;
   /** Does its firmware correct for the blade offset (as set on its own panel)? */
   readonly corrects?: boolean;
+  /** Takes printed sheets and finds their marks. */
+  readonly hasCamera?: boolean;
+  /** How far sheets lie from where they should. */
+  readonly hidden?: Hidden;
+  readonly random?: () => number;
 }
 
 export interface CutterReport {
@@ -31,16 +41,29 @@ export interface CutterReport {
   readonly toolSpeedMmPerS: number;
   readonly forceGrams: number;
   readonly unknownCommands: number;
+  /** Greatest distance of the last cut from where its print says that it should be, mm. */
+  readonly offMm: number | null;
+  readonly faults: Readonly<Record<string, number>>;
 }
 
 const BUFFER_COMMANDS = 240;
 const TICK_MS = 20;
 const LIFT_S = 0.05;
+/** A look of the camera. */
+const LOOK_S = 0.4;
 const KEPT_SHEETS = 50;
 
 export class SimulatedCutter {
-  private server: Server | undefined;
-  private readonly sockets = new Set<Socket>();
+  readonly faults = new Faults();
+  private readonly transport: Transport;
+  private readonly tray: Tray | undefined;
+  private readonly readers = new WeakMap<Socket, HpglReader>();
+  private loaded: LoadedSheet | undefined;
+  /** Sheets that were cut on a print, and where the print lay. */
+  private readonly printed = new Map<number, LoadedSheet>();
+  /** Marks that the camera has come upon since the sheet was put in. */
+  private seen: { x: number; y: number }[] = [];
+  private lastOff: { cutMm: number; offMm: number | null } | undefined;
   private queue: { command: CutterCommand; socket: Socket }[] = [];
   private timer: ReturnType<typeof setInterval> | undefined;
   private x = 0;
@@ -55,13 +78,15 @@ export class SimulatedCutter {
   private blade: DragBlade;
   private readonly pictures = new Map<number, CutPicture>();
   private isOn = false;
-  /** 0 until the first start when any port will do; then always the same. */
-  private listenPort: number;
   readonly options: CutterOptions;
 
-  constructor(options: CutterOptions) {
+  constructor(options: CutterOptions, tray?: Tray) {
     this.options = options;
-    this.listenPort = options.port;
+    this.tray = tray;
+    this.transport = new Transport(options.port, options.host ?? '127.0.0.1', {
+      onOpen: (socket) => this.accept(socket),
+      onData: (socket, bytes) => this.take(socket, bytes),
+    });
     this.blade = this.newBlade();
   }
 
@@ -71,40 +96,51 @@ export class SimulatedCutter {
 
   /** Switches on and listens. @returns the port in use */
   async switchOn(): Promise<number> {
-    if (this.server) return this.port();
-    const server = createServer((socket) => this.accept(socket));
-    await new Promise<void>((resolve, reject) => {
-      server.once('error', reject);
-      server.listen(this.listenPort, this.options.host ?? '127.0.0.1', resolve);
-    });
-    this.server = server;
+    const port = await this.transport.open();
     this.isOn = true;
-    this.listenPort = this.port();
-    this.timer = setInterval(() => this.advance(TICK_MS / 1000), TICK_MS);
-    return this.listenPort;
-  }
-
-  private port(): number {
-    const address = this.server?.address();
-    return typeof address === 'object' && address ? address.port : this.options.port;
+    this.timer ??= setInterval(() => this.advance(TICK_MS / 1000), TICK_MS);
+    return port;
   }
 
   /** Switches off: connections drop, what was buffered is lost, the pictures stay. */
   async switchOff(): Promise<void> {
     clearInterval(this.timer);
-    for (const socket of this.sockets) socket.destroy();
-    this.sockets.clear();
+    this.timer = undefined;
     this.queue = [];
     this.down = false;
     this.isOn = false;
-    const server = this.server;
-    this.server = undefined;
-    if (server) await new Promise<void>((resolve) => server.close(() => resolve()));
+    await this.transport.close();
   }
 
   /** Pulls the plug on the line only: the sender sees a broken connection. */
   dropConnections(): void {
-    for (const socket of this.sockets) socket.destroy();
+    this.transport.drop();
+  }
+
+  /** Puts a printed sheet in; where it really lies is drawn by lot. @returns false without such a sheet or a camera */
+  load(id: string, isTurned = false): boolean {
+    const sheet = this.options.hasCamera ? this.tray?.get(id) : undefined;
+    if (!sheet) return false;
+    this.loaded = new LoadedSheet(sheet, this.options.hidden ?? USUAL_HIDDEN, isTurned, this.options.random);
+    this.seen = [];
+    return true;
+  }
+
+  trayList() {
+    if (!this.options.hasCamera) return [];
+    return (this.tray?.list() ?? []).map(({ id, name, lengthMm, widthMm }) => ({
+      id,
+      name,
+      lengthMm,
+      widthMm,
+      loaded: this.loaded?.sheet.id === id,
+    }));
+  }
+
+  /** What the camera sees about the tool, SVG; undefined without a camera. */
+  cameraSvg(): string | undefined {
+    if (!this.options.hasCamera) return undefined;
+    return cameraView(this.loaded?.sheet.art() ?? '', this.loaded?.lies ?? [1, 0, 0, 1, 0, 0], this.x, this.y);
   }
 
   report(): CutterReport {
@@ -119,23 +155,42 @@ export class SimulatedCutter {
       toolSpeedMmPerS: this.speed,
       forceGrams: this.force,
       unknownCommands: this.unknown,
+      offMm: this.offMm(),
+      faults: this.faults.list(),
     };
   }
 
+  /** Measured anew when more was cut since. */
+  private offMm(): number | null {
+    const [picture, under] = [this.pictures.get(this.sheet), this.printed.get(this.sheet)];
+    if (!picture || !under || this.queue.length > 0 || picture.cutMm === 0) return null;
+    if (this.lastOff?.cutMm !== picture.cutMm) this.lastOff = { cutMm: picture.cutMm, offMm: under.offMm(picture.places()) };
+    return this.lastOff.offMm;
+  }
+
   pictureOf(sheet: number): string | undefined {
-    return this.pictures.get(sheet)?.toSvg(this.options.widthMm);
+    const under = this.printed.get(sheet);
+    const lies = under?.lies.map((v) => v.toFixed(6)).join(' ');
+    return this.pictures
+      .get(sheet)
+      ?.toSvg(
+        this.options.widthMm,
+        under && { art: `<g transform="matrix(${lies})">${under.sheet.art()}</g>`, lengthMm: under.sheet.lengthMm + 10 },
+      );
   }
 
   private accept(socket: Socket): void {
-    this.sockets.add(socket);
-    socket.on('close', () => this.sockets.delete(socket));
-    socket.on('error', () => socket.destroy());
     const reader = new HpglReader({ onControl: (letter) => this.control(letter, socket, reader) });
-    socket.on('data', (bytes: Uint8Array) => {
-      for (const command of reader.push(bytes)) this.queue.push({ command, socket });
-      this.unknown = reader.unknown;
-      if (this.queue.length > BUFFER_COMMANDS) socket.pause();
-    });
+    this.readers.set(socket, reader);
+  }
+
+  private take(socket: Socket, bytes: Uint8Array): void {
+    const reader = this.readers.get(socket);
+    if (!reader) return;
+    if (this.faults.has('full-queue')) return void socket.destroy();
+    for (const command of reader.push(bytes)) this.queue.push({ command, socket });
+    this.unknown = reader.unknown;
+    if (this.queue.length > BUFFER_COMMANDS) socket.pause();
   }
 
   private control(letter: string, socket: Socket, reader: HpglReader): void {
@@ -151,7 +206,7 @@ export class SimulatedCutter {
 
   /** Lets time pass. Seconds of the machine's own time. */
   private advance(seconds: number): void {
-    let left = seconds * this.options.timeScale - this.debtS;
+    let left = (seconds * this.options.timeScale) / (this.faults.get('slow') ?? 1) - this.debtS;
     while (left > 0) {
       const next = this.queue[0];
       if (!next) break;
@@ -159,7 +214,7 @@ export class SimulatedCutter {
       if (next.command.kind !== 'move' || (this.x === next.command.x && this.y === next.command.y)) this.queue.shift();
     }
     this.debtS = this.queue.length > 0 ? Math.max(0, -left) : 0;
-    if (this.queue.length < BUFFER_COMMANDS / 2) for (const socket of this.sockets) if (socket.isPaused()) socket.resume();
+    if (this.queue.length < BUFFER_COMMANDS / 2) for (const socket of this.transport.sockets) if (socket.isPaused()) socket.resume();
   }
 
   /** Does a command, or as much of it as there is time for. @returns seconds it took */
@@ -180,17 +235,37 @@ export class SimulatedCutter {
       case 'lift':
         return this.lift(command.down);
       case 'ask':
-        if (!socket.destroyed) socket.write(this.answer(command.what));
+        if (!socket.destroyed) socket.write(this.faults.has('nonsense') ? '?!\r' : this.answer(command.what));
         return 0;
+      case 'read-code':
+      case 'look':
+        if (this.options.hasCamera && !socket.destroyed) socket.write(`${this.camera(command)}\r`);
+        return LOOK_S;
       case 'move':
         return this.move(command.x, command.y, available);
     }
+  }
+
+  private camera(command: Extract<CutterCommand, { kind: 'read-code' | 'look' }>): string {
+    const under = this.loaded;
+    if (command.kind === 'read-code') return `CODE ${(under && seekCode(under.sheet.blacks, under.lies, this.x, this.y)) ?? '-'}`;
+    [this.x, this.y] = [command.x, command.y];
+    const mark = under && seekMark(under.sheet.blacks, under.lies, command.x, command.y, command.shape);
+    if (!mark) return 'MARK -';
+    let known = this.seen.findIndex((one) => Math.hypot(one.x - mark.x, one.y - mark.y) < 5);
+    if (known < 0) known = this.seen.push(mark) - 1;
+    if (this.faults.get('mark-missed') === known + 1) return 'MARK -';
+    return `MARK ${Math.round(mark.x * 1000)},${Math.round(mark.y * 1000)}`;
   }
 
   private newSheet(): void {
     this.sheet++;
     this.pictures.set(this.sheet, new CutPicture());
     this.pictures.delete(this.sheet - KEPT_SHEETS);
+    if (this.loaded) this.printed.set(this.sheet, this.loaded);
+    this.printed.delete(this.sheet - KEPT_SHEETS);
+    // what was cut is taken out
+    this.loaded = undefined;
     this.down = false;
     this.blade = this.newBlade();
   }
@@ -210,6 +285,9 @@ export class SimulatedCutter {
     const [nextX, nextY] = part === 1 ? [toX, toY] : [this.x + (toX - this.x) * part, this.y + (toY - this.y) * part];
     if (this.down && this.tool > 0) {
       const picture = this.pictures.get(this.sheet);
+      const cutMm = picture?.cutMm ?? 0;
+      if (this.faults.takeAt('power-lost', cutMm / 1000)) void this.switchOff();
+      if (this.faults.takeAt('line-lost', cutMm / 1000)) this.dropConnections();
       for (const [x, y] of this.blade.follow(this.x, this.y, nextX, nextY)) picture?.add(x, y);
     }
     this.x = nextX;

@@ -3,7 +3,7 @@ import {
   addFilm,
   addItems,
   applyPatch,
-  defaultSheet,
+  defaultLayUp,
   emptyDrawing,
   filmsOf,
   groupItems,
@@ -17,7 +17,7 @@ import {
   restackFilms,
   setFilmOfItems,
   setItemFields,
-  setSheet,
+  setLayUp,
   setTreatments,
   transformItems,
   ungroupItems,
@@ -66,7 +66,7 @@ export function randomItem(lot: Lot, id: string, filmId: string | null): Item {
     type: 'item' as const,
     id,
     name: id,
-    film: filmId,
+    layer: filmId,
     matrix: [1, 0, 0, 1, mm(lot, 900), mm(lot, 500)] as [number, number, number, number, number, number],
   };
   switch (Math.floor(lot() * 5)) {
@@ -94,7 +94,7 @@ export const words = (
   kind: 'lettering',
   id,
   name: id,
-  film: filmId,
+  layer: filmId,
   matrix,
   text: 'Tern',
   fontId,
@@ -140,7 +140,7 @@ const EDITS: readonly Edit[] = [
   (d, lot, fresh) => done(d, groupItems, { ids: pageOf(d).root.slice(0, 2 + Math.floor(lot() * 2)), groupId: `${fresh}-g` }),
   (d, lot) => done(d, ungroupItems, { ids: [top(d, lot)] }),
   (d, lot) => done(d, reorderItems, { ids: [top(d, lot)], to: lot() < 0.5 ? 'front' : 'back' }),
-  (d) => done(d, restackFilms, { films: [...pageOf(d).films].reverse() }),
+  (d) => done(d, restackFilms, { films: [...pageOf(d).layers].reverse() }),
   (d, lot) => done(d, setFilmOfItems, { ids: [leaf(d, lot)], film: aFilm(d, lot) }),
   (d, _, fresh) => done(d, addFilm, { film: film(`film-${fresh.replace(/^item-/, '')}`) }),
   (d, lot) => (filmsOf(d).length > 1 ? done(d, removeFilm, { id: aFilm(d, lot) }) : d),
@@ -152,7 +152,7 @@ const EDITS: readonly Edit[] = [
     const added = newTreatment('ring', `treatment-${fresh.replace(/^item-/, '')}`, 20, oneOf(lot, filmsOf(d))?.id ?? null);
     return done(d, setTreatments, { id, treatments: lot() < 0.3 ? [...own].reverse() : own.length > 2 ? own.slice(1) : [...own, added] });
   },
-  (d, lot) => done(d, setSheet, { film: aFilm(d, lot), fields: { copies: 1 + Math.floor(lot() * 5) } }),
+  (d, lot) => done(d, setLayUp, { film: aFilm(d, lot), fields: { marginMm: 1 + Math.floor(lot() * 5) } }),
   (d, lot, fresh) =>
     withPage(d, (page) => ({
       ...page,
@@ -171,4 +171,4 @@ export function randomEdit(drawing: Drawing, n: number): Drawing {
 }
 
 /** The sheet of a film as it begins, with a roll named. */
-export const sheetOn = (filmId: string, rollId: string) => ({ ...defaultSheet(filmId), rollId });
+export const sheetOn = (filmId: string, rollId: string) => ({ ...defaultLayUp(filmId), rollId });

@@ -1,9 +1,13 @@
 /** The document, its commands and the API as schemas and the types inferred from them. */
-export * from './document.ts';
-export * from './treatments.ts';
-export * from './read.ts';
-export * from './patch.ts';
-export { rebasePatch, type Rebased } from './rebase.ts';
+export * from './records/document.ts';
+export * from './records/items.ts';
+export * from './records/layers.ts';
+export * from './records/lay-up.ts';
+export * from './records/series.ts';
+export * from './records/treatments.ts';
+export * from './queries/queries.ts';
+export * from './records/patch.ts';
+export { rebasePatch, type Rebased } from './records/rebase.ts';
 export {
   isPacked,
   LONG_TEXT,
@@ -18,14 +22,16 @@ export {
   unpackLoosely,
   type Packed,
   type TextOf,
-} from './packed.ts';
-export * from './history.ts';
-export * from './outline.ts';
-export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './material.ts';
-export { stopsOf } from './stops.ts';
-export { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
-export { DARK_INK, inkOn, isLight, LIGHT_INK } from './ink.ts';
-export { validateChange, validateDrawing, validateRecord } from './validate.ts';
+} from './records/packed.ts';
+export * from './records/history.ts';
+export { upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
+export * from './queries/plain-outline.ts';
+export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './plans/material.ts';
+export { stopsOf } from './plans/stops.ts';
+export { fillOf, pictureMatrix, printedGradient } from './plans/print-art.ts';
+export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
+export { DARK_INK, inkOn, isLight, LIGHT_INK } from './queries/ink.ts';
+export { validateChange, validateDrawing, validateRecord } from './records/validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
 export * from './commands/items.ts';
 export * from './commands/films.ts';

@@ -35,18 +35,20 @@ import {
   setPaths,
   setPrinted,
   setScope,
-  setSheet,
+  setLayUp,
   setSurface,
-  sheetOf,
+  layUpOf,
   transformEach,
   transformItems,
   type Command,
   type Drawing,
   type Item,
+  defaultLayUp,
+  type LayUp,
 } from './index.ts';
 import { film } from './drawing.support.ts';
 
-const base = { type: 'item', name: 'part', film: 'film-a', matrix: [1, 0, 0, 1, 0, 0] } as const;
+const base = { type: 'item', name: 'part', layer: 'film-a', matrix: [1, 0, 0, 1, 0, 0] } as const;
 const size = fc.integer({ min: 10, max: 4000 }).map((v) => v / 10);
 
 type Plain = Parameters<typeof plainOutline>[0];
@@ -65,7 +67,7 @@ const anItem: fc.Arbitrary<Plain> = fc
     fc.record({ kind: fc.constant('shape'), path: size.map((v) => formatPath(boxShape(v, 20, 3), 4)) }),
     fc.record({
       kind: fc.constant('picture'),
-      film: fc.constant(null),
+      layer: fc.constant(null),
       asset: fc.constant('0'.repeat(64)),
       widthPx: fc.integer({ min: 4, max: 900 }),
       heightPx: fc.integer({ min: 4, max: 900 }),
@@ -161,7 +163,7 @@ const picture = {
   ...base,
   id: 'item-p',
   kind: 'picture',
-  film: null,
+  layer: null,
   asset: '0'.repeat(64),
   widthPx: 10,
   heightPx: 10,
@@ -218,14 +220,14 @@ describe('sets of items', () => {
 describe('films', () => {
   test('items change films, pictures do not; a film in use stays', () => {
     const d = run(start(), setFilmOfItems, { ids: ['item-1', 'item-p'], film: 'film-b' });
-    expect([itemOf(d, 'item-1')?.film, itemOf(d, 'item-2')?.film, itemOf(d, 'item-p')?.film]).toEqual(['film-b', 'film-a', null]);
+    expect([itemOf(d, 'item-1')?.layer, itemOf(d, 'item-2')?.layer, itemOf(d, 'item-p')?.layer]).toEqual(['film-b', 'film-a', null]);
     expect(why(d, setFilmOfItems, { ids: ['item-p'], film: 'film-b' })).toBeDefined();
     expect(why(d, removeFilm, { id: 'film-b' })).toContain('1 item is cut');
     const free = run(d, setFilmOfItems, { ids: ['item-1'], film: 'film-a' });
-    const scoped = run(free, setScope, { scope: { kind: 'film', film: 'film-b' } });
+    const scoped = run(free, setScope, { scope: { kind: 'layer', layer: 'film-b' } });
     const without = run(scoped, removeFilm, { id: 'film-b' });
     expect(filmOf(without, 'film-b')).toBeUndefined();
-    expect(pageOf(without)).toMatchObject({ films: ['film-a'], scope: { kind: 'everything' } });
+    expect(pageOf(without)).toMatchObject({ layers: ['film-a'], scope: { kind: 'everything' } });
     expect(why(without, removeFilm, { id: 'film-b' })).toContain('no longer');
   });
 
@@ -234,11 +236,13 @@ describe('films', () => {
     expect(why(d, setSurface, { fields: { widthMm: -4 } })).toBeDefined();
     const wide = run(d, setSurface, { fields: { widthMm: 1234 } });
     expect(pageOf(wide).surface).toMatchObject({ widthMm: 1234, heightMm: pageOf(d).surface.heightMm });
-    expect(why(d, setSheet, { film: 'film-none', fields: {} })).toContain('no longer');
-    expect(why(d, setSheet, { film: 'film-a', fields: { copies: 0 } })).toContain('copies');
-    const laid = run(d, setSheet, { film: 'film-a', fields: { copies: 3, turnDeg: 90 } });
-    expect(sheetOf(laid, 'film-a')).toEqual({ ...sheetOf(d, 'film-a'), copies: 3, turnDeg: 90 });
-    expect(sheetOf(laid, 'film-b')).toEqual(sheetOf(d, 'film-b'));
+    expect(why(d, setLayUp, { film: 'film-none', fields: {} })).toContain('no longer');
+    expect(
+      why(d, setLayUp, { film: 'film-a', fields: { fill: { ...defaultLayUp('film-a').fill, copies: 0 } as LayUp['fill'] } }),
+    ).toContain('copies');
+    const laid = run(d, setLayUp, { film: 'film-a', fields: { marginMm: 3, turnDeg: 90 } });
+    expect(layUpOf(laid, 'film-a')).toEqual({ ...layUpOf(d, 'film-a'), marginMm: 3, turnDeg: 90 });
+    expect(layUpOf(laid, 'film-b')).toEqual(layUpOf(d, 'film-b'));
   });
 
   test('only shapes that came with a gradient are printed in it', () => {

@@ -46,7 +46,7 @@ const box = (id: string, x = 0, widthMm = 20): BoxItem => ({
   kind: 'box',
   id,
   name: id,
-  film: 'film-a',
+  layer: 'film-a',
   matrix: [1, 0, 0, 1, x, 0],
   widthMm,
   heightMm: 10,
@@ -57,7 +57,7 @@ const words = (id: string): LetteringItem => ({
   kind: 'lettering',
   id,
   name: id,
-  film: 'film-a',
+  layer: 'film-a',
   matrix: [1, 0, 0, 1, 0, 0],
   text: 'A',
   fontId: 'anton',
@@ -96,7 +96,7 @@ const STEPS: Step[] = [
   (d, n) => plan(d, groupItems, { ids: pageOf(d).root.slice(0, 2 + (n % 2)), groupId: `item-g${n}` }),
   (d, n) => plan(d, ungroupItems, { ids: [pick(d, n)] }),
   (d, n) => plan(d, reorderItems, { ids: [pick(d, n)], to: n % 2 ? 'front' : 'back' }),
-  (d) => plan(d, restackFilms, { films: [...pageOf(d).films].reverse() }),
+  (d) => plan(d, restackFilms, { films: [...pageOf(d).layers].reverse() }),
 ];
 const pick = (d: Drawing, n: number): string => pageOf(d).root[n % Math.max(1, pageOf(d).root.length)] ?? 'item-none';
 function plan<A>(d: Drawing, command: Command<A>, args: A): Patch | undefined {
@@ -225,11 +225,11 @@ describe('commands', () => {
   });
 
   test('the scope takes everything, one film, or some items', () => {
-    const d = run(start(), setItemFields, { id: 'item-2', fields: { film: 'film-b' } }).drawing;
+    const d = run(start(), setItemFields, { id: 'item-2', fields: { layer: 'film-b' } }).drawing;
     const count = (scope: Parameters<typeof setScope>[1]['scope']): number[] =>
       [...leavesInScope(run(d, setScope, { scope }).drawing).values()].map((l) => l.length);
     expect(count({ kind: 'everything' })).toEqual([2, 1]);
-    expect(count({ kind: 'film', film: 'film-b' })).toEqual([1]);
+    expect(count({ kind: 'layer', layer: 'film-b' })).toEqual([1]);
     expect(count({ kind: 'selection', items: ['item-1'] })).toEqual([1]);
   });
 

@@ -7,6 +7,7 @@ import { imageSize } from 'image-size';
 import { InputError, LimitError } from '@lorvek/core';
 import type { Asset } from '@lorvek/model';
 import { EventsModule } from '../events/events.module.ts';
+import { PicturesService } from './pictures.service.ts';
 import { FilesService, headOf } from '../files/files.service.ts';
 import { UploadsService } from '../http/uploads.service.ts';
 
@@ -128,5 +129,5 @@ export class AssetsController {
   }
 }
 
-@Module({ imports: [EventsModule], controllers: [AssetsController], providers: [AssetsService], exports: [AssetsService] })
+@Module({ imports: [EventsModule], controllers: [AssetsController], providers: [AssetsService, PicturesService], exports: [AssetsService, PicturesService] })
 export class AssetsModule {}

@@ -1,21 +1,55 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
 import type { WireError } from '@lorvek/core';
+import type { Correction } from '@lorvek/core/align';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
-import type { Drawing, StockFilm, ToolSetup } from '@lorvek/model';
+import type { SheetCut } from '@lorvek/model/sheet-cut';
+import type { Drawing, Layer, StockFilm, ToolSetup } from '@lorvek/model';
 
 /** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
   readonly op: 'plan';
+  readonly jobId: string;
   readonly drawing: Drawing;
-  readonly films: readonly string[];
+  readonly layers: readonly string[];
   readonly stock: readonly StockFilm[];
-  readonly setup: ToolSetup;
+  /** null: nothing is cut. */
+  readonly setup: ToolSetup | null;
+}
+
+/** The print file of one sheet, written to a path. */
+export interface PrintRequest {
+  readonly op: 'print';
+  readonly jobId: string;
+  readonly drawing: Drawing;
+  readonly layer: string;
+  readonly stock: readonly StockFilm[];
+  /** Pixels of the pictures, unpacked, by asset. */
+  readonly pictures: Readonly<Record<string, RawPicture>>;
+  readonly profile: string;
+  readonly to: string;
+}
+
+/** RGBA, row after row, in a file. */
+export interface RawPicture {
+  readonly path: string;
+  readonly widthPx: number;
+  readonly heightPx: number;
+  readonly hasAlpha: boolean;
+}
+
+/** A cut once more, where marks say that the sheet lies. */
+export interface CorrectRequest {
+  readonly op: 'correct';
+  readonly plan: SheetCut;
+  readonly correction: Correction;
 }
 
 export interface ThumbnailRequest {
   readonly op: 'thumbnail';
   readonly drawing: Drawing;
+  /** Small copies of printed pictures, as data URLs. */
+  readonly pictures: Readonly<Record<string, string>>;
 }
 
 export interface FontRequest {
@@ -30,16 +64,19 @@ export interface FontAnswer {
 }
 
 export interface PlannedSheet {
-  readonly film: string;
+  readonly id: string;
+  readonly layer: Layer;
   readonly rollId: string | null;
-  readonly hpgl: Uint8Array;
+  readonly copies: number;
+  readonly code: string | null;
+  /** null: nothing of it is cut, or no cutter was asked for. */
+  readonly cut: { readonly hpgl: Uint8Array; readonly plan: SheetCut; readonly cutMm: number; readonly seconds: number } | null;
+  readonly isPrinted: boolean;
   readonly svg: Uint8Array;
   /** The sheet to look at, SVG text. */
   readonly picture: string;
   readonly lengthMm: number;
   readonly widthMm: number;
-  readonly cutMm: number;
-  readonly seconds: number;
 }
 
 export interface PlanAnswer {
@@ -52,11 +89,13 @@ export interface PlanAnswer {
 
 export interface OpAnswers {
   plan: PlanAnswer;
+  print: { readonly bytes: number };
+  correct: { readonly hpgl: Uint8Array; readonly cutMm: number };
   thumbnail: string;
   font: FontAnswer;
 }
 
-export type ComputeRequest = PlanRequest | ThumbnailRequest | FontRequest;
+export type ComputeRequest = PlanRequest | PrintRequest | CorrectRequest | ThumbnailRequest | FontRequest;
 
 /** With it go the files of the fonts that the drawing uses. */
 export type PoolTask = ComputeRequest & { readonly fonts: Readonly<Record<string, readonly string[]>> };

@@ -25,6 +25,8 @@ const MOST_HEAP_MB = 2048;
 function laneOf(request: ComputeRequest): LaneName {
   switch (request.op) {
     case 'plan':
+    case 'print':
+    case 'correct':
       return 'long';
     case 'thumbnail':
       return Object.keys(request.drawing).length > LARGE_DRAWING ? 'long' : 'short';
@@ -64,7 +66,7 @@ export class ComputeService implements OnModuleDestroy {
     const limit = AbortSignal.timeout(limitMs);
     let answer: WorkerAnswer<R['op']>;
     try {
-      const fonts = request.op === 'font' ? {} : this.fonts.pathsFor(request.drawing);
+      const fonts = 'drawing' in request ? this.fonts.pathsFor(request.drawing) : {};
       const task: PoolTask = { ...request, fonts };
       answer = (await this.lane(name).run(task, { signal: signal ? AbortSignal.any([limit, signal]) : limit })) as WorkerAnswer<R['op']>;
     } catch (error) {

@@ -1,15 +1,32 @@
 /** A thread of the compute pool: the core's computations with the shop's fonts. */
-import { readFileSync } from 'node:fs';
+import { once } from 'node:events';
+import { createWriteStream, readFileSync } from 'node:fs';
+import { open } from 'node:fs/promises';
 import wawoff2 from 'wawoff2';
 import { errorToWire, InputError } from '@lorvek/core';
 import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { checkJob, stopsOf } from '@lorvek/model/check-job';
-import { planSheet, sheetToPicture, type PreparedSheet } from '@lorvek/model/prepare';
+import { cutFile, sheetToPicture, sheetToSvg } from '@lorvek/model/cut-file';
+import { knownEdgeCut } from '@lorvek/model/edge-cuts';
+import { planSheet, type SheetPlan } from '@lorvek/model/plan-sheet';
+import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
+import { openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
 import { causeKey, sliverOf, type Drawing, type Known, type KnownOf, type LeafItem, type ToolSetup } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
-import type { FontAnswer, OpAnswers, PlanAnswer, PlannedSheet, PlanRequest, PoolTask, WorkerAnswer } from './compute-ops.ts';
+import type {
+  CorrectRequest,
+  FontAnswer,
+  OpAnswers,
+  PlanAnswer,
+  PlannedSheet,
+  PlanRequest,
+  PoolTask,
+  PrintRequest,
+  RawPicture,
+  WorkerAnswer,
+} from './compute-ops.ts';
 
 const shelf = new Map<string, Font>();
 /** A help for the next question; never what an answer stands on. */
@@ -30,27 +47,32 @@ function fontById(id: string, files: FontFiles): Font | undefined {
 function knownIn(drawing: Drawing, fonts: FontFiles): KnownOf {
   const sliverMm = sliverOf(drawing);
   const known = new Map<string, Known>();
-  const know = (item: LeafItem): Known => {
+  const derive = (item: LeafItem): Known => {
+    if (item.kind === 'edge-cut') return knownEdgeCut(drawing, item, knownOf);
     const key = causeKey(item, sliverMm);
+    const derived = results.get(key) ?? deriveItem(item, (id) => fontById(id, fonts), sliverMm);
+    results.set(key, derived);
+    return { derived, pieces: piecesOf(item, derived) };
+  };
+  const know = (item: LeafItem): Known => {
     try {
-      const derived = results.get(key) ?? deriveItem(item, (id) => fontById(id, fonts), sliverMm);
-      results.set(key, derived);
-      return { derived, pieces: piecesOf(item, derived) };
+      return derive(item);
     } catch (error) {
       const { message, details } = errorToWire(error);
       const fontId = details?.['fontId'];
       return { why: message, ...(typeof fontId === 'string' ? { missingFont: fontId } : {}) };
     }
   };
-  return (item) => {
+  const knownOf: KnownOf = (item) => {
     const own = known.get(item.id) ?? know(item);
     known.set(item.id, own);
     return own;
   };
+  return knownOf;
 }
 
-function plan({ drawing, films, stock, setup, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
-  const checked = checkJob(drawing, stock, knownIn(drawing, fonts), films);
+function plan({ drawing, layers, stock, setup, jobId, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
+  const checked = checkJob(drawing, stock, knownIn(drawing, fonts), jobId, layers);
   const stops = stopsOf(checked);
   return {
     stops,
@@ -60,19 +82,79 @@ function plan({ drawing, films, stock, setup, fonts }: PlanRequest & { fonts: Fo
   };
 }
 
-function plannedSheet(sheet: PreparedSheet, setup: ToolSetup): PlannedSheet {
-  const { hpgl, svg, estimate } = planSheet(sheet, setup);
+function plannedSheet(sheet: SheetPlan, setup: ToolSetup | null): PlannedSheet {
+  const { layUp } = sheet;
+  const cut = setup && sheet.lines.length > 0 ? cutFile(sheet.lines, () => setup) : null;
   return {
-    film: sheet.film.id,
+    id: sheet.id,
+    layer: sheet.layer,
     rollId: sheet.roll.roll?.id ?? null,
-    hpgl,
-    svg,
+    copies: layUp.fill.kind === 'as-drawn' ? layUp.fill.copies : 1,
+    code: sheet.code?.text ?? null,
+    cut: cut && setup && { hpgl: cut.hpgl, plan: sheetCut(sheet, setup), cutMm: cut.estimate.cutMm, seconds: cut.estimate.seconds },
+    isPrinted: sheet.print !== undefined,
+    svg: sheetToSvg(sheet),
     picture: sheetToPicture(sheet),
-    lengthMm: sheet.laid.usedLengthMm,
+    lengthMm: sheet.usedLengthMm,
     widthMm: sheet.material.widthMm,
-    cutMm: estimate.cutMm,
-    seconds: estimate.seconds,
   };
+}
+
+/** A picture's pixels from the file that holds them unpacked. */
+function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPicture {
+  return {
+    widthPx,
+    heightPx,
+    hasAlpha,
+    rows: async (from, count) => {
+      const file = await open(path, 'r');
+      try {
+        const bytes = new Uint8Array(4 * widthPx * count);
+        await file.read(bytes, 0, bytes.length, 4 * widthPx * from);
+        return bytes;
+      } finally {
+        await file.close();
+      }
+    },
+  };
+}
+
+async function print({
+  drawing,
+  layer,
+  stock,
+  jobId,
+  fonts,
+  pictures,
+  profile,
+  to,
+}: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
+  const sheet = planSheet(drawing, layer, stock, knownIn(drawing, fonts), jobId);
+  if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
+  const inks = await openProfile(readFileSync(profile));
+  const file = createWriteStream(to);
+  let bytes = 0;
+  const pictureOf = (asset: string): PrintPicture => {
+    const raw = pictures[asset];
+    if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
+    return pictureIn(raw);
+  };
+  try {
+    const put = async (chunk: Uint8Array): Promise<void> => {
+      bytes += chunk.length;
+      if (!file.write(chunk)) await once(file, 'drain');
+    };
+    // the same sheet makes the same bytes: its file bears no time of the day
+    await writePrintPdf(sheet.print, pictureOf, put, { inks, madeAt: '2000-01-01T00:00:00Z' });
+  } finally {
+    await new Promise<void>((resolve, reject) => file.end((error?: Error | null) => (error ? reject(error) : resolve())));
+  }
+  return { bytes };
+}
+
+function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
+  const { hpgl, estimate } = cutFile(linesOfCut(cut), () => cut.setup, correction);
+  return { hpgl, cutMm: estimate.cutMm };
 }
 
 const WOFF2 = 0x774f4632;
@@ -90,12 +172,16 @@ async function readFont(bytes: Uint8Array): Promise<FontAnswer> {
   return { description: describeFont(sfnt), sfnt };
 }
 
-function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<FontAnswer> {
+function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<OpAnswers[keyof OpAnswers]> {
   switch (task.op) {
     case 'plan':
       return plan(task);
     case 'thumbnail':
-      return drawThumbnail(task.drawing, knownIn(task.drawing, task.fonts));
+      return drawThumbnail(task.drawing, knownIn(task.drawing, task.fonts), new Map(Object.entries(task.pictures)));
+    case 'print':
+      return print(task);
+    case 'correct':
+      return correct(task);
     case 'font':
       return readFont(task.bytes);
   }

@@ -1,6 +1,18 @@
 /** Tables. Ids are text made by the server; instants are ISO 8601 text; JSON is text. */
 import { Column, Entity, PrimaryColumn } from 'typeorm';
-import type { FontEntry, TreatmentRecord, JobState, RunState, Packed, Patch, DocRecord, ToolSetup } from '@lorvek/model';
+import type {
+  FontEntry,
+  MachineKind,
+  Medium,
+  RunCorrection,
+  TreatmentRecord,
+  JobState,
+  RunState,
+  Packed,
+  Patch,
+  DocRecord,
+  ToolSetup,
+} from '@lorvek/model';
 
 @Entity('job')
 export class JobRow {
@@ -27,6 +39,8 @@ export class ChangeRow {
   /** Packed; of changes logged by the first version whole records. */
   @Column('simple-json') patch: Packed | Patch;
   @Column('text', { name: 'made_at' }) madeAt: string;
+  /** Of the drawing's shape; 0: closed behind a state that was put right. */
+  @Column('integer') version: number;
 }
 
 @Entity('snapshot')
@@ -34,6 +48,8 @@ export class SnapshotRow {
   @PrimaryColumn('text', { name: 'job_id' }) jobId: string;
   @PrimaryColumn('integer') revision: number;
   @Column('simple-json') records: Record<string, DocRecord>;
+  /** Of the drawing's shape. */
+  @Column('integer') version: number;
 }
 
 /** A state of a job that somebody gave a name; its snapshot is kept. */
@@ -72,6 +88,7 @@ export class StockFilmRow {
   @Column('integer') position: number;
   @Column('real', { name: 'smallest_part_mm', default: 2 }) smallestPartMm: number;
   @Column('real', { name: 'thinnest_mm', default: 0.8 }) thinnestMm: number;
+  @Column('text', { nullable: true }) medium: Medium | null;
 }
 
 @Entity('roll')
@@ -86,7 +103,7 @@ export class RollRow {
 @Entity('machine')
 export class MachineRow {
   @PrimaryColumn('text') id: string;
-  @Column('text') kind: 'cutter';
+  @Column('text') kind: MachineKind;
   @Column('text') name: string;
   @Column('text') host: string;
   @Column('integer') port: number;
@@ -115,13 +132,30 @@ export class RunRow {
   @Column('integer') copies: number;
   @Column('real', { name: 'cut_mm' }) cutMm: number;
   @Column('real', { name: 'estimated_s' }) estimatedS: number;
-  @Column('text', { name: 'cut_file' }) cutFile: string;
-  @Column('text', { name: 'sheet_file' }) sheetFile: string;
-  @Column('text', { name: 'picture_file', nullable: true }) pictureFile: string | null;
+  @Column('text') kind: 'cut' | 'print';
+  @Column('text') sheet: string;
+  @Column('text', { nullable: true }) code: string | null;
+  /** The print that a cut waits for. */
+  @Column('text', { nullable: true }) after: string | null;
+  @Column('text', { name: 'held_for', nullable: true }) heldFor: 'you' | 'print' | null;
+  @Column('text', { nullable: true }) step: 'load' | 'ready' | null;
+  @Column('simple-json') marks: { x: number; y: number }[];
+  @Column('simple-json', { nullable: true }) correction: RunCorrection | null;
+  @Column('real', { name: 'off_mm', nullable: true }) offMm: number | null;
+  @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
   @Column('text', { name: 'created_at' }) createdAt: string;
   @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
   /** Grows with every run that is made: their order, whatever the clock says. */
   @Column('integer') place: number;
+}
+
+/** What belongs to a run, by what it is for; the bytes lie among the kept files. */
+export type RunFileRole = 'cut' | 'corrected' | 'plan' | 'print' | 'sheet' | 'picture';
+@Entity('run_file')
+export class RunFileRow {
+  @PrimaryColumn('text', { name: 'run_id' }) runId: string;
+  @PrimaryColumn('text') role: RunFileRole;
+  @Column('text') file: string;
 }
 
 /** A font that the shop brought; its file lies among the kept files under the name in the entry. */
@@ -148,6 +182,7 @@ export const ENTITIES = [
   RollRow,
   MachineRow,
   RunRow,
+  RunFileRow,
   OwnFontRow,
   StyleRow,
   KeptTextRow,

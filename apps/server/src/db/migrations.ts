@@ -100,10 +100,49 @@ export class JobVersions1700000000005 implements MigrationInterface {
   }
 }
 
+/** Drawings with a version, layers in place of films, printing: media, kinds of machines and runs, files of runs. */
+export class LayersAndPrints1700000000006 implements MigrationInterface {
+  name = 'LayersAndPrints1700000000006';
+
+  async up(runner: QueryRunner): Promise<void> {
+    for (const statement of [
+      'ALTER TABLE change ADD COLUMN version integer NOT NULL DEFAULT 1',
+      'ALTER TABLE snapshot ADD COLUMN version integer NOT NULL DEFAULT 1',
+      `UPDATE style SET treatments = replace(treatments, '"film":', '"layer":')`,
+      'ALTER TABLE stock_film ADD COLUMN medium text',
+      `ALTER TABLE run ADD COLUMN kind text NOT NULL DEFAULT 'cut'`,
+      `ALTER TABLE run ADD COLUMN sheet text NOT NULL DEFAULT ''`,
+      'ALTER TABLE run ADD COLUMN code text',
+      'ALTER TABLE run ADD COLUMN after text',
+      'ALTER TABLE run ADD COLUMN held_for text',
+      'ALTER TABLE run ADD COLUMN step text',
+      `ALTER TABLE run ADD COLUMN marks text NOT NULL DEFAULT '[]'`,
+      'ALTER TABLE run ADD COLUMN correction text',
+      'ALTER TABLE run ADD COLUMN off_mm real',
+      'ALTER TABLE run ADD COLUMN ink_ml text',
+      `CREATE TABLE run_file (run_id text NOT NULL REFERENCES run(id) ON DELETE CASCADE, role text NOT NULL, file text NOT NULL, PRIMARY KEY (run_id, role))`,
+      `INSERT INTO run_file SELECT id, 'cut', cut_file FROM run`,
+      `INSERT INTO run_file SELECT id, 'sheet', sheet_file FROM run`,
+      `INSERT INTO run_file SELECT id, 'picture', picture_file FROM run WHERE picture_file IS NOT NULL`,
+      `UPDATE run SET held_for = 'you' WHERE state = 'held'`,
+      'ALTER TABLE run DROP COLUMN cut_file',
+      'ALTER TABLE run DROP COLUMN sheet_file',
+      'ALTER TABLE run DROP COLUMN picture_file',
+      'CREATE INDEX run_after ON run (after)',
+    ])
+      await runner.query(statement);
+  }
+
+  async down(): Promise<void> {
+    throw new Error('Drawings of the newer shape cannot be made old again; restore a backup.');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
   FilmLimits1700000000003,
   Safekeeping1700000000004,
   JobVersions1700000000005,
+  LayersAndPrints1700000000006,
 ];

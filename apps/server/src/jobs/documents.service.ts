@@ -7,22 +7,25 @@ import { Injectable } from '@nestjs/common';
 import { InputError, StaleError } from '@lorvek/core';
 import {
   applyPatch,
+  DOCUMENT_VERSION,
   isPacked,
   pack,
   packedForLog,
   textsOut,
   unpack,
+  upgradeDrawing,
   validateChange,
   validateDrawing,
   type Drawing,
   type JobHistory,
   type LoggedChange,
+  type LooseDrawing,
   type Packed,
   type Patch,
   type PostChange,
 } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
-import { LessThanOrEqual, MoreThan, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
+import { LessThanOrEqual, MoreThan, Not, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
 import { ChangeRow, JobRow, SnapshotRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { EventsService } from '../events/events.service.ts';
@@ -39,6 +42,25 @@ const MISSED = 500;
 interface Living {
   revision: number;
   drawing: Drawing;
+}
+
+interface Opened extends Living {
+  /** What had to be put right, a sentence. */
+  note: string | null;
+}
+
+/** The log tells of another drawing than the one it follows on. */
+class DamagedLog extends Error {
+  constructor(
+    readonly revision: number,
+    readonly newestGood: Drawing,
+  ) {
+    super(`The change of revision ${revision} does not fit.`);
+  }
+}
+
+async function newestSnapshot(manager: EntityManager, jobId: string): Promise<SnapshotRow | undefined> {
+  return (await manager.find(SnapshotRow, { where: { jobId }, order: { revision: 'DESC' }, take: 1 }))[0];
 }
 
 /** Rows of the first version hold whole records. */
@@ -69,9 +91,49 @@ export class DocumentsService {
     await this.snapshot(manager, jobId, 0, validateDrawing(drawing));
   }
 
-  /** The drawing as it stands. @throws InputError `input.missing` */
-  open(jobId: string): Promise<{ revision: number; drawing: Drawing }> {
-    return this.tx.read((manager) => this.load(manager, jobId));
+  /**
+   * The drawing as it stands; one of an older version is upgraded first, one whose log is damaged is put right.
+   * @throws InputError `input.missing`, `input.newer`
+   */
+  async open(jobId: string): Promise<Opened> {
+    const note = await this.makeCurrent(jobId);
+    return { ...(await this.tx.read((manager) => this.load(manager, jobId))), note };
+  }
+
+  /** Sees to it that the newest snapshot is of this version and fits the log. @returns what had to be put right, in words */
+  private async makeCurrent(jobId: string): Promise<string | null> {
+    if (this.living.has(jobId)) return null;
+    const version = await this.tx.read(async (manager) => (await newestSnapshot(manager, jobId))?.version);
+    if (version !== undefined && version !== DOCUMENT_VERSION) {
+      await this.tx.run((manager) => this.upgrade(manager, jobId));
+      return null;
+    }
+    try {
+      await this.tx.read((manager) => this.load(manager, jobId));
+      return null;
+    } catch (error) {
+      if (!(error instanceof DamagedLog)) throw error;
+      await this.tx.run((manager) => this.close(manager, jobId, error.newestGood));
+      return `The log of this job did not fit its drawing after change ${error.revision}. It was opened in the newest state that is whole; steps before that cannot be taken back.`;
+    }
+  }
+
+  /** Makes an upgraded snapshot; the history of the older version is closed behind it. */
+  private async upgrade(manager: EntityManager, jobId: string): Promise<void> {
+    const snapshot = await newestSnapshot(manager, jobId);
+    if (!snapshot || snapshot.version === DOCUMENT_VERSION) return; // another request was first
+    let drawing = (await withTexts(manager, snapshot.records)) as Drawing;
+    for (const { patch } of await this.since(manager, jobId, snapshot.revision, snapshot.version))
+      drawing = applyPatch(drawing, unpack(drawing, patch));
+    await this.close(manager, jobId, upgradeDrawing(drawing as unknown as LooseDrawing, snapshot.version));
+  }
+
+  /** A snapshot as a new revision, behind which nothing is taken back. */
+  private async close(manager: EntityManager, jobId: string, drawing: Drawing): Promise<void> {
+    const { revision } = await manager.findOneByOrFail(JobRow, { id: jobId });
+    await manager.update(ChangeRow, { jobId }, { version: 0 });
+    await manager.update(JobRow, { id: jobId }, { revision: revision + 1 });
+    await this.snapshot(manager, jobId, revision + 1, drawing);
   }
 
   /** The newest changes up to a revision, as many as fit, with the texts they name. @throws InputError `input.missing` */
@@ -79,7 +141,7 @@ export class DocumentsService {
     return this.tx.read(async (manager) => {
       await this.load(manager, jobId);
       const rows = await manager.find(ChangeRow, {
-        where: { jobId, revision: LessThanOrEqual(upTo) },
+        where: { jobId, revision: LessThanOrEqual(upTo), version: DOCUMENT_VERSION },
         order: { revision: 'DESC' },
         take: RECENT,
       });
@@ -94,7 +156,8 @@ export class DocumentsService {
         Object.assign(texts, named);
         changes.unshift(change);
       }
-      return { changes, texts };
+      const closed = await manager.existsBy(ChangeRow, { jobId, version: Not(DOCUMENT_VERSION) });
+      return { changes, texts, closed };
     });
   }
 
@@ -104,6 +167,7 @@ export class DocumentsService {
    * @throws StaleError with `revision` and `missed` changes when the drawing has moved on; InputError when it would break
    */
   async change(jobId: string, change: PostChange): Promise<{ revision: number }> {
+    await this.makeCurrent(jobId);
     const { revision, fresh } = await this.tx.run((manager) => this.take(manager, jobId, change));
     if (fresh) {
       this.living.set(jobId, fresh);
@@ -126,7 +190,7 @@ export class DocumentsService {
     const texts = new Map<string, string>();
     const logged = packedForLog(change.patch, (name, text) => texts.set(name, text));
     await keepTexts(manager, texts);
-    const row: ChangeRow = { jobId, revision, changeId, kind, origin, group, patch: logged, madeAt };
+    const row: ChangeRow = { jobId, revision, changeId, kind, origin, group, patch: logged, madeAt, version: DOCUMENT_VERSION };
     await manager.insert(ChangeRow, row as QueryDeepPartialEntity<ChangeRow>);
     await manager.update(JobRow, { id: jobId }, { revision, updatedAt: madeAt });
     if (revision % SNAPSHOT_EVERY === 0) await this.snapshot(manager, jobId, revision, drawing);
@@ -137,7 +201,7 @@ export class DocumentsService {
     const texts = new Map<string, string>();
     const records = textsOut({ ...drawing }, (name, text) => texts.set(name, text));
     await keepTexts(manager, texts);
-    await manager.insert(SnapshotRow, { jobId, revision, records });
+    await manager.insert(SnapshotRow, { jobId, revision, records, version: DOCUMENT_VERSION });
   }
 
   /** Makes sure that the drawing at its newest revision has a snapshot. @throws StaleError when another revision is the newest */
@@ -152,28 +216,30 @@ export class DocumentsService {
   async at(manager: EntityManager, jobId: string, revision: number): Promise<Drawing> {
     const row = await manager.findOneBy(SnapshotRow, { jobId, revision });
     if (!row) throw new InputError('missing', 'This state of the job is no longer there.');
-    return validateDrawing(await withTexts(manager, row.records));
+    return upgradeDrawing((await withTexts(manager, row.records)) as LooseDrawing, row.version);
   }
 
   private async stale(manager: EntityManager, jobId: string, base: number, revision: number): Promise<StaleError> {
     const mayCatchUp = base < revision && revision - base <= MISSED;
     return new StaleError(`The change was made on revision ${base}; the drawing is at revision ${revision}.`, {
       revision,
-      missed: mayCatchUp ? await this.since(manager, jobId, base) : [],
+      // what was closed meanwhile cannot be caught up with
+      missed: mayCatchUp ? (await this.since(manager, jobId, base)).filter((_, __, all) => all.length === revision - base) : [],
     });
   }
 
   /** Changes made after a revision. @throws InputError `input.missing` */
-  changesSince(jobId: string, revision: number): Promise<LoggedChange[]> {
+  async changesSince(jobId: string, revision: number): Promise<LoggedChange[]> {
+    await this.makeCurrent(jobId);
     return this.tx.read(async (manager) => {
       await this.load(manager, jobId);
       return this.since(manager, jobId, revision);
     });
   }
 
-  private async since(manager: EntityManager, jobId: string, revision: number): Promise<LoggedChange[]> {
+  private async since(manager: EntityManager, jobId: string, revision: number, version = DOCUMENT_VERSION): Promise<LoggedChange[]> {
     const rows = await manager.find(ChangeRow, {
-      where: { jobId, revision: MoreThan(revision) },
+      where: { jobId, revision: MoreThan(revision), version },
       order: { revision: 'ASC' },
       take: 5000,
     });
@@ -190,10 +256,17 @@ export class DocumentsService {
     if (!job) throw new InputError('missing', 'This job does not exist.');
     const known = this.living.get(jobId);
     if (known && known.revision === job.revision) return known;
-    const [snapshot] = await manager.find(SnapshotRow, { where: { jobId }, order: { revision: 'DESC' }, take: 1 });
+    const snapshot = await newestSnapshot(manager, jobId);
     if (!snapshot) throw new Error(`Job ${jobId} has no snapshot.`);
-    let drawing = validateDrawing(await withTexts(manager, snapshot.records));
-    for (const { patch } of await this.since(manager, jobId, snapshot.revision)) drawing = applyPatch(drawing, unpack(drawing, patch));
+    let drawing = upgradeDrawing((await withTexts(manager, snapshot.records)) as LooseDrawing, snapshot.version);
+    for (const { patch, revision } of await this.since(manager, jobId, snapshot.revision)) {
+      try {
+        drawing = applyPatch(drawing, unpack(drawing, patch));
+      } catch (error) {
+        if (error instanceof StaleError) throw new DamagedLog(revision, drawing);
+        throw error;
+      }
+    }
     const living = { revision: job.revision, drawing };
     this.living.set(jobId, living);
     return living;

@@ -9,7 +9,17 @@ import { join } from 'node:path';
 import tar, { type Pack } from 'tar-stream';
 import { z } from 'zod';
 import { InputError, LimitError } from '@lorvek/core';
-import { fontEntrySchema, fontsOf, jobStateSchema, leavesOf, validateDrawing, type Drawing, type Job } from '@lorvek/model';
+import {
+  DOCUMENT_VERSION,
+  fontEntrySchema,
+  fontsOf,
+  jobStateSchema,
+  leavesOf,
+  upgradeDrawing,
+  type Drawing,
+  type Job,
+  type LooseDrawing,
+} from '@lorvek/model';
 import { AssetsService } from '../assets/assets.module.ts';
 import { addBytes, addFile, unpackTar } from '../backups/tar-files.ts';
 import { CONFIG, type Config } from '../config.ts';
@@ -27,7 +37,8 @@ const MOST_JSON_BYTES = 256 * 1024 * 1024;
 const DEEPEST = 64;
 
 const fileSchema = z.object({
-  lorvekJob: z.literal(1),
+  /** Version of the drawing's shape. */
+  lorvekJob: z.number().int().min(1),
   job: z.object({
     name: z.string(),
     customer: z.string(),
@@ -60,7 +71,7 @@ export class JobFileService {
     const fonts = this.fonts.ownAmong(leavesOf(drawing).flatMap(fontsOf));
     const names = [...assetsIn(drawing), ...fonts.flatMap(({ entry }) => entry.files)];
     const content: z.infer<typeof fileSchema> = {
-      lorvekJob: 1,
+      lorvekJob: DOCUMENT_VERSION,
       job: { name, customer, dueOn, state },
       drawing: { ...drawing },
       fonts: fonts.map(({ entry, licence }) => ({ entry, licence })),
@@ -90,8 +101,8 @@ export class JobFileService {
   }
 
   private async make(dir: string): Promise<Job> {
-    const { job, drawing: records, fonts } = await readContent(join(dir, JOB_ENTRY));
-    const drawing = validateDrawing(records);
+    const { lorvekJob, job, drawing: records, fonts } = await readContent(join(dir, JOB_ENTRY));
+    const drawing = upgradeDrawing(records as LooseDrawing, lorvekJob);
     for (const asset of assetsIn(drawing)) {
       const kept = await this.assets.keepFile(join(dir, asset)).catch((error: unknown) => {
         if (storageFaultOf(error)) throw error; // a full disk is no fault of the file

@@ -1,6 +1,7 @@
 /** Small pictures of jobs for the board, drawn by the compute pool, kept until the drawing changes. */
 import { Injectable } from '@nestjs/common';
 import { LRUCache } from 'lru-cache';
+import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import { EventsService } from '../events/events.service.ts';
 import { DocumentsService } from './documents.service.ts';
@@ -14,6 +15,7 @@ export class ThumbnailsService {
   constructor(
     private readonly documents: DocumentsService,
     private readonly compute: ComputeService,
+    private readonly small: PicturesService,
     events: EventsService,
   ) {
     events.onRestored(() => this.kept.clear());
@@ -23,7 +25,7 @@ export class ThumbnailsService {
     const { revision, drawing } = await this.documents.open(jobId);
     const known = this.kept.get(jobId);
     if (known?.revision === revision) return known.svg;
-    const svg = await this.compute.run({ op: 'thumbnail', drawing });
+    const svg = await this.compute.run({ op: 'thumbnail', drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
     this.kept.set(jobId, { revision, svg });
     return svg;
   }

@@ -7,6 +7,8 @@ import { createZodDto } from 'nestjs-zod';
 import { InputError, LimitError } from '@lorvek/core';
 import { newVersionSchema, type Drawing, type JobVersion, type NewVersion } from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
+import { AssetsModule } from '../assets/assets.module.ts';
+import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import { JobVersionRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
@@ -29,6 +31,7 @@ export class VersionsService {
     private readonly tx: Tx,
     private readonly documents: DocumentsService,
     private readonly compute: ComputeService,
+    private readonly small: PicturesService,
     events: EventsService,
   ) {
     events.onRestored(() => this.pictures.clear());
@@ -64,7 +67,8 @@ export class VersionsService {
   async picture(jobId: string, id: string): Promise<string> {
     const known = this.pictures.get(id);
     if (known) return known;
-    const svg = await this.compute.run({ op: 'thumbnail', drawing: await this.drawing(jobId, id) });
+    const drawing = await this.drawing(jobId, id);
+    const svg = await this.compute.run({ op: 'thumbnail', drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
     this.pictures.set(id, svg);
     return svg;
   }
@@ -111,5 +115,5 @@ export class VersionsController {
   }
 }
 
-@Module({ imports: [JobsModule, ComputeModule], controllers: [VersionsController], providers: [VersionsService] })
+@Module({ imports: [JobsModule, ComputeModule, AssetsModule], controllers: [VersionsController], providers: [VersionsService] })
 export class VersionsModule {}

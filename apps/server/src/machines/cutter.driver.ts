@@ -1,31 +1,36 @@
 /**
  * Talks to a cutter: sends a file no further ahead than the machine has done, told by its own answers; pauses and stops
- * soon. Knows nothing of simulation.
+ * soon.
  * After each piece it asks where the tool is (OA, which takes its turn behind the moves): only the answer that names the
  * place where the piece ends counts. Stop is ESC . K (HP-GL device control), which is heeded out of turn.
+ * A camera is spoken to in two commands of its own: `RC;` reads the code about the tool's place (`CODE text`, `CODE -`),
+ * `LM x,y,kind,arm,thickness,tx,ty;` looks for a mark (`MARK x,y` in micrometres, `MARK -`). Kinds: 0 angle, 1 dot, 2 cross.
  */
+import { readFile } from 'node:fs/promises';
+import type { Box, Point } from '@lorvek/core/geometry';
+import type { Machine } from '@lorvek/model';
 import { cutPieces, PIECE_MM, type CutPiece } from './cut-pieces.ts';
-import { DriverError, MachineLine, type Address } from './machine-line.ts';
-
-export interface SendControl {
-  readonly signal: AbortSignal;
-  /** Resolves at once, or when a pause ends. */
-  readonly mayGoOn: () => Promise<void>;
-  /** How much the machine has done, 0 to 1. */
-  readonly onDone: (share: number) => void;
-  /** Addresses beyond private networks that machines may have. */
-  readonly allowed: readonly string[];
-  /** How long the machine may keep quiet over a piece, beyond the time that a slow one needs for it. */
-  readonly patienceMs: number;
-}
+import type { CameraDriver, Delivered, MarkLook, SendControl } from './driver.ts';
+import { DriverError, MachineLine } from './machine-line.ts';
+import { readPicture, readReport, type ReportedState } from './machine-report.ts';
 
 /** Pieces that may lie in the machine's buffers: one that is done, one that keeps it from waiting. */
 const AHEAD = 2;
 /** No machine cuts slower, mm/s. */
 const SLOWEST_MM_PER_S = 8;
 const PLACE = /^(-?\d{1,8}),(-?\d{1,8})(,\d{1,6})?$/;
+const CODE = /^CODE (.{1,80})$/;
+const MARK = /^MARK (?:(-?\d{1,9}),(-?\d{1,9})|-)$/;
 /** Machines round their places. */
 const NEAR_UNITS = 3;
+const UNITS_PER_MM = 40;
+const STATUS = /^\d{1,5}$/;
+const ASK_MS = 1500;
+/** Moves and looks of the camera. */
+const LOOK_MS = 20_000;
+const KINDS = { angle: 0, dot: 1, cross: 2 } as const;
+
+const unit = (mm: number): number => Math.round(mm * UNITS_PER_MM);
 
 async function awaitPiece(line: MachineLine, { end, wayMm }: CutPiece, control: SendControl): Promise<void> {
   const patience = control.patienceMs + (1000 * Math.max(wayMm, PIECE_MM)) / SLOWEST_MM_PER_S;
@@ -48,43 +53,91 @@ async function pour(line: MachineLine, pieces: readonly CutPiece[], control: Sen
   }
 }
 
-/**
- * Sends a cut file and waits until the machine has done it.
- * @throws DriverError with how much was done
- */
-export async function deliverCut(address: Address, bytes: Uint8Array, control: SendControl): Promise<void> {
-  const pieces = cutPieces(bytes);
-  const line = await MachineLine.open(address, control.allowed);
-  const done = { count: 0 };
-  let last: string | undefined;
-  try {
-    await pour(line, pieces, control, done);
-  } catch (error) {
-    const fault = error instanceof DriverError ? error.fault : 'lost';
-    // whatever went wrong: what still lies in its buffers is not to be cut
-    if (fault !== 'lost') last = '\x1b.K;PU;SP0;';
-    throw new DriverError(fault, done.count / Math.max(1, pieces.length));
-  } finally {
-    await line.close(last);
+export class CutterDriver implements CameraDriver {
+  constructor(
+    private readonly machine: Machine,
+    private readonly allowed: readonly string[],
+  ) {}
+
+  report(): Promise<ReportedState | undefined> {
+    return readReport(this.machine, this.allowed);
   }
-}
 
-const STATUS = /^\d{1,5}$/;
-const ASK_MS = 1500;
-
-/** Does a cutter answer there? By its status, asked out of turn (ESC . O), so that a busy one answers too. */
-export async function askCutter(address: Address, allowed: readonly string[]): Promise<boolean> {
-  try {
-    const line = await MachineLine.open(address, allowed);
+  /** By its status, asked out of turn (ESC . O), so that a busy one answers too. */
+  async ask(): Promise<boolean> {
     try {
-      line.send('\x1b.O');
-      await line.answer(STATUS, ASK_MS, AbortSignal.timeout(2 * ASK_MS));
+      await this.talk('\x1b.O', STATUS, ASK_MS);
       return true;
+    } catch (error) {
+      if (error instanceof DriverError) return false;
+      throw error;
+    }
+  }
+
+  async deliver(path: string, control: SendControl): Promise<Delivered> {
+    const pieces = cutPieces(await readFile(path));
+    const line = await MachineLine.open(this.machine, this.allowed);
+    const done = { count: 0 };
+    let last: string | undefined;
+    try {
+      await pour(line, pieces, control, done);
+    } catch (error) {
+      const fault = error instanceof DriverError ? error.fault : 'lost';
+      // whatever went wrong: what still lies in its buffers is not to be cut
+      if (fault !== 'lost') last = '\x1b.K;PU;SP0;';
+      throw new DriverError(fault, done.count / Math.max(1, pieces.length));
+    } finally {
+      await line.close(last);
+    }
+    const report = await this.report();
+    return report ? { picture: await readPicture(this.machine, report.sheet, this.allowed), offMm: report.offMm ?? undefined } : {};
+  }
+
+  private async talk(text: string, answer: RegExp, patienceMs: number): Promise<RegExpExecArray> {
+    const line = await MachineLine.open(this.machine, this.allowed);
+    try {
+      line.send(text);
+      return await line.answer(answer, patienceMs, AbortSignal.timeout(2 * patienceMs));
     } finally {
       await line.close();
     }
-  } catch (error) {
-    if (error instanceof DriverError) return false;
-    throw error;
+  }
+
+  private pointOf([, x, y]: RegExpExecArray, perMm: number): Point {
+    return { x: Number(x) / perMm, y: Number(y) / perMm };
+  }
+
+  async place(): Promise<Point> {
+    return this.pointOf(await this.talk('OA;', PLACE, LOOK_MS), UNITS_PER_MM);
+  }
+
+  async moveTo({ x, y }: Point): Promise<Point> {
+    return this.pointOf(await this.talk(`PA;PU${unit(x)},${unit(y)};OA;`, PLACE, LOOK_MS), UNITS_PER_MM);
+  }
+
+  async readCode({ x, y }: Point): Promise<string | null> {
+    const [, code] = await this.see(`PA;PU${unit(x)},${unit(y)};RC;`, CODE);
+    return code === undefined || code === '-' ? null : code;
+  }
+
+  async findMark({ at, kind, armMm, thicknessMm, towardsX, towardsY }: MarkLook): Promise<Point | null> {
+    const numbers = [unit(at.x), unit(at.y), KINDS[kind], unit(armMm), unit(thicknessMm), Math.sign(towardsX), Math.sign(towardsY)];
+    const found = await this.see(`LM${numbers.join()};`, MARK);
+    return found[1] === undefined ? null : this.pointOf(found, 1000);
+  }
+
+  /** A machine that says nothing to a question of its camera has none. */
+  private async see(text: string, answer: RegExp): Promise<RegExpExecArray> {
+    try {
+      return await this.talk(text, answer, LOOK_MS);
+    } catch (error) {
+      if (error instanceof DriverError && (error.fault === 'silent' || error.fault === 'nonsense')) throw new DriverError('blind');
+      throw error;
+    }
+  }
+
+  async frame({ minX, minY, maxX, maxY }: Box): Promise<void> {
+    const corners = [minX, minY, maxX, minY, maxX, maxY, minX, maxY, minX, minY].map(unit);
+    await this.talk(`PA;PU${corners.join()};OA;`, PLACE, 3 * LOOK_MS);
   }
 }

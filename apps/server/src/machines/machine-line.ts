@@ -3,7 +3,8 @@ import { connect, type Socket } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
 import { addressOf } from './machine-address.ts';
 
-export type DriverFault = 'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted';
+export type DriverFault =
+  'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted' | 'blind' | 'says';
 
 /** Why a machine did not do what it was asked. */
 export class DriverError extends Error {
@@ -11,6 +12,8 @@ export class DriverError extends Error {
     readonly fault: DriverFault,
     /** How much of the file the machine has done, 0 to 1. */
     readonly done = 0,
+    /** What the machine says itself, of `says`. */
+    readonly said = '',
   ) {
     super(fault);
   }
@@ -93,6 +96,18 @@ export class MachineLine {
     }
     if (this.buffer.length > LONGEST_LINE || this.lines.length > MOST_UNASKED) this.fail(new DriverError('flood'));
     this.wake();
+  }
+
+  /** Puts bytes into the line and waits while it is full. @throws DriverError `lost` */
+  async pour(bytes: Uint8Array): Promise<void> {
+    if (this.failure) throw this.failure;
+    if (this.socket.write(bytes)) return;
+    await Promise.race([new Promise<void>((resolve) => this.socket.once('drain', () => resolve())), this.lost]);
+  }
+
+  /** Nothing more is sent; answers may still come. */
+  finish(): void {
+    this.socket.end();
   }
 
   /** Puts bytes into the line. A machine that takes nothing is told by its missing answers, so nothing waits here. */

@@ -1,16 +1,22 @@
 /** What a machine tells of itself over HTTP, if it can: where its tool is, and a picture of what it cut. Hostile until parsed. */
 import { isIP } from 'node:net';
 import { z } from 'zod';
+import { traySheetSchema, type TraySheet } from '@lorvek/model';
 import { addressOf } from './machine-address.ts';
 
 const reportSchema = z.object({
-  state: z.enum(['off', 'ready', 'cutting']),
-  x: z.number(),
-  y: z.number(),
-  down: z.boolean(),
+  state: z.enum(['off', 'ready', 'cutting', 'printing']),
+  /** Where the tool is; of printers nothing. */
+  x: z.number().default(0),
+  y: z.number().default(0),
+  down: z.boolean().default(false),
   sheet: z.number().int().min(0),
-  cutMm: z.number().min(0),
+  /** Greatest distance of the last cut from where the print says that it should be, mm. */
+  offMm: z.number().min(0).max(1e5).nullish(),
+  /** Of the last sheet, by plate. */
+  inkMl: z.record(z.string().max(80), z.number().min(0)).nullish(),
 });
+const traySchema = z.array(traySheetSchema).max(200);
 export type ReportedState = z.infer<typeof reportSchema>;
 
 const MOST_PICTURE_BYTES = 32 * 1024 * 1024;
@@ -57,8 +63,45 @@ export async function readReport(machine: ReportAddress, allowed: readonly strin
   }
 }
 
+/** Printed sheets that lie in its tray or in it; undefined when it does not tell. */
+export async function readTray(machine: ReportAddress, allowed: readonly string[]): Promise<TraySheet[] | undefined> {
+  const bytes = await fetchFrom(machine, '/tray', 256 * 1024, allowed);
+  try {
+    const parsed = traySchema.safeParse(JSON.parse(bytes?.toString('utf8') ?? ''));
+    return parsed.success ? parsed.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Tells a machine to take a sheet from the tray. @returns whether it did */
+export async function loadSheet(machine: ReportAddress, sheet: string, turned: boolean, allowed: readonly string[]): Promise<boolean> {
+  if (machine.reportPort === null) return false;
+  const ip = await addressOf(machine.host, allowed);
+  if (isIP(ip) === 0) return false;
+  const path = `/load/${encodeURIComponent(sheet)}${turned ? '?turned' : ''}`;
+  try {
+    const response = await fetch(`http://${isIP(ip) === 6 ? `[${ip}]` : ip}:${machine.reportPort}${path}`, {
+      method: 'POST',
+      signal: AbortSignal.timeout(2000),
+      redirect: 'error',
+    });
+    await response.body?.cancel();
+    return response.ok;
+  } catch {
+    return false;
+  }
+}
+
+/** What its camera sees about the tool now, SVG; undefined when it has none. */
+export async function readCamera(machine: ReportAddress, allowed: readonly string[]): Promise<Buffer | undefined> {
+  return svgOf(await fetchFrom(machine, '/camera.svg', MOST_PICTURE_BYTES, allowed));
+}
+
+const svgOf = (bytes: Buffer | undefined): Buffer | undefined =>
+  bytes?.subarray(0, 200).toString('utf8').trimStart().startsWith('<svg') ? bytes : undefined;
+
 /** The picture of a sheet as SVG bytes; undefined when there is none. */
 export async function readPicture(machine: ReportAddress, sheet: number, allowed: readonly string[]): Promise<Buffer | undefined> {
-  const bytes = await fetchFrom(machine, `/sheets/${sheet}.svg`, MOST_PICTURE_BYTES, allowed);
-  return bytes?.subarray(0, 200).toString('utf8').trimStart().startsWith('<svg') ? bytes : undefined;
+  return svgOf(await fetchFrom(machine, `/sheets/${sheet}.svg`, MOST_PICTURE_BYTES, allowed));
 }

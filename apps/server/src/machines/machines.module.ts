@@ -2,6 +2,7 @@
 import { Body, Controller, Delete, Get, Inject, Injectable, Module, Param, Patch, Post } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
 import { createZodDto } from 'nestjs-zod';
+import { z } from 'zod';
 import { setTimeout as wait } from 'node:timers/promises';
 import { LRUCache } from 'lru-cache';
 import { InputError, LimitError } from '@lorvek/core';
@@ -13,6 +14,7 @@ import {
   type MachineChange,
   type MachineReport,
   type NewMachine,
+  type TraySheet,
 } from '@lorvek/model';
 import { randomUUID } from 'node:crypto';
 import { In } from 'typeorm';
@@ -20,10 +22,13 @@ import { MachineRow, RunRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { addressOf } from './machine-address.ts';
-import { askCutter } from './cutter.driver.ts';
+import { driverOf } from './driver.ts';
+import { loadSheet, readTray } from './machine-report.ts';
 
 class NewMachineDto extends createZodDto(newMachineSchema) {}
 class MachineChangeDto extends createZodDto(machineChangeSchema) {}
+
+class LoadDto extends createZodDto(z.object({ sheet: z.string().min(1).max(60), turned: z.boolean().default(false) })) {}
 
 const toMachine = ({ position: _position, ...row }: MachineRow): Machine => row;
 
@@ -67,7 +72,7 @@ export class MachinesService {
     const id = `machine-${randomUUID().slice(0, 8)}`;
     await this.tx.run(async (manager) => {
       const last = (await manager.maximum(MachineRow, 'position')) ?? -1;
-      await manager.insert(MachineRow, { ...input, id, kind: 'cutter', position: last + 1 });
+      await manager.insert(MachineRow, { ...newMachineSchema.parse(input), id, position: last + 1 });
     });
     return this.get(id);
   }
@@ -97,11 +102,24 @@ export class MachinesService {
       });
   }
 
+  /** Printed sheets that can be put into it. */
+  async tray(id: string): Promise<TraySheet[]> {
+    return (await readTray(await this.get(id), this.config.machineHosts)) ?? [];
+  }
+
+  /** Puts a printed sheet into a cutter. @throws InputError `input.state` when the machine does not take it */
+  async load(id: string, sheet: string, turned: boolean): Promise<TraySheet[]> {
+    const machine = await this.get(id);
+    if (!(await loadSheet(machine, sheet, turned, this.config.machineHosts)))
+      throw new InputError('state', `${machine.name} did not take the sheet. Is it switched on, and is the sheet still in the tray?`);
+    return this.tray(id);
+  }
+
   /** Does a machine answer now? */
   async ask(id: string): Promise<MachineReport> {
     const machine = await this.get(id);
     const time = wait(NO_ANSWER_MS);
-    if (await askCutter(machine, this.config.machineHosts)) return { reachable: true, text: 'Switched on and listening.' };
+    if (await driverOf(machine, this.config.machineHosts).ask()) return { reachable: true, text: 'Switched on and listening.' };
     await time;
     return { reachable: false, text: `No machine answers at ${machine.host}:${machine.port}. Is it switched on?` };
   }
@@ -131,6 +149,16 @@ export class MachinesController {
   @Patch(':id')
   change(@Param('id') id: string, @Body() body: MachineChangeDto): Promise<Machine> {
     return this.machines.change(id, body);
+  }
+
+  @Get(':id/tray')
+  tray(@Param('id') id: string): Promise<TraySheet[]> {
+    return this.machines.tray(id);
+  }
+
+  @Post(':id/load')
+  load(@Param('id') id: string, @Body() { sheet, turned }: LoadDto): Promise<TraySheet[]> {
+    return this.machines.load(id, sheet, turned);
   }
 
   @Get(':id/report')

@@ -4,18 +4,22 @@ import { ApiTags } from '@nestjs/swagger';
 import { createZodDto } from 'nestjs-zod';
 import { z } from 'zod';
 import { InputError } from '@lorvek/core';
-import { runActionSchema, sendSchema, type Run, type RunAction, type RunState } from '@lorvek/model';
+import { cameraSchema, runActionSchema, sendSchema, type CameraAnswer, type Run, type RunAction, type RunState } from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
+import { AssetsModule } from '../assets/assets.module.ts';
 import { FilesService } from '../files/files.service.ts';
 import { JobsModule } from '../jobs/jobs.module.ts';
 import { MachinesModule } from '../machines/machines.module.ts';
 import { StockModule } from '../stock/stock.module.ts';
 import { RunnerService } from './runner.service.ts';
+import { CameraService } from './camera.service.ts';
+import type { RunFileRole, RunRow } from '../db/entities.ts';
 import { RunsStore } from './runs.store.ts';
 import { SendService } from './send.service.ts';
 
 class SendDto extends createZodDto(sendSchema) {}
 class ActionDto extends createZodDto(z.object({ action: runActionSchema })) {}
+class CameraDto extends createZodDto(z.object({ order: cameraSchema })) {}
 class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup: z.string().max(60) })) {}
 
 const PICTURE_POLICY = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
@@ -28,6 +32,7 @@ export class QueueController {
     private readonly runner: RunnerService,
     private readonly sending: SendService,
     private readonly files: FilesService,
+    private readonly cameras: CameraService,
   ) {}
 
   @Get('runs')
@@ -54,22 +59,53 @@ export class QueueController {
 
   @Get('runs/:id/cut.plt')
   @Header('content-disposition', 'attachment; filename="cut.plt"')
-  async runFile(@Param('id') id: string): Promise<StreamableFile> {
-    return new StreamableFile(await this.files.get((await this.store.row(id)).cutFile), { type: 'application/vnd.hp-hpgl' });
+  runFile(@Param('id') id: string): Promise<StreamableFile> {
+    return this.fileOf(id, 'cut', 'application/vnd.hp-hpgl');
+  }
+
+  @Get('runs/:id/print.pdf')
+  @Header('content-disposition', 'attachment; filename="print.pdf"')
+  printFile(@Param('id') id: string): Promise<StreamableFile> {
+    return this.fileOf(id, 'print', 'application/pdf');
+  }
+
+  @Get('jobs/:id/sheets/:layer/print.pdf')
+  @Header('content-disposition', 'attachment; filename="print.pdf"')
+  async pdf(@Param('id') id: string, @Param('layer') layer: string): Promise<StreamableFile> {
+    return new StreamableFile(await this.files.stream(await this.sending.pdf(id, layer)), { type: 'application/pdf' });
+  }
+
+  /** What the cutter's camera sees, for bringing the tool over the first mark. */
+  @Get('runs/:id/camera.svg')
+  @Header('content-security-policy', PICTURE_POLICY)
+  @Header('cache-control', 'no-store')
+  async camera(@Param('id') id: string): Promise<StreamableFile> {
+    return new StreamableFile(await this.cameras.view(id), { type: 'image/svg+xml' });
+  }
+
+  @Post('runs/:id/camera')
+  @HttpCode(200)
+  look(@Param('id') id: string, @Body() { order }: CameraDto): Promise<CameraAnswer> {
+    return this.cameras.act(id, order);
+  }
+
+  private async fileOf(id: string, role: RunFileRole, type: string): Promise<StreamableFile> {
+    const file = await this.store.file(id, role);
+    if (file === undefined)
+      throw new InputError('missing', role === 'picture' ? 'The machine has left no picture of this run.' : 'This run has no such file.');
+    return new StreamableFile(await this.files.stream(file), { type });
   }
 
   @Get('runs/:id/sheet.svg')
   @Header('content-security-policy', PICTURE_POLICY)
-  async sheet(@Param('id') id: string): Promise<StreamableFile> {
-    return new StreamableFile(await this.files.get((await this.store.row(id)).sheetFile), { type: 'image/svg+xml' });
+  sheet(@Param('id') id: string): Promise<StreamableFile> {
+    return this.fileOf(id, 'sheet', 'image/svg+xml');
   }
 
   @Get('runs/:id/picture.svg')
   @Header('content-security-policy', PICTURE_POLICY)
-  async picture(@Param('id') id: string): Promise<StreamableFile> {
-    const { pictureFile } = await this.store.row(id);
-    if (pictureFile === null) throw new InputError('missing', 'The machine has left no picture of this run.');
-    return new StreamableFile(await this.files.get(pictureFile), { type: 'image/svg+xml' });
+  picture(@Param('id') id: string): Promise<StreamableFile> {
+    return this.fileOf(id, 'picture', 'image/svg+xml');
   }
 
   @Post('runs/:id/actions')
@@ -77,20 +113,22 @@ export class QueueController {
   async act(@Param('id') id: string, @Body() { action }: ActionDto): Promise<Run> {
     if (action === 'repeat') return this.sending.repeat(id);
     const row = await this.store.row(id);
-    if (!(await this.move(id, row.state, action))) throw new InputError('state', `A run that is ${row.state} cannot be told to ${action}.`);
+    if (!(await this.move(row, action))) throw new InputError('state', `A run that is ${row.state} cannot be told to ${action}.`);
     // also when a run that needed somebody was cancelled: the machine's queue goes on
     if (action === 'release' || action === 'retry' || action === 'cancel') this.runner.wake(row.machineId);
-    return this.store.toRun(await this.store.row(id));
+    return this.store.run(id);
   }
 
-  private async move(id: string, state: RunState, action: Exclude<RunAction, 'repeat'>): Promise<boolean> {
+  private async move({ id, state, heldFor, step }: RunRow, action: Exclude<RunAction, 'repeat'>): Promise<boolean> {
     switch (action) {
       case 'hold':
-        return state === 'waiting' && this.store.move(id, state, 'held');
+        return state === 'waiting' && this.store.move(id, state, 'held', { heldFor: 'you' });
       case 'release':
-        return state === 'held' && this.store.move(id, state, 'waiting', { reason: null });
+        // a cut whose sheet is not printed, or whose marks were not found, is not let go
+        if (state === 'needs-you') return step === 'ready' && this.store.move(id, state, 'waiting', { reason: null, step: null });
+        return state === 'held' && heldFor !== 'print' && this.store.move(id, state, 'waiting', { reason: null, heldFor: null });
       case 'retry':
-        return (state === 'needs-you' || state === 'failed') && this.store.move(id, state, 'waiting', { reason: null });
+        return (state === 'needs-you' || state === 'failed') && step === null && this.retry(id, state);
       case 'pause':
         return this.runner.pause(id);
       case 'resume':
@@ -101,12 +139,24 @@ export class QueueController {
       }
     }
   }
+
+  /** From the beginning; the cut of a printed sheet asks for its sheet and its marks again. */
+  private async retry(id: string, state: RunState): Promise<boolean> {
+    const { marks } = await this.store.row(id);
+    if (marks.length === 0 || state === 'failed') return this.store.move(id, state, 'waiting', { reason: null });
+    await this.store.note(id, {
+      step: 'load',
+      correction: null,
+      reason: 'Put the printed sheet in again and let the camera find its marks: it may have moved.',
+    });
+    return true;
+  }
 }
 
 @Module({
-  imports: [JobsModule, MachinesModule, StockModule, ComputeModule],
+  imports: [AssetsModule, JobsModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
-  providers: [RunsStore, RunnerService, SendService],
+  providers: [RunsStore, RunnerService, SendService, CameraService],
   exports: [RunnerService],
 })
 export class QueueModule {}

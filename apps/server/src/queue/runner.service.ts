@@ -10,10 +10,10 @@ import { StorageError } from '../db/storage-fault.ts';
 import type { RunRow } from '../db/entities.ts';
 import { EventsService } from '../events/events.service.ts';
 import { FilesService } from '../files/files.service.ts';
-import { deliverCut } from '../machines/cutter.driver.ts';
+import { driverOf, type Delivered, type MachineDriver } from '../machines/driver.ts';
 import { DriverError } from '../machines/machine-line.ts';
-import { readPicture, readReport } from '../machines/machine-report.ts';
 import { MachinesService } from '../machines/machines.module.ts';
+import { reasonOf } from './run-reasons.ts';
 import { RunsStore } from './runs.store.ts';
 
 /** A run under way: its brake and its stop. */
@@ -51,35 +51,6 @@ const REPORT_EVERY_MS = 200;
 const PATIENCE_MS = 30_000;
 /** What failed by the disk or the database is tried again after this. */
 const RETRY_MS = 2000;
-
-const percent = (part: number): string => `${Math.round(part * 100)} %`;
-
-function reasonOf({ fault, done }: DriverError, machine: Machine): string {
-  const where = `${machine.name} (${machine.host}:${machine.port})`;
-  const look =
-    done > 0
-      ? `${percent(done)} was cut. Look at the sheet: load fresh film and retry to cut it from the beginning, or cancel the run.`
-      : 'Most likely nothing has been cut; look at the sheet, then retry.';
-  switch (fault) {
-    case 'unreachable':
-      return `${where} does not answer. Switch it on and check its cable, then retry; nothing has been cut.`;
-    case 'forbidden':
-      return `${where} lies outside of this computer and private networks, where machines are not spoken to. Correct its address on Machines, or set LORVEK_MACHINE_HOSTS; nothing has been sent.`;
-    case 'lost':
-      return `The line to ${where} broke after ${percent(done)} of the cut. The sheet may be partly cut: load fresh film, then retry cuts it from the beginning.`;
-    case 'web':
-      return `At ${where} a web server answers, not a cutter: most likely the port is wrong. Correct it on Machines, then retry; nothing has been cut.`;
-    case 'nonsense':
-      return `${where} answers, but not as a cutter does. Check its address and that it is set to HP-GL. ${look}`;
-    case 'flood':
-      return `${where} sends without end and without being asked. Check its address and its settings. ${look}`;
-    case 'astray':
-      return `${where} says that its tool is not where the file sent it: the film may be narrower than the work, or the machine turns its axes. ${look}`;
-    case 'silent':
-    case 'aborted':
-      return `${where} takes data but gives no answer, so nobody knows how far it is. See that it is online and may answer. ${look}`;
-  }
-}
 
 @Injectable()
 export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
@@ -166,17 +137,30 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
    */
   async cancel(id: string, from: RunState): Promise<boolean> {
     const active = this.active.get(id);
-    if (!active) return this.store.move(id, from, 'cancelled');
+    if (!active) {
+      const moved = await this.store.move(id, from, 'cancelled');
+      if (moved) await this.letGoOf(id);
+      return moved;
+    }
     const ended = this.writeCancelled(id, from);
     active.ending = ended.catch((error: unknown) => this.logger.error(error));
     active.abort();
     return ended;
   }
 
+  /** Cuts that waited for a print which will not come are cancelled with it. */
+  private async letGoOf(printId: string): Promise<void> {
+    for (const id of await this.store.followers(printId)) {
+      const { state } = await this.store.row(id);
+      if (state === 'held') await this.store.move(id, 'held', 'cancelled', { reason: 'Its print was cancelled.' });
+    }
+  }
+
   private async writeCancelled(id: string, from: RunState): Promise<boolean> {
-    const { machineId } = await this.store.row(id);
+    const { machineId, kind } = await this.store.row(id);
     const moved = await this.store.move(id, from, 'cancelled');
-    if (moved)
+    if (moved && kind === 'print') await this.letGoOf(id);
+    if (moved && kind === 'cut')
       await this.store.holdWaiting(machineId, 'The run before was cancelled while it was cut. Load fresh film, then release this one.');
     return moved;
   }
@@ -185,11 +169,11 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     while (!this.closing) {
       const row = await this.store.nextWaiting(machineId);
       if (!row) return;
-      if (await this.store.move(row.id, 'waiting', 'working', { progress: 0, reason: null })) await this.cut(row);
+      if (await this.store.move(row.id, 'waiting', 'working', { progress: 0, reason: null })) await this.perform(row);
     }
   }
 
-  private async cut(row: RunRow): Promise<void> {
+  private async perform(row: RunRow): Promise<void> {
     const active = new Active();
     this.active.set(row.id, active);
     try {
@@ -220,21 +204,23 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   private async send(row: RunRow, machine: Machine, active: Active): Promise<void> {
-    const bytes = await this.files.get(row.cutFile);
-    const before = await readReport(machine, this.config.machineHosts);
+    const files = await this.store.files(row.id);
+    const file = row.kind === 'print' ? files.print : (files.corrected ?? files.cut);
+    if (file === undefined) throw new Error(`The run ${row.id} has no file to send.`);
+    const driver = driverOf(machine, this.config.machineHosts);
+    const before = await driver.report();
     let done = 0;
-    const watching = this.watch(row, machine, active, before?.sheet ?? 0, () => done);
+    const watching = this.watch(row, driver, active, before?.sheet ?? 0, () => done);
     try {
-      await deliverCut(machine, bytes, {
+      const left = await driver.deliver(this.files.path(file), {
         signal: active.stop.signal,
         mayGoOn: active.mayGoOn,
         onDone: (share) => {
           done = share;
         },
-        allowed: this.config.machineHosts,
         patienceMs: PATIENCE_MS,
       });
-      await this.finish(row, machine);
+      await this.finish(row, left);
     } catch (error) {
       if (!(error instanceof DriverError)) throw error;
       if (error.fault === 'aborted') return;
@@ -246,13 +232,19 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
   }
 
   /** Tells where the tool is; by the machine's report, else by what was sent. */
-  private watch(row: RunRow, machine: Machine, active: Active, sheetBefore: number, done: () => number): ReturnType<typeof setInterval> {
+  private watch(
+    row: RunRow,
+    driver: MachineDriver,
+    active: Active,
+    sheetBefore: number,
+    done: () => number,
+  ): ReturnType<typeof setInterval> {
     let asking = false;
     return setInterval(() => {
       if (asking) return;
       asking = true;
       void (async () => {
-        const report = await readReport(machine, this.config.machineHosts);
+        const report = row.kind === 'cut' ? await driver.report() : undefined;
         if (!this.active.has(row.id)) return;
         const isOurs = report !== undefined && report.sheet > sheetBefore;
         const progress = Math.min(0.99, done());
@@ -266,11 +258,10 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     }, REPORT_EVERY_MS);
   }
 
-  private async finish(row: RunRow, machine: Machine): Promise<void> {
-    const report = await readReport(machine, this.config.machineHosts);
-    const picture = report ? await readPicture(machine, report.sheet, this.config.machineHosts) : undefined;
+  private async finish(row: RunRow, { picture, offMm, inkMl }: Delivered): Promise<void> {
     const pictureFile = picture ? await this.keep(picture) : null;
-    await this.written(() => this.store.finish(row, pictureFile));
+    await this.written(() => this.store.finish(row, { pictureFile, offMm: offMm ?? null, inkMl: inkMl ?? null }));
+    if (row.kind === 'print') for (const id of await this.store.followers(row.id)) this.wake((await this.store.row(id)).machineId);
   }
 
   /** A picture that cannot be kept does not undo what was cut. */

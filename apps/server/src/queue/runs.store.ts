@@ -1,18 +1,23 @@
 /** Runs in the database. Each move of state is one compare-and-set statement, checked against the table of moves. */
 import { Injectable } from '@nestjs/common';
 import { InputError } from '@lorvek/core';
-import { canMove, type Run, type RunState } from '@lorvek/model';
-import { In } from 'typeorm';
-import { RunRow } from '../db/entities.ts';
+import { canMove, type CutRun, type Run, type RunState } from '@lorvek/model';
+import { In, IsNull, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
+import { RollRow, RunFileRow, RunRow, type RunFileRole } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
+import { reservedOn } from './reserved.ts';
 import { EventsService } from '../events/events.service.ts';
 
-export type Carriage = Run['carriage'];
+export type Carriage = CutRun['carriage'];
 
-/** A run before it has its place in the queue. */
-export type NewRun = Omit<RunRow, 'place'>;
+/** A run before it has its place in the queue, with its files. */
+export interface NewRun {
+  readonly row: Omit<RunRow, 'place'>;
+  readonly files: Readonly<Partial<Record<RunFileRole, string>>>;
+}
 
 const LISTED = 200;
+const LOAD_IT = 'The sheet is printed. Put it into the cutter, then let the camera read its code and find its marks.';
 
 @Injectable()
 export class RunsStore {
@@ -26,15 +31,64 @@ export class RunsStore {
     events.onRestored(() => this.carriages.clear());
   }
 
-  toRun(row: RunRow): Run {
-    const { place: _place, orderId: _order, cutFile: _cut, sheetFile: _sheet, pictureFile, rollId: _roll, ...run } = row;
-    return { ...run, hasPicture: pictureFile !== null, carriage: this.carriages.get(row.id) ?? null };
+  toRun(row: RunRow, hasPicture: boolean): Run {
+    const {
+      place: _place,
+      orderId: _order,
+      rollId: _roll,
+      kind,
+      cutMm,
+      after,
+      heldFor,
+      step,
+      marks,
+      correction,
+      offMm,
+      inkMl,
+      ...run
+    } = row;
+    if (kind === 'print') return { ...run, kind, inkMl, hasPicture };
+    return {
+      ...run,
+      kind,
+      cutMm,
+      after,
+      heldFor,
+      step,
+      marks,
+      correction,
+      offMm,
+      hasPicture,
+      carriage: this.carriages.get(row.id) ?? null,
+    };
+  }
+
+  private async toRuns(rows: readonly RunRow[]): Promise<Run[]> {
+    const ids = rows.map(({ id }) => id);
+    const pictures = await this.tx.read((manager) => manager.find(RunFileRow, { where: { runId: In(ids), role: 'picture' } }));
+    const pictured = new Set(pictures.map(({ runId }) => runId));
+    return rows.map((row) => this.toRun(row, pictured.has(row.id)));
   }
 
   /** Newest first. */
   async list(): Promise<Run[]> {
-    const rows = await this.tx.read((manager) => manager.find(RunRow, { order: { place: 'DESC' }, take: LISTED }));
-    return rows.map((row) => this.toRun(row));
+    return this.toRuns(await this.tx.read((manager) => manager.find(RunRow, { order: { place: 'DESC' }, take: LISTED })));
+  }
+
+  /** @throws InputError `input.missing` */
+  async run(id: string): Promise<Run> {
+    const [run] = await this.toRuns([await this.row(id)]);
+    return run as Run;
+  }
+
+  /** Name of the kept file that a run has for something; undefined when it has none. */
+  async file(runId: string, role: RunFileRole): Promise<string | undefined> {
+    return (await this.tx.read((manager) => manager.findOneBy(RunFileRow, { runId, role })))?.file;
+  }
+
+  async files(runId: string): Promise<Partial<Record<RunFileRole, string>>> {
+    const rows = await this.tx.read((manager) => manager.find(RunFileRow, { where: { runId } }));
+    return Object.fromEntries(rows.map(({ role, file }) => [role, file]));
   }
 
   /** @throws InputError `input.missing` */
@@ -46,20 +100,28 @@ export class RunsStore {
 
   async ofOrder(orderId: string): Promise<Run[]> {
     const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { orderId }, order: { place: 'ASC' } }));
-    return rows.map((row) => this.toRun(row));
+    return this.toRuns(rows);
   }
 
-  /** Adds an order's runs, unless the order was taken before: then the runs it made. */
-  async add(orderId: string, rows: readonly NewRun[]): Promise<RunRow[]> {
+  /**
+   * Adds an order's runs, unless the order was taken before: then the runs it made. Their length is kept on their rolls.
+   * @throws InputError `input.roll` when the runs fit singly, and not together with what is kept already
+   */
+  async add(orderId: string, runs: readonly NewRun[]): Promise<RunRow[]> {
     const { known, fresh } = await this.tx.run(async (manager) => {
       const before = await manager.find(RunRow, { where: { orderId }, order: { place: 'ASC' } });
       if (before.length > 0) return { known: before, fresh: false };
       const last = (await manager.maximum(RunRow, 'place')) ?? 0;
-      const placed = rows.map((row, i): RunRow => ({ ...row, place: last + 1 + i }));
-      await manager.insert(RunRow, placed);
+      await reserve(manager, runs);
+      const placed = runs.map(({ row }, i): RunRow => ({ ...row, place: last + 1 + i }));
+      await manager.insert(RunRow, placed as QueryDeepPartialEntity<RunRow>[]);
+      const files = runs.flatMap(({ row, files }) =>
+        (Object.entries(files) as [RunFileRole, string][]).map(([role, file]) => ({ runId: row.id, role, file })),
+      );
+      await manager.insert(RunFileRow, files);
       return { known: placed, fresh: true };
     });
-    if (fresh) for (const row of known) this.events.emit({ type: 'run', run: this.toRun(row) });
+    if (fresh) for (const row of known) this.events.emit({ type: 'run', run: this.toRun(row, false) });
     return known;
   }
 
@@ -70,19 +132,44 @@ export class RunsStore {
   async move(id: string, from: RunState, to: RunState, fields: Partial<RunRow> = {}): Promise<boolean> {
     if (!canMove(from, to)) throw new InputError('state', `A run that is ${from} cannot become ${to}.`);
     const endedAt = to === 'done' || to === 'failed' || to === 'cancelled' ? new Date().toISOString() : null;
-    const { affected } = await this.tx.run((manager) => manager.update(RunRow, { id, state: from }, { ...fields, state: to, endedAt }));
+    const { affected } = await this.tx.run((manager) =>
+      manager.update(RunRow, { id, state: from }, { ...fields, state: to, endedAt } as QueryDeepPartialEntity<RunRow>),
+    );
     if (to !== 'working' && to !== 'paused') this.carriages.delete(id);
     if (affected === 1) await this.tell(id);
     return affected === 1;
   }
 
-  /** A run is done: its state, its picture and the film it used are one transaction. @returns false when it is no longer under way */
-  async finish(row: RunRow, pictureFile: string | null): Promise<boolean> {
+  /** Notes something of a run without a move, and tells it. */
+  async note(id: string, fields: Partial<RunRow>, files: Partial<Record<RunFileRole, string>> = {}): Promise<void> {
+    await this.tx.run(async (manager) => {
+      if (Object.keys(fields).length > 0) await manager.update(RunRow, { id }, fields as QueryDeepPartialEntity<RunRow>);
+      for (const [role, file] of Object.entries(files) as [RunFileRole, string][])
+        await manager.upsert(RunFileRow, { runId: id, role, file }, ['runId', 'role']);
+    });
+    await this.tell(id);
+  }
+
+  /**
+   * A run is done: its state, its picture, the film it used and the cut that waited for a print are one transaction.
+   * @returns false when it is no longer under way
+   */
+  async finish(
+    row: RunRow,
+    result: { pictureFile: string | null; offMm: number | null; inkMl: Record<string, number> | null },
+  ): Promise<boolean> {
+    const { pictureFile, offMm, inkMl } = result;
     const endedAt = new Date().toISOString();
     const done = await this.tx.run(async (manager) => {
       const where = { id: row.id, state: In(['working', 'paused'] satisfies RunState[]) };
-      const { affected } = await manager.update(RunRow, where, { state: 'done', progress: 1, reason: null, pictureFile, endedAt });
+      const { affected } = await manager.update(RunRow, where, { state: 'done', progress: 1, reason: null, offMm, inkMl, endedAt });
       if (affected !== 1) return false;
+      if (pictureFile !== null) await manager.upsert(RunFileRow, { runId: row.id, role: 'picture', file: pictureFile }, ['runId', 'role']);
+      await manager.update(
+        RunRow,
+        { after: row.id, state: 'held', heldFor: 'print' },
+        { state: 'needs-you', heldFor: null, step: 'load', reason: LOAD_IT },
+      );
       // a roll that is gone meanwhile is no error
       if (row.rollId !== null)
         await manager.query('UPDATE roll SET length_left_mm = max(0, length_left_mm - ?) WHERE id = ?', [row.lengthMm, row.rollId]);
@@ -90,25 +177,35 @@ export class RunsStore {
     });
     this.carriages.delete(row.id);
     await this.tell(row.id);
+    if (done && row.kind === 'print') for (const id of await this.followers(row.id)) await this.tell(id);
     return done;
+  }
+
+  /** Cuts that wait for a print. */
+  async followers(printId: string): Promise<string[]> {
+    const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { after: printId }, select: { id: true } }));
+    return rows.map(({ id }) => id);
   }
 
   /** Runs that wait for a machine are held, with the reason. */
   async holdWaiting(machineId: string, reason: string): Promise<void> {
     const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { machineId, state: 'waiting' } }));
-    for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason });
+    for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason, heldFor: 'you' });
   }
 
   /** Progress and place of the tool: told at once, written only with the next move. */
   async place(row: RunRow, state: RunState, progress: number, carriage: Carriage): Promise<void> {
     this.carriages.set(row.id, carriage);
-    this.events.emit({ type: 'run', run: { ...this.toRun({ ...row, state, progress }), carriage } });
+    this.events.emit({ type: 'run', run: this.toRun({ ...row, state, progress }, false) });
   }
 
-  /** The next run of a machine; none while one of its runs needs somebody, for its sheet may lie spoilt on the machine. */
+  /**
+   * The next run of a machine; none while one of its runs needs somebody, for its sheet may lie spoilt on the machine. A
+   * printed sheet that is to be put in, or whose marks were found, holds nobody up.
+   */
   async nextWaiting(machineId: string): Promise<RunRow | undefined> {
     return this.tx.read(async (manager) => {
-      if (await manager.existsBy(RunRow, { machineId, state: 'needs-you' })) return undefined;
+      if (await manager.existsBy(RunRow, { machineId, state: 'needs-you', step: IsNull() })) return undefined;
       return (await manager.findOne(RunRow, { where: { machineId, state: 'waiting' }, order: { place: 'ASC' } })) ?? undefined;
     });
   }
@@ -126,6 +223,25 @@ export class RunsStore {
   }
 
   private async tell(id: string): Promise<void> {
-    this.events.emit({ type: 'run', run: this.toRun(await this.row(id)) });
+    this.events.emit({ type: 'run', run: await this.run(id) });
+  }
+}
+
+/** Is there enough on each roll for these runs and those before them? @throws InputError `input.roll` */
+async function reserve(manager: EntityManager, runs: readonly NewRun[]): Promise<void> {
+  const wanted = new Map<string, { mm: number; title: string }>();
+  for (const { row } of runs)
+    if (row.rollId !== null) wanted.set(row.rollId, { mm: (wanted.get(row.rollId)?.mm ?? 0) + row.lengthMm, title: row.title });
+  const kept = await reservedOn(manager, [...wanted.keys()]);
+  for (const [id, { mm, title }] of wanted) {
+    const roll = await manager.findOneBy(RollRow, { id });
+    const before = kept.get(id) ?? 0;
+    if (!roll || mm + before <= roll.lengthLeftMm + 0.01) continue;
+    const metres = (length: number): string => (length / 1000).toFixed(2);
+    throw new InputError(
+      'roll',
+      `The roll of ${title} has ${metres(roll.lengthLeftMm)} m left; runs in the Queue are to take ${metres(before)} m of it, and this one ${metres(mm)} m. Together they do not fit: take another roll, or wait.`,
+      { field: 'layers' },
+    );
   }
 }

@@ -1,18 +1,36 @@
-/** From a drawing to cut files and runs: the sheets are prepared by the compute pool from the drawing on the server. */
-import { Injectable } from '@nestjs/common';
+/** From a drawing to files and runs: the sheets are planned by the compute pool from the drawing on the server. */
+import { Inject, Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
 import { InputError, StaleError } from '@lorvek/core';
-import { filmOf, sendSchema, sheetOf, type Drawing, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
+import { sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
+import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
+import { CONFIG, type Config } from '../config.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
+import { hasCamera } from '../machines/driver.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { StockService } from '../stock/stock.module.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore, type NewRun } from './runs.store.ts';
+
+/** Ships with the program; see THIRD_PARTY.md. */
+const PROFILE = join('profiles', 'coated-fogra39.icc');
+/** A printer lays down so much of a roll in a second, mm; only for the time that Send says. */
+const PRINT_MM_PER_S = 12;
+
+interface Order {
+  readonly orderId: string;
+  readonly job: Job;
+  readonly drawing: Drawing;
+  readonly cutter: { readonly machine: Machine; readonly setup: ToolSetup } | null;
+  readonly printer: Machine | null;
+  readonly hold: boolean;
+}
 
 @Injectable()
 export class SendService {
@@ -23,101 +41,210 @@ export class SendService {
     private readonly stock: StockService,
     private readonly compute: ComputeService,
     private readonly files: FilesService,
+    private readonly pictures: PicturesService,
     private readonly store: RunsStore,
     private readonly runner: RunnerService,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
-  private async setup(machineId: string, setupId: string): Promise<ToolSetup> {
+  private async cutter(machineId: string, setupId: string): Promise<NonNullable<Order['cutter']>> {
     const machine = await this.machines.get(machineId);
+    if (machine.kind === 'printer') throw new InputError('machine', `${machine.name} prints and does not cut.`, { field: 'cutter' });
     const setup = machine.setups.find((entry) => entry.id === setupId);
     if (!setup) throw new InputError('missing', `${machine.name} has no such tool setup.`, { field: 'setupId' });
-    return setup;
+    return { machine, setup };
   }
 
-  /** The sheets of these films as the page shows them. @throws InputError `input.findings` for what must not be cut */
-  private async plan(drawing: Drawing, films: readonly string[], setup: ToolSetup): Promise<readonly PlannedSheet[]> {
-    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', drawing, films, stock: await this.stock.list(), setup });
+  private async printer(machineId: string): Promise<Machine> {
+    const machine = await this.machines.get(machineId);
+    if (machine.kind !== 'printer') throw new InputError('machine', `${machine.name} cuts and does not print.`, { field: 'printer' });
+    return machine;
+  }
+
+  /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
+  private async plan(
+    jobId: string,
+    drawing: Drawing,
+    layers: readonly string[],
+    setup: ToolSetup | null,
+  ): Promise<readonly PlannedSheet[]> {
+    const stock = await this.stock.list();
+    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, drawing, layers, stock, setup });
     const [stop, ...others] = stops;
     if (stop) {
       const more = others.length > 0 ? ` And ${others.length} more.` : '';
-      throw new InputError('findings', `${stop.text}${more}`, { findings, field: 'films' });
+      throw new InputError('findings', `${stop.text}${more}`, { findings, field: 'layers' });
     }
-    if (sheets.length === 0) throw new InputError('findings', 'None of these films has anything to cut.', { field: 'films' });
+    if (sheets.length === 0) throw new InputError('findings', 'Nothing on these layers goes to a machine.', { field: 'layers' });
     return sheets;
   }
 
-  /** One film's sheet as a file. */
-  async file(jobId: string, film: string, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
+  /** Writes a sheet's print file. @returns the name it is kept under */
+  private async printFile(jobId: string, drawing: Drawing, layer: string): Promise<string> {
+    const stock = await this.stock.list();
+    const profile = join(this.config.assetsDir, PROFILE);
+    return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
+      const to = join(dir, 'print.pdf');
+      await this.compute.run({ op: 'print', jobId, drawing, layer, stock, pictures, profile, to });
+      return this.files.putFile(to);
+    });
+  }
+
+  /** One layer's sheet as a file to cut. @throws InputError when nothing of it is cut */
+  async file(jobId: string, layer: string, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
     const { drawing } = await this.documents.open(jobId);
-    const [sheet] = await this.plan(drawing, [film], await this.setup(machineId, setupId));
-    return (kind === 'svg' ? sheet?.svg : sheet?.hpgl) ?? new Uint8Array();
+    const [sheet] = await this.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
+    if (!sheet?.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
+    return kind === 'svg' ? sheet.svg : sheet.cut.hpgl;
+  }
+
+  /** One print layer's sheet as a file to print: the name it is kept under. */
+  async pdf(jobId: string, layer: string): Promise<string> {
+    const { drawing } = await this.documents.open(jobId);
+    await this.plan(jobId, drawing, [layer], null);
+    return this.printFile(jobId, drawing, layer);
   }
 
   /**
-   * Makes runs. The same order twice makes them once.
+   * Makes runs: a print for each printed sheet, a cut for each that is cut; the cut of a printed sheet waits for its print.
+   * The same order twice makes them once.
    * @throws StaleError when the drawing is not at the order's revision; InputError `input.findings` for what must not be sent
    */
   async send(jobId: string, input: SendOrder): Promise<Run[]> {
-    const order = sendSchema.parse(input);
-    const known = await this.store.ofOrder(order.orderId);
+    const { orderId, revision: wanted, layers, cutter, printer, hold } = sendSchema.parse(input);
+    const known = await this.store.ofOrder(orderId);
     if (known.length > 0) return known;
     const job = await this.jobs.get(jobId);
     const { revision, drawing } = await this.documents.open(jobId);
-    if (revision !== order.revision)
+    if (revision !== wanted)
       throw new StaleError('The drawing has changed since it was checked. Look at it again before sending.', { revision, missed: [] });
-    const machine = await this.machines.get(order.machineId);
-    const setup = await this.setup(order.machineId, order.setupId);
-    const now = new Date().toISOString();
-    const rows: NewRun[] = [];
-    for (const sheet of await this.plan(drawing, order.films, setup)) {
-      const record = filmOf(drawing, sheet.film);
-      rows.push({
-        id: `run-${randomUUID().slice(0, 13)}`,
-        orderId: order.orderId,
-        jobId,
-        jobName: job.name,
-        title: record ? `${record.series} ${record.name}` : sheet.film,
-        filmHex: record?.hex ?? '#000000',
-        machineId: machine.id,
-        machineName: machine.name,
-        rollId: sheet.rollId,
-        state: order.hold ? 'held' : 'waiting',
-        progress: 0,
-        reason: null,
-        lengthMm: sheet.lengthMm,
-        widthMm: sheet.widthMm,
-        copies: sheetOf(drawing, sheet.film).copies,
-        cutMm: sheet.cutMm,
-        estimatedS: sheet.seconds,
-        cutFile: await this.files.put(sheet.hpgl),
-        sheetFile: await this.files.put(Buffer.from(sheet.picture)),
-        pictureFile: null,
-        createdAt: now,
-        endedAt: null,
-      });
-    }
-    const taken = await this.store.add(order.orderId, rows);
-    this.runner.wake(machine.id);
-    return taken.map((row) => this.store.toRun(row));
+    const order: Order = {
+      orderId,
+      job,
+      drawing,
+      cutter: cutter && (await this.cutter(cutter.machineId, cutter.setupId)),
+      printer: printer && (await this.printer(printer.machineId)),
+      hold,
+    };
+    const runs: NewRun[] = [];
+    for (const sheet of await this.plan(jobId, drawing, layers, order.cutter?.setup ?? null))
+      runs.push(...(await this.runsOf(sheet, order)));
+    if (runs.length === 0)
+      throw new InputError('findings', 'Nothing of these layers goes to the machines that were chosen.', { field: 'layers' });
+    const taken = await this.store.add(orderId, runs);
+    for (const machineId of new Set(taken.map((row) => row.machineId))) this.runner.wake(machineId);
+    return this.store.ofOrder(orderId);
   }
 
-  /** The same cut once more, as a new run. */
-  async repeat(runId: string): Promise<Run> {
-    const { place: _place, ...row } = await this.store.row(runId);
-    const orderId = `repeat-${randomUUID()}`;
-    const again: NewRun = {
-      ...row,
+  private async runsOf(sheet: PlannedSheet, order: Order): Promise<NewRun[]> {
+    const sheetFile = await this.files.put(Buffer.from(sheet.picture));
+    const print = sheet.isPrinted && order.printer ? await this.printRun(sheet, order.printer, order, sheetFile) : undefined;
+    const cut =
+      sheet.cut && order.cutter ? await this.cutRun(sheet, sheet.cut, order.cutter.machine, order, { sheetFile, print }) : undefined;
+    return [print, cut].flatMap((run) => run ?? []);
+  }
+
+  private base(sheet: PlannedSheet, machine: Machine, { orderId, job, hold }: Order): NewRun['row'] {
+    return {
       id: `run-${randomUUID().slice(0, 13)}`,
       orderId,
-      state: 'waiting',
+      jobId: job.id,
+      jobName: job.name,
+      title: `${sheet.layer.series} ${sheet.layer.name}`,
+      filmHex: sheet.layer.hex,
+      machineId: machine.id,
+      machineName: machine.name,
+      rollId: sheet.rollId,
+      kind: 'cut',
+      sheet: sheet.id,
+      code: sheet.code,
+      after: null,
+      heldFor: hold ? 'you' : null,
+      step: null,
+      marks: [],
+      correction: null,
+      offMm: null,
+      inkMl: null,
+      state: hold ? 'held' : 'waiting',
       progress: 0,
       reason: null,
-      pictureFile: null,
+      lengthMm: sheet.lengthMm,
+      widthMm: sheet.widthMm,
+      copies: sheet.copies,
+      cutMm: 0,
+      estimatedS: 0,
       createdAt: new Date().toISOString(),
       endedAt: null,
     };
-    const [taken] = await this.store.add(orderId, [again]);
+  }
+
+  private async printRun(sheet: PlannedSheet, machine: Machine, order: Order, sheetFile: string): Promise<NewRun> {
+    const row = this.base(sheet, machine, order);
+    return {
+      row: { ...row, kind: 'print', estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
+      files: { print: await this.printFile(order.job.id, order.drawing, sheet.layer.id), sheet: sheetFile },
+    };
+  }
+
+  /** @throws InputError `input.machine` for a sheet with marks on a cutter that cannot see them */
+  private async cutRun(
+    sheet: PlannedSheet,
+    cut: NonNullable<PlannedSheet['cut']>,
+    machine: Machine,
+    order: Order,
+    { sheetFile, print }: { sheetFile: string; print: NewRun | undefined },
+  ): Promise<NewRun> {
+    const { marks } = cut.plan;
+    if (marks.length > 0 && !hasCamera(machine))
+      throw new InputError(
+        'machine',
+        `${machine.name} has no camera for the registration marks of “${sheet.layer.name}”. Choose one that has.`,
+        { field: 'cutter' },
+      );
+    const row = this.base(sheet, machine, order);
+    const waits = print
+      ? { after: print.row.id, state: 'held' as const, heldFor: 'print' as const, rollId: null }
+      : marks.length > 0
+        ? {
+            state: 'needs-you' as const,
+            step: 'load' as const,
+            heldFor: null,
+            rollId: null,
+            reason: 'Put the printed sheet into the cutter, then let the camera read its code and find its marks.',
+          }
+        : {};
+    return {
+      row: { ...row, cutMm: cut.cutMm, estimatedS: cut.seconds, marks: marks.map(({ x, y }) => ({ x, y })), ...waits },
+      files: { cut: await this.files.put(cut.hpgl), plan: await this.files.put(Buffer.from(JSON.stringify(cut.plan))), sheet: sheetFile },
+    };
+  }
+
+  /** The same once more, as a new run; the cut of a printed sheet asks for a sheet that is printed already. */
+  async repeat(runId: string): Promise<Run> {
+    const { place: _place, ...row } = await this.store.row(runId);
+    const { cut, plan, print, sheet } = await this.store.files(runId);
+    const orderId = `repeat-${randomUUID()}`;
+    const asks = row.marks.length > 0;
+    const again: RunRow = {
+      ...row,
+      place: 0,
+      id: `run-${randomUUID().slice(0, 13)}`,
+      orderId,
+      state: asks ? 'needs-you' : 'waiting',
+      after: null,
+      heldFor: null,
+      step: asks ? 'load' : null,
+      correction: null,
+      offMm: null,
+      inkMl: null,
+      progress: 0,
+      reason: asks ? 'Put a printed sheet of this work into the cutter, then let the camera read its code and find its marks.' : null,
+      createdAt: new Date().toISOString(),
+      endedAt: null,
+    };
+    const files = Object.fromEntries(Object.entries({ cut, plan, print, sheet }).filter(([, file]) => file !== undefined));
+    const [taken] = await this.store.add(orderId, [{ row: again, files }]);
     this.runner.wake(row.machineId);
-    return this.store.toRun(taken as RunRow);
+    return this.store.run((taken as RunRow).id);
   }
 }

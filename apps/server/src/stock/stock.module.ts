@@ -19,6 +19,7 @@ import {
 import { In, type EntityManager } from 'typeorm';
 import { RollRow, RunRow, StockFilmRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
+import { reservedOn } from '../queue/reserved.ts';
 
 class NewStockFilmDto extends createZodDto(newStockFilmSchema) {}
 class NewRollDto extends createZodDto(newRollSchema) {}
@@ -30,16 +31,17 @@ export class StockService {
   constructor(private readonly tx: Tx) {}
 
   async list(): Promise<StockFilm[]> {
-    const [films, rolls] = await this.tx.read(
-      async (manager) =>
-        [
-          await manager.find(StockFilmRow, { order: { position: 'ASC' } }),
-          await manager.find(RollRow, { order: { isOffcut: 'ASC', widthMm: 'ASC' } }),
-        ] as const,
-    );
+    const [films, rolls, reserved] = await this.tx.read(async (manager) => {
+      const all = await manager.find(RollRow, { order: { isOffcut: 'ASC', widthMm: 'ASC' } });
+      const kept = await reservedOn(
+        manager,
+        all.map(({ id }) => id),
+      );
+      return [await manager.find(StockFilmRow, { order: { position: 'ASC' } }), all, kept] as const;
+    });
     return films.map(({ position: _position, ...film }) => ({
       ...film,
-      rolls: rolls.filter((roll) => roll.filmId === film.id).map((roll) => ({ ...roll })),
+      rolls: rolls.filter((roll) => roll.filmId === film.id).map((roll) => ({ ...roll, reservedMm: reserved.get(roll.id) ?? 0 })),
     }));
   }
 

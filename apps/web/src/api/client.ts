@@ -1,30 +1,30 @@
 /** The server, as typed calls. Refusals come as AppError with the server's code, sentence and remedy. */
 import { AppError } from '@lorvek/core';
 import {
-  problemSchema,
   type AccessState,
   type Asset,
   type Backup,
-  type Health,
+  type CameraAnswer,
+  type CameraOrder,
   type Drawing,
-  type JobHistory,
-  type JobVersion,
-  type NewVersion,
-  type NewMachine,
-  type NewRoll,
   type FontEntry,
+  type Health,
   type Inbox,
   type InboxFile,
   type Job,
   type JobChange,
+  type JobHistory,
+  type JobVersion,
   type LoggedChange,
   type Machine,
   type MachineChange,
   type MachineReport,
   type NewJob,
+  type NewMachine,
+  type NewRoll,
   type NewStockFilm,
   type NewStyle,
-  type StockFilmChange,
+  type NewVersion,
   type OpenJob,
   type PostChange,
   type Roll,
@@ -32,7 +32,10 @@ import {
   type RunAction,
   type SendOrder,
   type StockFilm,
+  type StockFilmChange,
   type Style,
+  type TraySheet,
+  problemSchema,
 } from '@lorvek/model';
 
 async function toError(response: Response): Promise<AppError> {
@@ -137,6 +140,12 @@ export const api = {
   runs: () => call<Run[]>('GET', '/runs'),
   send: (jobId: string, order: SendOrder) => call<Run[]>('POST', `/jobs/${enc(jobId)}/send`, order),
   act: (runId: string, action: RunAction) => call<Run>('POST', `/runs/${enc(runId)}/actions`, { action }),
+  camera: (runId: string, order: CameraOrder) => call<CameraAnswer>('POST', `/runs/${enc(runId)}/camera`, { order }),
+  cameraUrl: (runId: string) => `/api/runs/${enc(runId)}/camera.svg`,
+  tray: (machineId: string) => call<TraySheet[]>('GET', `/machines/${enc(machineId)}/tray`),
+  loadSheet: (machineId: string, sheet: string, turned: boolean) =>
+    call<TraySheet[]>('POST', `/machines/${enc(machineId)}/load`, { sheet, turned }),
+  printFileUrl: (jobId: string, layer: string) => `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf`,
   sheetFileUrl: (jobId: string, film: string, kind: 'plt' | 'svg', machine: string, setup: string) =>
     `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?machine=${enc(machine)}&setup=${enc(setup)}`,
 };

@@ -4,7 +4,7 @@ import type { CleanLimits, CleanStep } from '@lorvek/core/clean';
 import {
   courseAt,
   filmOf,
-  isAid,
+  isShaped,
   itemOf,
   leavesOf,
   pageOf,
@@ -33,7 +33,7 @@ export function plainOf(item: LeafItem): ShapeItem | undefined {
     kind: 'shape',
     id: item.id,
     name: item.name,
-    film: item.film,
+    layer: item.layer,
     matrix: item.matrix,
     path: formatPath(outline, 5),
     ...(item.treatments ? { treatments: item.treatments.filter((t) => t.kind !== 'bend') } : {}),
@@ -42,7 +42,7 @@ export function plainOf(item: LeafItem): ShapeItem | undefined {
 
 /** Leaves that can be cleaned; only plain shapes unless others are asked for too. */
 const cleanable = (drawing: Drawing, ids: readonly string[], others: boolean): LeafItem[] =>
-  leavesOf(drawing, ids).filter((leaf) => !isAid(leaf) && (leaf.kind === 'shape' || others));
+  leavesOf(drawing, ids).filter((leaf) => isShaped(leaf) && (leaf.kind === 'shape' || others));
 
 export interface Cleaning {
   readonly answer: CleanAnswer;
@@ -65,7 +65,7 @@ export async function clean(
   const leaves = cleanable(drawing, ids, options.others);
   const shapes = leaves.flatMap((leaf): ShapeToClean[] => {
     const plain = leaf.kind === 'shape' ? leaf : plainOf(leaf);
-    return plain ? [{ id: plain.id, path: plain.path, matrix: plain.matrix, film: plain.film }] : [];
+    return plain ? [{ id: plain.id, path: plain.path, matrix: plain.matrix, film: plain.layer }] : [];
   });
   const answer = await askAside('clean', { shapes, limits, ...(only ? { only } : {}) });
   if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
@@ -114,7 +114,7 @@ export async function weldGroups(groups: readonly (readonly string[])[], group: 
     const { drawing } = useDocument.getState();
     const present = ids.filter((id) => itemOf(drawing, id));
     if (present.length < 2) continue;
-    const items = (await weldFamily('weld', drawing, present, pageOf(drawing).films)).map((shape): ShapeItem => ({
+    const items = (await weldFamily('weld', drawing, present, pageOf(drawing).layers)).map((shape): ShapeItem => ({
       ...shape,
       id: newId('item'),
     }));
@@ -126,7 +126,7 @@ export async function weldGroups(groups: readonly (readonly string[])[], group: 
 /** The smallest part of the films that items are cut from, for dropping specks. */
 export function speckLimit(drawing: Drawing, ids: readonly string[], limitOf: (stockId: string) => number | undefined): number {
   const limits = leavesOf(drawing, ids).flatMap((leaf) => {
-    const film = filmOf(drawing, leaf.film);
+    const film = filmOf(drawing, leaf.layer);
     const limit = film?.stockId ? limitOf(film.stockId) : undefined;
     return limit === undefined ? [] : [limit];
   });

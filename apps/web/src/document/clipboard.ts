@@ -6,7 +6,7 @@ import {
   copyItems,
   filmOf,
   filmsOf,
-  filmsOfItem,
+  layersOfItem,
   mapItem,
   removeItems,
   withDescendants,
@@ -31,7 +31,7 @@ export function copySelection(): boolean {
   const { drawing, selection, job } = useDocument.getState();
   if (selection.length === 0 || !job) return false;
   const items = selection.flatMap((id) => withDescendants(drawing, id));
-  const films = [...new Set(items.flatMap((item) => (item.kind === 'group' ? [] : filmsOfItem(item))))].flatMap(
+  const films = [...new Set(items.flatMap((item) => (item.kind === 'group' ? [] : layersOfItem(item))))].flatMap(
     (id) => filmOf(drawing, id) ?? [],
   );
   const clip: Clip = { jobId: job.id, items, roots: [...selection], films };
@@ -75,8 +75,8 @@ export function paste(): void {
   const filmHere = (film: string | null): string | null => (film === null ? null : (filmIds.get(film) ?? null));
   const refilmed = items.map((item): Item => {
     if (item.kind === 'group' || item.kind === 'picture' || item.kind === 'dimension') return item;
-    const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, film: filmHere(t.film) }));
-    return { ...item, film: filmHere(item.film), ...(treatments ? { treatments } : {}) };
+    const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, film: filmHere(t.layer) }));
+    return { ...item, layer: filmHere(item.layer), ...(treatments ? { treatments } : {}) };
   });
   asOne({ origin: 'item.paste' }, () => {
     for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });

@@ -1,5 +1,5 @@
 /** Films of the job as they come from Stock. */
-import { addFilm, filmsOf, type Film, type StockFilm } from '@lorvek/model';
+import { addFilm, filmsOf, type Film, type Layer, type StockFilm } from '@lorvek/model';
 import { useShop } from '../api/shop.ts';
 import { groupColours, nearestFilm } from './match-films.ts';
 import { dispatch, newId, useDocument } from './store.ts';
@@ -9,17 +9,20 @@ const LIKE = 3;
 /** Work of more colours than this does not bring its own films. */
 const MOST_OWN_FILMS = 12;
 
-export const newFilm = (stock: StockFilm): Film => ({
-  type: 'film',
-  id: newId('film'),
+const layerBase = (stock: StockFilm) => ({
   stockId: stock.id,
   name: stock.name,
   series: stock.series,
   hex: stock.hex,
-  transfer: stock.transfer,
   visible: true,
   locked: false,
 });
+
+export const newFilm = (stock: StockFilm): Film => ({ ...layerBase(stock), type: 'film', id: newId('film'), transfer: stock.transfer });
+
+/** What comes of an entry of Stock in the strip: a print on it when it is a medium, else a film. */
+export const newLayer = (stock: StockFilm): Layer =>
+  stock.medium === null ? newFilm(stock) : { ...layerBase(stock), type: 'print', id: newId('print'), medium: stock.medium };
 
 export interface FilmChoice {
   /** The film of each colour; null: none is near enough. */
@@ -36,7 +39,9 @@ export function filmsFor(hexes: readonly string[]): FilmChoice {
   const groups = groupColours(counts, LIKE);
   const of = new Map<string, string | null>();
   const stock =
-    present.length === 0 && groups.length <= MOST_OWN_FILMS ? (useShop.getState().stock ?? []).filter((film) => !film.transfer) : [];
+    present.length === 0 && groups.length <= MOST_OWN_FILMS
+      ? (useShop.getState().stock ?? []).filter((film) => !film.transfer && film.medium === null)
+      : [];
   const taken = new Map<string, Film>();
   for (const { hex, hexes: own } of groups) {
     let film = nearestFilm(hex, present).film;

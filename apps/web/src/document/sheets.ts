@@ -2,7 +2,7 @@
 import { create } from 'zustand';
 import type { Drawing, StockFilm } from '@lorvek/model';
 import type { Finding } from '@lorvek/core/check';
-import type { PreparedSheet } from '@lorvek/model/prepare';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { useEffect } from 'react';
 import { sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
@@ -10,7 +10,7 @@ import { ask } from '../worker/compute.ts';
 import { useDocument } from './store.ts';
 
 interface Sheets {
-  sheets: readonly PreparedSheet[];
+  sheets: readonly SheetPlan[];
   /** Findings of the drawing itself. */
   whole: readonly Finding[];
   busy: boolean;
@@ -28,11 +28,11 @@ export const useSheets = create<Sheets>(() => UNKNOWN);
 const DELAY_MS = 180;
 let sequence = 0;
 
-async function refresh(drawing: Drawing, stock: readonly StockFilm[]): Promise<void> {
+async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: string): Promise<void> {
   const mine = ++sequence;
   useSheets.setState({ busy: true, share: 0 });
   try {
-    const { whole, sheets } = await ask('sheets', { drawing, stock }, (share) => mine === sequence && useSheets.setState({ share }));
+    const { whole, sheets } = await ask('sheets', { drawing, stock, jobId }, (share) => mine === sequence && useSheets.setState({ share }));
     if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, unknown: false, share: 1, error: undefined });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
@@ -49,10 +49,10 @@ export function useFollowSheets(): void {
     useSheets.setState(UNKNOWN);
   }, [jobId]);
   useEffect(() => {
-    if (!drawing['page'] || !stock) return undefined;
+    if (!drawing['page'] || !stock || !jobId) return undefined;
     // what stands in the list is of the drawing before until the new one has been looked at
     useSheets.setState({ busy: true });
-    const timer = setTimeout(() => void refresh(drawing, stock), useSheets.getState().unknown ? 0 : DELAY_MS);
+    const timer = setTimeout(() => void refresh(drawing, stock, jobId), useSheets.getState().unknown ? 0 : DELAY_MS);
     return () => clearTimeout(timer);
   }, [jobId, drawing, stock]);
 }
@@ -60,11 +60,11 @@ export function useFollowSheets(): void {
 export interface LocatedFinding {
   readonly finding: Finding;
   /** The sheet it was found on; undefined: the drawing itself. */
-  readonly sheet: PreparedSheet | undefined;
+  readonly sheet: SheetPlan | undefined;
 }
 
 /** One finding a text: what stops an item is found on each of its sheets and on the drawing. */
-export function findingsOf({ sheets, whole }: { sheets: readonly PreparedSheet[]; whole?: readonly Finding[] }): LocatedFinding[] {
+export function findingsOf({ sheets, whole }: { sheets: readonly SheetPlan[]; whole?: readonly Finding[] }): LocatedFinding[] {
   const seen = new Set<string>();
   const all = [
     ...(whole ?? []).map((finding) => ({ finding, sheet: undefined })),

@@ -16,12 +16,15 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, sentenceOf } from '../api/client.ts';
 import { CLOSED, DocumentSync, type OpenDocument } from './sync.ts';
+import { followDrawing } from '../worker/derived.ts';
 import { keep, takeOver } from './waiting-place.ts';
 
 export type { SaveState, SetAside } from './sync.ts';
 
 export const useDocument = create<OpenDocument>(() => CLOSED);
 const { getState: get, setState: set } = useDocument;
+// what depends on other items is worked out from the drawing as it stands
+useDocument.subscribe(({ drawing }) => followDrawing(drawing));
 
 /** A random id; the prefix says of what. Made without what browsers keep for secure pages only. */
 export const newId = (prefix: string): string => `${prefix}-${nanoid(10)}`;
@@ -68,7 +71,7 @@ window.addEventListener('beforeunload', (event) => {
 const surviving = (selection: readonly string[], drawing: Drawing): string[] => selection.filter((id) => drawing[id] !== undefined);
 
 /** What changes are called, and what makes several one step. */
-export interface Manner {
+export interface ChangeMeta {
   readonly origin: string;
   readonly group?: string;
 }
@@ -82,7 +85,7 @@ interface Gathering {
 let gathering: Gathering | undefined;
 
 /** Runs a command; a refusal is said. @returns whether it ran */
-export function dispatch<Args>(command: Command<Args>, args: Args, manner: Manner): boolean {
+export function dispatch<Args>(command: Command<Args>, args: Args, manner: ChangeMeta): boolean {
   if (gathering?.refused) return false;
   const { drawing, selection } = get();
   const plan = command({ drawing, selection }, args);
@@ -106,7 +109,7 @@ export function dispatch<Args>(command: Command<Args>, args: Args, manner: Manne
  * `steps` happens at once, without waiting for anything.
  * @returns whether it was taken
  */
-export function asOne(manner: Manner, steps: () => void): boolean {
+export function asOne(manner: ChangeMeta, steps: () => void): boolean {
   if (gathering) {
     steps();
     return !gathering.refused;
@@ -130,9 +133,15 @@ export function asOne(manner: Manner, steps: () => void): boolean {
 }
 
 function step(kind: 'undo' | 'redo'): void {
-  const { history, drawing } = get();
+  const { history, drawing, isClosed } = get();
   const entry = kind === 'undo' ? history.back.at(-1) : history.forward.at(-1);
-  if (!entry) return;
+  if (!entry) {
+    if (kind === 'undo' && isClosed)
+      toast.info(
+        'What was done before was saved by an older version of Lorvek; it cannot be taken back. Named versions still bring it back.',
+      );
+    return;
+  }
   const wanted = kind === 'undo' ? invertPatch(entry.patch) : entry.patch;
   const { patch, lost } = rebasePatch(drawing, wanted);
   if (lost.length > 0) toast.info('Part of this step was changed elsewhere since; that part is left as it is.');

@@ -80,9 +80,9 @@ class TestServer {
     });
   }
 
-  openJob = (id: string) => this.later(() => ({ job: { ...JOB, id }, revision: this.revision, records: { ...this.drawing } }));
+  openJob = (id: string) => this.later(() => ({ job: { ...JOB, id }, revision: this.revision, records: { ...this.drawing }, note: null }));
   changesSince = (_id: string, revision: number) => this.later(() => this.log.slice(revision));
-  history = (_id: string, upTo: number) => this.later(() => ({ changes: this.log.slice(0, upTo), texts: {} }));
+  history = (_id: string, upTo: number) => this.later(() => ({ changes: this.log.slice(0, upTo), texts: {}, closed: false }));
 
   postChange = (_id: string, sent: PostChange) =>
     this.later(() => {

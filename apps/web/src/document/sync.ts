@@ -78,6 +78,8 @@ export interface OpenDocument {
   readonly history: History;
   /** Is what the server's log has of the history in `history`? It is asked for when somebody goes back that far. */
   readonly knowsLog: boolean;
+  /** Steps before the history were made by another version of the program and cannot be taken back. */
+  readonly isClosed: boolean;
   readonly selection: readonly string[];
   /** Group whose inside is being worked on. */
   readonly entered: string | undefined;
@@ -95,6 +97,7 @@ export const CLOSED: OpenDocument = {
   revision: 0,
   history: EMPTY_HISTORY,
   knowsLog: false,
+  isClosed: false,
   selection: [],
   entered: undefined,
   pending: [],
@@ -408,6 +411,7 @@ export class DocumentSync {
     this.set({ ...CLOSED, job: opened.job, base: opened.records, drawing: opened.records, revision: opened.revision, aside: left.aside });
     this.takeUp(left.pending, opened);
     this.keep();
+    if (opened.note) this.parts.tell('warning', opened.note);
     if (this.get().pending.length > 0) {
       this.parts.tell('info', 'Changes that had not reached the server were found on this machine and are being sent.');
       void this.flush();
@@ -444,13 +448,14 @@ export class DocumentSync {
   private async askLog(): Promise<void> {
     const { job, base, revision, knowsLog } = this.get();
     if (!job || knowsLog) return;
-    const { changes, texts } = await this.parts.server.history(job.id, revision);
+    const { changes, texts, closed } = await this.parts.server.history(job.id, revision);
     if (this.get().job?.id !== job.id || this.get().knowsLog) return;
     const logged = historyOf(stepsOf(base, changes, texts).filter(({ changeId }) => !this.own.has(changeId)));
     const { back, forward } = this.get().history;
     const isFresh = back.length === 0 && forward.length === 0;
     this.set({
       knowsLog: true,
+      isClosed: closed,
       history: { back: [...logged.back, ...back], forward: isFresh ? logged.forward : forward },
     });
   }

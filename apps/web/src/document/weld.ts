@@ -2,7 +2,7 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { mapOutline, weld } from '@lorvek/core/geometry';
-import { isAid, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { isShaped, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import type { Made, Operand, WeldKind } from '../worker/weld-ops.ts';
@@ -16,13 +16,13 @@ const printOf = (leaf: LeafItem): Pick<Operand, 'gradient' | 'printed'> =>
 function operandOf(leaf: LeafItem): Operand {
   const own = outlineOf(leaf);
   if (!own) throw new AppError('input.outline', `“${leaf.name}” has no outline yet.`);
-  return { name: leaf.name, film: leaf.film, outline: mapOutline(leaf.matrix, own), ...printOf(leaf) };
+  return { name: leaf.name, film: leaf.layer, outline: mapOutline(leaf.matrix, own), ...printOf(leaf) };
 }
 
 /** Selected leaves in painting order: films from below, then the tree. */
 function leavesInOrder(drawing: Drawing, ids: readonly string[]): LeafItem[] {
   const chosen = new Set(leavesOf(drawing, ids).map((leaf) => leaf.id));
-  return leavesOf(drawing).filter((leaf) => chosen.has(leaf.id) && !isAid(leaf));
+  return leavesOf(drawing).filter((leaf) => chosen.has(leaf.id) && isShaped(leaf));
 }
 
 /** One operand a selected item; a group counts as what its leaves cover together. */
@@ -44,7 +44,7 @@ function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly
   const pieces = leavesInOrder(drawing, ids).flatMap((leaf) =>
     piecesOf(leaf).map((piece): Operand => ({
       name: leaf.name,
-      film: piece.film,
+      film: piece.layer,
       outline: mapOutline(leaf.matrix, piece.outline),
       ...(piece.treatment === undefined ? printOf(leaf) : {}),
     })),

@@ -5,10 +5,25 @@
 import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
 import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
-import { courseOf, filmsOf, isAid, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import {
+  courseOf,
+  fillOf,
+  isAid,
+  isCutLine,
+  isPrint,
+  layerOf,
+  layersOf,
+  leavesOf,
+  pageOf,
+  printedGradient,
+  type CutLine,
+  type Drawing,
+  type LeafItem,
+  type PictureItem,
+} from '@lorvek/model';
 import { localBoxOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
-import { fillCourse } from './courses.ts';
-import { paintPictures } from './pictures.ts';
+import { fillCourse } from './gradients.ts';
+import { paintPicture, paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
 
 const paths = new WeakMap<Outline, Path2D>();
@@ -87,12 +102,37 @@ export interface PaintOptions {
   readonly preview: Matrix | undefined;
 }
 
+const ownOf = (item: LeafItem): NonNullable<Painted['own']> => {
+  const stroke = item.paint?.stroke;
+  return {
+    fill: fillOf(item)?.hex ?? null,
+    ...(stroke ? { stroke } : {}),
+    ...(item.kind === 'picture' ? { picture: item } : {}),
+  };
+};
+
+/** Cut lines on the screen: a colour and dashes of its own for each kind, px. */
+export const LINE_LOOKS: Readonly<Record<CutLine['kind'], { readonly hex: string; readonly dash: readonly number[] }>> = {
+  kiss: { hex: '#0b6e6b', dash: [] },
+  score: { hex: '#a86a12', dash: [10, 3] },
+  perforated: { hex: '#6b3fa0', dash: [5, 3] },
+  through: { hex: '#9c2f1d', dash: [14, 3, 3, 3] },
+};
+
 export interface Painted {
   readonly item: LeafItem;
   readonly outline: Outline;
   readonly matrix: Matrix;
   /** Painted over the film's colour. */
   readonly course?: Gradient;
+  /** On a print: its own colours, or the picture that it is. */
+  readonly own?: {
+    readonly fill: string | null;
+    readonly stroke?: { readonly hex: string; readonly widthMm: number };
+    readonly picture?: PictureItem;
+  };
+  /** A cut line of a print: in the line's own style, above everything. */
+  readonly line?: CutLine['kind'];
 }
 
 /** What is painted, bottom first; hidden films left out. */
@@ -101,22 +141,34 @@ export function paintedOf(
   options: Pick<PaintOptions, 'moved' | 'preview'>,
 ): { hex: string | undefined; painted: Painted[] }[] {
   const byFilm = new Map<string | null, Painted[]>();
+  const cutLines: Painted[] = [];
   for (const item of leavesOf(drawing)) {
     if (isAid(item)) continue;
     const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
-    for (const { film, outline, treatment } of piecesOf(item)) {
-      const course = treatment === undefined ? courseOf(item) : undefined;
-      const one: Painted = course ? { item, outline, matrix, course } : { item, outline, matrix };
+    if (isCutLine(item)) {
+      for (const { outline } of piecesOf(item)) cutLines.push({ item, outline, matrix, line: item.line?.kind ?? 'kiss' });
+      continue;
+    }
+    for (const { layer: film, outline, treatment } of piecesOf(item)) {
+      const print = isPrint(layerOf(drawing, film));
+      const course = treatment === undefined ? (print ? printedGradient(item) : courseOf(item)) : undefined;
+      const one: Painted = {
+        item,
+        outline,
+        matrix,
+        ...(course ? { course } : {}),
+        ...(print && treatment === undefined ? { own: ownOf(item) } : {}),
+      };
       const list = byFilm.get(film);
       if (list) list.push(one);
       else byFilm.set(film, [one]);
     }
   }
-  const films = filmsOf(drawing).map((film) => ({
+  const films = layersOf(drawing).map((film) => ({
     hex: film.hex as string | undefined,
     painted: film.visible ? (byFilm.get(film.id) ?? []) : [],
   }));
-  return [...films, { hex: undefined, painted: byFilm.get(null) ?? [] }];
+  return [...films, { hex: undefined, painted: byFilm.get(null) ?? [] }, { hex: undefined, painted: cutLines }];
 }
 
 export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing, view: View, size: Size, options: PaintOptions): void {
@@ -134,15 +186,40 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
   paintPictures(context, drawing, options.moved, options.preview);
   paintGuides(context, drawing, view, seen);
   for (const { hex, painted } of paintedOf(drawing, options)) {
-    for (const { outline, matrix, course } of painted) {
+    for (const one of painted) {
+      const { outline, matrix } = one;
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
-      inItem(context, matrix, () => {
-        paintOutline(context, outline, hex, options.blade, view.scale, matrix);
-        if (course && !options.blade) fillCourse(context, closedPathOf(outline), course, localBoxOf(outline));
-      });
+      inItem(context, matrix, () => paintOne(context, one, hex, options.blade, view.scale));
     }
   }
   context.restore();
+}
+
+function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string | undefined, blade: boolean, scale: number): void {
+  const { outline, matrix, course, own, line } = one;
+  if (line) return paintCutLine(context, outline, line, hairline(scale, matrix));
+  if (own?.picture) {
+    if (!blade) paintPicture(context, own.picture);
+    return;
+  }
+  if (own && !blade) {
+    if (own.fill !== null && !course) paintOutline(context, outline, own.fill, false, scale, matrix);
+  } else paintOutline(context, outline, hex, blade, scale, matrix);
+  if (course && !blade) fillCourse(context, closedPathOf(outline), course, localBoxOf(outline));
+  if (own?.stroke && !blade) {
+    context.lineWidth = own.stroke.widthMm / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
+    context.strokeStyle = own.stroke.hex;
+    context.stroke(pathOf(outline));
+  }
+}
+
+function paintCutLine(context: CanvasRenderingContext2D, outline: Outline, kind: CutLine['kind'], px: number): void {
+  const { hex, dash } = LINE_LOOKS[kind];
+  context.lineWidth = 1.6 * px;
+  context.strokeStyle = hex;
+  context.setLineDash(dash.map((n) => n * px));
+  context.stroke(pathOf(outline));
+  context.setLineDash([]);
 }
 
 /** Guides under the work: thin teal dash-dot lines across the whole window. */

@@ -3,7 +3,7 @@
  * surface, nodes, the grid, equal gaps. The nearest within reach wins; points go before lines.
  */
 import { isEmptyBox, mapPoint, startX, startY, endX, endY, type Box, type Point } from '@lorvek/core/geometry';
-import { isAid, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { isShaped, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { create } from 'zustand';
 import { outlineOf, piecesOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import { anchorPlace, frameOf, type Frame } from './selection.ts';
@@ -111,7 +111,7 @@ export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): Sna
         for (const [u, v, what] of NINE)
           points.push({ ...anchorPlace(frame, { x: u, y: v }), reason: `${what} of ${name}`, fast: { item: leaf.id, u, v } });
     }
-    if (settings.nodes && !isAid(leaf)) addNodes(points, leaf, frame, name);
+    if (settings.nodes && isShaped(leaf)) addNodes(points, leaf, frame, name);
   }
   return { lines, points, boxes };
 }

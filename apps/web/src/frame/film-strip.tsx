@@ -4,8 +4,7 @@
  */
 import {
   addFilm,
-  filmsOf,
-  filmsOfItem,
+  layersOfItem,
   inkOn,
   isAid,
   leavesOf,
@@ -15,7 +14,10 @@ import {
   setFilmFields,
   setFilmOfItems,
   type Drawing,
-  type Film,
+  isCutLine,
+  isPrint,
+  layersOf,
+  type Layer,
   type StockFilm,
 } from '@lorvek/model';
 import { area, pathLength, type Outline } from '@lorvek/core/geometry';
@@ -31,7 +33,7 @@ import { dispatch, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
-import { newFilm } from '../document/films.ts';
+import { newLayer } from '../document/films.ts';
 import { isWorkedOut, piecesOf, useDerivedVersion } from '../worker/derived.ts';
 
 interface FilmFigures {
@@ -55,11 +57,11 @@ function measure(outline: Outline): { area: number; length: number } {
 function figuresOf(drawing: Drawing): Map<string, FilmFigures> {
   const out = new Map<string, FilmFigures>();
   for (const leaf of leavesOf(drawing)) {
-    if (isAid(leaf)) continue;
-    if (!isWorkedOut(leaf)) for (const film of filmsOfItem(leaf)) out.set(film, { ...(out.get(film) ?? NO_FIGURES), open: true });
+    if (isAid(leaf) || isCutLine(leaf)) continue;
+    if (!isWorkedOut(leaf)) for (const film of layersOfItem(leaf)) out.set(film, { ...(out.get(film) ?? NO_FIGURES), open: true });
     const [a, b, c, d] = leaf.matrix;
     const det = Math.abs(a * d - b * c);
-    for (const { film, outline } of piecesOf(leaf)) {
+    for (const { layer: film, outline } of piecesOf(leaf)) {
       if (film === null) continue;
       const { area: own, length } = measure(outline);
       const sum = out.get(film) ?? NO_FIGURES;
@@ -74,7 +76,7 @@ const squareMetres = (mm2: number): string =>
 const metres = (mm: number, unit: LengthUnit): string =>
   unit === 'mm' || unit === 'cm' ? `${(mm / 1000).toFixed(2)} m` : describeLength(mm, 'in');
 
-function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
+function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: film.id });
   const selection = useDocument((state) => state.selection);
   const ink = inkOn(film.hex);
@@ -100,7 +102,7 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
             type="button"
             {...attributes}
             {...listeners}
-            aria-label={`${name}: use for new items; drag onto an item to cut it from this film, within the strip to restack`}
+            aria-label={`${name}: use for new items; drag onto an item to put it on this ${isPrint(film) ? 'print' : 'film'}, within the strip to restack`}
             aria-pressed={active}
             onClick={() => useView.setState({ film: film.id })}
             className="min-w-0 flex-1 cursor-grab pt-1.5 text-left"
@@ -108,7 +110,7 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
             <span className="block truncate leading-tight font-semibold" title={name}>
               {film.name}
             </span>
-            <span className="block truncate text-2xs opacity-85">{film.series}</span>
+            <span className="block truncate text-2xs opacity-85">{isPrint(film) ? `Print · ${film.series}` : film.series}</span>
           </button>
           <div className="flex pt-0.5" style={{ color: ink }}>
             <IconButton
@@ -131,8 +133,14 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
           </div>
         </div>
         <div className="numerals flex justify-between px-2.5 pb-1 text-[11px] opacity-90">
-          <span title="Area of the film's pieces">{figures?.open ? '…' : figures ? squareMetres(figures.areaMm2) : '0 cm²'}</span>
-          <span title="Length of cut">{figures?.open ? '…' : figures ? metres(figures.cutMm, unit) : '0 m'}</span>
+          <span title={isPrint(film) ? 'Area that is printed' : "Area of the film's pieces"}>
+            {figures?.open ? '…' : figures ? squareMetres(figures.areaMm2) : '0 cm²'}
+          </span>
+          {isPrint(film) ? (
+            <span>printed</span>
+          ) : (
+            <span title="Length of cut">{figures?.open ? '…' : figures ? metres(figures.cutMm, unit) : '0 m'}</span>
+          )}
         </div>
       </div>
     </li>
@@ -141,9 +149,9 @@ function FilmBar({ film, figures, unit, active }: { film: Film; figures: FilmFig
 
 const MENU_ITEM = 'flex h-8 items-center px-3 outline-none select-none data-[disabled]:opacity-40 data-[highlighted]:bg-teal-wash';
 
-function FilmMenu({ film, selection }: { film: Film; selection: readonly string[] }) {
+function FilmMenu({ film, selection }: { film: Layer; selection: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
-  const own = leavesOf(drawing).filter((leaf) => leaf.film === film.id);
+  const own = leavesOf(drawing).filter((leaf) => leaf.layer === film.id);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -162,10 +170,10 @@ function FilmMenu({ film, selection }: { film: Film; selection: readonly string[
             disabled={selection.length === 0}
             onSelect={() => dispatch(setFilmOfItems, { ids: selection, film: film.id }, { origin: 'item.film' })}
           >
-            Cut the selection from this film
+            {isPrint(film) ? 'Print the selection on it' : 'Cut the selection from this film'}
           </DropdownMenu.Item>
           <DropdownMenu.Item className={MENU_ITEM} disabled={own.length === 0} onSelect={() => select(own.map((leaf) => leaf.id))}>
-            Select what is cut from it
+            {isPrint(film) ? 'Select what is printed on it' : 'Select what is cut from it'}
           </DropdownMenu.Item>
           <DropdownMenu.Separator className="my-1 h-px bg-line" />
           <DropdownMenu.Item className={MENU_ITEM} onSelect={() => dispatch(removeFilm, { id: film.id }, { origin: 'film.remove' })}>
@@ -183,14 +191,14 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
   const [wanted, setWanted] = useState('');
   const found = (stock ?? []).filter((film) => `${film.series} ${film.name}`.toLowerCase().includes(wanted.trim().toLowerCase()));
   const take = (film: StockFilm): void => {
-    const record = newFilm(film);
+    const record = newLayer(film);
     if (dispatch(addFilm, { film: record }, { origin: 'film.add' })) useView.setState({ film: record.id });
     setOpen(false);
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className="flex h-8 w-full items-center justify-center gap-1.5 border-b border-dashed border-line-strong hover:bg-teal-wash">
-        <Plus size={14} /> Film from Stock
+        <Plus size={14} /> Film or print
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
@@ -220,6 +228,7 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
                   <span className="min-w-0 flex-1">
                     <span className="block truncate font-medium">{film.name}</span>
                     <span className="block truncate text-xs text-ink-soft">
+                      {film.medium === null ? '' : 'Print on '}
                       {film.series} · {[...new Set(film.rolls.map((roll) => `${roll.widthMm}`))].join(', ') || 'no roll'} mm
                     </span>
                   </span>
@@ -262,8 +271,8 @@ export function FilmStrip() {
   );
   const figures = useMemo(() => figuresOf(drawing), [drawing, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the figures
   const { surface, unit } = pageOf(drawing);
-  const films = [...filmsOf(drawing)].reverse();
-  const loose = leavesOf(drawing).filter((leaf) => leaf.film === null && !isAid(leaf));
+  const films = [...layersOf(drawing)].reverse();
+  const loose = leavesOf(drawing).filter((leaf) => leaf.layer === null && !isAid(leaf) && !isCutLine(leaf));
   const current = films.some((film) => film.id === activeFilm) ? activeFilm : films[0]?.id;
 
   const onDragEnd = (event: DragEndEvent): void => {

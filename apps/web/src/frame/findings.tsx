@@ -20,7 +20,7 @@ export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefi
   const items = finding.parts.filter((id) => itemOf(drawing, id));
   const whole = boxOf(drawing, items);
   if (!sheet) return finding.box ?? whole;
-  const back = invert(sheet.laid.placing);
+  const back = sheet.laid.placements[0] && invert(sheet.laid.placements[0]);
   if (finding.place && back && finding.code !== 'off-material') {
     const p = mapPoint(back, finding.place);
     const reach = whole ? Math.max(8, 0.06 * (whole.maxX - whole.minX)) : 20;
@@ -53,7 +53,7 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
       <div className="min-w-0 flex-1">
         <p>{finding.text}</p>
         <p className="text-xs text-ink-soft">
-          {sheet ? `${sheet.film.series} ${sheet.film.name}` : 'On the drawing'}
+          {sheet ? `${sheet.layer.series} ${sheet.layer.name}` : 'On the drawing'}
           {finding.place
             ? ` · at ${describeLength(finding.place.x, unit)}, ${describeLength(finding.place.y, unit)}${sheet ? ' on the sheet' : ''}`
             : ''}
@@ -93,6 +93,12 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'missing-letters': 'Missing letters',
   'not-worked-out': 'Not worked out',
   'no-roll': 'No roll',
+  'edge-cut-empty': 'Edge cuts without a line',
+  marks: 'Registration marks',
+  'nothing-printed': 'Nothing printed',
+  'no-cut-line': 'Printed, not cut',
+  'printed-nowhere': 'On no print',
+  'opaque-ground': 'Pictures with a ground',
 };
 
 /** Findings of each kind, those that stop the job first. */

@@ -1,12 +1,23 @@
 /** What can be done about each kind of finding, for one or for all of a kind. */
-import { filmsOf, itemOf, narrowestThatFits, removeItems, setFilmOfItems, setSheet, sheetOf, type Material } from '@lorvek/model';
-import type { PreparedSheet } from '@lorvek/model/prepare';
+import {
+  filmsOf,
+  itemOf,
+  narrowestThatFits,
+  removeItems,
+  setFilmOfItems,
+  setItemFields,
+  setLayUp,
+  layUpOf,
+  type Material,
+} from '@lorvek/model';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import type { FindingCode } from '@lorvek/core/check';
 import type { CleanStep } from '@lorvek/core/clean';
 import { toast } from 'sonner';
 import { sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { CLEAN_LIMITS, clean, speckLimit, weldGroups } from '../document/clean.ts';
+import { liftGround } from '../document/print-work.ts';
 import type { LocatedFinding } from '../document/sheets.ts';
 import { dispatch, newId, useDocument } from '../document/store.ts';
 
@@ -72,6 +83,24 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
     all: 'Take all out',
     act: (found) => void dispatch(removeItems, { ids: idsOf(found) }, { origin: 'item.remove' }),
   },
+  'edge-cut-empty': {
+    name: 'Put it on the edge',
+    all: 'Put all on the edge',
+    act: (found) => {
+      const group = newId('remedy');
+      for (const id of idsOf(found)) dispatch(setItemFields, { id, fields: { distanceMm: 0 } }, { origin: 'edge-cut.set', group });
+    },
+  },
+  'opaque-ground': {
+    name: 'Lift the ground',
+    all: 'Lift all grounds',
+    act: async (found) => {
+      for (const id of new Set(idsOf(found))) {
+        const item = itemOf(useDocument.getState().drawing, id);
+        if (item?.kind === 'picture') await liftGround(item);
+      }
+    },
+  },
   'film-missing': {
     name: 'Cut from the top film',
     all: 'Cut all from the top film',
@@ -84,10 +113,10 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
 };
 
 const roomy =
-  (sheet: PreparedSheet) =>
+  (sheet: SheetPlan) =>
   (on: Material): boolean => {
     const { box, usedLengthMm } = sheet.laid;
-    const { marginMm } = sheetOf(useDocument.getState().drawing, sheet.film.id);
+    const { marginMm } = layUpOf(useDocument.getState().drawing, sheet.layer.id);
     return on.widthMm >= box.maxY - box.minY + 2 * marginMm && on.lengthMm >= usedLengthMm;
   };
 
@@ -95,11 +124,11 @@ function takeRolls(found: readonly LocatedFinding[]): void {
   const stock = useShop.getState().stock ?? [];
   const group = newId('remedy');
   for (const sheet of new Set(found.flatMap((one) => one.sheet ?? []))) {
-    const roll = narrowestThatFits(sheet.film, stock, roomy(sheet));
-    if (roll) dispatch(setSheet, { film: sheet.film.id, fields: { rollId: roll.id } }, { origin: 'sheet.set', group });
+    const roll = narrowestThatFits(sheet.layer, stock, roomy(sheet));
+    if (roll) dispatch(setLayUp, { film: sheet.layer.id, fields: { rollId: roll.id } }, { origin: 'sheet.set', group });
     else
       toast.warning(
-        `No roll of ${sheet.film.series} ${sheet.film.name} in Stock holds this work. Enter one on Stock, or choose one on Lay up.`,
+        `No roll of ${sheet.layer.series} ${sheet.layer.name} in Stock holds this work. Enter one on Stock, or choose one on Lay up.`,
       );
   }
 }

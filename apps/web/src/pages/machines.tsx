@@ -1,7 +1,7 @@
 /** Machines: address, state, tool setups. */
-import type { Machine, MachineChange, NewMachine, ToolSetup } from '@lorvek/model';
+import type { Machine, MachineKind, TraySheet, MachineChange, NewMachine, ToolSetup } from '@lorvek/model';
 import { Copy, Plus, Trash2 } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { api } from '../api/client.ts';
 import { useMachineReport } from '../api/machine-report.ts';
 import { loadMachines, useShop } from '../api/shop.ts';
@@ -119,12 +119,15 @@ function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
   );
 }
 
-const fieldsOf = ({ id: _id, kind: _kind, ...fields }: Machine): NewMachine => fields;
+const fieldsOf = ({ id: _id, ...fields }: Machine): NewMachine => fields;
+
+const KINDS: Record<MachineKind, string> = { cutter: 'Cutter', 'camera-cutter': 'Cutter with a camera', printer: 'Printer' };
 
 const add = (machine: NewMachine): void => void api.addMachine(machine).then(loadMachines).catch(tellFailure);
 
 /** A cutter as it begins: on the usual port of such machines, with one setup of usual values. */
 const usualCutter = (): NewMachine => ({
+  kind: 'cutter',
   name: 'New cutter',
   host: '127.0.0.1',
   port: 9100,
@@ -146,9 +149,83 @@ const usualCutter = (): NewMachine => ({
   ],
 });
 
+/** A printer as it begins: on the usual port of such machines. */
+const usualPrinter = (): NewMachine => ({
+  kind: 'printer',
+  name: 'New printer',
+  host: '127.0.0.1',
+  port: 9100,
+  reportPort: null,
+  widthMm: 1600,
+  setups: [],
+});
+
+/** Printed sheets in the tray; those of a camera cutter can be put in. */
+function TrayRow({ machine }: { machine: Machine }) {
+  const [tray, setTray] = useState<readonly TraySheet[]>();
+  useEffect(() => void api.tray(machine.id).then(setTray, () => setTray([])), [machine.id]);
+  const load = (sheet: string): void => void api.loadSheet(machine.id, sheet, false).then(setTray).catch(tellFailure);
+  if (machine.kind === 'cutter') return null;
+  return (
+    <div className="flex flex-wrap items-center gap-2 border-t px-3 py-2 text-[13px]">
+      <span className="rule-label">{machine.kind === 'printer' ? 'In its tray' : 'Printed sheets'}</span>
+      {tray === undefined ? <span className="text-ink-soft">Asking…</span> : null}
+      {tray?.length === 0 ? <span className="text-ink-soft">None that it tells of.</span> : null}
+      {(tray ?? []).slice(0, 6).map((sheet) => (
+        <span key={sheet.id} className="flex items-center gap-1.5 border border-line-strong px-1.5 py-0.5">
+          {sheet.name}
+          {machine.kind === 'camera-cutter' ? (
+            sheet.loaded ? (
+              <span className="text-teal">in the cutter</span>
+            ) : (
+              <Button size="small" onClick={() => load(sheet.id)}>
+                Put it in
+              </Button>
+            )
+          ) : null}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+function SetupTable({ machine }: { machine: Machine }) {
+  const last = machine.setups.at(-1);
+  return (
+    <>
+      <table className="w-full">
+        <thead>
+          <tr className="rule-label border-b text-left">
+            {['Tool setup', 'Sends', 'Tool', 'Speed', 'Force', 'Passes', 'Blade offset', 'Overcut', 'Corners by', ''].map((head) => (
+              <th key={head} className="p-1.5 font-semibold">
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {machine.setups.map((setup) => (
+            <SetupRow key={setup.id} machine={machine} setup={setup} />
+          ))}
+        </tbody>
+      </table>
+      <div className="px-2 py-2">
+        <Button
+          size="small"
+          onClick={() =>
+            last &&
+            change(machine.id, { setups: [...machine.setups, { ...last, id: newId('setup'), name: `${last.name}, another`.slice(0, 60) }] })
+          }
+        >
+          <Plus size={13} /> Tool setup
+        </Button>
+      </div>
+    </>
+  );
+}
+
 function MachinePanel({ machine }: { machine: Machine }) {
   const report = useMachineReport(machine);
-  const last = machine.setups.at(-1);
   const [leaving, setLeaving] = useState(false);
   return (
     <section className="panel">
@@ -188,9 +265,19 @@ function MachinePanel({ machine }: { machine: Machine }) {
             onChange={(port) => change(machine.id, { port })}
           />
         </div>
+        <div className="w-52">
+          <Pick
+            label="Kind"
+            value={machine.kind}
+            options={(Object.keys(KINDS) as MachineKind[])
+              .filter((kind) => (kind === 'printer') === (machine.kind === 'printer'))
+              .map((kind) => ({ value: kind, text: KINDS[kind] }))}
+            onChange={(kind) => change(machine.id, { kind: kind as MachineKind })}
+          />
+        </div>
         <div className="w-44">
           <LengthField
-            label="Cutting width"
+            label={machine.kind === 'printer' ? 'Printing width' : 'Cutting width'}
             mm={machine.widthMm}
             unit="mm"
             minMm={10}
@@ -198,33 +285,8 @@ function MachinePanel({ machine }: { machine: Machine }) {
           />
         </div>
       </div>
-      <table className="w-full">
-        <thead>
-          <tr className="rule-label border-b text-left">
-            {['Tool setup', 'Sends', 'Tool', 'Speed', 'Force', 'Passes', 'Blade offset', 'Overcut', 'Corners by', ''].map((head) => (
-              <th key={head} className="p-1.5 font-semibold">
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {machine.setups.map((setup) => (
-            <SetupRow key={setup.id} machine={machine} setup={setup} />
-          ))}
-        </tbody>
-      </table>
-      <div className="px-2 py-2">
-        <Button
-          size="small"
-          onClick={() =>
-            last &&
-            change(machine.id, { setups: [...machine.setups, { ...last, id: newId('setup'), name: `${last.name}, another`.slice(0, 60) }] })
-          }
-        >
-          <Plus size={13} /> Tool setup
-        </Button>
-      </div>
+      {machine.kind === 'printer' ? null : <SetupTable machine={machine} />}
+      <TrayRow machine={machine} />
       {leaving ? (
         <Dialog
           open
@@ -256,9 +318,14 @@ export function MachinesPage() {
     <ShopPage
       title="Machines"
       actions={
-        <Button look="main" onClick={() => add(usualCutter())}>
-          <Plus size={15} /> Cutter
-        </Button>
+        <>
+          <Button look="main" onClick={() => add(usualCutter())}>
+            <Plus size={15} /> Cutter
+          </Button>
+          <Button onClick={() => add(usualPrinter())}>
+            <Plus size={15} /> Printer
+          </Button>
+        </>
       }
     >
       {machines?.length === 0 ? (

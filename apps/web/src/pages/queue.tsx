@@ -11,6 +11,7 @@ import { Button } from '../ui/button.tsx';
 import { ProgressBar } from '../ui/progress-bar.tsx';
 import { Notice } from '../ui/card.tsx';
 import { Dialog } from '../ui/dialog.tsx';
+import { FrameButton, SheetLoading } from './sheet-loading.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
 const NAMES: Record<RunState, string> = {
@@ -57,6 +58,7 @@ const BUTTONS: Record<RunAction, { text: string; icon: typeof Pause }> = {
 
 /** The sheet with the carriage over it; the picture that the machine left when it is done. */
 function RunPicture({ run, className }: { run: Run; className: string }) {
+  const carriage = run.kind === 'cut' ? run.carriage : null;
   const source = run.hasPicture ? `/api/runs/${run.id}/picture.svg` : `/api/runs/${run.id}/sheet.svg`;
   return (
     <div
@@ -65,10 +67,10 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
     >
       <img
         src={source}
-        alt={run.hasPicture ? 'What the blade cut' : 'The sheet to be cut'}
+        alt={run.hasPicture ? (run.kind === 'print' ? 'What was printed' : 'What the blade cut') : 'The sheet'}
         className={`absolute inset-0 h-full w-full ${run.hasPicture ? 'object-contain object-left' : ''}`}
       />
-      {run.carriage ? (
+      {carriage ? (
         <svg
           viewBox={`0 0 ${Math.max(1, run.lengthMm)} ${run.widthMm}`}
           preserveAspectRatio="none"
@@ -77,8 +79,8 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
           data-testid="carriage"
         >
           <line
-            x1={run.carriage.x}
-            x2={run.carriage.x}
+            x1={carriage.x}
+            x2={carriage.x}
             y1={0}
             y2={run.widthMm}
             stroke="#0d5c5f"
@@ -86,11 +88,11 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
             vectorEffect="non-scaling-stroke"
           />
           <ellipse
-            cx={run.carriage.x}
-            cy={run.widthMm - run.carriage.y}
+            cx={carriage.x}
+            cy={run.widthMm - carriage.y}
             rx={run.widthMm / 60}
             ry={run.widthMm / 60}
-            fill={run.carriage.down ? '#9c2f1d' : '#fdfbf6'}
+            fill={carriage.down ? '#9c2f1d' : '#fdfbf6'}
             stroke="#16202e"
             vectorEffect="non-scaling-stroke"
           />
@@ -100,7 +102,40 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
   );
 }
 
+/** The state in words; what a cut waits for. */
+const nameOf = (run: Run): string =>
+  run.kind === 'cut' && run.state === 'held' && run.heldFor === 'print'
+    ? 'Held for its print'
+    : run.kind === 'cut' && run.step === 'load' && run.state === 'needs-you'
+      ? 'Load the sheet'
+      : NAMES[run.state];
+
+/** What came of a run that is done. */
+function Outcome({ run }: { run: Run }) {
+  if (run.kind === 'print') {
+    const ink = Object.entries(run.inkMl ?? {}).filter(([, ml]) => ml >= 0.005);
+    return (
+      <p className="mt-auto text-[13px] text-teal">
+        Printed.{ink.length > 0 ? ` Ink: ${ink.map(([name, ml]) => `${name} ${ml.toFixed(2)} ml`).join(', ')}.` : ''}
+      </p>
+    );
+  }
+  if (run.offMm !== null)
+    return (
+      <p className="mt-auto text-[13px] text-teal" data-testid="off">
+        Cut. The cut lies at most <strong className="numerals">{run.offMm.toFixed(2)} mm</strong> from where it should be on the print.
+      </p>
+    );
+  return run.hasPicture ? <p className="mt-auto text-[13px] text-teal">Cut. The picture shows what the blade did.</p> : null;
+}
+
 function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
+  const actions =
+    run.kind === 'cut' && run.heldFor === 'print'
+      ? (['cancel'] as const)
+      : run.kind === 'cut' && run.step !== null && run.state === 'needs-you'
+        ? (['cancel'] as const)
+        : ACTIONS[run.state];
   const act = (action: RunAction): void => void api.act(run.id, action).catch((error: unknown) => toast.error(sentenceOf(error)));
   const underWay = run.state === 'working' || run.state === 'paused';
   return (
@@ -134,7 +169,14 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
           <span className="numerals">
             {Math.round(run.lengthMm)} × {Math.round(run.widthMm)} mm
           </span>{' '}
-          · <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
+          ·{' '}
+          {run.kind === 'cut' ? (
+            <>
+              <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
+            </>
+          ) : (
+            'print'
+          )}
           {run.copies > 1 ? ` · ${run.copies} copies` : ''} · sent {format(parseISO(run.createdAt), 'd MMM HH:mm')}
         </p>
         {run.reason ? <Notice level={run.state === 'needs-you' ? 'warning' : 'note'}>{run.reason}</Notice> : null}
@@ -144,16 +186,15 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
             <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * run.progress)} %</span>
           </div>
         ) : null}
-        {run.state === 'done' && run.hasPicture ? (
-          <p className="mt-auto text-[13px] text-teal">Cut. The picture shows what the blade did.</p>
-        ) : null}
+        {run.kind === 'cut' && run.state === 'needs-you' && run.step !== null ? <SheetLoading run={run} /> : null}
+        {run.state === 'done' ? <Outcome run={run} /> : null}
       </div>
       <div className="flex w-36 shrink-0 flex-col items-end gap-1.5">
         <span className={`border px-2 text-xs leading-5 ${LOOKS[run.state]}`} role="status">
-          {NAMES[run.state]}
+          {nameOf(run)}
         </span>
         <div className="flex flex-wrap justify-end gap-1.5">
-          {ACTIONS[run.state].map((action) => {
+          {actions.map((action) => {
             const { text, icon: Icon } = BUTTONS[action];
             return (
               <Button
@@ -196,7 +237,7 @@ export function QueuePage() {
         <Dialog
           open
           title={looked.jobName}
-          text={`${looked.title} on ${looked.machineName}: ${NAMES[looked.state].toLowerCase()}`}
+          text={`${looked.title} on ${looked.machineName}: ${nameOf(looked).toLowerCase()}`}
           width={860}
           onClose={() => setLooking(undefined)}
         >
@@ -204,9 +245,16 @@ export function QueuePage() {
             <RunPicture run={looked} className="h-[56vh] max-w-full" />
           </div>
           <div className="mt-3 flex gap-4">
-            <a href={`/api/runs/${looked.id}/cut.plt`} download className="inline-flex items-center gap-1 text-teal underline">
-              <Download size={14} /> The HPGL that was sent
-            </a>
+            {looked.kind === 'cut' ? (
+              <a href={`/api/runs/${looked.id}/cut.plt`} download className="inline-flex items-center gap-1 text-teal underline">
+                <Download size={14} /> The HPGL that was sent
+              </a>
+            ) : (
+              <a href={`/api/runs/${looked.id}/print.pdf`} download className="inline-flex items-center gap-1 text-teal underline">
+                <Download size={14} /> The PDF that was sent
+              </a>
+            )}
+            {looked.kind === 'cut' && looked.state !== 'working' && looked.state !== 'done' ? <FrameButton run={looked} /> : null}
           </div>
         </Dialog>
       ) : null}

@@ -4,7 +4,8 @@
  */
 import { bounds, mapBox, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { AppError } from '@lorvek/core';
-import { causeKey, isPlain, plainOutline, type LeafItem } from '@lorvek/model';
+import { causeKey, isPlain, plainOutline, type Drawing, type EdgeCutItem, type LeafItem } from '@lorvek/model';
+import { outlinesRound, roundedBy } from '@lorvek/model/edge-cuts';
 import type { Derived, Piece } from '@lorvek/model/derive';
 import { LRUCache } from 'lru-cache';
 import { create } from 'zustand';
@@ -77,8 +78,47 @@ function plainResult(item: PlainItem): Result {
   return result;
 }
 
+/** The open drawing, for what depends on other items: edge cuts follow what they go round. */
+let current: Drawing = {};
+export function followDrawing(drawing: Drawing): void {
+  current = drawing;
+}
+
+interface CutLine {
+  readonly item: EdgeCutItem;
+  readonly outlines: readonly Outline[];
+  readonly parts: readonly (Outline | Matrix)[];
+  result: Result | undefined;
+}
+/** The newest of each edge cut, and what it was worked out from. */
+const cutLines = new LRUCache<string, CutLine>({ max: 5000 });
+const isSameList = (a: readonly unknown[], b: readonly unknown[]): boolean => a.length === b.length && a.every((one, i) => one === b[i]);
+const isSameCut = (a: EdgeCutItem, b: EdgeCutItem): boolean =>
+  a === b || (['shape', 'distanceMm', 'smoothMm', 'cornerMm', 'holes', 'joinWithinMm'] as const).every((field) => a[field] === b[field]);
+
+/** The line of an edge cut; the last one stays until the new one is there. */
+function cutLineResult(item: EdgeCutItem): Result | undefined {
+  const leaves = roundedBy(current, item);
+  const pieces = leaves.map((leaf) => piecesOf(leaf));
+  const parts = leaves.flatMap((leaf, i) => [...(pieces[i] ?? []).map(({ outline }) => outline), leaf.matrix as unknown as Matrix]);
+  const known = cutLines.get(item.id);
+  if (known && isSameCut(known.item, item) && isSameList(known.parts, parts)) return known.result;
+  const outlines = leaves.flatMap((leaf, i) => outlinesRound(leaf, pieces[i] ?? []));
+  const asking: CutLine = { item, outlines, parts, result: undefined };
+  cutLines.set(item.id, asking);
+  const settle = (result: Result): void => {
+    asking.result = result;
+    bump();
+  };
+  ask('edge-cut', { item, outlines })
+    .then((outline) => settle({ outline, lines: [], missing: [], pieces: [{ layer: null, outline }] }))
+    .catch((error: unknown) => settle({ error: sentenceOf(error) }));
+  return undefined;
+}
+
 /** What is known of an item; undefined while it is being worked out. */
 export function resultOf(item: LeafItem): Result | undefined {
+  if (item.kind === 'edge-cut') return cutLineResult(item);
   if (isPlain(item)) return plainResult(item);
   const key = causeKey(item, sliverMm);
   const known = results.get(key);
@@ -113,8 +153,8 @@ export function piecesOf(item: LeafItem): readonly Piece[] {
   if (derived.pieces) return derived.pieces;
   let byFilm = ownPieces.get(derived.outline);
   if (!byFilm) ownPieces.set(derived.outline, (byFilm = new Map()));
-  let pieces = byFilm.get(item.film);
-  if (!pieces) byFilm.set(item.film, (pieces = [{ film: item.film, outline: derived.outline }]));
+  let pieces = byFilm.get(item.layer);
+  if (!pieces) byFilm.set(item.layer, (pieces = [{ layer: item.layer, outline: derived.outline }]));
   return pieces;
 }
 

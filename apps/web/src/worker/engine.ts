@@ -9,17 +9,22 @@ import {
   leavesOf,
   sliverOf,
   type Drawing,
+  type EdgeCutItem,
   type FontEntry,
   type Known,
   type KnownOf,
   type LeafItem,
 } from '@lorvek/model';
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
-import { orderSheet, prepareSheet, type PiecesOf } from '@lorvek/model/prepare';
+import { orderLines } from '@lorvek/model/cut-file';
+import { knownEdgeCut, lineRound } from '@lorvek/model/edge-cuts';
+import type { PiecesOf } from '@lorvek/model/plan-sheet';
+import { planSheet } from '@lorvek/model/plan-sheet';
 import { AppError, errorToWire, InputError } from '@lorvek/core';
 import { checkJob } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
+import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
 import { nestRoots } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
@@ -108,10 +113,22 @@ async function knownIn(drawing: Drawing, onShare: (share: number) => void = () =
   const leaves = leavesOf(drawing);
   const known = new Map<string, Known>();
   for (let i = 0; i < leaves.length; i += BATCH) {
-    await Promise.all(leaves.slice(i, i + BATCH).map(async (leaf) => known.set(leaf.id, await know(leaf, sliverMm))));
+    const batch = leaves.slice(i, i + BATCH).filter(({ kind }) => kind !== 'edge-cut');
+    await Promise.all(batch.map(async (leaf) => known.set(leaf.id, await know(leaf, sliverMm))));
     onShare(Math.min(1, (i + BATCH) / leaves.length));
   }
-  return (item) => known.get(item.id) ?? { why: 'It is not on the drawing that was asked about.' };
+  const knownOf: KnownOf = (item) => known.get(item.id) ?? { why: 'It is not on the drawing that was asked about.' };
+  // cut lines come after what they go round
+  for (const leaf of leaves) if (leaf.kind === 'edge-cut') known.set(leaf.id, cutLine(drawing, leaf, knownOf));
+  return knownOf;
+}
+
+function cutLine(drawing: Drawing, item: EdgeCutItem, knownOf: KnownOf): Known {
+  try {
+    return knownEdgeCut(drawing, item, knownOf);
+  } catch (error) {
+    return { why: errorToWire(error).message };
+  }
 }
 
 async function know(item: LeafItem, sliverMm: number): Promise<Known> {
@@ -162,8 +179,8 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheets': {
-      const { drawing, stock } = asked.input;
-      return checkJob(drawing, stock, await knownIn(drawing, (share) => onShare(0.6 * share)));
+      const { drawing, stock, jobId } = asked.input;
+      return checkJob(drawing, stock, await knownIn(drawing, (share) => onShare(0.6 * share)), jobId);
     }
     case 'write-out':
       return writeOut(asked.input, piecesForWriting(await knownIn(asked.input.drawing)));
@@ -172,9 +189,11 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'thin':
       return thinOut(asked.input.outline, asked.input.tolMm);
     case 'estimate': {
-      const { drawing, film, stock, setup } = asked.input;
-      return orderSheet(prepareSheet(drawing, film, stock, await knownIn(drawing)), setup).estimate;
+      const { lines, setup } = asked.input;
+      return orderLines(lines, () => setup).estimate;
     }
+    case 'edge-cut':
+      return lineRound(asked.input.item, asked.input.outlines);
     case 'order':
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
     case 'weld':
@@ -187,6 +206,12 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return traceAsset(asked.input, onShare);
     case 'silhouette':
       return silhouetteOf(asked.input);
+    case 'silhouette-of-clear':
+      return silhouetteOfClear(asked.input.asset);
+    case 'silhouette-of-ground':
+      return silhouetteOfGround(asked.input.asset);
+    case 'lift-ground':
+      return liftGround(asked.input.asset);
     case 'nest':
       return nestRoots(asked.input, onShare);
     case 'covering':

@@ -186,7 +186,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
         type: 'item',
         kind: 'shape',
         name: (name ?? `Part ${i + 1}`).slice(0, 120),
-        film: null,
+        layer: null,
         matrix: [1, 0, 0, 1, x, y],
         path: formatPath(mapOutline(translation(-x, -y), outline), 5),
         ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),

@@ -139,6 +139,13 @@ function clearShareOf({ data }: Pixels): number {
   return clear / Math.max(1, data.length / 4);
 }
 
+/** All pixels of a picture. @throws AppError `limit.picture` for one that is too large for tracing */
+export async function fullPixelsOf(asset: string): Promise<Pixels> {
+  const { pixels, scale } = await pixelsOf(asset, Infinity, true);
+  if (scale < 1) throw new AppError('limit.picture', 'The picture is too large for this. Make it smaller first.');
+  return pixels;
+}
+
 /** The picture at a size, with what is done to it by hand. */
 async function workedOn(
   asset: string,

@@ -29,12 +29,12 @@ test('parts, and what is knocked out, have the gradient where it was; what takes
     expect(part.printed).toBe(true);
   }
   const [left] = weldOperands('knock-back', [sunset, plain]);
-  expect(left?.film).toBe('film-a');
+  expect(left?.layer).toBe('film-a');
   expect(left && courseOf(left)).toEqual([100, 0, 0, 100, 100, 50]);
   const [cut] = weldOperands('knock-front', [sunset, plain]);
   expect(cut?.gradient).toBeUndefined();
   const flat = weldOperands('flatten', [sunset, plain]);
-  expect(flat.map(({ film, gradient }) => [film, gradient !== undefined])).toEqual([
+  expect(flat.map(({ layer: film, gradient }) => [film, gradient !== undefined])).toEqual([
     ['film-a', true],
     ['film-b', false],
   ]);

@@ -46,7 +46,7 @@ function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Opera
     type: 'item',
     kind: 'shape',
     name,
-    film,
+    layer: film,
     matrix: [1, 0, 0, 1, x, y],
     path: formatPath(mapOutline(translation(-x, -y), outline), 5),
     ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),

@@ -1,7 +1,8 @@
 /** What the page asks its worker and what it answers. */
 import type { WireError } from '@lorvek/core';
 import type { Contour, Outline, ThinnedOut } from '@lorvek/core/geometry';
-import type { Drawing, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
+import type { SheetLine } from '@lorvek/model/plan-sheet';
+import type { Drawing, EdgeCutItem, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
 import type { CheckedJob } from '@lorvek/model/check-job';
 import type { Derived } from '@lorvek/model/derive';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
@@ -15,22 +16,28 @@ export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
   /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
   sheets: {
-    input: { drawing: Drawing; stock: readonly StockFilm[] };
+    input: { drawing: Drawing; stock: readonly StockFilm[]; jobId: string };
     output: CheckedJob;
   };
   'write-out': { input: WriteAsked; output: Uint8Array };
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
-    input: { drawing: Drawing; film: string; stock: readonly StockFilm[]; setup: ToolSetup };
+    input: { lines: readonly SheetLine[]; setup: ToolSetup };
     output: { seconds: number; cutMm: number; travelMm: number };
   };
+  /** The line of an edge cut round outlines on the drawing. */
+  'edge-cut': { input: { item: EdgeCutItem; outlines: readonly Outline[] }; output: Outline };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
   import: { input: ImportAsked; output: Imported };
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   trace: { input: TraceAsked; output: TraceAnswer };
   silhouette: { input: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>; output: string };
+  /** Outlines of pictures, their own pixels, y up; empty when there is none. */
+  'silhouette-of-clear': { input: { asset: string }; output: string };
+  'silhouette-of-ground': { input: { asset: string }; output: string };
+  'lift-ground': { input: { asset: string }; output: { bytes: Uint8Array; path: string } };
   nest: { input: NestAsked; output: NestAnswer };
   covering: { input: { text: string }; output: string[] };
 }

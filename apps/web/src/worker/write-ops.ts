@@ -3,11 +3,11 @@ import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
-import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/artwork-of';
-import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/papers';
-import { fillCourse } from '../drawing/courses.ts';
+import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
+import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
+import { fillCourse } from '../drawing/gradients.ts';
 import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
-import type { PiecesOf } from '@lorvek/model/prepare';
+import type { PiecesOf } from '@lorvek/model/plan-sheet';
 
 export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket';
 

@@ -29,7 +29,13 @@ export type FindingCode =
   | 'coarse-picture'
   | 'missing-letters'
   | 'not-worked-out'
-  | 'no-roll';
+  | 'no-roll'
+  | 'edge-cut-empty'
+  | 'marks'
+  | 'nothing-printed'
+  | 'no-cut-line'
+  | 'printed-nowhere'
+  | 'opaque-ground';
 
 export interface Finding {
   readonly code: FindingCode;

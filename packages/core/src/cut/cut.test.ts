@@ -87,7 +87,10 @@ function distanceTo(lines: Polyline[]): (x: number, y: number) => number {
 }
 
 describe('the cut file', () => {
-  const { paths } = planCut(word, { contours: boxShape(400, 200).contours }, PLAIN);
+  const { paths, sections, travelMm } = planCut([
+    { kind: 'weed', outline: boxShape(400, 200), setup: PLAIN },
+    { kind: 'film', outline: word, setup: PLAIN },
+  ]);
   const bytes = writeHpgl(paths, VALUES);
   const text = new TextDecoder().decode(bytes);
 
@@ -122,6 +125,14 @@ describe('the cut file', () => {
       }
     }
     expect(worst).toBeLessThan(0.03);
+  });
+
+  test('sections are cut by kind, each from where the tool is', () => {
+    expect(sections.map(({ kind }) => kind)).toEqual(['film', 'weed']);
+    expect(estimateCut(paths, { speedMmPerS: 300 }).travelMm - Math.hypot(...[-2, -1].map((i) => paths.at(-1)?.xy.at(i) ?? 0))).toBeCloseTo(
+      travelMm,
+      6,
+    );
   });
 
   test('contours are closed, the tool is up between them and at the end, and numbers are whole', () => {

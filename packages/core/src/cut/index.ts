@@ -2,4 +2,6 @@
 export { containment, orderCuts, type CutOrder } from './order-cuts.ts';
 export { planBlade, startContourAt, type BladeSetup, type ToolPath } from './plan-blade.ts';
 export { estimateCut, type CutEstimate, type SpeedSetup } from './estimate.ts';
-export { planCut, type CutPlan } from './plan-cut.ts';
+export { CUT_KINDS, planCut, type CutKind, type CutPlan, type CutSection, type PlannedSection } from './plan-cut.ts';
+export { edgeCut, type EdgeCutOptions } from './edge-cut.ts';
+export { perforate, type Perforation } from './perforate.ts';

@@ -13,7 +13,7 @@ export type {
   PageBoxName,
 } from './artwork.ts';
 export { mapItem } from './artwork.ts';
-export { UNITS_PER_MM, writeHpgl, type ToolChoice } from './write-hpgl.ts';
+export { UNITS_PER_MM, writeHpgl, writeHpglSections, type HpglSection, type ToolChoice } from './write-hpgl.ts';
 export { writeSvg } from './write-svg.ts';
 export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';
 export { readPdf, type ReadPdfOptions } from './pdf/read-pdf.ts';

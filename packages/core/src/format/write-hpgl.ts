@@ -47,15 +47,37 @@ function pathText(path: ToolPath, passes: number): string {
   return `${out}PU;`;
 }
 
+/** What one tool cuts; see the core's `planCut`. */
+export interface HpglSection {
+  readonly paths: readonly ToolPath[];
+  readonly setup: ToolChoice;
+}
+
+function selection(setup: ToolChoice): string {
+  const values = setup.sends === 'values' ? `VS${Math.max(1, Math.round(setup.speedMmPerS / 10))};FS${Math.round(setup.forceGrams)};` : '';
+  return `SP${setup.tool};${values}\n`;
+}
+
+const isSame = (a: ToolChoice, b: ToolChoice): boolean =>
+  a.sends === b.sends &&
+  a.tool === b.tool &&
+  (a.sends === 'stored' || (b.sends === 'values' && a.speedMmPerS === b.speedMmPerS && a.forceGrams === b.forceGrams));
+
 /**
- * Writes a cut file.
- * @param paths in the order of cutting, mm, nothing below zero expected by cutters
+ * Writes a cut file: each section selects its tool, unless the one before left the same one in place.
+ * @param sections in the order of cutting; paths mm, nothing below zero expected by cutters
  * @returns ASCII bytes
  * @throws LimitError `limit.hpgl` beyond the language's range
  */
-export function writeHpgl(paths: readonly ToolPath[], setup: ToolChoice): Uint8Array {
-  const values = setup.sends === 'values' ? `VS${Math.max(1, Math.round(setup.speedMmPerS / 10))};FS${Math.round(setup.forceGrams)};` : '';
-  const head = `IN;PA;SP${setup.tool};${values}\n`;
-  const body = paths.map((path) => pathText(path, setup.passes)).join('\n');
-  return strToU8(`${head}${body}\nPU0,0;SP0;\n`);
+export function writeHpglSections(sections: readonly HpglSection[]): Uint8Array {
+  let last: ToolChoice | undefined;
+  const body = sections.map(({ paths, setup }) => {
+    const chosen = last && isSame(last, setup) ? '' : selection(setup);
+    last = setup;
+    return `${chosen}${paths.map((path) => pathText(path, setup.passes)).join('\n')}\n`;
+  });
+  return strToU8(`IN;PA;${body.join('')}PU0,0;SP0;\n`);
 }
+
+/** Writes a cut file of one tool. @throws LimitError `limit.hpgl` */
+export const writeHpgl = (paths: readonly ToolPath[], setup: ToolChoice): Uint8Array => writeHpglSections([{ paths, setup }]);

@@ -1,11 +1,24 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { area, bounds, boxShape, joinOutlines, mapOutline, mapPoint, parsePath, translation } from '../geometry/index.ts';
-import { layUp, type LayUpProblem } from './index.ts';
+import {
+  area,
+  bounds,
+  boxesMeet,
+  boxShape,
+  mapOutline,
+  mapPoint,
+  parsePath,
+  translation,
+  type Box,
+  type Outline,
+} from '../geometry/index.ts';
+import { jobCode, layUp, marksBandMm, placeMarks, plainFigures, type LayUpProblem, type MarkKind } from './index.ts';
 
 const flag = parsePath('M0 0L60 0L60 10L10 10L10 40L0 40Z');
+const work = mapOutline(translation(-500, 900), flag);
+const placed = (fields: Partial<LayUpProblem>): Outline[] => layUp(problem(fields)).placements.map((map) => mapOutline(map, work));
 const problem = (fields: Partial<LayUpProblem> = {}): LayUpProblem => ({
-  parts: [{ id: 'a', outline: mapOutline(translation(-500, 900), flag) }],
+  outlines: [work],
   materialWidthMm: 610,
   materialLengthMm: 5000,
   marginMm: 10,
@@ -24,17 +37,17 @@ describe('laying up', () => {
 
   test('a quarter turn swaps the sides, a mirror keeps them; both keep the area', () => {
     const size = (fields: Partial<LayUpProblem>): number[] => {
-      const { parts } = layUp(problem(fields));
-      const b = bounds(joinOutlines(parts.map((p) => p.outline)));
-      return [b.maxX - b.minX, b.maxY - b.minY, area(joinOutlines(parts.map((p) => p.outline)))].map((n) => Math.round(n * 1e6) / 1e6);
+      const [one] = placed(fields) as [Outline];
+      const b = bounds(one);
+      return [b.maxX - b.minX, b.maxY - b.minY, Math.abs(area(one))].map((n) => Math.round(n * 1e6) / 1e6);
     };
     expect(size({ turnDeg: 90 })).toEqual([40, 60, 900]);
     expect(size({ mirror: true })).toEqual([60, 40, 900]);
   });
 
   test('mirrored work has its left edge on the right', () => {
-    const { parts } = layUp(problem({ mirror: true }));
-    expect(parts[0]?.outline.contours[0]?.spans.some((s) => s[0] === 70 && s[1] === 50)).toBe(true);
+    const [one] = placed({ mirror: true }) as [Outline];
+    expect(one.contours[0]?.spans.some((s) => s[0] === 70 && s[1] === 50)).toBe(true);
   });
 
   test('copies keep their gap, fill the width first and never overlap', () => {
@@ -45,13 +58,13 @@ describe('laying up', () => {
         fc.constantFrom(0, 90, 180, 270),
         fc.integer({ min: 100, max: 900 }),
         (copies, gapMm, turn, width) => {
-          const { parts, overWidthMm, across } = layUp(
+          const { placements, overWidthMm, across } = layUp(
             problem({ copies, gapMm, turnDeg: turn as 0, materialWidthMm: width, materialLengthMm: 1e6 }),
           );
-          expect(parts.length).toBe(copies);
+          expect(placements.length).toBe(copies);
           expect(overWidthMm).toBe(0);
           expect(across).toBe(Math.min(copies, Math.floor((width - 20 + gapMm) / ((turn % 180 === 0 ? 40 : 60) + gapMm))));
-          const boxes = parts.map((p) => bounds(p.outline));
+          const boxes = placements.map((map) => bounds(mapOutline(map, work)));
           boxes.forEach((a, i) => {
             for (const b of boxes.slice(i + 1)) {
               const apart = Math.max(b.minX - a.maxX, a.minX - b.maxX, b.minY - a.maxY, a.minY - b.maxY);
@@ -72,12 +85,74 @@ describe('laying up', () => {
   });
 
   test('too large is said in mm each way', () => {
-    const laid = layUp(problem({ parts: [{ id: 'a', outline: boxShape(700, 620) }], materialLengthMm: 600 }));
+    const laid = layUp(problem({ outlines: [boxShape(700, 620)], materialLengthMm: 600 }));
     expect([laid.overWidthMm, laid.overLengthMm]).toEqual([30, 120]);
   });
 
+  test('room for marks is kept on every side, and before the work for a code', () => {
+    const { box, usedLengthMm } = layUp(problem({ bandMm: 9, leadMm: 14 }));
+    expect([box.minX, box.minY, usedLengthMm]).toEqual([33, 19, 112]);
+    expect(layUp(problem({ bandMm: 9, materialWidthMm: 70 })).overWidthMm).toBe(8);
+  });
+
   test('a place on the roll leads back to the drawing', () => {
-    const { placing } = layUp(problem({ turnDeg: 90, mirror: true }));
-    expect(mapPoint(placing, { x: -500, y: 900 })).toEqual({ x: 50, y: 70 });
+    const [placing] = layUp(problem({ turnDeg: 90, mirror: true })).placements;
+    expect(mapPoint(placing ?? [1, 0, 0, 1, 0, 0], { x: -500, y: 900 })).toEqual({ x: 50, y: 70 });
+  });
+});
+
+describe('registration marks', () => {
+  const frame: Box = { minX: 0, minY: 0, maxX: 3000, maxY: 1400 };
+
+  test('lie round the work at their distance, the first nearest to the start, and keep clear of it', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom<MarkKind>('corners-in', 'corners-out', 'dots', 'crosses'),
+        fc.constantFrom(2, 3, 4),
+        fc.integer({ min: 100, max: 900 }),
+        fc.integer({ min: 80, max: 600 }),
+        fc.integer({ min: 3, max: 20 }),
+        (kind, count, width, height, distanceMm) => {
+          const work: Box = { minX: 120, minY: 100, maxX: 120 + width, maxY: 100 + height };
+          const settings = { kind, armMm: 12, thicknessMm: 1, distanceMm };
+          const marks = placeMarks({ ...settings, work, frame, count: count as 2 | 3 | 4 });
+          expect(marks).toHaveLength(count);
+          expect(marks[0]!.centre.x).toBe(Math.min(...marks.map(({ centre }) => centre.x)));
+          expect(marks[0]!.centre.y).toBe(Math.min(...marks.map(({ centre }) => centre.y)));
+          const band = marksBandMm(settings);
+          for (const { outline, clear } of marks) {
+            expect(boxesMeet(clear, work)).toBe(false);
+            const ink = bounds(outline);
+            expect(ink.minX).toBeGreaterThanOrEqual(work.minX - band - 1e-6);
+            expect(ink.maxY).toBeLessThanOrEqual(work.maxY + band + 1e-6);
+            const away = Math.max(work.minX - ink.maxX, ink.minX - work.maxX, work.minY - ink.maxY, ink.minY - work.maxY);
+            expect(away).toBeGreaterThan(distanceMm - 1e-6 - (kind === 'corners-in' ? 12 : 0));
+          }
+        },
+      ),
+      { seed: 41, numRuns: 80 },
+    );
+  });
+
+  test('mid marks stand no farther apart than asked; marks off the material are refused', () => {
+    const work: Box = { minX: 50, minY: 50, maxX: 2050, maxY: 500 };
+    const settings = { kind: 'dots' as const, armMm: 6, thicknessMm: 1, distanceMm: 8, work, count: 4 as const };
+    const xs = [...new Set(placeMarks({ ...settings, frame, midSpacingMm: 400 }).map(({ centre }) => Math.round(centre.x)))].sort(
+      (a, b) => a - b,
+    );
+    expect(Math.max(...xs.slice(1).map((x, i) => x - xs[i]!))).toBeLessThanOrEqual(401);
+    expect(() => placeMarks({ ...settings, frame: { ...frame, maxY: 505 } })).toThrow(expect.objectContaining({ code: 'input.marks' }));
+  });
+
+  test('the job code is a square of dark modules, figures are as high as asked', () => {
+    const { outline, sizeMm } = jobCode('402918-1', 0.8);
+    const box = bounds(outline);
+    expect([box.minX, box.minY, box.maxX, box.maxY].map((n) => Math.round(n * 1e6) / 1e6)).toEqual([0, 0, 9.6, 9.6]);
+    const dark = Math.abs(area(outline)) / sizeMm ** 2;
+    expect(dark).toBeGreaterThan(0.35);
+    expect(dark).toBeLessThan(0.7);
+    const figures = bounds(plainFigures('402918-1', 3));
+    expect(figures.maxY - figures.minY).toBeCloseTo(3 * 1.16, 2);
+    expect(() => jobCode('ü', 1)).toThrow(expect.objectContaining({ code: 'input.code' }));
   });
 });

@@ -9,13 +9,9 @@ import { boxShape } from '../geometry/shapes.ts';
 import { bounds, EMPTY_BOX, growBox, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { compose, mapBox, mapOutline, rotation, scaling, translation } from '../geometry/transform.ts';
 
-export interface LayUpPart {
-  readonly id: string;
-  readonly outline: Outline;
-}
-
 export interface LayUpProblem {
-  readonly parts: readonly LayUpPart[];
+  /** Outlines of what is laid up, on the drawing: cut lines and art. Only their boxes matter here. */
+  readonly outlines: readonly Outline[];
   /** Width across the roll and length that is left on it, mm. */
   readonly materialWidthMm: number;
   readonly materialLengthMm: number;
@@ -27,28 +23,26 @@ export interface LayUpProblem {
   /** Distance of the weed box from the work, mm; undefined for none. */
   readonly weedBoxMm?: number | undefined;
   /** Where the work sits, from the corner of the margin, mm. */
-  readonly offsetXMm?: number;
-  readonly offsetYMm?: number;
-}
-
-export interface PlacedPart extends LayUpPart {
-  readonly copy: number;
+  readonly alongMm?: number;
+  readonly acrossMm?: number;
+  /** Room kept free round all copies for registration marks, and before them along the roll for a code, mm. */
+  readonly bandMm?: number;
+  readonly leadMm?: number;
 }
 
 export interface LaidUp {
-  readonly parts: readonly PlacedPart[];
+  /** From the drawing to the place of each copy on the roll. */
+  readonly placements: readonly Matrix[];
   readonly weedBoxes: readonly Outline[];
-  /** Box of everything that is cut, weed boxes included. */
+  /** Box of the copies, weed boxes included. */
   readonly box: Box;
-  /** Length of roll that is taken off: from its edge to the end of the work and the margin, mm. */
+  /** Length of roll that is taken off: from its edge to the end of the work, its marks and the margin, mm. */
   readonly usedLengthMm: number;
   /** By how much the work is too wide and too long for the material, mm; 0 when it fits. */
   readonly overWidthMm: number;
   readonly overLengthMm: number;
   /** Copies side by side across the roll. */
   readonly across: number;
-  /** From the drawing to the first copy's place on the roll. */
-  readonly placing: Matrix;
 }
 
 const MOST_COPIES = 2000;
@@ -60,45 +54,35 @@ function check(problem: LayUpProblem): void {
   if (!(problem.gapMm >= 0 && problem.marginMm >= 0)) throw new InputError('gap', 'Gap and margin must not be below zero.');
 }
 
-/** @returns no parts and zero length when there is nothing to lay up. @throws InputError, LimitError */
+/** @returns no placements and zero length when there is nothing to lay up. @throws InputError, LimitError */
 export function layUp(problem: LayUpProblem): LaidUp {
   check(problem);
   const around = compose(rotation(problem.turnDeg), problem.mirror ? scaling(-1, 1) : scaling(1, 1));
-  const turned = problem.parts.map((part) => ({ id: part.id, outline: mapOutline(around, part.outline) }));
-  const ink = turned.reduce<Box>((box, part) => joinBoxes(box, bounds(part.outline)), EMPTY_BOX);
-  if (isEmptyBox(ink)) {
-    return { parts: [], weedBoxes: [], box: EMPTY_BOX, usedLengthMm: 0, overWidthMm: 0, overLengthMm: 0, across: 0, placing: around };
-  }
+  const ink = problem.outlines.reduce<Box>((box, outline) => joinBoxes(box, bounds(mapOutline(around, outline))), EMPTY_BOX);
+  if (isEmptyBox(ink))
+    return { placements: [], weedBoxes: [], box: EMPTY_BOX, usedLengthMm: 0, overWidthMm: 0, overLengthMm: 0, across: 0 };
+  const { marginMm, gapMm, materialWidthMm, materialLengthMm, bandMm = 0, leadMm = 0, alongMm = 0, acrossMm = 0 } = problem;
   const frame = growBox(ink, problem.weedBoxMm ?? 0);
   const width = frame.maxX - frame.minX;
   const height = frame.maxY - frame.minY;
-  const offsetY = problem.offsetYMm ?? 0;
-  const room = problem.materialWidthMm - 2 * problem.marginMm - offsetY;
-  const across = Math.max(1, Math.min(problem.copies, Math.floor((room + problem.gapMm + 1e-9) / (height + problem.gapMm))));
-  const originX = problem.marginMm + (problem.offsetXMm ?? 0) - frame.minX;
-  const originY = problem.marginMm + offsetY - frame.minY;
-  const parts: PlacedPart[] = [];
-  const weedBoxes: Outline[] = [];
-  let box = EMPTY_BOX;
-  for (let copy = 0; copy < problem.copies; copy++) {
-    const shift = translation(
-      originX + Math.floor(copy / across) * (width + problem.gapMm),
-      originY + (copy % across) * (height + problem.gapMm),
-    );
-    for (const part of turned) parts.push({ id: part.id, copy, outline: mapOutline(shift, part.outline) });
-    const placedFrame = mapBox(shift, frame);
-    box = joinBoxes(box, placedFrame);
-    if (problem.weedBoxMm !== undefined)
-      weedBoxes.push(mapOutline(translation(placedFrame.minX, placedFrame.minY), boxShape(width, height)));
-  }
+  const room = materialWidthMm - 2 * (marginMm + bandMm) - acrossMm;
+  const across = Math.max(1, Math.min(problem.copies, Math.floor((room + gapMm + 1e-9) / (height + gapMm))));
+  const originX = marginMm + bandMm + leadMm + alongMm - frame.minX;
+  const originY = marginMm + bandMm + acrossMm - frame.minY;
+  const placements = Array.from({ length: problem.copies }, (_, copy) =>
+    compose(translation(originX + Math.floor(copy / across) * (width + gapMm), originY + (copy % across) * (height + gapMm)), around),
+  );
+  // the frame, which is turned already, under the shift alone
+  const frames = placements.map((map) => mapBox(translation(map[4] - around[4], map[5] - around[5]), frame));
+  const box = frames.reduce(joinBoxes, EMPTY_BOX);
   return {
-    parts,
-    weedBoxes,
+    placements,
+    weedBoxes:
+      problem.weedBoxMm === undefined ? [] : frames.map(({ minX, minY }) => mapOutline(translation(minX, minY), boxShape(width, height))),
     box,
-    usedLengthMm: box.maxX + problem.marginMm,
-    overWidthMm: Math.max(0, box.maxY - (problem.materialWidthMm - problem.marginMm), -box.minY),
-    overLengthMm: Math.max(0, box.maxX - (problem.materialLengthMm - problem.marginMm), -box.minX),
+    usedLengthMm: box.maxX + bandMm + marginMm,
+    overWidthMm: Math.max(0, box.maxY + bandMm - (materialWidthMm - marginMm), bandMm - box.minY),
+    overLengthMm: Math.max(0, box.maxX + bandMm - (materialLengthMm - marginMm), bandMm + leadMm - box.minX),
     across,
-    placing: compose(translation(originX, originY), around),
   };
 }

@@ -1,7 +1,7 @@
 /** Jobs and their changes, as they cross HTTP. */
 import { z } from 'zod';
-import { recordSchema } from '../document.ts';
-import { packedSchema } from '../packed.ts';
+import { recordSchema } from '../records/document.ts';
+import { packedSchema } from '../records/packed.ts';
 
 export const JOB_STATES = ['todo', 'working', 'ready', 'done'] as const;
 export const jobStateSchema = z.enum(JOB_STATES);
@@ -78,11 +78,18 @@ export const openJobSchema = z.object({
   job: jobSchema,
   revision: z.number(),
   records: z.record(z.string(), recordSchema),
+  /** What had to be put right when the job was opened, a sentence. */
+  note: z.string().nullable().default(null),
 });
 export type OpenJob = z.infer<typeof openJobSchema>;
 
 /** The newest changes up to a revision, oldest first, from which the history is rebuilt; every text that they name. */
-export const jobHistorySchema = z.object({ changes: z.array(loggedChangeSchema), texts: z.record(z.string(), z.string()) });
+export const jobHistorySchema = z.object({
+  changes: z.array(loggedChangeSchema),
+  texts: z.record(z.string(), z.string()),
+  /** There were steps before, which cannot be gone back over: another version of the program made them. */
+  closed: z.boolean().default(false),
+});
 export type JobHistory = z.infer<typeof jobHistorySchema>;
 
 /** A state of a job that somebody gave a name. */

@@ -1,13 +1,13 @@
-/** Runs of the queue and their states. */
+/** Runs of the queue and their states: a run prints or cuts one sheet on one machine. */
 import { z } from 'zod';
 
 export const RUN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you', 'done', 'failed', 'cancelled'] as const;
 export const runStateSchema = z.enum(RUN_STATES);
 export type RunState = z.infer<typeof runStateSchema>;
 
-/** Every move a run may make. A finished run is repeated as a new one. */
+/** Every move a run may make, of both kinds. A finished run is repeated as a new one. */
 export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
-  held: ['waiting', 'cancelled'],
+  held: ['waiting', 'needs-you', 'cancelled'],
   waiting: ['held', 'working', 'cancelled'],
   working: ['paused', 'needs-you', 'done', 'failed', 'cancelled'],
   paused: ['working', 'needs-you', 'done', 'cancelled'],
@@ -22,11 +22,22 @@ export const canMove = (from: RunState, to: RunState): boolean => RUN_MOVES[from
 /** States of runs that are not over. */
 export const OPEN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you'] as const satisfies readonly RunState[];
 
-export const runSchema = z.object({
+/** What marks that were found say of where the sheet lies. */
+export const correctionSchema = z.object({
+  model: z.string(),
+  /** Of each mark, first one first; null: not found. */
+  residualsMm: z.array(z.number().nullable()),
+  measured: z.array(z.object({ x: z.number(), y: z.number() }).nullable()),
+  /** What is left is more than the camera's own error: look before cutting. */
+  doubtful: z.boolean(),
+});
+export type RunCorrection = z.infer<typeof correctionSchema>;
+
+const runBase = z.object({
   id: z.string(),
   jobId: z.string(),
   jobName: z.string(),
-  /** What is cut, e.g. the film's name. */
+  /** What is cut or printed, e.g. the film's name. */
   title: z.string(),
   filmHex: z.string(),
   machineId: z.string(),
@@ -39,27 +50,76 @@ export const runSchema = z.object({
   lengthMm: z.number(),
   widthMm: z.number(),
   copies: z.number(),
-  cutMm: z.number(),
   estimatedS: z.number(),
-  /** Where the tool is on the sheet, mm; null when it is not known. */
-  carriage: z.object({ x: z.number(), y: z.number(), down: z.boolean() }).nullable(),
   hasPicture: z.boolean(),
   createdAt: z.string(),
   endedAt: z.string().nullable(),
+  /** Short name of the sheet, as it is printed on it. */
+  code: z.string().nullable(),
+  /** Lay-up and number of the sheet. */
+  sheet: z.string(),
 });
+
+export const cutRunSchema = runBase.extend({
+  kind: z.literal('cut'),
+  cutMm: z.number(),
+  /** Where the tool is on the sheet, mm; null when it is not known. */
+  carriage: z.object({ x: z.number(), y: z.number(), down: z.boolean() }).nullable(),
+  /** The print that it waits for. */
+  after: z.string().nullable(),
+  /** Who holds a run that is held. */
+  heldFor: z.enum(['you', 'print']).nullable(),
+  /** Where a cut of a printed sheet stands: the sheet is to be loaded, its marks were found. null: it needs no marks. */
+  step: z.enum(['load', 'ready']).nullable(),
+  correction: correctionSchema.nullable(),
+  /** Nominal places of the marks, the first one first, mm. */
+  marks: z.array(z.object({ x: z.number(), y: z.number() })),
+  /** Greatest distance between where the cut is and where it should be on the art, as the machine saw it, mm. */
+  offMm: z.number().nullable(),
+});
+export const printRunSchema = runBase.extend({
+  kind: z.literal('print'),
+  /** Ink that was used, ml, by plate; null while it is not known. */
+  inkMl: z.record(z.string(), z.number()).nullable(),
+});
+export const runSchema = z.discriminatedUnion('kind', [cutRunSchema, printRunSchema]);
 export type Run = z.infer<typeof runSchema>;
+export type CutRun = z.infer<typeof cutRunSchema>;
+export type PrintRun = z.infer<typeof printRunSchema>;
 
 export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'repeat']);
 export type RunAction = z.infer<typeof runActionSchema>;
 
-/** What Send orders: which films' sheets go to which machine with which tool setup, as the drawing stands at a revision. */
-export const sendSchema = z.object({
-  /** Made by the page; an order that is sent twice is taken once. */
-  orderId: z.string().regex(/^[A-Za-z0-9_-]{8,60}$/, 'an id of 8 to 60 letters'),
-  revision: z.number().int().min(0),
-  films: z.array(z.string()).min(1, 'at least one film').max(100),
-  machineId: z.string(),
-  setupId: z.string(),
-  hold: z.boolean().default(false),
-});
+/** What Send orders: which layers' sheets go to which machines with which tool setups, as the drawing stands at a revision. */
+export const sendSchema = z
+  .object({
+    /** Made by the page; an order that is sent twice is taken once. */
+    orderId: z.string().regex(/^[A-Za-z0-9_-]{8,60}$/, 'an id of 8 to 60 letters'),
+    revision: z.number().int().min(0),
+    layers: z.array(z.string()).min(1, 'at least one film or print').max(100),
+    /** null: nothing is cut. */
+    cutter: z.object({ machineId: z.string(), setupId: z.string() }).nullable(),
+    /** null: nothing is printed. */
+    printer: z.object({ machineId: z.string() }).nullable().default(null),
+    hold: z.boolean().default(false),
+  })
+  .refine(({ cutter, printer }) => cutter !== null || printer !== null, 'a machine');
 export type SendOrder = z.input<typeof sendSchema>;
+
+/** What the camera of a cutter is asked to do for a run. */
+export const cameraSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('read-code') }),
+  z.object({ do: z.literal('jog'), dx: z.number().min(-2000).max(2000), dy: z.number().min(-2000).max(2000) }),
+  z.object({ do: z.literal('find-marks') }),
+  z.object({ do: z.literal('frame') }),
+]);
+export type CameraOrder = z.infer<typeof cameraSchema>;
+
+/** What came of it, in words and figures. */
+export const cameraAnswerSchema = z.object({
+  text: z.string(),
+  ok: z.boolean(),
+  place: z.object({ x: z.number(), y: z.number() }).nullable(),
+  run: runSchema,
+});
+export type CameraAnswer = z.infer<typeof cameraAnswerSchema>;

@@ -1,6 +1,6 @@
 /** Stock, machines and fonts, as they cross HTTP. */
 import { z } from 'zod';
-import { treatmentsSchema } from '../treatments.ts';
+import { treatmentsSchema } from '../records/treatments.ts';
 
 const text = (most: number) => z.string().trim().max(most);
 
@@ -17,6 +17,8 @@ export const rollSchema = z.object({
   widthMm: z.number(),
   lengthLeftMm: z.number(),
   isOffcut: z.boolean(),
+  /** Of what is left, kept for runs that are not done yet. */
+  reservedMm: z.number().optional(),
 });
 export type Roll = z.infer<typeof rollSchema>;
 
@@ -26,6 +28,8 @@ export const stockFilmSchema = z.object({
   name: z.string(),
   hex: z.string(),
   transfer: z.boolean(),
+  /** What it is printed as; null: it is cut and not printed. */
+  medium: z.enum(['white', 'clear', 'paper', 'transfer']).nullable(),
   /** Of the shop's currency, per running metre of the widest roll. */
   pricePerMetre: z.number(),
   press: pressRecipeSchema.nullable(),
@@ -45,6 +49,7 @@ export const newStockFilmSchema = z.object({
     .regex(/^#[0-9a-f]{6}$/i, 'a colour such as #1b4f72')
     .transform((hex) => hex.toLowerCase()),
   transfer: z.boolean().default(false),
+  medium: z.enum(['white', 'clear', 'paper', 'transfer']).nullable().default(null),
   pricePerMetre: z.number().min(0).max(100_000),
   smallestPartMm: z.number().min(0).max(100).default(2),
   thinnestMm: z.number().min(0).max(20).default(0.8),
@@ -63,6 +68,7 @@ export const stockFilmChangeSchema = z
     name: text(80).min(1, 'a name'),
     hex: newStockFilmSchema.shape.hex,
     transfer: z.boolean(),
+    medium: newStockFilmSchema.shape.medium.unwrap(),
     press: pressRecipeSchema.nullable(),
     pricePerMetre: z.number().min(0).max(100_000),
     smallestPartMm: z.number().min(0).max(100),
@@ -105,14 +111,32 @@ export const machineFieldsSchema = z.object({
   /** Port at which the machine reports its state and shows what it cut, by HTTP; null when it cannot. */
   reportPort: z.number().int().min(1).max(65535).nullable(),
   widthMm: z.number().min(10).max(10_000),
-  setups: z.array(toolSetupSchema).min(1, 'one tool setup').max(20),
+  /** Of cutters. */
+  setups: z.array(toolSetupSchema).max(20),
+  kind: z.enum(['cutter', 'camera-cutter', 'printer']),
 });
-export const machineSchema = machineFieldsSchema.extend({ id: z.string(), kind: z.literal('cutter') });
+export const machineSchema = machineFieldsSchema.extend({ id: z.string() });
+/** Cutters need a tool setup; printers have none. */
+export const hasItsSetups = ({ kind, setups }: { kind: string; setups: readonly unknown[] }): boolean =>
+  kind === 'printer' || setups.length > 0;
+export type MachineKind = Machine['kind'];
 export type Machine = z.infer<typeof machineSchema>;
 export const machineChangeSchema = machineFieldsSchema.partial().refine(...someField);
 export type MachineChange = z.infer<typeof machineChangeSchema>;
-export const newMachineSchema = machineFieldsSchema;
-export type NewMachine = z.infer<typeof newMachineSchema>;
+export const newMachineSchema = machineFieldsSchema
+  .extend({ kind: machineFieldsSchema.shape.kind.default('cutter') })
+  .refine(hasItsSetups, { message: 'one tool setup', path: ['setups'] });
+export type NewMachine = z.input<typeof newMachineSchema>;
+
+/** A printed sheet that lies in a printer's tray or in a camera cutter. */
+export const traySheetSchema = z.object({
+  id: z.string().max(60),
+  name: z.string().max(200),
+  lengthMm: z.number(),
+  widthMm: z.number(),
+  loaded: z.boolean(),
+});
+export type TraySheet = z.infer<typeof traySheetSchema>;
 
 /** What a machine answers when asked how it is. */
 export const machineReportSchema = z.object({

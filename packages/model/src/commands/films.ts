@@ -1,56 +1,47 @@
 /** Commands on the film strip, the page and the sheets. */
-import {
-  PAGE_ID,
-  sheetIdOf,
-  sheetSchema,
-  surfaceSchema,
-  unitSchema,
-  type Drawing,
-  type Film,
-  type Guide,
-  type Page,
-  type Scope,
-  type Sheet,
-  type Surface,
-} from '../document.ts';
-import { isSame } from '../patch.ts';
-import { filmOf, leavesOf, pageOf, sheetOf } from '../read.ts';
+import { PAGE_ID, surfaceSchema, unitSchema, type Drawing, type Guide, type Page, type Scope, type Surface } from '../records/document.ts';
+import type { Film, Layer } from '../records/layers.ts';
+import { layUpIdOf, layUpSchema, type LayUp } from '../records/lay-up.ts';
+import { isSame } from '../records/patch.ts';
+import { layerOf, leavesOf, pageOf, layUpOf } from '../queries/queries.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 const withPage = (drawing: Drawing, fields: Partial<Page>): Drawing => ({ ...drawing, [PAGE_ID]: { ...pageOf(drawing), ...fields } });
 
-/** Takes a film from Stock into the job, on top of the strip. */
-export const addFilm: Command<{ film: Film }> = (state, { film }) => {
+/** Takes a film or a print from Stock into the job, on top of the strip. */
+export const addFilm: Command<{ film: Layer }> = (state, { film }) => {
   const page = pageOf(state.drawing);
-  const same = page.films.map((id) => filmOf(state.drawing, id)).find((other) => other?.stockId === film.stockId);
-  if (same) return refuse(`${same.series} ${same.name} is in the strip already.`);
-  return planOf(state, () => withPage({ ...state.drawing, [film.id]: film }, { films: [...page.films, film.id] }));
+  const same = page.layers.map((id) => layerOf(state.drawing, id)).find((other) => other?.stockId === film.stockId);
+  if (same?.type === film.type) return refuse(`${same.series} ${same.name} is in the strip already.`);
+  return planOf(state, () => withPage({ ...state.drawing, [film.id]: film }, { layers: [...page.layers, film.id] }));
 };
 
 /** Takes a film out of the job; refused while something is cut from it. */
 export const removeFilm: Command<{ id: string }> = (state, { id }) => {
   const page = pageOf(state.drawing);
   const users = leavesOf(state.drawing).filter(
-    (leaf) => leaf.film === id || leaf.treatments?.some((t) => t.kind !== 'bend' && t.film === id),
+    (leaf) => leaf.layer === id || leaf.treatments?.some((t) => t.kind !== 'bend' && t.layer === id),
   ).length;
-  if (!filmOf(state.drawing, id)) return refuse('This film is no longer there.');
-  if (users > 0) return refuse(`${users} ${users === 1 ? 'item is' : 'items are'} cut from this film. Give them another film first.`);
+  const gone = layerOf(state.drawing, id);
+  if (!gone) return refuse('This film is no longer there.');
+  const what = gone.type === 'film' ? 'cut from this film' : 'printed with it';
+  if (users > 0) return refuse(`${users} ${users === 1 ? 'item is' : 'items are'} ${what}. Give them another layer first.`);
   return planOf(state, () => {
-    const { [id]: _film, [sheetIdOf(id)]: _sheet, ...rest } = state.drawing;
-    const scope: Scope = page.scope.kind === 'film' && page.scope.film === id ? { kind: 'everything' } : page.scope;
-    return withPage(rest, { films: page.films.filter((film) => film !== id), scope });
+    const { [id]: _film, [layUpIdOf(id)]: _sheet, ...rest } = state.drawing;
+    const scope: Scope = page.scope.kind === 'layer' && page.scope.layer === id ? { kind: 'everything' } : page.scope;
+    return withPage(rest, { layers: page.layers.filter((film) => film !== id), scope });
   });
 };
 
 /** A new stacking order, bottom first. */
 export const restackFilms: Command<{ films: readonly string[] }> = (state, { films }) => {
-  const now = pageOf(state.drawing).films;
+  const now = pageOf(state.drawing).layers;
   if (films.length !== now.length || !now.every((id) => films.includes(id))) return refuse('The strip has changed meanwhile.');
-  return planOf(state, () => withPage(state.drawing, { films: [...films] }));
+  return planOf(state, () => withPage(state.drawing, { layers: [...films] }));
 };
 
 export const setFilmFields: Command<{ id: string; fields: Partial<Pick<Film, 'visible' | 'locked'>> }> = (state, { id, fields }) => {
-  const film = filmOf(state.drawing, id);
+  const film = layerOf(state.drawing, id);
   return film ? planOf(state, () => ({ ...state.drawing, [id]: { ...film, ...fields } })) : refuse('This film is no longer there.');
 };
 
@@ -86,12 +77,12 @@ export const setScope: Command<{ scope: Scope }> = (state, { scope }) => {
 };
 
 /** How one film is laid up. */
-export const setSheet: Command<{ film: string; fields: Partial<Sheet> }> = (state, { film, fields }) => {
-  if (!filmOf(state.drawing, film)) return refuse('This film is no longer there.');
-  const parsed = sheetSchema.safeParse({ ...sheetOf(state.drawing, film), ...fields });
+export const setLayUp: Command<{ film: string; fields: Partial<LayUp> }> = (state, { film, fields }) => {
+  if (!layerOf(state.drawing, film)) return refuse('This film is no longer there.');
+  const parsed = layUpSchema.safeParse({ ...layUpOf(state.drawing, film), ...fields });
   return parsed.success
-    ? planOf(state, () => ({ ...state.drawing, [sheetIdOf(film)]: parsed.data }))
+    ? planOf(state, () => ({ ...state.drawing, [layUpIdOf(film)]: parsed.data }))
     : refuse(
-        `${String(parsed.error.issues[0]?.path[0] ?? 'This')} cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`,
+        `${String(parsed.error.issues[0]?.path.at(-1) ?? 'This')} cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`,
       );
 };

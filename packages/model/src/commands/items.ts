@@ -1,20 +1,21 @@
 /** Commands on items: add, remove, place, order, group, change fields. */
 import { produce, type Draft } from 'immer';
 import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix } from '@lorvek/core/geometry';
+import { PAGE_ID, type DocRecord, type Drawing, type Page } from '../records/document.ts';
 import {
   itemSchema,
-  PAGE_ID,
-  type DocRecord,
-  type Drawing,
   type GroupItem,
   type Item,
   type LetteringItem,
-  type Page,
   type ShapeItem,
-} from '../document.ts';
-import { isOutOfReach, itemOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../read.ts';
-import { isAid } from '../outline.ts';
-import { scaleTreatment } from '../treatments.ts';
+  type EdgeCutItem,
+  type Paint,
+} from '../records/items.ts';
+import type { Layer } from '../records/layers.ts';
+import { DARK_INK } from '../queries/ink.ts';
+import { isOutOfReach, isPrinted, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
+import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts';
+import { scaleTreatment } from '../records/treatments.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
@@ -149,12 +150,27 @@ export const removeItems: Command<{ ids: readonly string[] }> = (state, { ids })
     () =>
       edit(state.drawing, (records) => {
         for (const id of present) removeOne(records, state.drawing, id);
+        followCutLines(records, state.drawing);
         const { scope } = draftPage(records);
         if (scope.kind === 'selection') scope.items = scope.items.filter((id) => records[id] !== undefined);
       }),
     [],
   );
 };
+
+/**
+ * Cut lines after items have gone or given way: they go round what took the place of it, or what is left; one that has
+ * nothing left is taken out with it.
+ */
+function followCutLines(records: Records, drawing: Drawing, instead: (id: string) => readonly string[] = () => []): void {
+  for (const record of Object.values(records)) {
+    if (record.type !== 'item' || record.kind !== 'edge-cut') continue;
+    if (record.of.every((id) => records[id] !== undefined)) continue;
+    const of = [...new Set(record.of.flatMap((id) => (records[id] ? [id] : instead(id))))].filter((id) => records[id]);
+    if (of.length > 0) record.of = of;
+    else removeOne(records, drawing, record.id);
+  }
+}
 
 function removeOne(records: Records, drawing: Drawing, id: string): void {
   const list = siblings(records, id);
@@ -235,12 +251,68 @@ export const setPaths: Command<{ paths: Readonly<Record<string, string>> }> = (s
   );
 };
 
-/** The film that items are cut from. */
+/** The layer that items belong to: the film they are cut from, or the print. Pictures go onto prints only. */
 export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | null }> = (state, { ids, film }) => {
-  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isAid(leaf));
-  if (leaves.length === 0) return refuse('Select what is to be cut from this film first.');
-  const filmed = leaves.map((leaf) => [leaf.id, { ...leaf, film } as Item]);
+  const target = layerOf(state.drawing, film);
+  const mayGo = (leaf: LeafItem): boolean => isShaped(leaf) || (leaf.kind === 'picture' && target?.type !== 'film');
+  const leaves = leavesOf(state.drawing, ids).filter(mayGo);
+  if (leaves.length === 0)
+    return refuse(
+      target?.type === 'film' && leavesOf(state.drawing, ids).some(({ kind }) => kind === 'picture')
+        ? 'A picture is not cut from a film. Put it on a print, or trace it.'
+        : 'Select what is to go onto this layer first.',
+    );
+  const filmed = leaves.map((leaf) => [leaf.id, onLayer(state.drawing, leaf, target)]);
   return planOf(state, () => ({ ...state.drawing, ...(Object.fromEntries(filmed) as Record<string, Item>) }));
+};
+
+/** An item on another layer: what comes from a film onto a print takes the film's colour along, unless it has its own. */
+function onLayer(drawing: Drawing, leaf: LeafItem, target: Layer | undefined): Item {
+  const from = layerOf(drawing, leaf.layer);
+  const own = leaf.paint ?? (from?.type === 'film' && isShaped(leaf) ? { fill: { hex: from.hex } } : undefined);
+  return { ...leaf, layer: target?.id ?? null, ...(target?.type === 'print' && own ? { paint: own } : {}) } as Item;
+}
+
+/** The colours that items are printed in. A colour that is set takes the place of a gradient. */
+export const setPaint: Command<{ ids: readonly string[]; fields: Partial<Paint> }> = (state, { ids, fields }) => {
+  const leaves = leavesOf(state.drawing, ids).filter(isShaped);
+  if (leaves.length === 0) return refuse('Select something that is printed in a colour of its own first.');
+  const painted = leaves.map((leaf) => {
+    const paint = { fill: { hex: DARK_INK }, ...leaf.paint, ...fields };
+    const { stroke, ...rest } = paint;
+    const item = { ...leaf, paint: stroke === undefined ? rest : paint };
+    return item.kind === 'shape' && item.gradient && fields.fill !== undefined ? { ...item, printed: false } : item;
+  });
+  const bad = painted.find((item) => !itemSchema.safeParse(item).success);
+  if (bad) return refuse(`“${bad.name}” cannot have this colour or line.`);
+  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(painted.map((item) => [item.id, item as Item])) }));
+};
+
+/** Puts a live cut line round items. */
+export const addEdgeCut: Command<{ id: string; of: readonly string[]; fields?: Partial<EdgeCutItem> }> = (state, { id, of, fields }) => {
+  const round = of.filter((one) => leavesOf(state.drawing, [one]).some((leaf) => !isCutLine(leaf) && leaf.kind !== 'dimension'));
+  const leaves = leavesOf(state.drawing, round);
+  if (leaves.length === 0) return refuse('Select what the blade is to go round first.');
+  if (!leaves.some((leaf) => isPrinted(state.drawing, leaf)))
+    return refuse('An edge cut goes round what is printed. Put the selection on a print layer first.');
+  const cut: EdgeCutItem = {
+    type: 'item',
+    kind: 'edge-cut',
+    id,
+    name: `Edge cut of ${(itemOf(state.drawing, round[0] as string)?.name ?? 'the print').slice(0, 150)}`,
+    layer: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    shape: 'follow',
+    distanceMm: 2,
+    smoothMm: 0,
+    cornerMm: 5,
+    holes: false,
+    joinWithinMm: 0,
+    line: { kind: 'kiss' },
+    ...fields,
+    of: round,
+  };
+  return addItems(state, { items: [cut], roots: [id] });
 };
 
 /** Whether shapes that came with gradients are shown and written with them, or in their film's one colour. */
@@ -286,7 +358,7 @@ export const groupItems: Command<{ ids: readonly string[]; groupId: string }> = 
           kind: 'group',
           id: groupId,
           name: `Group of ${tops.length}`,
-          film: null,
+          layer: null,
           matrix: [1, 0, 0, 1, 0, 0],
           children: tops,
         };
@@ -313,6 +385,8 @@ export const ungroupItems: Command<{ ids: readonly string[] }> = (state, { ids }
           list.splice(list.indexOf(group.id), 1, ...group.children);
           delete records[group.id];
         }
+        const members = new Map(groups.map((group) => [group.id, group.children]));
+        followCutLines(records, state.drawing, (id) => members.get(id) ?? []);
       }),
     groups.flatMap((group) => group.children),
   );
@@ -336,6 +410,7 @@ export const replaceItems: Command<{ ids: readonly string[]; items: readonly Ite
         list.splice(list.indexOf(anchor) + 1, 0, ...roots);
         for (const item of items) records[item.id] = item as Draft<Item>;
         for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
+        followCutLines(records, state.drawing, () => roots);
       }),
     roots,
   );
@@ -348,6 +423,8 @@ export function copyItems(drawing: Drawing, ids: readonly string[], newId: () =>
   for (const item of originals) map.set(item.id, newId());
   const items = originals.map((item): Item => {
     const copy = { ...item, id: map.get(item.id) as string };
+    // a cut line that is copied with what it goes round goes round the copy
+    if (copy.kind === 'edge-cut') return { ...copy, of: copy.of.map((one) => map.get(one) ?? one) };
     return copy.kind === 'group' ? { ...copy, children: copy.children.map((child) => map.get(child) as string) } : copy;
   });
   return { items, roots: ids.flatMap((id) => map.get(id) ?? []) };

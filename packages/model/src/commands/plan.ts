@@ -1,6 +1,6 @@
 /** The shape of a command: asked whether it applies, and if so for the change it makes. Nothing happens here. */
-import type { Drawing } from '../document.ts';
-import { diff, type Patch } from '../patch.ts';
+import type { Drawing } from '../records/document.ts';
+import { diff, type Patch } from '../records/patch.ts';
 
 /** What a command is given besides its arguments. */
 export interface EditorState {

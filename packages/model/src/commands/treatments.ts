@@ -1,8 +1,9 @@
 /** Commands on an item's treatments and on its words. */
-import { itemSchema, type Drawing, type Item, type LetteringItem } from '../document.ts';
-import { isAid, type LeafItem } from '../outline.ts';
-import { filmOf, isOutOfReach, itemOf, leavesOf } from '../read.ts';
-import type { TreatmentRecord } from '../treatments.ts';
+import type { Drawing } from '../records/document.ts';
+import { itemSchema, type Item, type LetteringItem } from '../records/items.ts';
+import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
+import { filmOf, isOutOfReach, itemOf, leavesOf } from '../queries/queries.ts';
+import type { TreatmentRecord } from '../records/treatments.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 const withItem = (drawing: Drawing, item: Item): Drawing => ({ ...drawing, [item.id]: item });
@@ -15,7 +16,7 @@ function checked(item: Item): Item | string {
 /** The whole list at once: adding, changing, reordering, switching and removing are lists. An empty one is left out. */
 export const setTreatments: Command<{ id: string; treatments: readonly TreatmentRecord[] }> = (state, { id, treatments }) => {
   const item = itemOf(state.drawing, id);
-  if (!item || item.kind === 'group' || isAid(item)) return refuse('Treatments belong to lettering and shapes.');
+  if (!item || item.kind === 'group' || !isShaped(item)) return refuse('Treatments belong to lettering and shapes.');
   if (isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
   const { treatments: _old, ...rest } = item;
   const next = checked((treatments.length > 0 ? { ...rest, treatments: [...treatments] } : rest) as Item);
@@ -28,9 +29,9 @@ export const giveTreatments: Command<{
   treatments: readonly TreatmentRecord[];
   newId: () => string;
 }> = (state, { ids, treatments, newId }) => {
-  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isAid(leaf) && !isOutOfReach(state.drawing, leaf.id));
+  const leaves = leavesOf(state.drawing, ids).filter((leaf) => isShaped(leaf) && !isOutOfReach(state.drawing, leaf.id));
   if (leaves.length === 0) return refuse('Select lettering or shapes first.');
-  const known = treatments.map((t) => (t.kind !== 'bend' && !filmOf(state.drawing, t.film) ? { ...t, film: null } : t));
+  const known = treatments.map((t) => (t.kind !== 'bend' && !filmOf(state.drawing, t.layer) ? { ...t, layer: null } : t));
   const given = leaves.map((leaf): LeafItem => ({
     ...leaf,
     treatments: known.filter((t) => t.kind !== 'bend' || leaf.kind === 'lettering').map((t) => ({ ...t, id: newId() })),

@@ -1,5 +1,5 @@
 /** Make cuttable: what a foreign outline needs, in order, with what was done; each step can be left out again. */
-import { isAid, itemOf, leavesOf, pageOf } from '@lorvek/model';
+import { isShaped, itemOf, leavesOf, pageOf } from '@lorvek/model';
 import type { CleanStep } from '@lorvek/core/clean';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
@@ -51,7 +51,7 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
   const [shown, setShown] = useState(false);
   const stands = made !== undefined && made.group === lastGroup;
   useOldAndNew(stands ? made : undefined, shown);
-  const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && !isAid(leaf));
+  const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && isShaped(leaf));
   if (shapes.length === 0) return null;
   const speckMm = speckLimit(drawing, ids, (stockId) => stock?.find(({ id }) => id === stockId)?.smallestPartMm);
   const now = { ...CLEAN_LIMITS, speckMm, ...limits };

@@ -4,7 +4,7 @@
  */
 import { growBox, type Box } from '@lorvek/core/geometry';
 import { parseLength } from '@lorvek/core/units';
-import { filmOf, itemOf, pageOf, type Drawing, type Item } from '@lorvek/model';
+import { layerOf, itemOf, pageOf, type Drawing, type Item } from '@lorvek/model';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronRight } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
@@ -27,6 +27,7 @@ const KINDS: Record<Item['kind'], string> = {
   shape: 'Shape',
   picture: 'Picture',
   dimension: 'Dimension',
+  'edge-cut': 'Edge cut',
   group: 'Group',
 };
 
@@ -56,7 +57,7 @@ export function searchTest(text: string, unit: ReturnType<typeof pageOf>['unit']
     };
   }
   return (drawing, item) => {
-    const film = filmOf(drawing, item.film);
+    const film = layerOf(drawing, item.layer);
     return `${item.name} ${KINDS[item.kind]} ${film ? `${film.name} ${film.series}` : ''}`.toLowerCase().includes(wanted);
   };
 }
@@ -112,7 +113,7 @@ export function ItemsCard() {
             const row = rows[one.index];
             if (!row) return null;
             const { item, depth } = row;
-            const film = filmOf(drawing, item.film);
+            const film = layerOf(drawing, item.layer);
             return (
               <div
                 key={item.id}

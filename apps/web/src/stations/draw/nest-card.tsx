@@ -15,12 +15,12 @@ import {
   addItems,
   ANY_ROLL,
   copyItems,
-  defaultSheet,
+  defaultLayUp,
   isOutOfReach,
   leavesOf,
   mapItem,
   pageOf,
-  sheetOf,
+  layUpOf,
   transformEach,
   type Drawing,
   type Item,
@@ -194,9 +194,9 @@ function useNesting(ids: readonly string[]) {
 function useRollWidth(ids: readonly string[]): number {
   const drawing = useDocument((state) => state.drawing);
   const sheets = useSheets((state) => state.sheets);
-  const film = leavesOf(drawing, ids).find((leaf) => leaf.film !== null)?.film ?? pageOf(drawing).films[0];
-  const { widthMm } = sheets.find((sheet) => sheet.film.id === film)?.material ?? ANY_ROLL;
-  return widthMm - 2 * (film === undefined ? defaultSheet('') : sheetOf(drawing, film)).marginMm;
+  const film = leavesOf(drawing, ids).find((leaf) => leaf.layer !== null)?.layer ?? pageOf(drawing).layers[0];
+  const { widthMm } = sheets.find((sheet) => sheet.layer.id === film)?.material ?? ANY_ROLL;
+  return widthMm - 2 * (film === undefined ? defaultLayUp('') : layUpOf(drawing, film)).marginMm;
 }
 
 function Result({ found: { answer, widthMm } }: { found: Found }) {

@@ -1,6 +1,6 @@
 /** Items as they are when they are made. */
 import {
-  filmsOf,
+  layersOf,
   pageOf,
   type ArcItem,
   type BoxItem,
@@ -19,7 +19,7 @@ import { useView } from '../../drawing/view.ts';
 /** The film for new items: the one chosen in the strip, else the topmost. */
 export function filmForNew(drawing: Drawing): string | null {
   const { film } = useView.getState();
-  const films = filmsOf(drawing).filter((f) => f.visible && !f.locked);
+  const films = layersOf(drawing).filter((f) => f.visible && !f.locked);
   return films.find((f) => f.id === film)?.id ?? films.at(-1)?.id ?? null;
 }
 
@@ -37,7 +37,7 @@ export function newLettering(drawing: Drawing, at: Point): LetteringItem {
     kind: 'lettering',
     id: newId('item'),
     name: 'Lettering',
-    film: filmForNew(drawing),
+    layer: filmForNew(drawing),
     matrix: [1, 0, 0, 1, tidy(at.x), tidy(at.y)],
     text: '',
     fontId: localStorage.getItem(FONT_KEY) ?? 'archivo-black',
@@ -60,7 +60,7 @@ export function newShape(
     type: 'item' as const,
     id: newId('item'),
     name: kind === 'box' ? 'Box' : 'Oval',
-    film: filmForNew(drawing),
+    layer: filmForNew(drawing),
     matrix: [1, 0, 0, 1, tidy(rect.x), tidy(rect.y)] as [number, number, number, number, number, number],
     widthMm: Math.max(0.1, tidy(rect.width)),
     heightMm: Math.max(0.1, tidy(rect.height)),
@@ -72,7 +72,7 @@ const base = (drawing: Drawing, name: string, at: Point) => ({
   type: 'item' as const,
   id: newId('item'),
   name,
-  film: filmForNew(drawing),
+  layer: filmForNew(drawing),
   matrix: [1, 0, 0, 1, tidy(at.x), tidy(at.y)] as ShapeItem['matrix'],
 });
 
@@ -120,7 +120,7 @@ export function newPicture(drawing: Drawing, name: string, asset: Asset): Pictur
   return {
     ...base(drawing, name.slice(0, 120) || 'Picture', { x: 0, y: 0 }),
     kind: 'picture',
-    film: null,
+    layer: null,
     asset: asset.asset,
     widthPx: asset.widthPx,
     heightPx: asset.heightPx,

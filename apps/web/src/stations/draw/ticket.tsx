@@ -1,8 +1,9 @@
 /** The Draw station's ticket: the cards of what is selected, or of the drawing when nothing is. */
 import {
-  filmsOf,
   groupItems,
-  isAid,
+  isPrint,
+  isShaped,
+  layersOf,
   itemOf,
   leavesOf,
   pageOf,
@@ -37,6 +38,7 @@ import { ItemsCard } from './items-card.tsx';
 import { NestCard } from './nest-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';
+import { CutRoundCard, EdgeCutCard, LookedAtNotice, PaintCard } from './print-cards.tsx';
 import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
 import { splitIntoParts, WeldCard } from './weld-card.tsx';
 
@@ -44,9 +46,10 @@ const NO_FILM = 'none';
 /** Beyond this many items the previews of joining would be in the way. */
 const MOST_WELDED = 40;
 
-function FilmPick({ ids, value }: { ids: readonly string[]; value: string | undefined }) {
+function FilmPick({ ids, value, isPicture }: { ids: readonly string[]; value: string | undefined; isPicture: boolean }) {
   const drawing = useDocument((state) => state.drawing);
-  const films = [...filmsOf(drawing)].reverse();
+  // a picture is printed, never cut from a film
+  const films = [...layersOf(drawing)].reverse().filter((layer) => !isPicture || isPrint(layer));
   const swatch = (hex: string, text: string) => (
     <span className="flex items-center gap-2">
       <span className="size-4 shrink-0 border border-line-strong" style={{ background: hex }} />
@@ -55,12 +58,15 @@ function FilmPick({ ids, value }: { ids: readonly string[]; value: string | unde
   );
   return (
     <Pick
-      label="Cut from"
+      label={films.some(isPrint) ? 'Goes on' : 'Cut from'}
       value={value}
       placeholder="Several films"
       options={[
-        ...films.map((film) => ({ value: film.id, text: swatch(film.hex, `${film.name} · ${film.series}`) })),
-        { value: NO_FILM, text: swatch('transparent', 'No film: not cut') },
+        ...films.map((film) => ({
+          value: film.id,
+          text: swatch(film.hex, `${isPrint(film) ? 'Print: ' : ''}${film.name} · ${film.series}`),
+        })),
+        { value: NO_FILM, text: swatch('transparent', isPicture ? 'No print: only looked at' : 'No film: not cut') },
       ]}
       onChange={(film) => dispatch(setFilmOfItems, { ids, film: film === NO_FILM ? null : film }, { origin: 'item.film' })}
     />
@@ -71,8 +77,8 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
   const drawing = useDocument((state) => state.drawing);
   useDerivedVersion();
   const leaves = leavesOf(drawing, ids);
-  const films = [...new Set(leaves.map((leaf) => leaf.film ?? NO_FILM))];
-  const nodes = leaves.filter((leaf) => !isAid(leaf)).reduce((sum, leaf) => sum + nodeCount(outlineOf(leaf) ?? { contours: [] }), 0);
+  const films = [...new Set(leaves.map((leaf) => leaf.layer ?? NO_FILM))];
+  const nodes = leaves.filter(isShaped).reduce((sum, leaf) => sum + nodeCount(outlineOf(leaf) ?? { contours: [] }), 0);
   const [only] = items;
   return (
     <Card title={items.length === 1 && only ? (only.kind === 'group' ? 'Group' : 'Item') : `${items.length} items`}>
@@ -92,8 +98,10 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
           className="h-7 border border-line-strong bg-sheet px-2"
         />
       ) : null}
-      {items.every(isAid) ? null : <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} />}
-      {items.every(isAid) ? null : (
+      {leaves.some((leaf) => isShaped(leaf) || leaf.kind === 'picture') ? (
+        <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} isPicture={leaves.every(({ kind }) => kind === 'picture')} />
+      ) : null}
+      {leaves.some(isShaped) ? (
         <div className="flex items-center justify-between">
           <span className="text-ink-soft">Nodes</span>
           <span className="numerals">{nodes}</span>
@@ -101,7 +109,7 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
             Split into parts
           </Button>
         </div>
-      )}
+      ) : null}
       <div className="-mx-1 flex justify-between">
         <IconButton
           label="To the front of its film"
@@ -251,7 +259,14 @@ function KindCards({ item }: { item: Item }) {
     case 'shape':
       return tool === 'nodes' ? <NodesCard item={item} /> : null;
     case 'picture':
-      return <PictureCard item={item} />;
+      return (
+        <>
+          <LookedAtNotice item={item} />
+          <PictureCard item={item} />
+        </>
+      );
+    case 'edge-cut':
+      return <EdgeCutCard item={item} />;
     case 'dimension':
       return <DimensionCard item={item} />;
     case 'group':
@@ -285,13 +300,15 @@ export function DrawTicket() {
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
       {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
       {items.length === 1 && only ? <KindCards item={only} /> : null}
-      {items.length === 1 && only && only.kind !== 'group' && !isAid(only) ? <TreatmentsCard item={only} /> : null}
+      {items.length === 1 && only && only.kind !== 'group' && isShaped(only) ? <TreatmentsCard item={only} /> : null}
+      <PaintCard ids={selection} />
+      <CutRoundCard ids={selection} />
       <GradientCard ids={selection} />
       <CleanCard ids={selection} />
       <ItemCard items={items} ids={selection} />
       {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
-      {items.some((item) => !isAid(item)) ? <RepeatCard ids={selection} /> : null}
+      {items.some(isShaped) ? <RepeatCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <NestCard ids={selection} /> : null}
       {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (

@@ -29,7 +29,7 @@ type Preview = { shapes: Made[] } | { why: string };
 
 function PreviewPicture({ shapes }: { shapes: readonly Made[] }) {
   const drawing = useDocument((state) => state.drawing);
-  const inFilms = new Set(shapes.map((shape) => shape.film)).size > 1;
+  const inFilms = new Set(shapes.map((shape) => shape.layer)).size > 1;
   const outlines = shapes.map((shape) => mapOutline([1, 0, 0, -1, shape.matrix[4], -shape.matrix[5]], parsePath(shape.path)));
   const box = outlines.reduce<Box>((sum, outline) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
   const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
@@ -39,7 +39,7 @@ function PreviewPicture({ shapes }: { shapes: readonly Made[] }) {
         <path
           key={i}
           d={formatPath(outline, 2)}
-          fill={(inFilms ? filmOf(drawing, shapes[i]?.film ?? null)?.hex : undefined) ?? SHADES[i % SHADES.length]}
+          fill={(inFilms ? filmOf(drawing, shapes[i]?.layer ?? null)?.hex : undefined) ?? SHADES[i % SHADES.length]}
         />
       ))}
     </svg>
@@ -57,7 +57,7 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
     const work = async (): Promise<void> => {
       for (const { kind } of KINDS) {
         if (!current) return;
-        const preview = await weldFamily(kind, drawing, ids, pageOf(drawing).films).then(
+        const preview = await weldFamily(kind, drawing, ids, pageOf(drawing).layers).then(
           (shapes): Preview => ({ shapes }),
           (error: unknown): Preview => ({ why: sentenceOf(error) }),
         );
@@ -76,7 +76,7 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
 async function apply(kind: WeldKind, name: string, ids: readonly string[]): Promise<void> {
   const { drawing } = useDocument.getState();
   try {
-    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).films);
+    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).layers);
     if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
     const items = made.map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
     dispatch(replaceItems, { ids, items }, { origin: `item.${kind}` });

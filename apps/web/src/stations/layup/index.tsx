@@ -1,7 +1,20 @@
 /** The Lay up station: what is cut, from which roll, how it lies there. */
-import { mirrorOf, pageOf, setScope, setSheet, sheetOf, type Roll, type Scope, type Sheet } from '@lorvek/model';
+import {
+  isPrint,
+  layUpOf,
+  mirrorOf,
+  pageOf,
+  setLayUp,
+  setScope,
+  USUAL_MARKS,
+  type Fill,
+  type LayUp,
+  type Marks,
+  type Roll,
+  type Scope,
+} from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
-import type { PreparedSheet } from '@lorvek/model/prepare';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { FlipHorizontal2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { useShop } from '../../api/shop.ts';
@@ -19,24 +32,24 @@ import { boxOfLanes, lanesOf, paintLanes } from './lanes.ts';
 
 export const fitLayUp = (): void => fitBox('layup', boxOfLanes(lanesOf(useSheets.getState().sheets)), 64);
 
-const change = (film: string, fields: Partial<Sheet>): boolean => dispatch(setSheet, { film, fields }, { origin: 'sheet.set' });
+const change = (film: string, fields: Partial<LayUp>): boolean => dispatch(setLayUp, { film, fields }, { origin: 'sheet.set' });
 
 /** The film whose roll the ticket is about: the one chosen in the strip, if it is laid up, else the topmost. */
-function useActive(): PreparedSheet | undefined {
+function useActive(): SheetPlan | undefined {
   const sheets = useSheets((state) => state.sheets);
   const film = useView((state) => state.film);
-  return sheets.find((sheet) => sheet.film.id === film) ?? sheets.at(-1);
+  return sheets.find((sheet) => sheet.layer.id === film) ?? sheets.at(-1);
 }
 
 /** In words what will be cut. */
-export function describeScope(scope: Scope, sheets: readonly PreparedSheet[]): string {
-  const films = sheets.map((sheet) => sheet.film.name).join(', ');
+export function describeScope(scope: Scope, sheets: readonly SheetPlan[]): string {
+  const films = sheets.map((sheet) => sheet.layer.name).join(', ');
   // an item with treatments is cut from several films and still one item
   const items = new Set(sheets.flatMap((sheet) => sheet.itemIds)).size;
-  if (sheets.length === 0) return 'Nothing: no item in this choice is cut from a film.';
-  const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? 'film' : 'films'} (${films})`;
+  if (sheets.length === 0) return 'Nothing: no item in this choice is cut from a film or printed.';
+  const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? 'layer' : 'layers'} (${films})`;
   if (scope.kind === 'everything') return `Everything: ${from}.`;
-  return scope.kind === 'film' ? `One film: ${from}.` : `The selection: ${from}.`;
+  return scope.kind === 'layer' ? `One film: ${from}.` : `The selection: ${from}.`;
 }
 
 function ScopeCard() {
@@ -44,13 +57,13 @@ function ScopeCard() {
   const selection = useDocument((state) => state.selection);
   const { sheets, unknown, share, error } = useSheets();
   const active = useActive();
-  const { scope, films } = pageOf(drawing);
+  const { scope, layers: films } = pageOf(drawing);
   const film = useView((state) => state.film);
   const choose = (kind: Scope['kind']): void => {
-    const filmId = active?.film.id ?? film ?? films[0];
-    if (kind === 'film' && !filmId) return;
+    const filmId = active?.layer.id ?? film ?? films[0];
+    if (kind === 'layer' && !filmId) return;
     const next: Scope =
-      kind === 'everything' ? { kind } : kind === 'film' ? { kind, film: filmId as string } : { kind, items: [...selection] };
+      kind === 'everything' ? { kind } : kind === 'layer' ? { kind, layer: filmId as string } : { kind, items: [...selection] };
     dispatch(setScope, { scope: next }, { origin: 'page.scope' });
   };
   return (
@@ -60,7 +73,7 @@ function ScopeCard() {
         value={scope.kind}
         options={[
           { value: 'everything', label: 'Everything', content: 'Everything' },
-          { value: 'film', label: 'One film', content: 'One film' },
+          { value: 'layer', label: 'One film or print', content: 'One film' },
           { value: 'selection', label: 'The selection', content: 'Selection' },
         ]}
         onChange={choose}
@@ -84,22 +97,22 @@ function ScopeCard() {
 const rollText = (roll: Roll, unit: LengthUnit): string =>
   `${describeLength(roll.widthMm, unit)} wide · ${(roll.lengthLeftMm / 1000).toFixed(2)} m left${roll.isOffcut ? ' · offcut' : ''}`;
 
-function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet; unit: LengthUnit }) {
+function RollCard({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; unit: LengthUnit }) {
   const stock = useShop((state) => state.stock);
-  const entry = stock?.find((film) => film.id === sheet.film.stockId);
+  const entry = stock?.find((film) => film.id === sheet.layer.stockId);
   const { laid, material } = sheet;
   const over = (byMm: number, word: string): string[] =>
     byMm > record.marginMm ? [`${describeLength(byMm - record.marginMm, unit)} too ${word}`] : [];
   const beyond = [...over(laid.overWidthMm, 'wide'), ...over(laid.overLengthMm, 'long')];
   const intoMargin = Math.max(laid.overWidthMm, laid.overLengthMm);
   return (
-    <Card title="Roll" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.film.hex }} />}>
+    <Card title="Roll" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.layer.hex }} />}>
       <Pick
-        label={`${sheet.film.series} ${sheet.film.name}`}
+        label={`${sheet.layer.series} ${sheet.layer.name}`}
         value={sheet.roll.roll?.id}
         placeholder="Choose a roll from Stock"
         options={(entry?.rolls ?? []).map((roll) => ({ value: roll.id, text: rollText(roll, unit) }))}
-        onChange={(rollId) => change(sheet.film.id, { rollId })}
+        onChange={(rollId) => change(sheet.layer.id, { rollId })}
       />
       {sheet.roll.how === 'only' ? <Notice level="note">The only roll of this film that will do is taken by itself.</Notice> : null}
       {sheet.roll.roll === null ? (
@@ -123,19 +136,27 @@ function RollCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet
         mm={record.marginMm}
         unit={unit}
         minMm={0}
-        onChange={(marginMm) => change(sheet.film.id, { marginMm })}
+        onChange={(marginMm) => change(sheet.layer.id, { marginMm })}
       />
       <Figure name="Used length" strong>
-        {describeLength(Math.round(laid.usedLengthMm * 10) / 10, unit)}
+        {describeLength(Math.round(sheet.usedLengthMm * 10) / 10, unit)}
       </Figure>
-      {entry ? <Figure name="Film used">{((laid.usedLengthMm / 1000) * entry.pricePerMetre).toFixed(2)}</Figure> : null}
+      {entry ? (
+        <Figure name={isPrint(sheet.layer) ? 'Medium used' : 'Film used'}>
+          {((sheet.usedLengthMm / 1000) * entry.pricePerMetre).toFixed(2)}
+        </Figure>
+      ) : null}
       <Figure name="Length of cut">{(sheet.cutMm / 1000).toFixed(2)} m</Figure>
     </Card>
   );
 }
 
-function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Sheet; unit: LengthUnit }) {
-  const { film, laid } = sheet;
+function PlaceCard({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; unit: LengthUnit }) {
+  const { layer: film, laid } = sheet;
+  const { fill } = record;
+  const setFill = (fields: Partial<Extract<Fill, { kind: 'as-drawn' }>>): void => {
+    if (fill.kind === 'as-drawn') change(film.id, { fill: { ...fill, ...fields } });
+  };
   const { mirror, suggested } = mirrorOf(record, film);
   return (
     <Card title="How it lies">
@@ -145,11 +166,11 @@ function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Shee
           label="Turn"
           value={String(record.turnDeg)}
           options={(['0', '90', '180', '270'] as const).map((deg) => ({ value: deg, label: `${deg} degrees`, content: `${deg}°` }))}
-          onChange={(deg) => change(film.id, { turnDeg: Number(deg) as Sheet['turnDeg'] })}
+          onChange={(deg) => change(film.id, { turnDeg: Number(deg) as LayUp['turnDeg'] })}
         />
       </div>
       <Switch label="Mirror" checked={mirror} onChange={(on) => change(film.id, { mirror: on })} />
-      {film.transfer ? (
+      {film.type === 'film' && film.transfer ? (
         <Notice level={mirror ? 'note' : 'warning'}>
           <FlipHorizontal2 size={14} className="mr-1 inline" aria-hidden />
           {mirror
@@ -162,45 +183,49 @@ function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Shee
           )}
         </Notice>
       ) : null}
-      <div className="grid grid-cols-2 gap-2">
-        <NumberField
-          label="Copies"
-          value={record.copies}
-          decimals={0}
-          min={1}
-          max={2000}
-          onChange={(copies) => change(film.id, { copies: Math.round(copies) })}
-        />
-        <LengthField
-          label="Gap between copies"
-          short="Gap"
-          mm={record.gapMm}
-          unit={unit}
-          minMm={0}
-          onChange={(gapMm) => change(film.id, { gapMm })}
-        />
-        <LengthField
-          label="Along the roll"
-          short="Along"
-          mm={record.offsetXMm}
-          unit={unit}
-          minMm={0}
-          hint="From the margin"
-          onChange={(offsetXMm) => change(film.id, { offsetXMm })}
-        />
-        <LengthField
-          label="Across the roll"
-          short="Across"
-          mm={record.offsetYMm}
-          unit={unit}
-          minMm={0}
-          hint="From the margin"
-          onChange={(offsetYMm) => change(film.id, { offsetYMm })}
-        />
-      </div>
-      {record.copies > 1 ? <Figure name="Side by side">{Math.min(laid.across, record.copies)}</Figure> : null}
-      <Switch label="Weed box" checked={record.weedBoxMm !== null} onChange={(on) => change(film.id, { weedBoxMm: on ? 5 : null })} />
-      {record.weedBoxMm !== null ? (
+      {fill.kind === 'as-drawn' ? (
+        <div className="grid grid-cols-2 gap-2">
+          <NumberField
+            label="Copies"
+            value={fill.copies}
+            decimals={0}
+            min={1}
+            max={2000}
+            onChange={(copies) => setFill({ copies: Math.round(copies) })}
+          />
+          <LengthField
+            label="Gap between copies"
+            short="Gap"
+            mm={fill.gapMm}
+            unit={unit}
+            minMm={0}
+            onChange={(gapMm) => setFill({ gapMm })}
+          />
+          <LengthField
+            label="Along the roll"
+            short="Along"
+            mm={fill.alongMm}
+            unit={unit}
+            minMm={0}
+            hint="From the margin"
+            onChange={(alongMm) => setFill({ alongMm })}
+          />
+          <LengthField
+            label="Across the roll"
+            short="Across"
+            mm={fill.acrossMm}
+            unit={unit}
+            minMm={0}
+            hint="From the margin"
+            onChange={(acrossMm) => setFill({ acrossMm })}
+          />
+        </div>
+      ) : null}
+      {fill.kind === 'as-drawn' && fill.copies > 1 ? <Figure name="Side by side">{Math.min(laid.across, fill.copies)}</Figure> : null}
+      {isPrint(film) ? null : (
+        <Switch label="Weed box" checked={record.weedBoxMm !== null} onChange={(on) => change(film.id, { weedBoxMm: on ? 5 : null })} />
+      )}
+      {record.weedBoxMm !== null && !isPrint(film) ? (
         <LengthField
           wide
           label="Weed box distance"
@@ -210,6 +235,71 @@ function PlaceCard({ sheet, record, unit }: { sheet: PreparedSheet; record: Shee
           onChange={(weedBoxMm) => change(film.id, { weedBoxMm })}
         />
       ) : null}
+    </Card>
+  );
+}
+
+const MARK_KINDS: Record<Marks['kind'], string> = {
+  'corners-in': 'Corners in: least material',
+  'corners-out': 'Corners out',
+  dots: 'Dots',
+  crosses: 'Crosses',
+};
+
+/** Registration marks of a print: what a camera finds before it cuts. */
+function MarksCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
+  if (!isPrint(sheet.layer)) return null;
+  const marks = sheet.markSettings?.marks ?? null;
+  const set = (fields: Partial<Marks>): void => void change(sheet.layer.id, { marks: { ...(marks ?? USUAL_MARKS), ...fields } });
+  return (
+    <Card title="Registration marks">
+      <Switch
+        label="Marks for the camera"
+        checked={marks !== null}
+        onChange={(on) => change(sheet.layer.id, { marks: on ? USUAL_MARKS : null })}
+      />
+      {marks ? (
+        <>
+          <Pick
+            label="Kind of mark"
+            value={marks.kind}
+            options={(Object.keys(MARK_KINDS) as Marks['kind'][]).map((kind) => ({ value: kind, text: MARK_KINDS[kind] }))}
+            onChange={(kind) => set({ kind: kind as Marks['kind'] })}
+          />
+          <PickRow
+            label="How many marks"
+            value={String(marks.count)}
+            options={(['2', '3', '4'] as const).map((value) => ({ value, label: `${value} marks`, content: value }))}
+            onChange={(value) => set({ count: Number(value) as Marks['count'] })}
+          />
+          <div className="grid grid-cols-2 gap-2">
+            <LengthField
+              label="Distance from the work"
+              short="Distance"
+              mm={marks.distanceMm}
+              unit={unit}
+              minMm={1}
+              onChange={(distanceMm) => set({ distanceMm })}
+            />
+            <LengthField label="Arm length" short="Arms" mm={marks.armMm} unit={unit} minMm={2} onChange={(armMm) => set({ armMm })} />
+            <LengthField
+              label="Line thickness"
+              short="Thickness"
+              mm={marks.thicknessMm}
+              unit={unit}
+              minMm={0.2}
+              onChange={(thicknessMm) => set({ thicknessMm })}
+            />
+          </div>
+          <Switch label="Job code beside the first mark" checked={marks.code} onChange={(code) => set({ code })} />
+          {sheet.code ? <Figure name="Short name of the sheet">{sheet.code.text}</Figure> : null}
+          <Figure name="Material for marks">
+            {describeLength(Math.round(10 * (sheet.markSettings?.bandMm ?? 0)) / 10, unit)} on each side
+          </Figure>
+        </>
+      ) : (
+        <Notice level="note">Without marks a cutter cannot find the print: what is printed is then not cut to its line.</Notice>
+      )}
     </Card>
   );
 }
@@ -231,17 +321,17 @@ function LayUpSurface() {
       paint={(context, view, size) =>
         paintLanes(context, view, size, {
           lanes,
-          active: active?.film.id,
+          active: active?.layer.id,
           selection: chosen,
-          marginOf: (film) => sheetOf(drawing, film).marginMm,
-          describe: ({ film, material, laid }) =>
-            `${film.series} ${film.name}  ·  ${describeLength(material.widthMm, unit)} wide  ·  ${describeLength(Math.round(laid.usedLengthMm), unit)} used${mirrorOf(sheetOf(drawing, film.id), film).mirror ? '  ·  mirrored' : ''}`,
+          marginOf: (film) => layUpOf(drawing, film).marginMm,
+          describe: ({ layer: film, material, usedLengthMm }) =>
+            `${film.series} ${film.name}  ·  ${describeLength(material.widthMm, unit)} wide  ·  ${describeLength(Math.round(usedLengthMm), unit)} used${mirrorOf(layUpOf(drawing, film.id), film).mirror ? '  ·  mirrored' : ''}`,
         })
       }
       onFirstSize={fitLayUp}
       onDown={({ at }) => {
         const lane = lanes.find((l) => at.y >= l.y && at.y <= l.y + l.sheet.material.widthMm);
-        if (lane) useView.setState({ film: lane.sheet.film.id });
+        if (lane) useView.setState({ film: lane.sheet.layer.id });
       }}
     />
   );
@@ -252,7 +342,7 @@ export function LayUpStation() {
   const active = useActive();
   const { busy, unknown } = useSheets();
   const { unit } = pageOf(drawing);
-  const record = active ? sheetOf(drawing, active.film.id) : undefined;
+  const record = active ? layUpOf(drawing, active.layer.id) : undefined;
   return (
     <StationFrame
       zoom={<ZoomGroup name="layup" onFit={fitLayUp} />}
@@ -263,6 +353,7 @@ export function LayUpStation() {
             <>
               <RollCard sheet={active} record={record} unit={unit} />
               <PlaceCard sheet={active} record={record} unit={unit} />
+              <MarksCard sheet={active} unit={unit} />
             </>
           ) : busy || unknown ? null : (
             <Notice level="note">Nothing to lay up yet. Draw something and give it a film.</Notice>

@@ -1,14 +1,15 @@
 /** The rolls of a job as lanes below one another: where each lies on the Lay up drawing, and painting them. */
 import { isEmptyBox, translation, type Box } from '@lorvek/core/geometry';
 import { isLight } from '@lorvek/model';
-import type { PreparedSheet } from '@lorvek/model/prepare';
-import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
+import type { SheetPlan, SheetSource } from '@lorvek/model/plan-sheet';
+import { inItem, LINE_LOOKS, pathOf, viewMatrix } from '../../drawing/paint.ts';
+import { paintPage } from '../../drawing/print-page.ts';
 import { toScreen, type Size, type View } from '../../drawing/view.ts';
 
 const BETWEEN_MM = 90;
 
 export interface Lane {
-  readonly sheet: PreparedSheet;
+  readonly sheet: SheetPlan;
   /** Lower edge of the roll on the Lay up drawing, mm. */
   readonly y: number;
   /** How much of the roll is shown, mm. */
@@ -16,8 +17,8 @@ export interface Lane {
 }
 
 /** The top film's roll on top; every lane shows its work and some roll beyond. */
-export function lanesOf(sheets: readonly PreparedSheet[]): Lane[] {
-  const longest = Math.max(600, ...sheets.map((sheet) => sheet.laid.usedLengthMm));
+export function lanesOf(sheets: readonly SheetPlan[]): Lane[] {
+  const longest = Math.max(600, ...sheets.map((sheet) => sheet.usedLengthMm));
   let y = 0;
   return sheets.map((sheet) => {
     const lane = { sheet, y, lengthMm: Math.min(sheet.material.lengthMm, longest * 1.25) };
@@ -34,12 +35,12 @@ export function boxOfLanes(lanes: readonly Lane[]): Box {
 
 /** Liner paper under the film's own colour where there is no work. */
 function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, marginMm: number, isActive: boolean): void {
-  const { material, laid, film } = lane.sheet;
+  const { material, usedLengthMm, layer: film } = lane.sheet;
   const px = 1 / view.scale;
   context.fillStyle = film.hex;
   context.fillRect(0, 0, lane.lengthMm, material.widthMm);
   context.fillStyle = '#fdfbf6b0';
-  context.fillRect(laid.usedLengthMm, 0, Math.max(0, lane.lengthMm - laid.usedLengthMm), material.widthMm);
+  context.fillRect(usedLengthMm, 0, Math.max(0, lane.lengthMm - usedLengthMm), material.widthMm);
   context.lineWidth = (isActive ? 2 : 1) * px;
   context.strokeStyle = isActive ? '#0d5c5f' : '#9b9382';
   context.strokeRect(0, 0, lane.lengthMm, material.widthMm);
@@ -48,10 +49,10 @@ function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, ma
   context.strokeStyle = contrast(film.hex, 0.55);
   context.strokeRect(marginMm, marginMm, Math.max(0, lane.lengthMm - 2 * marginMm), Math.max(0, material.widthMm - 2 * marginMm));
   context.setLineDash([]);
-  if (laid.usedLengthMm > 0) {
+  if (usedLengthMm > 0) {
     context.beginPath();
-    context.moveTo(laid.usedLengthMm, -18 * px);
-    context.lineTo(laid.usedLengthMm, material.widthMm + 6 * px);
+    context.moveTo(usedLengthMm, -18 * px);
+    context.lineTo(usedLengthMm, material.widthMm + 6 * px);
     context.strokeStyle = '#0d5c5f';
     context.lineWidth = 1.5 * px;
     context.stroke();
@@ -60,18 +61,34 @@ function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, ma
 
 const contrast = (hex: string, alpha: number): string => (isLight(hex) ? `rgba(22,32,46,${alpha})` : `rgba(253,251,246,${alpha})`);
 
-function paintWork(context: CanvasRenderingContext2D, sheet: PreparedSheet, view: View, seen: ReadonlySet<string>): void {
+/** The sheet without its findings, for small pictures. @param scale px a mm */
+export const paintSheet = (context: CanvasRenderingContext2D, sheet: SheetPlan, scale: number): void =>
+  paintWork(context, sheet, { scale }, new Set());
+
+function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, view: Pick<View, 'scale'>, seen: ReadonlySet<string>): void {
   const px = 1 / view.scale;
-  const ink = contrast(sheet.film.hex, 0.95);
-  for (const part of sheet.laid.parts) {
-    const path = pathOf(part.outline);
-    context.fillStyle = contrast(sheet.film.hex, seen.has(part.id) ? 0.28 : 0.1);
-    context.fill(path, 'nonzero');
-    context.lineWidth = 1.2 * px;
-    context.strokeStyle = ink;
-    context.stroke(path);
-  }
-  context.strokeStyle = isLight(sheet.film.hex) ? '#5c626d' : '#c5c8ce';
+  const ink = contrast(sheet.layer.hex, 0.95);
+  if (sheet.print) paintPage(context, sheet.print);
+  const sources = new Map<string, SheetSource[]>();
+  for (const source of sheet.sources) sources.set(source.id, [...(sources.get(source.id) ?? []), source]);
+  for (const { source, map } of sheet.placements)
+    for (const { id, outline, line } of sources.get(source) ?? [])
+      inItem(context, map, () => {
+        const path = pathOf(outline);
+        const isCutLine = line !== undefined && line.kind !== 'film';
+        if (!isCutLine && (!sheet.print || seen.has(id))) {
+          context.fillStyle = contrast(sheet.layer.hex, seen.has(id) ? 0.28 : 0.1);
+          context.fill(path, 'nonzero');
+        }
+        if (!line) return;
+        context.lineWidth = 1.2 * px;
+        context.strokeStyle = isCutLine ? LINE_LOOKS[line.kind].hex : ink;
+        context.setLineDash(isCutLine ? LINE_LOOKS[line.kind].dash.map((n) => n * px) : []);
+        context.stroke(path);
+        context.setLineDash([]);
+      });
+  paintMarks(context, sheet, px);
+  context.strokeStyle = isLight(sheet.layer.hex) ? '#5c626d' : '#c5c8ce';
   context.lineWidth = px;
   for (const box of sheet.laid.weedBoxes) context.stroke(pathOf(box));
   const { overWidthMm, overLengthMm, box } = sheet.laid;
@@ -84,12 +101,30 @@ function paintWork(context: CanvasRenderingContext2D, sheet: PreparedSheet, view
   }
 }
 
+/** Marks with their clear zones, the first one ringed; the code. */
+function paintMarks(context: CanvasRenderingContext2D, { marks, code }: SheetPlan, px: number): void {
+  context.fillStyle = '#000';
+  for (const { outline } of marks) context.fill(pathOf(outline));
+  if (code) context.fill(pathOf(code.outline));
+  context.lineWidth = px;
+  context.strokeStyle = '#0d5c5f';
+  context.setLineDash([3 * px, 3 * px]);
+  for (const { clear } of marks) context.strokeRect(clear.minX, clear.minY, clear.maxX - clear.minX, clear.maxY - clear.minY);
+  context.setLineDash([]);
+  const [first] = marks;
+  if (!first) return;
+  context.lineWidth = 2 * px;
+  context.beginPath();
+  context.arc(first.centre.x, first.centre.y, 9 * px, 0, 2 * Math.PI);
+  context.stroke();
+}
+
 export interface LanesPicture {
   readonly lanes: readonly Lane[];
   readonly active: string | undefined;
   readonly selection: ReadonlySet<string>;
   readonly marginOf: (film: string) => number;
-  readonly describe: (sheet: PreparedSheet) => string;
+  readonly describe: (sheet: SheetPlan) => string;
 }
 
 export function paintLanes(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
@@ -99,7 +134,7 @@ export function paintLanes(context: CanvasRenderingContext2D, view: View, size: 
     context.save();
     context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
     inItem(context, translation(0, lane.y), () => {
-      paintRoll(context, lane, view, picture.marginOf(lane.sheet.film.id), lane.sheet.film.id === picture.active);
+      paintRoll(context, lane, view, picture.marginOf(lane.sheet.layer.id), lane.sheet.layer.id === picture.active);
       paintWork(context, lane.sheet, view, picture.selection);
     });
     context.restore();

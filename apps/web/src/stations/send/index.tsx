@@ -1,7 +1,7 @@
 /** The Send station: from left to right, what was found, what is cut how, on which machine, what goes out. */
 import { pageOf, stopsOf, type Machine, type ToolSetup } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
-import type { PreparedSheet } from '@lorvek/model/prepare';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { CheckCircle2, Download, Loader2, PlugZap, Scissors } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
@@ -16,7 +16,7 @@ import { FindingRow, showFinding, workingText } from '../../frame/findings.tsx';
 import { MeasureLine } from '../../frame/measure-line.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick, PickRow } from '../../ui/choices.tsx';
 import { ask } from '../../worker/compute.ts';
 import { SheetPicture } from './sheet-picture.tsx';
 
@@ -51,7 +51,7 @@ function Checks() {
         </p>
       ) : null}
       {sheets.length === 0 && !busy && !unknown ? (
-        <Notice level="note">There is nothing to cut: no item of the choice has a film. Choose on Lay up what is cut.</Notice>
+        <Notice level="note">Nothing goes out: no item of the choice has a film or a print. Choose on Lay up what is sent.</Notice>
       ) : null}
       <ul className="-mx-3">
         {found.map((located, i) => (
@@ -106,32 +106,70 @@ function SetupFigures({ setup }: { setup: ToolSetup }) {
 }
 
 const CHOICE_KEY = 'lorvek.machine';
+const PRINTER_KEY = 'lorvek.printer';
 
-function useChoice(machines: readonly Machine[] | undefined, sheets: readonly PreparedSheet[]) {
+/** What of the sheets goes out. */
+export type Outgoing = 'both' | 'print' | 'cut';
+
+function useChoice(all: readonly Machine[] | undefined, sheets: readonly SheetPlan[]) {
   const [choice, setChoice] = useState(() => localStorage.getItem(CHOICE_KEY)?.split('/') ?? []);
-  const machine = machines?.find((m) => m.id === choice[0]) ?? machines?.[0];
+  const machines = all?.filter(({ kind }) => kind !== 'printer');
+  // marks are found by a camera: of machines that nobody chose the first that has one
+  const seeing = sheets.some(({ marks }) => marks.length > 0) ? machines?.find(({ kind }) => kind === 'camera-cutter') : undefined;
+  const machine = machines?.find((m) => m.id === choice[0] && (!seeing || m.kind === 'camera-cutter')) ?? seeing ?? machines?.[0];
   const suggested =
-    sheets.length > 0 && sheets.every((sheet) => sheet.film.transfer) ? machine?.setups.find((s) => s.id === 'transfer') : undefined;
+    sheets.length > 0 && sheets.every(({ layer }) => layer.type === 'film' && layer.transfer)
+      ? machine?.setups.find((s) => s.id === 'transfer')
+      : undefined;
   const setup = machine?.setups.find((s) => s.id === choice[1]) ?? suggested ?? machine?.setups[0];
   const choose = (machineId: string, setupId: string): void => {
     setChoice([machineId, setupId]);
     localStorage.setItem(CHOICE_KEY, `${machineId}/${setupId}`);
   };
-  return { machine, setup, choose };
+  return { machine, machines, setup, choose };
+}
+
+function usePrinter(all: readonly Machine[] | undefined) {
+  const [chosen, setChosen] = useState(() => localStorage.getItem(PRINTER_KEY));
+  const printers = all?.filter(({ kind }) => kind === 'printer') ?? [];
+  const choose = (id: string): void => {
+    setChosen(id);
+    localStorage.setItem(PRINTER_KEY, id);
+  };
+  return { printer: printers.find(({ id }) => id === chosen) ?? printers[0], printers, choose };
+}
+
+const several = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
+
+/** What the button will do, in words: it does just that. */
+export function describeOrder(
+  sheets: readonly SheetPlan[],
+  what: Outgoing,
+  printer: Machine | undefined,
+  cutter: Machine | undefined,
+): string {
+  const prints = sheets.filter(({ print }) => print && what !== 'cut');
+  const cuts = sheets.filter(({ lines }) => lines.length > 0 && what !== 'print');
+  const waiting = cuts.filter((sheet) => prints.includes(sheet));
+  const direct = cuts.filter((sheet) => !waiting.includes(sheet));
+  const parts = [
+    prints.length > 0 && printer ? `Print ${several(prints.length, 'sheet')} on ${printer.name}` : '',
+    waiting.length > 0 && cutter ? `hold ${several(waiting.length, 'cut run')} for ${waiting.length === 1 ? 'it' : 'them'}` : '',
+    direct.length > 0 && cutter ? `${prints.length > 0 ? 'cut' : 'Cut'} ${several(direct.length, 'sheet')} on ${cutter.name}` : '',
+  ].filter(Boolean);
+  return parts.join(', ') || 'Nothing to send';
 }
 
 /** Minutes of each sheet, worked out in the worker. */
-function useMinutes(sheets: readonly PreparedSheet[], setup: ToolSetup | undefined): Record<string, number> {
-  const drawing = useDocument((state) => state.drawing);
-  const stock = useShop((state) => state.stock);
+function useMinutes(sheets: readonly SheetPlan[], setup: ToolSetup | undefined): Record<string, number> {
   const [seconds, setSeconds] = useState<Record<string, number>>({});
   useEffect(() => {
     let current = true;
-    if (!setup || !stock) return undefined;
+    if (!setup) return undefined;
     void Promise.all(
-      sheets.map(async ({ film }) => {
-        const { seconds: own } = await ask('estimate', { drawing, film: film.id, stock, setup });
-        return [film.id, own] as const;
+      sheets.map(async ({ layer, lines }) => {
+        const { seconds: own } = await ask('estimate', { lines, setup });
+        return [layer.id, own] as const;
       }),
     )
       .then((entries) => current && setSeconds(Object.fromEntries(entries)))
@@ -140,14 +178,21 @@ function useMinutes(sheets: readonly PreparedSheet[], setup: ToolSetup | undefin
     return () => {
       current = false;
     };
-  }, [sheets, setup, drawing, stock]);
+  }, [sheets, setup]);
   return seconds;
 }
 
 const timeText = (seconds: number): string =>
   seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
 
-function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: ToolSetup | undefined }) {
+interface OutgoingProps {
+  readonly machine: Machine | undefined;
+  readonly setup: ToolSetup | undefined;
+  readonly printer: Machine | undefined;
+}
+
+function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
+  const [what, setWhat] = useState<Outgoing>('both');
   const { sheets, whole, busy, unknown, share, error } = useSheets();
   const { job, save, revision, drawing } = useDocument();
   const stock = useShop((state) => state.stock);
@@ -156,41 +201,47 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
   const stops = stopsOf({ sheets, whole });
-  const timed = sheets.every(({ film }) => seconds[film.id] !== undefined);
-  const total = sheets.reduce((sum, { film }) => sum + (seconds[film.id] ?? 0), 0);
+  const timed = sheets.every(({ layer }) => seconds[layer.id] !== undefined);
+  const total = sheets.reduce((sum, { layer }) => sum + (seconds[layer.id] ?? 0), 0);
   const cost = sheets.reduce(
-    (sum, { film, laid }) => sum + (laid.usedLengthMm / 1000) * (stock?.find((s) => s.id === film.stockId)?.pricePerMetre ?? 0),
+    (sum, { layer, usedLengthMm }) => sum + (usedLengthMm / 1000) * (stock?.find((s) => s.id === layer.stockId)?.pricePerMetre ?? 0),
     0,
   );
-  const why = !machine
-    ? 'No machine is set up.'
-    : error
-      ? 'The Cut check could not be done, so nothing goes out.'
-      : unknown || busy
-        ? workingText(share)
-        : sheets.length === 0
-          ? 'There is nothing to cut.'
-          : stops.length > 0
-            ? 'Something found by the Cut check must be put right first.'
-            : save !== 'saved'
-              ? 'The last changes are still being saved.'
-              : undefined;
+  const isPrinting = sheets.some(({ print }) => print);
+  const prints = what !== 'cut' && isPrinting;
+  const cuts = what !== 'print' && sheets.some(({ lines }) => lines.length > 0);
+  const why =
+    cuts && !machine
+      ? 'No cutter is set up.'
+      : prints && !printer
+        ? 'No printer is set up: see Machines.'
+        : cuts && machine?.kind === 'cutter' && sheets.some(({ marks }) => marks.length > 0)
+          ? `${machine.name} has no camera for the registration marks. Choose a cutter that has one.`
+          : error
+            ? 'The Cut check could not be done, so nothing goes out.'
+            : unknown || busy
+              ? workingText(share)
+              : sheets.length === 0
+                ? 'There is nothing to send.'
+                : stops.length > 0
+                  ? 'Something found by the Cut check must be put right first.'
+                  : save !== 'saved'
+                    ? 'The last changes are still being saved.'
+                    : undefined;
 
   const send = async (hold: boolean): Promise<void> => {
-    if (!job || !machine || !setup) return;
+    if (!job) return;
     setSending(true);
     try {
       const runs = await api.send(job.id, {
         orderId: newId('order'),
         revision,
-        films: sheets.map((sheet) => sheet.film.id),
-        machineId: machine.id,
-        setupId: setup.id,
+        layers: sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id),
+        cutter: cuts && machine && setup ? { machineId: machine.id, setupId: setup.id } : null,
+        printer: prints && printer ? { machineId: printer.id } : null,
         hold,
       });
-      toast.success(
-        `${runs.length} ${runs.length === 1 ? 'run' : 'runs'} for ${machine.name} ${hold ? 'held in the Queue' : 'in the Queue'}.`,
-      );
+      toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
       void navigate('/queue');
     } catch (error) {
       toast.error(sentenceOf(error));
@@ -201,32 +252,53 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
 
   return (
     <Column step={4} title="What goes out" grow>
+      {isPrinting ? (
+        <PickRow
+          label="What goes out"
+          value={what}
+          options={[
+            { value: 'both', label: 'Print, then cut', content: 'Print, then cut' },
+            { value: 'print', label: 'The print alone', content: 'Print alone' },
+            { value: 'cut', label: 'The cut alone', content: 'Cut alone' },
+          ]}
+          onChange={(next) => setWhat(next as Outgoing)}
+        />
+      ) : null}
       {sheets.map((sheet) => (
-        <article key={sheet.film.id} className="flex flex-col gap-1 border-b pb-3 last:border-b-0">
+        <article key={sheet.layer.id} className="flex flex-col gap-1 border-b pb-3 last:border-b-0">
           <SheetPicture sheet={sheet} />
           <div className="flex items-baseline justify-between gap-2">
-            <strong className="truncate">{sheet.film.name}</strong>
+            <strong className="truncate">{sheet.print ? `Print on ${sheet.layer.name}` : sheet.layer.name}</strong>
             <span className="numerals shrink-0 text-[13px]">
-              {describeLength(Math.round(sheet.laid.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
+              {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
             </span>
           </div>
           <div className="flex items-center justify-between text-[13px] text-ink-soft">
             <span className="numerals">
               {(sheet.cutMm / 1000).toFixed(2)} m of cut ·{' '}
-              {seconds[sheet.film.id] === undefined ? '…' : timeText(seconds[sheet.film.id] ?? 0)}
+              {seconds[sheet.layer.id] === undefined ? '…' : timeText(seconds[sheet.layer.id] ?? 0)}
             </span>
             {job && machine && setup ? (
               <span className="flex gap-2">
+                {sheet.print ? (
+                  <a
+                    className="inline-flex items-center gap-1 text-teal underline"
+                    href={api.printFileUrl(job.id, sheet.layer.id)}
+                    download
+                  >
+                    <Download size={13} /> PDF
+                  </a>
+                ) : null}
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.film.id, 'plt', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, 'plt', machine.id, setup.id)}
                   download
                 >
                   <Download size={13} /> HPGL
                 </a>
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.film.id, 'svg', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, 'svg', machine.id, setup.id)}
                   download
                 >
                   <Download size={13} /> SVG
@@ -241,9 +313,14 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
         <Figure name="Film">{unknown || !stock ? '–' : cost.toFixed(2)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
         <div className="flex gap-2 pt-1">
-          <Button look="main" className="h-10 flex-1" disabled={why !== undefined || sending} onClick={() => void send(false)}>
+          <Button
+            look="main"
+            className="min-h-10 flex-1 h-auto! py-1.5"
+            disabled={why !== undefined || sending}
+            onClick={() => void send(false)}
+          >
             {sending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} />}
-            {unknown ? 'Cut' : `Cut ${sheets.length} ${sheets.length === 1 ? 'sheet' : 'sheets'}`}
+            <span className="text-left leading-tight">{unknown ? 'Send' : describeOrder(sheets, what, printer, machine)}</span>
           </Button>
           <Button className="h-10" disabled={why !== undefined || sending} onClick={() => void send(true)}>
             Hold
@@ -257,7 +334,9 @@ function Outgoing({ machine, setup }: { machine: Machine | undefined; setup: Too
 export function SendStation() {
   const machines = useShop((state) => state.machines);
   const sheets = useSheets((state) => state.sheets);
-  const { machine, setup, choose } = useChoice(machines, sheets);
+  const { machine, machines: cutters, setup, choose } = useChoice(machines, sheets);
+  const { printer, printers, choose: choosePrinter } = usePrinter(machines);
+  const isPrinting = sheets.some(({ print }) => print);
   return (
     <>
       <MeasureLine />
@@ -276,7 +355,8 @@ export function SendStation() {
                 />
                 <SetupFigures setup={setup} />
                 <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">
-                  Order: inner contours before the ones that hold them, weed boxes last, short ways between.
+                  Order: inner contours before the ones that hold them, weed boxes after their film; kiss, score, perforated and through
+                  cuts in this order.
                 </p>
               </>
             ) : (
@@ -289,17 +369,34 @@ export function SendStation() {
               </Notice>
             )}
           </Column>
-          <Column step={3} title="Machine">
+          <Column step={3} title={isPrinting ? 'Machines' : 'Machine'}>
+            {isPrinting ? (
+              <>
+                <Pick
+                  label="Printer"
+                  value={printer?.id}
+                  placeholder="No printer"
+                  options={printers.map((m) => ({ value: m.id, text: m.name }))}
+                  onChange={choosePrinter}
+                />
+                {printer ? <MachineState machine={printer} /> : <Notice level="warning">No printer is set up. Add one on Machines.</Notice>}
+                {printer && sheets.some((sheet) => sheet.print && sheet.material.widthMm > printer.widthMm) ? (
+                  <Notice level="warning">
+                    The medium is wider than the {printer.widthMm} mm that {printer.name} takes.
+                  </Notice>
+                ) : null}
+              </>
+            ) : null}
             {machine ? (
               <>
                 <Pick
-                  label="Machine"
+                  label={isPrinting ? 'Cutter' : 'Machine'}
                   value={machine.id}
-                  options={(machines ?? []).map((m) => ({ value: m.id, text: m.name }))}
+                  options={(cutters ?? []).map((m) => ({ value: m.id, text: m.name }))}
                   onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')}
                 />
                 <MachineState machine={machine} />
-                {sheets.some((sheet) => sheet.material.widthMm > machine.widthMm) ? (
+                {sheets.some((sheet) => sheet.lines.length > 0 && sheet.material.widthMm > machine.widthMm) ? (
                   <Notice level="warning">
                     A roll is wider than the {machine.widthMm} mm that {machine.name} takes.
                   </Notice>
@@ -307,7 +404,7 @@ export function SendStation() {
               </>
             ) : null}
           </Column>
-          <Outgoing machine={machine} setup={setup} />
+          <OutgoingColumn machine={machine} setup={setup} printer={printer} />
         </main>
       </div>
     </>

@@ -179,7 +179,7 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
       kind: 'shape',
       id: newId('item'),
       name: `Edge of ${picture.name}`.slice(0, 120),
-      film: null,
+      layer: null,
       matrix: [...compose(picture.matrix, [k, 0, 0, k, 0, 0])] as ShapeItem['matrix'],
       path,
     };
@@ -205,7 +205,7 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
       kind: 'shape',
       id: newId('item'),
       name: `${hex} of ${picture.name}`.slice(0, 120),
-      film: films.of.get(hex) ?? null,
+      layer: films.of.get(hex) ?? null,
       matrix: [
         ...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x + answer.originX, y + answer.originY))),
       ] as ShapeItem['matrix'],
@@ -221,7 +221,7 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
     kind: 'group',
     id: newId('item'),
     name: `Trace of ${picture.name}`.slice(0, 120),
-    film: null,
+    layer: null,
     matrix: [1, 0, 0, 1, 0, 0],
     children: shapes.map(({ id }) => id),
   };
@@ -235,7 +235,7 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
   });
   if (!taken) return;
   select([group.id]);
-  const without = shapes.filter(({ film }) => film === null).length;
+  const without = shapes.filter(({ layer: film }) => film === null).length;
   toast.success(
     `The trace lies where the picture was; the picture is hidden under it.${without > 0 ? ` ${without} of its colours have no film yet.` : ''}`,
   );

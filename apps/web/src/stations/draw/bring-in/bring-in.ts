@@ -96,7 +96,7 @@ async function picturesOf(imported: Imported, file: string): Promise<PictureItem
       kind: 'picture',
       id: newId('item'),
       name: `Picture of ${file}`.slice(0, 120),
-      film: null,
+      layer: null,
       matrix: [(a * k) / widthPx, (b * k) / widthPx, (c * k) / heightPx, (d * k) / heightPx, e, f],
       asset: asset.asset,
       widthPx,
@@ -142,7 +142,7 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
     kind: 'group',
     id: newId('item'),
     name: file.name.replace(/\.[a-z0-9]+$/i, '').slice(0, 120) || 'Drawing',
-    film: null,
+    layer: null,
     matrix: [1, 0, 0, 1, 0, 0],
     children: items.map((item) => item.id),
   };
@@ -195,7 +195,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
   const films = new Map<string, string | null>();
   for (const [hex, ids] of Object.entries(report.byColour)) {
     const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
-    if (present && present.kind !== 'group') films.set(hex, present.film);
+    if (present && present.kind !== 'group') films.set(hex, present.layer);
   }
   const fresh = filmsFor(imported.hexes);
   // what came in at one place and scale then lies, with the same steps since, at another now
@@ -221,7 +221,7 @@ export async function updateInPlace(root: string, report: Report, file: File, in
     kind: 'group',
     id: newId('item'),
     name: before.name,
-    film: null,
+    layer: null,
     matrix: [1, 0, 0, 1, 0, 0],
     children: items.map((item) => item.id),
   };

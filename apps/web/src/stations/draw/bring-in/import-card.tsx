@@ -28,7 +28,7 @@ function useNearer(hex: string, filmHex: string | undefined) {
 function ColourRow({ group, report }: { group: ColourGroup; report: Report }) {
   const drawing = useDocument((state) => state.drawing);
   const ids = group.hexes.flatMap((hex) => report.byColour[hex] ?? []).filter((id) => itemOf(drawing, id));
-  const film = itemOf(drawing, ids[0] ?? '')?.film ?? null;
+  const film = itemOf(drawing, ids[0] ?? '')?.layer ?? null;
   const filmHex = filmOf(drawing, film)?.hex;
   const nearer = useNearer(group.hex, filmHex);
   const give = (next: string | null, undoGroup = newId('films')): void =>

@@ -44,7 +44,7 @@ export function keepMeasured(): void {
     kind: 'dimension',
     id: newId('item'),
     name: 'Dimension',
-    film: null,
+    layer: null,
     matrix: [1, 0, 0, 1, 0, 0],
     from,
     to,

@@ -41,10 +41,10 @@ const useCopied = create<{ copied: readonly TreatmentRecord[] }>(() => ({ copied
 /** The film a new treatment begins with: for rings and shades the one below the item's, for two-tone any other. */
 function filmFor(drawing: Drawing, item: LeafItem, kind: TreatmentKind): string | null {
   const films = filmsOf(drawing).map((film) => film.id);
-  const own = films.indexOf(item.film ?? '');
-  const used = new Set((item.treatments ?? []).map((t) => (t.kind === 'bend' ? null : t.film)));
+  const own = films.indexOf(item.layer ?? '');
+  const used = new Set((item.treatments ?? []).map((t) => (t.kind === 'bend' ? null : t.layer)));
   const below = films.slice(0, Math.max(0, own)).reverse();
-  const others = films.filter((id) => id !== item.film);
+  const others = films.filter((id) => id !== item.layer);
   if (kind === 'two-tone') return others.at(-1) ?? null;
   return below.find((id) => !used.has(id)) ?? below[0] ?? null;
 }
@@ -67,8 +67,8 @@ function summary(t: TreatmentRecord): string {
 /** Would the piece lie over the letters and hide them? */
 function hides(drawing: Drawing, item: LeafItem, t: TreatmentRecord): boolean {
   if (t.kind !== 'ring' && t.kind !== 'shade') return false;
-  const { films } = pageOf(drawing);
-  const isOver = t.film !== null && item.film !== null && films.indexOf(t.film) > films.indexOf(item.film);
+  const { layers: films } = pageOf(drawing);
+  const isOver = t.layer !== null && item.layer !== null && films.indexOf(t.layer) > films.indexOf(item.layer);
   return isOver && (t.kind === 'ring' ? t.fill === 'backing' && t.distanceMm >= 0 : t.meeting === 'full');
 }
 
@@ -80,7 +80,7 @@ function Remarks({ t, item }: { t: TreatmentRecord; item: LeafItem }) {
   return (
     <>
       {note ? <Notice level="warning">{note}</Notice> : null}
-      {t.kind !== 'bend' && t.film === null ? <Notice level="note">No film yet: take another one from Stock at the left.</Notice> : null}
+      {t.kind !== 'bend' && t.layer === null ? <Notice level="note">No film yet: take another one from Stock at the left.</Notice> : null}
       {hides(drawing, item, t) ? (
         <Notice level="warning">Its film lies over the letters in the strip and hides them. Drag it below theirs.</Notice>
       ) : null}
@@ -95,7 +95,7 @@ function Fields({ t, item, change }: { t: TreatmentRecord; item: LeafItem; chang
       {t.kind === 'ring' ? <RingFields t={t} change={change} /> : null}
       {t.kind === 'shade' ? <ShadeFields t={t} change={change} /> : null}
       {t.kind === 'two-tone' ? <ToneFields t={t} item={item} change={change} /> : null}
-      {t.kind !== 'bend' ? <FilmOfTreatment film={t.film} onChange={(next) => change({ film: next })} /> : null}
+      {t.kind !== 'bend' ? <FilmOfTreatment film={t.layer} onChange={(next) => change({ layer: next })} /> : null}
     </div>
   );
 }
@@ -117,7 +117,7 @@ function OneTreatment({
 }) {
   const drawing = useDocument((state) => state.drawing);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: t.id });
-  const film = t.kind === 'bend' ? undefined : filmOf(drawing, t.film);
+  const film = t.kind === 'bend' ? undefined : filmOf(drawing, t.layer);
   return (
     <li
       ref={setNodeRef}
@@ -167,7 +167,7 @@ function plainPieces(item: LeafItem): ShapeItem[] {
       kind: 'shape',
       id: newId('item'),
       name: t ? `${KIND_NAMES[t.kind]} of ${item.name}` : item.name,
-      film: piece.film,
+      layer: piece.layer,
       matrix: [...item.matrix] as unknown as ShapeItem['matrix'],
       path: formatPath(piece.outline, 5),
     };

@@ -1,0 +1,85 @@
+/** Pictures unpacked for printing, and small copies of them for thumbnails. Decoded by libvips (`sharp`), upright. */
+import { Inject, Injectable } from '@nestjs/common';
+import { LRUCache } from 'lru-cache';
+import { mkdir, rm } from 'node:fs/promises';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { InputError } from '@lorvek/core';
+import { leavesOf, type Drawing } from '@lorvek/model';
+import type { RawPicture } from '../compute/compute-ops.ts';
+import { CONFIG, type Config } from '../config.ts';
+import { storageFaultOf } from '../db/storage-fault.ts';
+import { FilesService } from '../files/files.service.ts';
+import { INCOMING } from '../http/uploads.service.ts';
+
+const MOST_PIXELS = 400_000_000;
+const SMALL_PX = 160;
+const SMALL_KEPT = 500;
+
+/** Pictures of a drawing that are printed, each once. */
+export const printedAssets = (drawing: Drawing, layer?: string): string[] => [
+  ...new Set(leavesOf(drawing).flatMap((leaf) => (leaf.kind === 'picture' && leaf.layer !== null && (layer ?? leaf.layer) === leaf.layer ? [leaf.asset] : []))),
+];
+
+@Injectable()
+export class PicturesService {
+  private readonly small = new LRUCache<string, string>({ max: SMALL_KEPT });
+
+  constructor(
+    private readonly files: FilesService,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
+
+  /** Small copies as data URLs, by asset; a picture that cannot be read is left out. */
+  async smallCopies(assets: readonly string[]): Promise<Record<string, string>> {
+    const out: Record<string, string> = {};
+    for (const asset of assets) {
+      const known = this.small.get(asset) ?? (await this.smallCopy(asset));
+      if (known === undefined) continue;
+      this.small.set(asset, known);
+      out[asset] = known;
+    }
+    return out;
+  }
+
+  private async smallCopy(asset: string): Promise<string | undefined> {
+    try {
+      const png = await sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS })
+        .rotate()
+        .resize(SMALL_PX, SMALL_PX, { fit: 'inside', withoutEnlargement: true })
+        .png()
+        .toBuffer();
+      return `data:image/png;base64,${png.toString('base64')}`;
+    } catch {
+      return undefined;
+    }
+  }
+
+  /**
+   * Unpacks pictures into a folder of their own and hands them to `use`; the folder is gone afterwards.
+   * @throws InputError `input.picture` for one that cannot be read
+   */
+  async unpacked<T>(assets: readonly string[], use: (pictures: Record<string, RawPicture>, dir: string) => Promise<T>): Promise<T> {
+    const dir = join(this.config.dataDir, INCOMING, `print-${process.pid}-${Math.trunc(1e6 * performance.now())}`);
+    await mkdir(dir, { recursive: true });
+    try {
+      const pictures: Record<string, RawPicture> = {};
+      for (const asset of assets) pictures[asset] = await this.unpack(asset, join(dir, `${asset}.rgba`));
+      return await use(pictures, dir);
+    } finally {
+      await rm(dir, { recursive: true, force: true });
+    }
+  }
+
+  private async unpack(asset: string, path: string): Promise<RawPicture> {
+    try {
+      const picture = sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS }).rotate();
+      const { hasAlpha } = await picture.metadata();
+      const { width, height } = await picture.toColourspace('srgb').ensureAlpha().raw().toFile(path);
+      return { path, widthPx: width, heightPx: height, hasAlpha };
+    } catch (error) {
+      if (storageFaultOf(error)) throw error;
+      throw new InputError('picture', 'A picture of this print cannot be read. Place it anew.', { asset });
+    }
+  }
+}

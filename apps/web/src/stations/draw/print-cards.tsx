@@ -1,0 +1,248 @@
+/** What is printed: the colours of items on a print, and the lines that a blade follows round them. */
+import {
+  addEdgeCut,
+  isPrinted,
+  isShaped,
+  leavesOf,
+  pageOf,
+  setItemFields,
+  setPaint,
+  type Colour,
+  type CutLine,
+  type EdgeCutItem,
+  type LeafItem,
+  type Paint,
+  type PictureItem,
+} from '@lorvek/model';
+import { asksForGround } from '@lorvek/model/edge-cuts';
+import { Scissors } from 'lucide-react';
+import { dispatch, useDocument } from '../../document/store.ts';
+import { gestureOf } from '../../document/gesture.ts';
+import { LINE_LOOKS } from '../../drawing/paint.ts';
+import { Button } from '../../ui/button.tsx';
+import { Card, Figure, Notice } from '../../ui/card.tsx';
+import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { LengthField, TextField } from '../../ui/fields.tsx';
+import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
+import { clipToOutline, cutRound, liftGround } from '../../document/print-work.ts';
+
+const HEX = /^#?([0-9a-f]{6})$/i;
+
+function ColourFields({ label, colour, onChange }: { label: string; colour: Colour; onChange(colour: Colour): void }) {
+  const swatches = [...new Set(['#17181a', '#ffffff', '#c2271f', '#f2a900', '#0f5e66', '#1f4fa3', colour.hex])];
+  return (
+    <div className="flex flex-col gap-1.5">
+      <div className="flex items-center gap-2">
+        <input
+          type="color"
+          aria-label={`${label}: pick`}
+          value={colour.hex}
+          onChange={(event) => onChange({ ...colour, hex: event.target.value })}
+          className="h-7 w-12 border border-line-strong bg-sheet p-0.5"
+        />
+        <div className="min-w-0 flex-1">
+          <TextField
+            key={colour.hex}
+            label={`${label}, by number`}
+            value={colour.hex}
+            onChange={(text) => {
+              const hex = HEX.exec(text.trim())?.[1];
+              if (hex) onChange({ ...colour, hex: `#${hex.toLowerCase()}` });
+            }}
+          />
+        </div>
+      </div>
+      <div className="flex gap-1" role="group" aria-label={`${label}: swatches`}>
+        {swatches.map((hex) => (
+          <button
+            key={hex}
+            type="button"
+            aria-label={`${label} ${hex}`}
+            aria-pressed={hex === colour.hex}
+            onClick={() => onChange({ ...colour, hex })}
+            className="h-5 flex-1 border border-line-strong aria-pressed:outline-2 aria-pressed:outline-teal"
+            style={{ background: hex }}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+/** Flat colour, line and named ink of what is printed. */
+export function PaintCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const leaves = leavesOf(drawing, ids).filter((leaf) => isShaped(leaf) && isPrinted(drawing, leaf));
+  const [first] = leaves;
+  if (!first) return null;
+  const { unit } = pageOf(drawing);
+  const paint: Paint = first.paint ?? { fill: { hex: '#17181a' } };
+  const own = leaves.map(({ id }) => id);
+  const set = (fields: Partial<Paint>): void =>
+    void dispatch(setPaint, { ids: own, fields }, { origin: 'item.paint', group: gestureOf('paint') });
+  const { fill, stroke } = paint;
+  return (
+    <Card title="Printed colour">
+      <Switch label="Filled" checked={fill !== null} onChange={(on) => set({ fill: on ? { hex: '#17181a' } : null })} />
+      {fill ? <ColourFields label="Fill" colour={fill} onChange={(colour) => set({ fill: colour })} /> : null}
+      {fill ? (
+        <TextField
+          key={`spot ${fill.spot ?? ''}`}
+          label="Named ink (empty: process inks)"
+          value={fill.spot ?? ''}
+          onChange={(name) => {
+            const { spot: _spot, ...rest } = fill;
+            set({ fill: name.trim() === '' ? rest : { ...rest, spot: name.trim().slice(0, 80) } });
+          }}
+        />
+      ) : null}
+      <Switch
+        label="Line"
+        checked={stroke !== undefined}
+        onChange={(on) => set({ stroke: on ? { hex: '#17181a', widthMm: 1 } : undefined })}
+      />
+      {stroke ? (
+        <>
+          <LengthField
+            wide
+            label="Width of the line"
+            mm={stroke.widthMm}
+            unit={unit}
+            minMm={0.01}
+            onChange={(widthMm) => set({ stroke: { ...stroke, widthMm } })}
+          />
+          <ColourFields label="Line" colour={stroke} onChange={(colour) => set({ stroke: { ...colour, widthMm: stroke.widthMm } })} />
+        </>
+      ) : null}
+    </Card>
+  );
+}
+
+const LINES: Record<CutLine['kind'], string> = {
+  kiss: 'Kiss: through the vinyl, not its liner',
+  score: 'Score: a light cut to fold along',
+  perforated: 'Perforated: cuts with bridges',
+  through: 'Through: vinyl and liner',
+};
+
+function lineOf(kind: CutLine['kind']): CutLine {
+  return kind === 'perforated' ? { kind, cutMm: 4, bridgeMm: 0.8 } : { kind };
+}
+
+/** A picture with a ground: said there and then, with what can be done. */
+function GroundNotice({ picture }: { picture: PictureItem }) {
+  return (
+    <Notice level="warning">
+      “{picture.name}” has a ground of its own: the line is its plain rectangle.
+      <span className="mt-1 flex gap-1.5">
+        <Button size="small" onClick={() => void liftGround(picture)}>
+          Lift the ground
+        </Button>
+        <Button size="small" onClick={() => void clipToOutline(picture)}>
+          Clipping outline
+        </Button>
+      </span>
+    </Notice>
+  );
+}
+
+export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
+  useDerivedVersion();
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const result = resultOf(item);
+  const empty = result && result.error === undefined && result.outline.contours.length === 0;
+  const set = (fields: Partial<EdgeCutItem>): void =>
+    void dispatch(
+      setItemFields,
+      { id: item.id, fields },
+      { origin: 'edge-cut.set', group: gestureOf(`edge cut ${Object.keys(fields).join()}`) },
+    );
+  const { line } = item;
+  return (
+    <Card title="Edge cut" aside={<span className="h-0.5 w-8" style={{ background: LINE_LOOKS[line.kind].hex }} />}>
+      <PickRow
+        label="Shape of the line"
+        value={item.shape}
+        options={[
+          { value: 'follow', label: 'Follow the artwork', content: 'Follow' },
+          { value: 'box', label: 'Box round it', content: 'Box' },
+          { value: 'rounded', label: 'Box with round corners', content: 'Rounded' },
+          { value: 'oval', label: 'Oval round it', content: 'Oval' },
+        ]}
+        onChange={(shape) => set({ shape })}
+      />
+      <Pick
+        label="Kind"
+        value={line.kind}
+        options={(Object.keys(LINES) as CutLine['kind'][]).map((kind) => ({ value: kind, text: LINES[kind] }))}
+        onChange={(kind) => set({ line: lineOf(kind as CutLine['kind']) })}
+      />
+      <LengthField
+        wide
+        label="Distance (minus: inward)"
+        mm={item.distanceMm}
+        unit={unit}
+        minMm={-1000}
+        onChange={(distanceMm) => set({ distanceMm })}
+      />
+      {item.shape === 'rounded' ? (
+        <LengthField wide label="Corner radius" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
+      ) : null}
+      {item.shape === 'follow' ? (
+        <>
+          <LengthField wide label="Smoothing radius" mm={item.smoothMm} unit={unit} minMm={0} onChange={(smoothMm) => set({ smoothMm })} />
+          <LengthField
+            wide
+            label="One piece within"
+            mm={item.joinWithinMm}
+            unit={unit}
+            minMm={0}
+            onChange={(joinWithinMm) => set({ joinWithinMm })}
+          />
+          <Switch label="Cut the holes too" checked={item.holes} onChange={(holes) => set({ holes })} />
+        </>
+      ) : null}
+      {line.kind === 'perforated' ? (
+        <div className="grid grid-cols-2 gap-2">
+          <LengthField label="Cut" mm={line.cutMm} unit={unit} minMm={0.2} onChange={(cutMm) => set({ line: { ...line, cutMm } })} />
+          <LengthField
+            label="Bridge"
+            mm={line.bridgeMm}
+            unit={unit}
+            minMm={0.1}
+            onChange={(bridgeMm) => set({ line: { ...line, bridgeMm } })}
+          />
+        </div>
+      ) : null}
+      {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
+      {empty ? <Notice level="stop">Nothing is left of the line: bring it nearer to the edge.</Notice> : null}
+      {result && result.error === undefined && !empty ? <Figure name="Pieces">{result.outline.contours.length}</Figure> : null}
+      {item.shape === 'follow' ? asksForGround(drawing, item).map((picture) => <GroundNotice key={picture.id} picture={picture} />) : null}
+    </Card>
+  );
+}
+
+const isRoundable = (leaf: LeafItem): boolean => isShaped(leaf) || leaf.kind === 'picture';
+
+/** Puts an edge cut round what is selected. */
+export function CutRoundCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const leaves = leavesOf(drawing, ids).filter(isRoundable);
+  const printed = leaves.filter((leaf) => isPrinted(drawing, leaf));
+  if (printed.length === 0) return null;
+  return (
+    <Card title="Cut round it">
+      <Button size="small" onClick={() => void cutRound(ids, (args) => dispatch(addEdgeCut, args, { origin: 'edge-cut.add' }))}>
+        <Scissors size={14} /> Edge cut round the selection
+      </Button>
+    </Card>
+  );
+}
+
+/** A picture that is on no print. */
+export function LookedAtNotice({ item }: { item: PictureItem }) {
+  return item.layer === null ? (
+    <Notice level="note">Only looked at: this picture is on no print. Give it a print under “Goes on” to print it.</Notice>
+  ) : null;
+}

@@ -1,0 +1,124 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  area,
+  bounds,
+  boxShape,
+  flatten,
+  mapOutline,
+  ovalShape,
+  parsePath,
+  pathLength,
+  rotation,
+  compose,
+  segmentDistance,
+  translation,
+  weld,
+  type Outline,
+} from '../geometry/index.ts';
+import { edgeCut, perforate } from './index.ts';
+
+/** Distance from a point to the nearest of an outline's lines, chords within a micrometre. */
+function distanceTo(outline: Outline): (x: number, y: number) => number {
+  const lines = flatten(outline, 0.001);
+  return (x, y) => {
+    let best = Infinity;
+    for (const { xy } of lines) {
+      const n = xy.length / 2;
+      for (let i = 0; i < n; i++) {
+        const j = (i + 1) % n;
+        best = Math.min(best, segmentDistance(x, y, xy[2 * i]!, xy[2 * i + 1]!, xy[2 * j]!, xy[2 * j + 1]!));
+      }
+    }
+    return best;
+  };
+}
+
+const anyShape = fc
+  .record({
+    deg: fc.integer({ min: 0, max: 90 }),
+    w: fc.integer({ min: 20, max: 80 }),
+    h: fc.integer({ min: 20, max: 80 }),
+    round: fc.boolean(),
+  })
+  .map(({ deg, w, h, round }) => mapOutline(compose(translation(300, 200), rotation(deg)), round ? ovalShape(w, h) : boxShape(w, h, 4)));
+
+describe('edge cuts', () => {
+  test('every point lies at the distance, out and in', () => {
+    fc.assert(
+      fc.property(
+        anyShape,
+        fc.integer({ min: -6, max: 12 }).filter((d) => d !== 0),
+        (shape, distanceMm) => {
+          const line = edgeCut([shape], { shape: 'follow', distanceMm });
+          const away = distanceTo(shape);
+          for (const { xy } of flatten(line, 0.01))
+            for (let i = 0; i < xy.length; i += 2) expect(Math.abs(away(xy[i]!, xy[i + 1]!) - Math.abs(distanceMm))).toBeLessThan(0.012);
+        },
+      ),
+      { seed: 17, numRuns: 25 },
+    );
+  });
+
+  test('holes are left out unless wanted, near parts become one piece, a distance beyond the shape leaves nothing', () => {
+    const ring = weld([boxShape(60, 60)]);
+    const holed: Outline = { contours: [...ring.contours, ...parsePath('M20 20L20 40L40 40L40 20Z').contours] };
+    expect(edgeCut([holed], { shape: 'follow', distanceMm: 2 }).contours).toHaveLength(1);
+    expect(edgeCut([holed], { shape: 'follow', distanceMm: 2, holes: true }).contours).toHaveLength(2);
+    const pair = [boxShape(20, 20), mapOutline(translation(25, 0), boxShape(20, 20))];
+    expect(edgeCut(pair, { shape: 'follow', distanceMm: 1 }).contours).toHaveLength(2);
+    expect(edgeCut(pair, { shape: 'follow', distanceMm: 1, joinWithinMm: 6 }).contours).toHaveLength(1);
+    expect(edgeCut([boxShape(20, 20)], { shape: 'follow', distanceMm: -11 }).contours).toHaveLength(0);
+    expect(edgeCut([], { shape: 'box', distanceMm: 3 }).contours).toHaveLength(0);
+  });
+
+  test('boxes and ovals hold what they go round', () => {
+    const work = mapOutline(translation(100, 50), boxShape(40, 20));
+    const at = (shape: 'box' | 'rounded' | 'oval') => edgeCut([work], { shape, distanceMm: 3, cornerMm: 5 });
+    expect(bounds(at('box'))).toEqual({ minX: 97, minY: 47, maxX: 143, maxY: 73 });
+    expect(bounds(at('rounded'))).toEqual({ minX: 97, minY: 47, maxX: 143, maxY: 73 });
+    expect(Math.abs(area(weld([at('oval'), work])))).toBeCloseTo(Math.abs(area(at('oval'))), 3);
+  });
+
+  test('smoothing rounds what is sharper than its circle and keeps the rest', () => {
+    const star = parsePath('M0 0L10 30L20 0L20 -20L0 -20Z');
+    const plain = edgeCut([star], { shape: 'follow', distanceMm: 0.5 });
+    const smooth = edgeCut([star], { shape: 'follow', distanceMm: 0.5, smooth: 3 });
+    expect(pathLength(smooth)).toBeLessThan(pathLength(plain));
+    expect(bounds(smooth).minY).toBeCloseTo(bounds(plain).minY, 1);
+  });
+});
+
+describe('perforation', () => {
+  test('bridges are of their length, cuts are equal on a side, corners are cut through', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 10, max: 200 }), fc.integer({ min: 10, max: 200 }), fc.integer({ min: 2, max: 15 }), (w, h, cutMm) => {
+        const bridgeMm = 0.8;
+        const box = boxShape(w, h);
+        const cuts = perforate(box, { cutMm, bridgeMm });
+        const bridges = pathLength(box) - pathLength(cuts);
+        expect(Math.abs(bridges / bridgeMm - Math.round(bridges / bridgeMm))).toBeLessThan(1e-6);
+        for (const [x, y] of [
+          [0, 0],
+          [w, 0],
+          [w, h],
+          [0, h],
+        ] as const)
+          expect(distanceToEnds(cuts, x, y)).toBeLessThan(1e-9);
+      }),
+      { seed: 5, numRuns: 40 },
+    );
+    const circle = perforate(ovalShape(100, 100), { cutMm: 6, bridgeMm: 1 });
+    expect(circle.contours.length).toBe(Math.round((Math.PI * 100 - 6) / 7) + 1);
+  });
+});
+
+/** Distance from a point to the nearest end of any cut. */
+function distanceToEnds({ contours }: Outline, x: number, y: number): number {
+  return Math.min(
+    ...contours.flatMap(({ spans }) => {
+      const [first, last] = [spans[0]!, spans.at(-1)!];
+      return [Math.hypot(first[0]! - x, first[1]! - y), Math.hypot(last.at(-2)! - x, last.at(-1)! - y)];
+    }),
+  );
+}

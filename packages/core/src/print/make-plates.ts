@@ -1,0 +1,229 @@
+/**
+ * Plates of a page: for each ink, how much of it lies where, without a renderer. Shapes cover pixels exactly
+ * (`coverage.ts`); pictures are averaged over each pixel with their alpha. Paint is opaque: what lies on top takes the
+ * inks under it away by its cover; a spot colour takes the process inks under it away, as its file says.
+ * Cut lines are on no plate. Values 0 none, 255 full; rows from the top. Units mm, resolution in dots an inch.
+ */
+import type { Control, Matrix } from '../types/index.ts';
+import { CancelledError, LimitError } from '../errors/index.ts';
+import { compose, invert, mapPoint } from '../geometry/transform.ts';
+import { boxShape } from '../geometry/shapes.ts';
+import { keepOverlap } from '../geometry/weld/weld.ts';
+import { mapOutline } from '../geometry/transform.ts';
+import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
+import type { Gradient } from '../colour/gradient.ts';
+import { coverOf, type Cover } from './coverage.ts';
+import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
+import type { ProcessColours } from './process-colours.ts';
+
+export interface Plate {
+  readonly name: string;
+  readonly width: number;
+  readonly height: number;
+  /** 0 none, 255 full; top row first. */
+  readonly data: Uint8Array;
+  /** Share of the page that is covered, 0 to 1. */
+  readonly cover: number;
+}
+
+export const PROCESS_INKS = ['Cyan', 'Magenta', 'Yellow', 'Black'] as const;
+const MOST_PIXELS = 64e6;
+
+const bytesOf = (hex: string): number[] => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16));
+
+class Plates {
+  readonly layers = new Map<string, Float32Array>();
+  readonly width: number;
+  readonly height: number;
+  private readonly inks: ProcessColours;
+  private readonly known = new Map<string, readonly number[]>();
+
+  constructor(width: number, height: number, inks: ProcessColours) {
+    this.width = width;
+    this.height = height;
+    this.inks = inks;
+    for (const ink of PROCESS_INKS) this.layer(ink);
+  }
+
+  layer(name: string): Float32Array {
+    let layer = this.layers.get(name);
+    if (!layer) this.layers.set(name, (layer = new Float32Array(this.width * this.height)));
+    return layer;
+  }
+
+  process(hex: string): readonly number[] {
+    let values = this.known.get(hex);
+    if (!values) this.known.set(hex, (values = Array.from(this.inks.toInks(Uint8Array.from(bytesOf(hex))), (v) => v / 255)));
+    return values;
+  }
+
+  /** Paints over what is there: everything gives way by the cover, the colour's own inks come in its place. */
+  paint(
+    cover: Cover,
+    inksAt: (x: number, y: number) => { readonly process: readonly number[]; readonly spot?: string | undefined; readonly alpha?: number },
+  ): void {
+    for (let row = 0; row < cover.height; row++)
+      for (let column = 0; column < cover.width; column++) {
+        const share = cover.share[row * cover.width + column] as number;
+        if (share === 0) continue;
+        const [x, y] = [cover.x + column, cover.y + row];
+        const { process, spot, alpha = 1 } = inksAt(x, y);
+        const amount = share * alpha;
+        if (amount === 0) continue;
+        if (spot !== undefined) this.layer(spot);
+        const at = (this.height - 1 - y) * this.width + x;
+        for (const [name, layer] of this.layers) {
+          const own = spot === undefined ? (process[(PROCESS_INKS as readonly string[]).indexOf(name)] ?? 0) : name === spot ? 1 : 0;
+          layer[at] = (layer[at] as number) * (1 - amount) + own * amount;
+        }
+      }
+  }
+}
+
+/** Colour of a course at a place of its item; the two circles of a radial one share their middle here. */
+function courseAt(gradient: Gradient, back: Matrix, x: number, y: number): string {
+  const p = mapPoint(back, { x, y });
+  const raw = gradient.kind === 'linear' ? p.x : Math.hypot(p.x, p.y);
+  const wrapped = raw - Math.floor(raw);
+  const t =
+    gradient.spread === 'pad'
+      ? Math.min(1, Math.max(0, raw))
+      : gradient.spread === 'repeat'
+        ? wrapped
+        : Math.floor(raw) % 2 === 0
+          ? wrapped
+          : 1 - wrapped;
+  const { stops } = gradient;
+  const after = stops.findIndex(({ offset }) => offset >= t);
+  if (after <= 0) return (after === 0 ? stops[0] : stops.at(-1))?.hex ?? '#000000';
+  const [a, b] = [stops[after - 1] as (typeof stops)[number], stops[after] as (typeof stops)[number]];
+  const k = b.offset > a.offset ? (t - a.offset) / (b.offset - a.offset) : 1;
+  const [from, to] = [bytesOf(a.hex), bytesOf(b.hex)];
+  return `#${from
+    .map((v, i) =>
+      Math.round(v + ((to[i] as number) - v) * k)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
+}
+
+function paintShape(plates: Plates, item: Extract<PrintItem, { kind: 'shape' }>, map: Matrix): void {
+  const { outline, gradient, fill, stroke } = item;
+  const flat = (colour: PrintColour) => {
+    const inks = { process: colour.cmyk ?? plates.process(colour.hex), spot: colour.spot };
+    return () => inks;
+  };
+  if (gradient || fill) {
+    const cover = coverOf(outline, map, plates.width, plates.height);
+    const back = gradient ? invert(compose(map, gradient.matrix)) : undefined;
+    if (cover && gradient && back) plates.paint(cover, (x, y) => ({ process: plates.process(courseAt(gradient, back, x + 0.5, y + 0.5)) }));
+    else if (cover && fill) plates.paint(cover, flat(fill));
+  }
+  if (stroke) {
+    const line = strokeToShape(outline, { width: stroke.widthMm, cap: 'butt', join: 'mitre' });
+    const cover = coverOf(line, map, plates.width, plates.height);
+    if (cover) plates.paint(cover, flat(stroke));
+  }
+}
+
+/** Where pixels of the page look in a picture: all of it in rows, as large as the plates need it. */
+interface Shrunk {
+  readonly width: number;
+  readonly height: number;
+  readonly inks: Uint8Array;
+  readonly alpha: Uint8Array;
+}
+
+/** A picture at most as fine as twice the plates, averaged with its alpha; in inks. */
+async function shrink(plates: ProcessColours, source: PictureSource, name: string, wantedWidth: number, control: Control): Promise<Shrunk> {
+  const picture = source(name);
+  const step = Math.max(1, Math.floor(picture.widthPx / Math.max(1, Math.ceil(wantedWidth * 2))));
+  const [width, height] = [Math.ceil(picture.widthPx / step), Math.ceil(picture.heightPx / step)];
+  const rgb = new Uint8Array(3 * width * height);
+  const alpha = new Uint8Array(width * height);
+  for (let y = 0; y < height; y++) {
+    if (control.signal?.aborted) throw new CancelledError();
+    const count = Math.min(step, picture.heightPx - y * step);
+    const rows = await picture.rows(y * step, count);
+    for (let x = 0; x < width; x++) {
+      const sum = [0, 0, 0, 0];
+      let pixels = 0;
+      for (let v = 0; v < count; v++)
+        for (let u = x * step; u < Math.min(picture.widthPx, (x + 1) * step); u++) {
+          const i = 4 * (v * picture.widthPx + u);
+          const a = rows[i + 3] as number;
+          for (let c = 0; c < 3; c++) sum[c] = (sum[c] as number) + a * (rows[i + c] as number);
+          sum[3] = (sum[3] as number) + a;
+          pixels++;
+        }
+      const a = sum[3] as number;
+      for (let c = 0; c < 3; c++) rgb[3 * (y * width + x) + c] = a > 0 ? Math.round((sum[c] as number) / a) : 255;
+      alpha[y * width + x] = Math.round(a / Math.max(1, pixels));
+    }
+  }
+  return { width, height, inks: plates.toInks(rgb), alpha };
+}
+
+function paintPicture(plates: Plates, item: Extract<PrintItem, { kind: 'picture' }>, map: Matrix, shrunk: Shrunk): void {
+  const frame = mapOutline(item.matrix, boxShape(1, 1));
+  const cover = coverOf(item.clip ? keepOverlap([item.clip, frame]) : frame, map, plates.width, plates.height);
+  const back = invert(compose(map, item.matrix));
+  if (!cover || !back) return;
+  plates.paint(cover, (x, y) => {
+    const p = mapPoint(back, { x: x + 0.5, y: y + 0.5 });
+    const u = Math.min(shrunk.width - 1, Math.max(0, Math.floor(p.x * shrunk.width)));
+    const v = Math.min(shrunk.height - 1, Math.max(0, Math.floor((1 - p.y) * shrunk.height)));
+    const i = v * shrunk.width + u;
+    return { process: Array.from(shrunk.inks.subarray(4 * i, 4 * i + 4), (n) => n / 255), alpha: (shrunk.alpha[i] as number) / 255 };
+  });
+}
+
+export interface PlatesOptions {
+  readonly dpi: number;
+  readonly inks: ProcessColours;
+}
+
+/**
+ * @returns the four process plates, then spots as they first appear
+ * @throws LimitError `limit.plates` beyond 64 million pixels; CancelledError
+ * @complexity pixels covered × inks
+ */
+export async function makePlates(
+  page: PrintPage,
+  pictures: PictureSource,
+  { dpi, inks }: PlatesOptions,
+  control: Control = {},
+): Promise<Plate[]> {
+  const k = dpi / 25.4;
+  const [width, height] = [Math.max(1, Math.round(page.widthMm * k)), Math.max(1, Math.round(page.heightMm * k))];
+  if (width * height > MOST_PIXELS)
+    throw new LimitError('plates', 'These plates would hold more than 64 million pixels. Make them coarser.');
+  const plates = new Plates(width, height, inks);
+  const toPixels: Matrix = [width / page.widthMm, 0, 0, height / page.heightMm, 0, 0];
+  const forms = new Map(page.forms.map((form) => [form.id, form]));
+  const shrunk = new Map<string, Shrunk>();
+  for (const [i, placement] of page.placements.entries()) {
+    const map = compose(toPixels, placement.map);
+    for (const item of forms.get(placement.form)?.items ?? []) {
+      if (control.signal?.aborted) throw new CancelledError();
+      if (item.kind === 'shape') paintShape(plates, item, map);
+      else {
+        const wide = Math.hypot(item.matrix[0], item.matrix[1]) * k;
+        const known = shrunk.get(item.picture) ?? (await shrink(inks, pictures, item.picture, wide, control));
+        shrunk.set(item.picture, known);
+        paintPicture(plates, item, map, known);
+      }
+    }
+    control.onProgress?.(i + 1, page.placements.length, 'plates');
+  }
+  const marks = coverOf(page.marks, toPixels, width, height);
+  if (marks) plates.paint(marks, () => ({ process: [0, 0, 0, 1] }));
+  return [...plates.layers].map(([name, layer]) => ({
+    name,
+    width,
+    height,
+    data: Uint8Array.from(layer, (v) => Math.round(255 * v)),
+    cover: layer.reduce((sum, v) => sum + v, 0) / layer.length,
+  }));
+}

@@ -1,0 +1,66 @@
+/**
+ * A page that is printed: what every writer of print files and every maker of plates takes. True size, mm, y up, the
+ * lower left corner of the page at the origin.
+ * Art is kept as forms that are placed many times, so that two hundred copies hold their picture once. Cut lines and
+ * marks are apart from the art: lines never carry process ink, marks are black.
+ */
+import type { Matrix, Outline } from '../types/index.ts';
+import type { Gradient } from '../colour/gradient.ts';
+import type { CutKind } from '../cut/plan-cut.ts';
+
+export interface PrintColour {
+  /** As it is seen, sRGB. */
+  readonly hex: string;
+  /** An ink of its own name, on a plate of its own. */
+  readonly spot?: string | undefined;
+  /** Process values as they came, 0 to 1: cyan, magenta, yellow, black. */
+  readonly cmyk?: readonly [number, number, number, number] | undefined;
+}
+
+export type PrintItem =
+  | {
+      readonly kind: 'shape';
+      readonly outline: Outline;
+      readonly fill: PrintColour | null;
+      readonly gradient?: Gradient | undefined;
+      readonly stroke?: (PrintColour & { readonly widthMm: number }) | undefined;
+    }
+  | {
+      readonly kind: 'picture';
+      readonly picture: string;
+      /** From the unit square, y up, to the form. */
+      readonly matrix: Matrix;
+      /** Shown only within, in the form's space. */
+      readonly clip?: Outline | undefined;
+    };
+
+export interface PrintForm {
+  readonly id: string;
+  /** In painting order. */
+  readonly items: readonly PrintItem[];
+}
+
+/** Pixels that are fetched when they are needed, some rows at a time. */
+export interface PrintPicture {
+  readonly widthPx: number;
+  readonly heightPx: number;
+  /** Does any pixel let the medium through? */
+  readonly hasAlpha: boolean;
+  /** RGBA with straight alpha, top row first. */
+  rows(from: number, count: number): Promise<Uint8Array>;
+}
+
+export type PrintLineKind = Exclude<CutKind, 'film' | 'weed'>;
+
+export interface PrintPage {
+  readonly title: string;
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly forms: readonly PrintForm[];
+  readonly placements: readonly { readonly form: string; readonly map: Matrix }[];
+  readonly lines: readonly { readonly kind: PrintLineKind; readonly outline: Outline }[];
+  /** Registration marks, job code, figures: printed in black. */
+  readonly marks: Outline;
+}
+
+export type PictureSource = (picture: string) => PrintPicture;

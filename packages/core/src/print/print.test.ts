@@ -1,0 +1,178 @@
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import {
+  area,
+  boxShape,
+  keepOverlap,
+  mapOutline,
+  ovalShape,
+  rotation,
+  compose,
+  translation,
+  weld,
+  type Matrix,
+} from '../geometry/index.ts';
+import { coverOf, makePlates, openProfile, writePrintPdf, type PrintPage, type PrintPicture, type ProcessColours } from './index.ts';
+
+const work = mkdtempSync(join(tmpdir(), 'lorvek-print-'));
+afterAll(() => rmSync(work, { recursive: true, force: true }));
+
+let inks: ProcessColours;
+beforeAll(async () => {
+  inks = await openProfile(readFileSync('assets/profiles/coated-fogra39.icc'));
+});
+
+/** A picture with a soft round edge: red to the left, green to the right. */
+const picture = (size: number): PrintPicture => ({
+  widthPx: size,
+  heightPx: size,
+  hasAlpha: true,
+  rows: async (from, count) => {
+    const out = new Uint8Array(4 * size * count);
+    for (let i = 0; i < size * count; i++) {
+      const [x, y] = [i % size, from + Math.floor(i / size)];
+      const away = Math.hypot(x - size / 2, y - size / 2) / (size / 2);
+      out.set([x < size / 2 ? 200 : 20, x < size / 2 ? 30 : 140, 40, Math.round(255 * Math.min(1, Math.max(0, 4 - 4 * away)))], 4 * i);
+    }
+    return out;
+  },
+});
+
+const page: PrintPage = {
+  title: 'Kayak (hire) – stickers',
+  widthMm: 300,
+  heightMm: 120,
+  forms: [
+    {
+      id: 'a',
+      items: [
+        { kind: 'shape', outline: boxShape(60, 40), fill: { hex: '#1b6ea8' } },
+        {
+          kind: 'shape',
+          outline: mapOutline(translation(5, 5), boxShape(20, 20)),
+          fill: { hex: '#000000' },
+          gradient: {
+            kind: 'linear',
+            matrix: [20, 0, 0, 20, 5, 5],
+            stops: [
+              { offset: 0, hex: '#ffffff' },
+              { offset: 1, hex: '#d02010' },
+            ],
+            spread: 'pad',
+          },
+        },
+        { kind: 'picture', picture: 'duck', matrix: [30, 0, 0, 30, 25, 5] },
+        { kind: 'shape', outline: mapOutline(translation(2, 30), ovalShape(8, 8)), fill: { hex: '#f2a900', spot: 'House Gold' } },
+        { kind: 'shape', outline: mapOutline(translation(40, 34), boxShape(15, 3)), fill: null, stroke: { hex: '#103040', widthMm: 0.8 } },
+      ],
+    },
+  ],
+  placements: [0, 1, 2].map((i) => ({ form: 'a', map: [1, 0, 0, 1, 20 + 80 * i, 40] as Matrix })),
+  lines: [0, 1, 2].map((i) => ({ kind: 'kiss' as const, outline: mapOutline(translation(18 + 80 * i, 38), boxShape(64, 44, 4)) })),
+  marks: weld([mapOutline(translation(10, 10), boxShape(12, 1)), mapOutline(translation(10, 10), boxShape(1, 12))]),
+};
+
+const written = async (of: PrintPage, profile: ProcessColours | null = inks): Promise<Buffer> => {
+  const chunks: Uint8Array[] = [];
+  await writePrintPdf(
+    of,
+    () => picture(240),
+    (bytes) => void chunks.push(bytes),
+    { inks: profile ?? undefined, madeAt: '2026-01-02T03:04:05Z' },
+  );
+  return Buffer.concat(chunks);
+};
+
+describe('the print file', () => {
+  test('the independent checker finds true size, lines where they belong, process plates untouched', async () => {
+    const file = join(work, 'page.pdf');
+    // an ink of the art knocks out what lies below, which the checker holds against any spot
+    const art = page.forms.map((form) => ({
+      ...form,
+      items: form.items.filter((item) => item.kind === 'picture' || item.fill?.spot === undefined),
+    }));
+    writeFileSync(file, await written({ ...page, forms: art }));
+    const outline = boxShape(64, 44, 4);
+    const length = 2 * (64 - 8) + 2 * (44 - 8) + 2 * Math.PI * 4;
+    writeFileSync(
+      join(work, 'expect.json'),
+      JSON.stringify({
+        trim_mm: [300, 120],
+        spots: ['Lorvek Kiss'],
+        process_untouched: true,
+        paths: { 'Lorvek Kiss': { count: 3, length_mm: 3 * length, bbox_mm: [18, 38, 242, 82], kind: 'S', max_width_mm: 0.2 } },
+        ocgs: { 'Lorvek Kiss': ['Structural', 'PartialCutting'] },
+        allow_text: false,
+      }),
+    );
+    expect(Math.abs(area(outline))).toBeGreaterThan(2700);
+    const out = execFileSync(
+      '/usr/bin/python3',
+      ['tests/checkers/check_pdf.py', file, '--plates', '50', '--expect', join(work, 'expect.json')],
+      { encoding: 'utf8' },
+    );
+    expect(out).not.toMatch(/^ERROR/m);
+  });
+
+  test('the same page makes the same bytes, and a picture placed often is stored once', async () => {
+    const once = await written(page);
+    expect(Buffer.compare(once, await written(page))).toBe(0);
+    const many = { ...page, placements: Array.from({ length: 200 }, () => page.placements[0] as PrintPage['placements'][number]) };
+    expect((await written(many)).length).toBeLessThan(once.length + 3000);
+    expect((await written(page, null)).toString('latin1')).toContain('/ColorSpace /DeviceRGB');
+  });
+
+  test('a picture that is shorter than it says, and a profile that is none, are refused in words', async () => {
+    const short: PrintPicture = { widthPx: 10, heightPx: 10, hasAlpha: false, rows: async () => new Uint8Array(4) };
+    await expect(
+      writePrintPdf(
+        page,
+        () => short,
+        () => undefined,
+        { inks },
+      ),
+    ).rejects.toMatchObject({ code: 'input.picture' });
+    await expect(openProfile(new Uint8Array(200))).rejects.toMatchObject({ code: 'input.profile' });
+  });
+});
+
+describe('plates', () => {
+  test('cover of a turned shape is its area', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 180, noNaN: true }),
+        fc.integer({ min: 3, max: 60 }),
+        fc.integer({ min: 2, max: 40 }),
+        (deg, w, h) => {
+          const map = compose(translation(100.3, 90.7), rotation(deg));
+          const cover = coverOf(boxShape(w, h, 1), map, 220, 220);
+          const sum = cover?.share.reduce((a, b) => a + b, 0) ?? 0;
+          const inside = keepOverlap([mapOutline(map, boxShape(w, h, 1)), boxShape(220, 220)]);
+          expect(Math.abs(sum - Math.abs(area(inside)))).toBeLessThan(0.05 + 0.002 * w * h);
+        },
+      ),
+      { seed: 91, numRuns: 60 },
+    );
+  });
+
+  test('what an independent reader finds in the file is what the plates say, within half a percent of the page', async () => {
+    const file = join(work, 'plates.pdf');
+    writeFileSync(file, await written(page));
+    execFileSync('gs', ['-q', '-dNOPAUSE', '-dBATCH', '-dSAFER', '-sDEVICE=tiffsep', '-r100', '-o', join(work, 'sep%d.tif'), file]);
+    const script = `import sys,glob,json
+from PIL import Image
+import numpy as np
+out={}
+for f in glob.glob(sys.argv[1]+'/sep1(*).tif'):
+    out[f.split('(')[1].split(')')[0]]=float((255-np.asarray(Image.open(f).convert('L'),dtype=float)).mean()/255)
+print(json.dumps(out))`;
+    const found = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, work], { encoding: 'utf8' })) as Record<string, number>;
+    const own = await makePlates(page, () => picture(240), { dpi: 100, inks });
+    for (const { name, cover } of own) expect([name, Math.abs(cover - (found[name] ?? -1)) < 0.005]).toEqual([name, true]);
+    expect(own.map(({ name }) => name)).toContain('House Gold');
+  });
+});

@@ -1,0 +1,325 @@
+/**
+ * Print files: a page as PDF at true size (ISO 32000-2), written as a stream so that large pictures never lie in memory.
+ * Art is in process inks when a profile is given (then the file names it as its output intent, ISO 15930-7), else in RGB.
+ * Painting order: art, marks, then the cut lines last, as Separations with overprint (OP, op, OPM 1) on optional content
+ * with the keys of ISO 19593-1: the process plates are the same with them and without.
+ * Forms are written once and placed many times. UserUnit only beyond 5.08 m, where readers without it show a smaller page.
+ * Not written: fonts (all lettering is outlines), JavaScript, encryption.
+ */
+import { strToU8 } from 'fflate';
+import type { Control, Matrix, Outline } from '../types/index.ts';
+import { CancelledError, InputError, LimitError } from '../errors/index.ts';
+import { bounds, isEmptyBox } from '../geometry/outline.ts';
+import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
+import { LINE_INKS } from './line-inks.ts';
+import { PdfFile, type ByteSink } from './pdf-file.ts';
+import type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture } from './page.ts';
+import type { ProcessColours } from './process-colours.ts';
+
+const POINTS_PER_MM = 72 / 25.4;
+/** The longest side that readers take without a user unit, points. */
+const LONGEST = 14_400;
+const LINE_WIDTH_MM = 0.1;
+/** Pixels that are converted at once. */
+const BATCH_PX = 1 << 20;
+/** Stops of a course between two given ones, so that it runs through process inks as it does through RGB. */
+const COURSE_STEPS = 8;
+
+const number = (n: number): string => {
+  if (!Number.isFinite(n)) throw new InputError('number', 'The page holds a number that is none.');
+  const text = (Math.round(n * 1e5) / 1e5 + 0).toFixed(5);
+  return text.replace(/\.?0+$/, '');
+};
+const numbers = (list: Iterable<number>): string => Array.from(list, number).join(' ');
+/** A name as the language writes it (7.3.5). */
+const nameOf = (text: string): string =>
+  `/${Array.from(strToU8(text), (b) => (/[A-Za-z0-9_.-]/.test(String.fromCharCode(b)) ? String.fromCharCode(b) : `#${b.toString(16).padStart(2, '0')}`)).join('')}`;
+const textOf = (text: string): string =>
+  `<feff${Array.from({ length: text.length }, (_, i) => text.charCodeAt(i).toString(16).padStart(4, '0')).join('')}>`;
+
+const bytesOf = (hex: string): [number, number, number] =>
+  [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
+
+function pathOf({ contours }: Outline): string {
+  return contours
+    .flatMap(({ closed, spans }) => {
+      const [first] = spans;
+      if (!first) return [];
+      const parts = spans.map((span, i) =>
+        closed && i === spans.length - 1 && span.length === 4 ? '' : `${numbers(span.slice(2))} ${span.length === 4 ? 'l' : 'c'}`,
+      );
+      return [`${number(first[0] as number)} ${number(first[1] as number)} m`, ...parts.filter(Boolean), ...(closed ? ['h'] : [])];
+    })
+    .join('\n');
+}
+
+/** What forms name and the page's resources hold: inks, courses, pictures. */
+class Resources {
+  readonly spaces = new Map<string, number>();
+  readonly courses: string[] = [];
+  readonly pictures = new Map<string, number>();
+  private readonly inks: ProcessColours | undefined;
+
+  constructor(inks: ProcessColours | undefined) {
+    this.inks = inks;
+  }
+
+  get space(): string {
+    return this.inks ? '/DeviceCMYK' : '/DeviceRGB';
+  }
+
+  values(colour: PrintColour): number[] {
+    const rgb = bytesOf(colour.hex);
+    if (!this.inks) return rgb.map((v) => v / 255);
+    return colour.cmyk ? [...colour.cmyk] : Array.from(this.inks.toInks(Uint8Array.from(rgb)), (v) => v / 255);
+  }
+
+  /** The operator that sets a colour, for filling or for lines. */
+  setting(colour: PrintColour, isStroke: boolean): string {
+    if (colour.spot !== undefined) return `${nameOf(colour.spot)} ${isStroke ? 'CS 1 SCN' : 'cs 1 scn'}`;
+    const operator = this.inks ? (isStroke ? 'K' : 'k') : isStroke ? 'RG' : 'rg';
+    return `${numbers(this.values(colour))} ${operator}`;
+  }
+
+  course(gradient: Gradient): string {
+    const { kind, stops, inner } = gradient;
+    const coords = kind === 'linear' ? [0, 0, 1, 0] : [inner?.x ?? 0, inner?.y ?? 0, inner?.r ?? 0, 0, 0, 1];
+    const name = `/C${this.courses.length}`;
+    this.courses.push(
+      `${name} << /ShadingType ${kind === 'linear' ? 2 : 3} /ColorSpace ${this.space} /Coords [${numbers(coords)}] /Extend [true true] /Function ${this.courseFunction(stops)} >>`,
+    );
+    return name;
+  }
+
+  /** Pieces between stops, stitched together (7.10.3, 7.10.4). */
+  private courseFunction(given: readonly GradientStop[]): string {
+    const [first, last] = [given[0] as GradientStop, given.at(-1) as GradientStop];
+    const stops = [...(first.offset > 0 ? [{ ...first, offset: 0 }] : []), ...given, ...(last.offset < 1 ? [{ ...last, offset: 1 }] : [])];
+    const pieces: { from: GradientStop; to: GradientStop }[] = [];
+    for (let i = 1; i < stops.length; i++) {
+      const [a, b] = [stops[i - 1] as GradientStop, stops[i] as GradientStop];
+      if (b.offset - a.offset < 1e-6) continue;
+      const steps = this.inks ? COURSE_STEPS : 1;
+      for (let k = 0; k < steps; k++) pieces.push({ from: between(a, b, k / steps), to: between(a, b, (k + 1) / steps) });
+    }
+    const piece = ({ from, to }: { from: GradientStop; to: GradientStop }): string =>
+      `<< /FunctionType 2 /Domain [0 1] /C0 [${numbers(this.values(from))}] /C1 [${numbers(this.values(to))}] /N 1 >>`;
+    const joints = pieces.slice(1).map(({ from }) => from.offset);
+    return `<< /FunctionType 3 /Domain [0 1] /Functions [${pieces.map(piece).join(' ')}] /Bounds [${numbers(joints)}] /Encode [${pieces.map(() => '0 1').join(' ')}] >>`;
+  }
+}
+
+function between(a: GradientStop, b: GradientStop, t: number): GradientStop {
+  const [from, to] = [bytesOf(a.hex), bytesOf(b.hex)];
+  const hex = `#${from
+    .map((v, i) =>
+      Math.round(v + ((to[i] as number) - v) * t)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
+  return { offset: a.offset + (b.offset - a.offset) * t, hex };
+}
+
+function itemContent(item: PrintItem, resources: Resources): string {
+  if (item.kind === 'picture') {
+    const clip = item.clip ? `${pathOf(item.clip)}\nW n\n` : '';
+    return `q\n${clip}${numbers(item.matrix)} cm /P${item.picture} Do\nQ`;
+  }
+  const path = pathOf(item.outline);
+  if (path === '') return '';
+  const box = bounds(item.outline);
+  const parts: string[] = [];
+  if (item.gradient && !isEmptyBox(box)) {
+    const course = unrolled(item.gradient, box);
+    parts.push(`q\n${path}\nW n ${course.matrix.map((n) => n.toFixed(8)).join(' ')} cm ${resources.course(course)} sh\nQ`);
+  } else if (item.fill) parts.push(`${resources.setting(item.fill, false)}\n${path}\nf`);
+  if (item.stroke) parts.push(`${resources.setting(item.stroke, true)} ${number(item.stroke.widthMm)} w 0 J 0 j 10 M\n${path}\nS`);
+  return parts.join('\n');
+}
+
+/** Rows of a picture as samples in the file's colours, or of its alpha. */
+async function* samplesOf(
+  picture: PrintPicture,
+  inks: ProcessColours | undefined,
+  wanted: 'colour' | 'alpha',
+  control: Control,
+): AsyncGenerator<Uint8Array> {
+  const batch = Math.max(1, Math.floor(BATCH_PX / picture.widthPx));
+  for (let y = 0; y < picture.heightPx; y += batch) {
+    if (control.signal?.aborted) throw new CancelledError();
+    const count = Math.min(batch, picture.heightPx - y);
+    const rgba = await picture.rows(y, count);
+    const pixels = picture.widthPx * count;
+    if (rgba.length < 4 * pixels) throw new InputError('picture', 'A picture is shorter than it says.');
+    const out = new Uint8Array(wanted === 'alpha' ? pixels : 3 * pixels);
+    for (let i = 0; i < pixels; i++) {
+      if (wanted === 'alpha') out[i] = rgba[4 * i + 3] as number;
+      else for (let c = 0; c < 3; c++) out[3 * i + c] = rgba[4 * i + c] as number;
+    }
+    yield wanted === 'alpha' || !inks ? out : inks.toInks(out);
+    control.onProgress?.(y + count, picture.heightPx, 'picture');
+  }
+}
+
+async function writePicture(file: PdfFile, picture: PrintPicture, inks: ProcessColours | undefined, control: Control): Promise<number> {
+  const size = `/Type /XObject /Subtype /Image /Width ${picture.widthPx} /Height ${picture.heightPx} /BitsPerComponent 8`;
+  const mask = picture.hasAlpha
+    ? await file.stream(`${size} /ColorSpace /DeviceGray`, samplesOf(picture, inks, 'alpha', control))
+    : undefined;
+  const space = inks ? '/DeviceCMYK' : '/DeviceRGB';
+  return file.stream(
+    `${size} /ColorSpace ${space}${mask === undefined ? '' : ` /SMask ${mask} 0 R`}`,
+    samplesOf(picture, inks, 'colour', control),
+  );
+}
+
+const usedSpots = (forms: readonly PrintForm[]): Map<string, PrintColour> => {
+  const out = new Map<string, PrintColour>();
+  for (const { items } of forms)
+    for (const item of items)
+      if (item.kind === 'shape')
+        for (const colour of [item.fill, item.stroke]) if (colour?.spot !== undefined) out.set(colour.spot, colour);
+  return out;
+};
+
+const separation = (name: string, look: readonly number[], space: string): string =>
+  `[/Separation ${nameOf(name)} ${space} << /FunctionType 2 /Domain [0 1] /C0 [${look.map((_, i) => (space === '/DeviceRGB' ? 1 : 0) * Number(i >= 0)).join(' ')}] /C1 [${numbers(look)}] /N 1 >>]`;
+
+interface PageParts {
+  readonly content: string;
+  readonly resources: string;
+  readonly layers: readonly number[];
+}
+
+/** Cut lines, each kind on its layer. */
+async function writeLines(
+  file: PdfFile,
+  page: PrintPage,
+): Promise<{ content: string; properties: string; spaces: string; layers: number[] }> {
+  const kinds = [...new Set(page.lines.map(({ kind }) => kind))];
+  const layers: number[] = [];
+  const parts = { content: '', properties: '', spaces: '' };
+  for (const kind of kinds) {
+    const ink = LINE_INKS[kind];
+    const layer = await file.object(
+      `<< /Type /OCG /Name ${textOf(ink.name)} /GTS_Metadata << /GTS_ProcStepsGroup ${nameOf(ink.group)} /GTS_ProcStepsType ${nameOf(ink.type)} >> >>`,
+    );
+    layers.push(layer);
+    parts.properties += `/L${kind} ${layer} 0 R `;
+    parts.spaces += `${nameOf(ink.name)} ${separation(ink.name, ink.look, '/DeviceCMYK')} `;
+    const path = page.lines.filter((line) => line.kind === kind).map(({ outline }) => pathOf(outline));
+    parts.content += `/OC /L${kind} BDC\nq /Over gs ${nameOf(ink.name)} CS 1 SCN ${LINE_WIDTH_MM} w\n${path.map((d) => `${d}\nS`).join('\n')}\nQ\nEMC\n`;
+  }
+  return { ...parts, layers };
+}
+
+/** Pictures, forms and lines, and what the page says of them. */
+async function writeParts(
+  file: PdfFile,
+  page: PrintPage,
+  pictures: PictureSource,
+  inks: ProcessColours | undefined,
+  control: Control,
+): Promise<PageParts> {
+  const resources = new Resources(inks);
+  const names = new Set(page.forms.flatMap(({ items }) => items.flatMap((item) => (item.kind === 'picture' ? [item.picture] : []))));
+  for (const name of names) resources.pictures.set(name, await writePicture(file, pictures(name), inks, control));
+  const contents = page.forms.map(({ id, items }) => ({
+    id,
+    text: items
+      .map((item) => itemContent(item, resources))
+      .filter(Boolean)
+      .join('\n'),
+  }));
+  const spots = [...usedSpots(page.forms)].map(
+    ([name, colour]) => `${nameOf(name)} ${separation(name, resources.values({ hex: colour.hex, cmyk: colour.cmyk }), resources.space)}`,
+  );
+  const xobjects = [...resources.pictures].map(([name, n]) => `/P${name} ${n} 0 R`).join(' ');
+  const shared = await file.object(
+    `<< /XObject << ${xobjects} >> /ColorSpace << ${spots.join(' ')} >> /Shading << ${resources.courses.join(' ')} >> >>`,
+  );
+  const formNumbers = new Map<string, number>();
+  const half = 1e5;
+  for (const { id, text } of contents)
+    formNumbers.set(
+      id,
+      await file.stream(`/Type /XObject /Subtype /Form /BBox [${-half} ${-half} ${half} ${half}] /Resources ${shared} 0 R`, [
+        strToU8(text),
+      ]),
+    );
+  const lines = await writeLines(file, page);
+  const placed = page.placements.map(({ form, map }) => `q ${map.map((n) => n.toFixed(8)).join(' ')} cm /F${form} Do Q`).join('\n');
+  const black = inks ? '0 0 0 1 k' : '0 0 0 rg';
+  const marks = page.marks.contours.length > 0 ? `q ${black}\n${pathOf(page.marks)}\nf\nQ\n` : '';
+  return {
+    content: `${placed}\n${marks}${lines.content}`,
+    resources: `<< /XObject << ${[...formNumbers].map(([id, n]) => `/F${id} ${n} 0 R`).join(' ')} >> /ExtGState << /Over << /OP true /op true /OPM 1 >> >> /ColorSpace << ${lines.spaces} >> /Properties << ${lines.properties} >> >>`,
+    layers: lines.layers,
+  };
+}
+
+export interface PrintPdfOptions {
+  /** Process inks of the printing condition; absent: the art stays in RGB. */
+  readonly inks?: ProcessColours | undefined;
+  /** Name of the printing condition. */
+  readonly condition?: string;
+  /** Time of making, ISO 8601; a fixed one makes the same bytes of the same page. */
+  readonly madeAt?: string;
+}
+
+/** A number of 32 hexadecimal digits for the file, from what it says of itself (FNV-1a, 4 × 32 bit). */
+function fileId(text: string): string {
+  return [0, 1, 2, 3]
+    .map((salt) => {
+      let hash = 0x811c9dc5 ^ salt;
+      for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193) >>> 0;
+      return hash.toString(16).padStart(8, '0');
+    })
+    .join('');
+}
+
+/**
+ * Writes a page.
+ * @param sink takes the bytes in order
+ * @throws LimitError `limit.pdf` for a side beyond 100 m; CancelledError; InputError for a damaged picture
+ */
+export async function writePrintPdf(
+  page: PrintPage,
+  pictures: PictureSource,
+  sink: ByteSink,
+  options: PrintPdfOptions = {},
+  control: Control = {},
+): Promise<void> {
+  const longest = Math.max(page.widthMm, page.heightMm) * POINTS_PER_MM;
+  if (!(longest < 20 * LONGEST)) throw new LimitError('pdf', 'A page of a PDF is at most 100 m long.');
+  const unit = Math.max(1, Math.ceil(longest / LONGEST));
+  const scale = POINTS_PER_MM / unit;
+  const { inks, condition = 'Coated offset, FOGRA39L', madeAt = new Date().toISOString() } = options;
+  const file = new PdfFile(sink);
+  await file.begin();
+  const parts = await writeParts(file, page, pictures, inks, control);
+  const content = await file.stream('', [strToU8(`q ${scale.toFixed(9)} 0 0 ${scale.toFixed(9)} 0 0 cm\n${parts.content}Q`)]);
+  const box = `[0 0 ${number(page.widthMm * scale)} ${number(page.heightMm * scale)}]`;
+  const tree = file.number();
+  const leaf = await file.object(
+    `<< /Type /Page /Parent ${tree} 0 R /MediaBox ${box} /TrimBox ${box} ${unit > 1 ? `/UserUnit ${unit} ` : ''}/Resources ${parts.resources} /Contents ${content} 0 R >>`,
+  );
+  await file.object(`<< /Type /Pages /Kids [${leaf} 0 R] /Count 1 >>`, tree);
+  let intent = '';
+  if (inks) {
+    const profile = await file.stream('/N 4', [inks.profile]);
+    intent = `/OutputIntents [<< /Type /OutputIntent /S /GTS_PDFX /OutputConditionIdentifier ${textOf(condition)} /Info ${textOf(condition)} /DestOutputProfile ${profile} 0 R >>] `;
+  }
+  const list = parts.layers.map((n) => `${n} 0 R`).join(' ');
+  const layers = parts.layers.length > 0 ? `/OCProperties << /OCGs [${list}] /D << /Order [${list}] /ON [${list}] >> >> ` : '';
+  const catalogue = await file.object(`<< /Type /Catalog /Pages ${tree} 0 R ${intent}${layers}>>`);
+  const date = `(D:${madeAt.replace(/[^0-9]/g, '').slice(0, 14)}Z)`;
+  const info = await file.object(
+    `<< /Title ${textOf(page.title)} /Producer (Lorvek) /Creator (Lorvek) /CreationDate ${date} /ModDate ${date} /Trapped /False >>`,
+  );
+  await file.end(catalogue, info, fileId(`${page.title} ${madeAt} ${parts.content.length}`));
+}
+
+/** Kinds of lines that a page has, for names and legends. */
+export const linesOf = (page: PrintPage): PrintLineKind[] => [...new Set(page.lines.map(({ kind }) => kind))];

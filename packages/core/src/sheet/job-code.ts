@@ -1,0 +1,71 @@
+/**
+ * What a camera and a person read on a sheet: a Data Matrix (ISO/IEC 16022, ECC 200, made by bwip-js) and plain figures.
+ * Both as outlines to be printed, mm, the lower left corner at the origin.
+ */
+import bwipjs from 'bwip-js/generic';
+import type { Outline, Span } from '../types/index.ts';
+import { InputError } from '../errors/index.ts';
+import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
+import { boxShape } from '../geometry/shapes.ts';
+import { mapOutline, translation } from '../geometry/transform.ts';
+import { weld } from '../geometry/weld/weld.ts';
+
+interface Modules {
+  readonly pixs: readonly number[];
+  readonly pixx: number;
+  readonly pixy: number;
+}
+
+/**
+ * @param text up to 60 letters and figures
+ * @param moduleMm side of one dark square
+ * @returns the dark squares, welded
+ * @throws InputError `input.code`
+ */
+export function jobCode(text: string, moduleMm: number): { outline: Outline; sizeMm: number } {
+  if (!/^[\x20-\x7e]{1,60}$/.test(text)) throw new InputError('code', 'A job code holds 1 to 60 plain letters and figures.');
+  const [modules] = bwipjs.raw({ bcid: 'datamatrix', text }) as unknown as Modules[];
+  if (!modules) throw new InputError('code', 'The job code could not be made.');
+  const { pixs, pixx, pixy } = modules;
+  const squares: Outline[] = [];
+  for (let row = 0; row < pixy; row++)
+    for (let from = 0; from < pixx; from++) {
+      if (pixs[row * pixx + from] !== 1) continue;
+      let to = from;
+      while (to < pixx && pixs[row * pixx + to] === 1) to++;
+      squares.push(mapOutline(translation(from * moduleMm, (pixy - 1 - row) * moduleMm), boxShape((to - from) * moduleMm, moduleMm)));
+      from = to;
+    }
+  return { outline: weld(squares), sizeMm: pixx * moduleMm };
+}
+
+/** Figures drawn with one stroke on a field of 4 by 6, from the lower left. */
+const FIGURES: Readonly<Record<string, readonly (readonly number[])[]>> = {
+  '0': [[0, 1, 1, 0, 3, 0, 4, 1, 4, 5, 3, 6, 1, 6, 0, 5, 0, 1]],
+  '1': [[1, 5, 2, 6, 2, 0]],
+  '2': [[0, 5, 1, 6, 3, 6, 4, 5, 4, 4, 0, 0, 4, 0]],
+  '3': [[0, 6, 4, 6, 2, 3.5, 3, 3.5, 4, 2.5, 4, 1, 3, 0, 1, 0, 0, 1]],
+  '4': [[3, 0, 3, 6, 0, 2, 4, 2]],
+  '5': [[4, 6, 0, 6, 0, 3.5, 3, 3.5, 4, 2.5, 4, 1, 3, 0, 0, 0]],
+  '6': [[3, 6, 1, 6, 0, 4, 0, 1, 1, 0, 3, 0, 4, 1, 4, 2.5, 3, 3.5, 0, 3.5]],
+  '7': [[0, 6, 4, 6, 1, 0]],
+  '8': [[1, 3.2, 0, 4.2, 0, 5, 1, 6, 3, 6, 4, 5, 4, 4.2, 3, 3.2, 1, 3.2, 0, 2.2, 0, 1, 1, 0, 3, 0, 4, 1, 4, 2.2, 3, 3.2]],
+  '9': [[4, 2.5, 1, 2.5, 0, 3.5, 0, 5, 1, 6, 3, 6, 4, 5, 4, 2, 3, 0, 1, 0]],
+  '-': [[1, 3, 3, 3]],
+};
+
+/** Figures and hyphens as shapes; anything else leaves a space. */
+export function plainFigures(text: string, heightMm: number): Outline {
+  const k = heightMm / 6;
+  const lines = Array.from(text).flatMap((c, i) =>
+    (FIGURES[c] ?? []).map((points) => {
+      const spans: Span[] = [];
+      const at = (n: number, shift: number): number => ((points[n] as number) + shift) * k;
+      for (let n = 2; n < points.length; n += 2) spans.push([at(n - 2, i * 5.5), at(n - 1, 0), at(n, i * 5.5), at(n + 1, 0)]);
+      return { closed: false, spans };
+    }),
+  );
+  return lines.length === 0
+    ? { contours: [] }
+    : strokeToShape({ contours: lines }, { width: 0.16 * heightMm, cap: 'round', join: 'round' });
+}

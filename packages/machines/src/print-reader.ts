@@ -1,0 +1,319 @@
+/**
+ * What a printer makes of a PDF: it reads page, forms, pictures and inks by itself (the file's structure by pdf-lib) and
+ * gives a list of what is painted, in mm on the sheet. Knows paths, flat inks, separations, axial and radial shadings,
+ * pictures in DeviceCMYK or DeviceRGB with a soft mask; anything else is left out and counted.
+ */
+import {
+  decodePDFRawStream,
+  PDFArray,
+  PDFDict,
+  PDFDocument,
+  PDFName,
+  PDFNumber,
+  PDFRawStream,
+  PDFStream,
+  type PDFContext,
+  type PDFObject,
+} from '@cantoo/pdf-lib';
+import { compose, mapOutline, type Contour, type Matrix, type Outline, type Span } from '@lorvek/core/geometry';
+
+/** Shares of cyan, magenta, yellow and black, 0 to 1. */
+export type Inks = readonly [number, number, number, number];
+
+export interface ReadPicture {
+  readonly width: number;
+  readonly height: number;
+  /** Four bytes a pixel, inks. */
+  readonly inks: Uint8Array;
+  readonly alpha: Uint8Array | undefined;
+}
+
+export type Painted =
+  | { readonly kind: 'fill'; readonly outline: Outline; readonly inks: Inks; readonly spot?: string | undefined }
+  | {
+      readonly kind: 'stroke';
+      readonly outline: Outline;
+      readonly widthMm: number;
+      readonly inks: Inks;
+      readonly spot?: string | undefined;
+    }
+  | {
+      readonly kind: 'course';
+      readonly outline: Outline;
+      readonly matrix: Matrix;
+      readonly coords: readonly number[];
+      readonly stops: readonly { readonly at: number; readonly inks: Inks }[];
+    }
+  | { readonly kind: 'picture'; readonly matrix: Matrix; readonly clip: Outline | undefined; readonly picture: ReadPicture };
+
+export interface ReadPage {
+  readonly title: string;
+  readonly lengthMm: number;
+  readonly widthMm: number;
+  readonly painted: readonly Painted[];
+  readonly unknown: number;
+}
+
+const MM = 25.4 / 72;
+const TOKEN = /\[[^\]]*\]|<[^>]*>|\/[^\s/[\]<>()]+|[^\s/[\]<>()]+/g;
+const DEEPEST = 12;
+const COURSE_STEPS = 32;
+
+interface State {
+  ctm: Matrix;
+  fill: Inks;
+  stroke: Inks;
+  fillSpot: string | undefined;
+  strokeSpot: string | undefined;
+  width: number;
+  clip: Outline | undefined;
+}
+
+const fromRgb = (r: number, g: number, b: number): Inks => {
+  const k = 1 - Math.max(r, g, b);
+  return k >= 1 ? [0, 0, 0, 1] : [(1 - r - k) / (1 - k), (1 - g - k) / (1 - k), (1 - b - k) / (1 - k), k];
+};
+const nameText = (name: PDFName): string => name.decodeText();
+
+class PageReader {
+  readonly painted: Painted[] = [];
+  unknown = 0;
+  private readonly pictures = new Map<PDFObject, ReadPicture>();
+
+  constructor(private readonly context: PDFContext) {}
+
+  private look<T extends PDFObject>(dict: PDFDict | undefined, key: string): T | undefined {
+    const value = dict?.get(PDFName.of(key));
+    return value === undefined ? undefined : (this.context.lookup(value) as T | undefined);
+  }
+
+  run(content: Uint8Array, resources: PDFDict | undefined, start: State, depth = 0): void {
+    if (depth > DEEPEST) return;
+    const text = new TextDecoder('latin1').decode(content);
+    const stack: State[] = [];
+    let state = start;
+    let operands: string[] = [];
+    let contours: Contour[] = [];
+    let spans: Span[] = [];
+    let at: [number, number] = [0, 0];
+    let from: [number, number] = [0, 0];
+    let clipNext = false;
+    const close = (closed: boolean): void => {
+      if (spans.length > 0) contours.push({ closed, spans });
+      spans = [];
+    };
+    const done = (): void => {
+      close(false);
+      if (clipNext) state.clip = mapOutline(state.ctm, { contours });
+      clipNext = false;
+      contours = [];
+    };
+    const path = (): Outline => mapOutline(state.ctm, { contours });
+    for (const token of text.match(TOKEN) ?? []) {
+      if (/^[-+.\d/[<]/.test(token)) {
+        operands.push(token);
+        continue;
+      }
+      const n = operands.map(Number);
+      const num = (i: number): number => n[i] ?? 0;
+      switch (token) {
+        case 'q':
+          stack.push({ ...state });
+          break;
+        case 'Q':
+          state = stack.pop() ?? state;
+          break;
+        case 'cm':
+          state.ctm = compose(state.ctm, n.slice(0, 6) as unknown as Matrix);
+          break;
+        case 'm':
+          close(false);
+          at = from = [num(0), num(1)];
+          break;
+        case 'l':
+          spans.push([...at, num(0), num(1)]);
+          at = [num(0), num(1)];
+          break;
+        case 'c':
+          spans.push([...at, num(0), num(1), num(2), num(3), num(4), num(5)]);
+          at = [num(4), num(5)];
+          break;
+        case 'h':
+          if (at[0] !== from[0] || at[1] !== from[1]) spans.push([...at, ...from]);
+          close(true);
+          at = from;
+          break;
+        case 'W':
+        case 'W*':
+          clipNext = true;
+          break;
+        case 'n':
+          done();
+          break;
+        case 'f':
+        case 'f*':
+          close(true);
+          this.painted.push({ kind: 'fill', outline: path(), inks: state.fill, spot: state.fillSpot });
+          done();
+          break;
+        case 'S':
+          close(false);
+          this.painted.push({
+            kind: 'stroke',
+            outline: path(),
+            widthMm: state.width * Math.hypot(state.ctm[0], state.ctm[1]),
+            inks: state.stroke,
+            spot: state.strokeSpot,
+          });
+          done();
+          break;
+        case 'k':
+        case 'rg':
+        case 'g':
+          Object.assign(state, { fill: inksOf(token, n), fillSpot: undefined });
+          break;
+        case 'K':
+        case 'RG':
+        case 'G':
+          Object.assign(state, { stroke: inksOf(token.toLowerCase(), n), strokeSpot: undefined });
+          break;
+        case 'cs':
+          state.fillSpot = this.spotOf(resources, operands[0]);
+          break;
+        case 'CS':
+          state.strokeSpot = this.spotOf(resources, operands[0]);
+          break;
+        case 'w':
+          state.width = num(0);
+          break;
+        case 'sh':
+          this.course(resources, operands[0], state);
+          break;
+        case 'Do':
+          this.place(resources, operands[0], state, depth);
+          break;
+        case 'scn':
+        case 'SCN':
+        case 'gs':
+        case 'J':
+        case 'j':
+        case 'M':
+        case 'd':
+        case 'BDC':
+        case 'EMC':
+          break;
+        default:
+          this.unknown++;
+      }
+      operands = [];
+    }
+  }
+
+  private named(resources: PDFDict | undefined, kind: string, name: string | undefined): PDFObject | undefined {
+    if (name === undefined) return undefined;
+    const list = this.look<PDFDict>(resources, kind);
+    const key = list?.keys().find((one) => nameText(one) === nameText(PDFName.of(name.slice(1))));
+    return key && this.context.lookup(list?.get(key) as PDFObject);
+  }
+
+  private spotOf(resources: PDFDict | undefined, name: string | undefined): string | undefined {
+    const space = this.named(resources, 'ColorSpace', name);
+    return space instanceof PDFArray ? nameText(this.context.lookup(space.get(1)) as PDFName) : undefined;
+  }
+
+  private numbers(array: PDFObject | undefined): number[] {
+    return array instanceof PDFArray ? array.asArray().map((one) => (this.context.lookup(one) as PDFNumber).asNumber()) : [];
+  }
+
+  /** A function of one variable at a place: exponential of N 1, or such stitched together. */
+  private at(fn: PDFDict, t: number): number[] {
+    if (this.look<PDFNumber>(fn, 'FunctionType')?.asNumber() === 3) {
+      const joints = this.numbers(this.look(fn, 'Bounds'));
+      const functions = this.look<PDFArray>(fn, 'Functions')?.asArray() ?? [];
+      const i = joints.filter((joint) => joint <= t).length;
+      const [low, high] = [joints[i - 1] ?? 0, joints[i] ?? 1];
+      const one = this.context.lookup(functions[Math.min(i, functions.length - 1)] as PDFObject) as PDFDict;
+      return this.at(one, high > low ? (t - low) / (high - low) : 0);
+    }
+    const [a, b] = [this.numbers(this.look(fn, 'C0')), this.numbers(this.look(fn, 'C1'))];
+    return a.map((v, k) => v + ((b[k] ?? v) - v) * t);
+  }
+
+  private course(resources: PDFDict | undefined, name: string | undefined, { clip, ctm }: State): void {
+    const shading = this.named(resources, 'Shading', name);
+    const fn = shading instanceof PDFDict ? this.look<PDFDict>(shading, 'Function') : undefined;
+    if (!clip || !(shading instanceof PDFDict) || !fn) return void this.unknown++;
+    const stops = Array.from({ length: COURSE_STEPS + 1 }, (_, k) => {
+      const values = this.at(fn, k / COURSE_STEPS);
+      return { at: k / COURSE_STEPS, inks: inksOf(values.length === 4 ? 'k' : 'rg', values) };
+    });
+    this.painted.push({ kind: 'course', outline: clip, matrix: ctm, coords: this.numbers(this.look(shading, 'Coords')), stops });
+  }
+
+  private place(resources: PDFDict | undefined, name: string | undefined, state: State, depth: number): void {
+    const object = this.named(resources, 'XObject', name);
+    if (!(object instanceof PDFRawStream)) return void this.unknown++;
+    const kind = this.look<PDFName>(object.dict, 'Subtype');
+    if (kind === PDFName.of('Form'))
+      this.run(decodePDFRawStream(object).decode(), this.look<PDFDict>(object.dict, 'Resources'), { ...state }, depth + 1);
+    else this.painted.push({ kind: 'picture', matrix: state.ctm, clip: state.clip, picture: this.picture(object) });
+  }
+
+  private picture(stream: PDFRawStream): ReadPicture {
+    const known = this.pictures.get(stream);
+    if (known) return known;
+    const size = (key: string): number => this.look<PDFNumber>(stream.dict, key)?.asNumber() ?? 0;
+    const [width, height] = [size('Width'), size('Height')];
+    const samples = decodePDFRawStream(stream).decode();
+    let inks = samples;
+    if (this.look(stream.dict, 'ColorSpace') === PDFName.of('DeviceRGB')) {
+      inks = new Uint8Array(4 * width * height);
+      for (let i = 0; i < width * height; i++)
+        inks.set(
+          fromRgb((samples[3 * i] ?? 0) / 255, (samples[3 * i + 1] ?? 0) / 255, (samples[3 * i + 2] ?? 0) / 255).map((v) =>
+            Math.round(255 * v),
+          ),
+          4 * i,
+        );
+    }
+    const mask = this.look<PDFStream>(stream.dict, 'SMask');
+    const picture = { width, height, inks, alpha: mask instanceof PDFRawStream ? decodePDFRawStream(mask).decode() : undefined };
+    this.pictures.set(stream, picture);
+    return picture;
+  }
+}
+
+function inksOf(operator: string, n: readonly number[]): Inks {
+  const [a = 0, b = 0, c = 0, d = 0] = n;
+  if (operator === 'k') return [a, b, c, d];
+  return operator === 'g' ? [0, 0, 0, 1 - a] : fromRgb(a, b, c);
+}
+
+/** @throws Error for what is no PDF of one page */
+export async function readPrint(bytes: Uint8Array): Promise<ReadPage> {
+  const document = await PDFDocument.load(bytes, { updateMetadata: false });
+  const page = document.getPage(0);
+  const { width, height } = page.getSize();
+  const unit = (page.node.lookup(PDFName.of('UserUnit')) as PDFNumber | undefined)?.asNumber() ?? 1;
+  const reader = new PageReader(document.context);
+  const contents = page.node.Contents();
+  const streams = contents instanceof PDFArray ? contents.asArray().map((ref) => document.context.lookup(ref)) : [contents];
+  const state: State = {
+    ctm: [MM * unit, 0, 0, MM * unit, 0, 0],
+    fill: [0, 0, 0, 1],
+    stroke: [0, 0, 0, 1],
+    fillSpot: undefined,
+    strokeSpot: undefined,
+    width: 1,
+    clip: undefined,
+  };
+  for (const stream of streams)
+    if (stream instanceof PDFRawStream) reader.run(decodePDFRawStream(stream).decode(), page.node.Resources(), state);
+  return {
+    title: document.getTitle() ?? 'Print',
+    lengthMm: width * MM * unit,
+    widthMm: height * MM * unit,
+    painted: reader.painted,
+    unknown: reader.unknown,
+  };
+}

@@ -1,0 +1,325 @@
+/**
+ * Papers of a job as pages: the proof for the customer (the drawing to scale with its dimensions, films with names and
+ * colours, job data, a line to sign) and the work ticket for the shop (films, rolls, sizes, steps, press recipe).
+ * A4, millimetres, y up.
+ */
+import { area, boxShape, isEmptyBox, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
+import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from '@lorvek/core/format';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import type { Drawing } from '../records/document.ts';
+import type { Film } from '../records/layers.ts';
+import { isAid } from '../queries/plain-outline.ts';
+import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
+import type { PiecesOf } from '../plans/plan-sheet.ts';
+import { filmsOf, leavesOf, pageOf } from '../queries/queries.ts';
+import type { Job } from '../api/jobs.ts';
+import type { StockFilm } from '../api/shop.ts';
+
+/** A measured way on the drawing: what is measured, and the line that stands off it. */
+export interface MeasuredLine {
+  readonly from: Point;
+  readonly to: Point;
+  readonly a: Point;
+  readonly b: Point;
+  readonly mm: number;
+}
+
+export interface PaperInput {
+  readonly drawing: Drawing;
+  readonly job: Pick<Job, 'name' | 'customer' | 'dueOn' | 'revision'>;
+  readonly piecesOf: PiecesOf;
+  readonly dimensions: readonly MeasuredLine[];
+  readonly pictures: readonly PdfPicture[];
+  readonly stock: readonly StockFilm[];
+  readonly measure: MeasureText;
+  /** Written on the paper, ISO. */
+  readonly today: string;
+}
+
+const [LONG, SHORT, MARGIN] = [297, 210, 12];
+const INK = '#1b2733';
+const SOFT = '#5b6470';
+const LINE = '#b9b3a4';
+
+const line = (x0: number, y0: number, x1: number, y1: number, hex = LINE, widthMm = 0.25): ArtworkItem => ({
+  outline: { contours: [{ closed: false, spans: [[x0, y0, x1, y1]] }] },
+  closed: false,
+  stroke: { hex, widthMm },
+});
+
+const box = (x: number, y: number, width: number, height: number, fill?: string): ArtworkItem => ({
+  outline: mapOutline(translation(x, y), boxShape(width, height)),
+  closed: true,
+  ...(fill === undefined ? {} : { fill }),
+  stroke: { hex: LINE, widthMm: 0.25 },
+});
+
+/** A text cut short with dots where it would be longer than its room. */
+function fitted(text: string, roomMm: number, sizeMm: number, measure: MeasureText, bold = false): string {
+  if (measure(text, sizeMm, bold) <= roomMm) return text;
+  let end = text.length;
+  while (end > 1 && measure(`${text.slice(0, end)}…`, sizeMm, bold) > roomMm) end--;
+  return `${text.slice(0, end)}…`;
+}
+
+const say = (mm: number, unit: LengthUnit): string => describeLength(Math.round(mm * 10) / 10, unit);
+
+function head(input: PaperInput, title: string, width: number, top: number): { texts: PdfText[]; items: ArtworkItem[] } {
+  const { job, today, measure } = input;
+  const right = `${today}${job.dueOn ? `   due ${job.dueOn}` : ''}`;
+  return {
+    texts: [
+      { text: fitted(job.name, width - 2 * MARGIN - 90, 6, measure, true), x: MARGIN, y: top - 6, sizeMm: 6, bold: true, hex: INK },
+      {
+        text: fitted(job.customer || 'No customer', width - 2 * MARGIN - 90, 3.6, measure),
+        x: MARGIN,
+        y: top - 12,
+        sizeMm: 3.6,
+        hex: SOFT,
+      },
+      { text: title, x: width - MARGIN, y: top - 6, sizeMm: 4.6, bold: true, hex: INK, align: 'right' },
+      { text: right, x: width - MARGIN, y: top - 12, sizeMm: 3.2, hex: SOFT, align: 'right' },
+    ],
+    items: [line(MARGIN, top - 15, width - MARGIN, top - 15, INK, 0.4)],
+  };
+}
+
+/** An arrow's head at a place, its point the way (dx, dy). */
+function arrowHead(x: number, y: number, dx: number, dy: number): ArtworkItem {
+  const [l, w] = [2.2, 0.7];
+  const base = { x: x - l * dx, y: y - l * dy };
+  const [p, q] = [
+    [base.x - w * dy, base.y + w * dx],
+    [base.x + w * dy, base.y - w * dx],
+  ] as const;
+  const spans = [
+    [x, y, ...p],
+    [...p, ...q],
+    [...q, x, y],
+  ];
+  return { outline: { contours: [{ closed: true, spans }] }, closed: true, fill: INK };
+}
+
+function dimension(from: Point, to: Point, a: Point, b: Point, text: string): { items: ArtworkItem[]; text: PdfText } {
+  const length = Math.hypot(b.x - a.x, b.y - a.y) || 1;
+  const [dx, dy] = [(b.x - a.x) / length, (b.y - a.y) / length];
+  let turnDeg = (Math.atan2(dy, dx) * 180) / Math.PI;
+  if (turnDeg > 90.01 || turnDeg < -89.99) turnDeg += 180;
+  const turn = (turnDeg * Math.PI) / 180;
+  return {
+    items: [
+      line(from.x, from.y, a.x, a.y, SOFT, 0.15),
+      line(to.x, to.y, b.x, b.y, SOFT, 0.15),
+      line(a.x, a.y, b.x, b.y, INK, 0.2),
+      arrowHead(a.x, a.y, -dx, -dy),
+      arrowHead(b.x, b.y, dx, dy),
+    ],
+    text: {
+      text,
+      x: (a.x + b.x) / 2 - Math.sin(turn) * 1,
+      y: (a.y + b.y) / 2 + Math.cos(turn) * 1,
+      sizeMm: 3.2,
+      hex: INK,
+      align: 'centre',
+      turnDeg,
+    },
+  };
+}
+
+/** Round scales such as 1:2, 1:5, 1:20 that a drawing is shown at; never larger than true. */
+function scaleFor(fit: number): number {
+  if (fit >= 1) return 1;
+  for (let ten = 1; ten < 1e6; ten *= 10)
+    for (const step of [1, 1.5, 2, 2.5, 4, 5, 7.5]) if (1 / (ten * step) <= fit) return 1 / (ten * step);
+  return fit;
+}
+
+interface FilmUse {
+  readonly film: Film;
+  readonly areaMm2: number;
+  readonly parts: number;
+}
+
+function usedFilms({ drawing, piecesOf }: PaperInput): FilmUse[] {
+  return filmsOf(drawing)
+    .map((film) => {
+      const pieces = leavesOf(drawing).flatMap((leaf) =>
+        isAid(leaf)
+          ? []
+          : piecesOf(leaf)
+              .filter((piece) => piece.layer === film.id)
+              .map((piece) => mapOutline(leaf.matrix, piece.outline)),
+      );
+      return { film, areaMm2: pieces.reduce((sum, outline) => sum + Math.abs(area(outline)), 0), parts: pieces.length };
+    })
+    .filter(({ parts }) => parts > 0);
+}
+
+/** The proof: one page, lying. */
+export function proofPages(input: PaperInput): PdfPageContent[] {
+  const { drawing, piecesOf, measure } = input;
+  const { surface, unit } = pageOf(drawing);
+  const work = artworkItemsOf(drawing, {}, piecesOf);
+  const used = usedFilms(input);
+  const films = used.length;
+  const footer = 16 + Math.ceil(films / 3) * 8;
+  const room = { x: MARGIN + 12, y: MARGIN + footer + 6, width: LONG - 2 * MARGIN - 20, height: SHORT - 2 * MARGIN - 30 - footer };
+  const scale = scaleFor(Math.min(room.width / surface.widthMm, room.height / surface.heightMm));
+  const [w, h] = [surface.widthMm * scale, surface.heightMm * scale];
+  const [x, y] = [room.x + (room.width - w) / 2, room.y + (room.height - h) / 2];
+  const map: Matrix = [scale, 0, 0, scale, x, y];
+  const on = (p: Point): Point => ({ x: x + scale * p.x, y: y + scale * p.y });
+  const extent = boxOf(work);
+  const measured = input.dimensions.map((d) => dimension(on(d.from), on(d.to), on(d.a), on(d.b), say(d.mm, unit)));
+  if (!isEmptyBox(extent)) {
+    const [low, high] = [on({ x: extent.minX, y: extent.minY }), on({ x: extent.maxX, y: extent.maxY })];
+    const [below, left] = [Math.min(low.y, y) - 5, Math.min(low.x, x) - 5];
+    measured.push(
+      dimension(low, { x: high.x, y: low.y }, { x: low.x, y: below }, { x: high.x, y: below }, say(extent.maxX - extent.minX, unit)),
+      dimension(low, { x: low.x, y: high.y }, { x: left, y: low.y }, { x: left, y: high.y }, say(extent.maxY - extent.minY, unit)),
+    );
+  }
+  const top = head(input, 'Proof', LONG, SHORT - MARGIN);
+  const texts: PdfText[] = [...top.texts, ...measured.map((one) => one.text)];
+  const items: ArtworkItem[] = [
+    ...work.map(({ layer: _layer, ...item }) => mapItem(map, item)),
+    ...measured.flatMap((one) => one.items),
+    ...top.items,
+    line(MARGIN, MARGIN + footer, LONG - MARGIN, MARGIN + footer),
+  ];
+  used.forEach(({ film }, i) => {
+    const [cx, cy] = [MARGIN + (i % 3) * 91, MARGIN + footer - 7 - Math.floor(i / 3) * 8];
+    items.push(box(cx, cy - 1.5, 7, 5, film.hex));
+    texts.push({ text: fitted(`${film.series} ${film.name}`, 72, 3.2, measure), x: cx + 9, y: cy, sizeMm: 3.2, hex: INK });
+  });
+  const ratio = scale === 1 ? 'true size' : `1 : ${Math.round((1 / scale) * 10) / 10}`;
+  texts.push(
+    {
+      text: `${surface.name}, ${say(surface.widthMm, unit)} × ${say(surface.heightMm, unit)}, shown ${ratio}`,
+      x: MARGIN,
+      y: MARGIN + 1,
+      sizeMm: 3.2,
+      hex: SOFT,
+    },
+    { text: 'Approved, date and name:', x: LONG - MARGIN - 110, y: MARGIN + 1, sizeMm: 3.2, hex: SOFT },
+  );
+  items.push(line(LONG - MARGIN - 70, MARGIN, LONG - MARGIN, MARGIN, INK));
+  const pictures = input.pictures.map((picture): PdfPicture => {
+    const [a, b, c, d, e, f] = picture.matrix;
+    return { bytes: picture.bytes, matrix: [a * scale, b * scale, c * scale, d * scale, x + scale * e, y + scale * f] };
+  });
+  return [{ widthMm: LONG, heightMm: SHORT, ground: [box(x, y, w, h, surface.hex)], items, texts, pictures }];
+}
+
+/** What is done with a film, in order. */
+function stepsOf(film: Film, stock: StockFilm | undefined): string[] {
+  if (!film.transfer) return ['Cut', 'Weed', 'Lay application tape on it', 'Apply to the surface'];
+  const press = stock?.press;
+  return [
+    'Cut mirrored, liner side down',
+    'Weed',
+    press
+      ? `Press at ${press.heatC} °C for ${press.seconds} s, ${press.pressure} pressure; peel ${press.peel}`
+      : 'Press as the film’s maker says: no recipe is in Stock',
+  ];
+}
+
+/** Standing pages that are written from the top on; a new one is begun where the room ends. */
+class Sheets {
+  readonly pages: { items: ArtworkItem[]; texts: PdfText[] }[] = [];
+  y = 0;
+  private readonly input: PaperInput;
+
+  constructor(input: PaperInput) {
+    this.input = input;
+    this.begin();
+  }
+
+  private begin(): void {
+    const top = head(this.input, 'Work ticket', SHORT, LONG - MARGIN);
+    this.pages.push({ items: [...top.items], texts: [...top.texts] });
+    this.y = LONG - MARGIN - 24;
+  }
+
+  need(mm: number): void {
+    if (this.y - mm < MARGIN) this.begin();
+  }
+
+  draw(...items: ArtworkItem[]): void {
+    this.pages.at(-1)?.items.push(...items);
+  }
+
+  write(text: string, x: number, sizeMm = 3.4, bold = false, hex = INK): void {
+    const own = fitted(text, SHORT - MARGIN - x, sizeMm, this.input.measure, bold);
+    this.pages.at(-1)?.texts.push({ text: own, x, y: this.y, sizeMm, bold, hex });
+  }
+}
+
+function writeLettering(sheets: Sheets, drawing: Drawing, unit: LengthUnit): void {
+  const words = leavesOf(drawing).filter((leaf) => leaf.kind === 'lettering');
+  if (words.length === 0) return;
+  sheets.need(30);
+  sheets.draw(line(MARGIN, sheets.y + 5, SHORT - MARGIN, sheets.y + 5));
+  sheets.write('Lettering', MARGIN, 4.2, true);
+  for (const item of words.slice(0, 60)) {
+    sheets.y -= 6;
+    sheets.need(4);
+    sheets.write(`“${item.text.replace(/\n/g, ' / ')}”, capitals ${say(item.capHeightMm, unit)}, ${item.fontId}`, MARGIN, 3.2);
+  }
+}
+
+/** The work ticket: as many pages as the films need. */
+export function ticketPages(input: PaperInput): PdfPageContent[] {
+  const { drawing, stock } = input;
+  const { surface, unit } = pageOf(drawing);
+  const sheets = new Sheets(input);
+  sheets.write(`Surface: ${surface.name}, ${say(surface.widthMm, unit)} × ${say(surface.heightMm, unit)}`, MARGIN);
+  const extent = boxOf(artworkItemsOf(drawing, {}, input.piecesOf));
+  if (!isEmptyBox(extent)) {
+    sheets.y -= 5;
+    sheets.write(`Work as a whole: ${say(extent.maxX - extent.minX, unit)} × ${say(extent.maxY - extent.minY, unit)}`, MARGIN);
+  }
+  sheets.y -= 14;
+  for (const { film, areaMm2, parts } of usedFilms(input)) {
+    const entry = stock.find(({ id }) => id === film.stockId);
+    const own = boxOf(artworkItemsOf(drawing, { film: film.id }, input.piecesOf));
+    const steps = stepsOf(film, entry);
+    sheets.need(22 + 6 * steps.length);
+    sheets.draw(box(MARGIN, sheets.y - 3, 10, 8, film.hex), line(MARGIN, sheets.y + 7, SHORT - MARGIN, sheets.y + 7));
+    sheets.write(`${film.series} ${film.name}`, MARGIN + 14, 4.2, true);
+    sheets.y -= 6;
+    const size = isEmptyBox(own) ? '' : `, ${say(own.maxX - own.minX, unit)} × ${say(own.maxY - own.minY, unit)} in all`;
+    sheets.write(
+      `${parts} ${parts === 1 ? 'part' : 'parts'}${size}, ${(areaMm2 / 100).toFixed(0)} cm² of film`,
+      MARGIN + 14,
+      3.2,
+      false,
+      SOFT,
+    );
+    sheets.y -= 5;
+    const rolls = entry?.rolls.map((roll) => `${say(roll.widthMm, unit)}${roll.isOffcut ? ' offcut' : ''}`).join(', ');
+    sheets.write(rolls ? `Rolls in stock: ${rolls}` : 'Not in stock', MARGIN + 14, 3.2, false, SOFT);
+    sheets.y -= 8;
+    steps.forEach((step, i) => {
+      sheets.draw(box(MARGIN + 14, sheets.y - 0.8, 3.6, 3.6));
+      sheets.write(`${i + 1}. ${step}`, MARGIN + 20);
+      sheets.y -= 6;
+    });
+    sheets.y -= 8;
+  }
+  writeLettering(sheets, drawing, unit);
+  return numbered(sheets.pages);
+}
+
+const numbered = (pages: readonly { items: ArtworkItem[]; texts: PdfText[] }[]): PdfPageContent[] =>
+  pages.map((one, i) => ({
+    widthMm: SHORT,
+    heightMm: LONG,
+    items: one.items,
+    texts: [
+      ...one.texts,
+      ...(pages.length > 1
+        ? [{ text: `${i + 1} of ${pages.length}`, x: SHORT - MARGIN, y: MARGIN - 5, sizeMm: 3, hex: SOFT, align: 'right' as const }]
+        : []),
+    ],
+  }));

@@ -1,0 +1,185 @@
+/** A drawing, or a part of it, as artwork to be written to a file: a layer for each film, in strip order. */
+import { InputError } from '@lorvek/core';
+import {
+  bounds,
+  EMPTY_BOX,
+  flatten,
+  isEmptyBox,
+  joinBoxes,
+  mapOutline,
+  translation,
+  type Box,
+  type Outline,
+  type Point,
+} from '@lorvek/core/geometry';
+import {
+  mapItem,
+  writeDxf,
+  writeHpgl,
+  writePdfPages,
+  writeSvg,
+  type Artwork,
+  type ArtworkItem,
+  type ArtworkPicture,
+} from '@lorvek/core/format';
+import type { Drawing } from '../records/document.ts';
+import { mapGradient } from '@lorvek/core/colour';
+import type { Piece } from '../queries/derive.ts';
+import { courseOf, isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
+import type { PiecesOf } from './plan-sheet.ts';
+import { isPrint, layersOf, leavesOf, pageOf } from '../queries/queries.ts';
+import { LINE_INKS } from '@lorvek/core/print';
+import type { PrintLayer } from '../records/layers.ts';
+import { artOf } from './print-art.ts';
+
+export interface Scope {
+  /** Items, with all that they hold; absent: everything. */
+  readonly ids?: readonly string[];
+  /** Only what is cut from this film. */
+  readonly film?: string;
+}
+
+export type FileFormat = 'svg' | 'pdf' | 'dxf' | 'hpgl';
+
+/** Width of lines that are no outlines, as they are written. */
+const LINE_MM = 0.25;
+
+function itemsOf(outline: Outline, hex: string, layer: string, name: string): ArtworkItem[] {
+  const closed = outline.contours.filter((c) => c.closed);
+  const open = outline.contours.filter((c) => !c.closed);
+  return [
+    ...(closed.length > 0 ? [{ outline: { contours: closed }, closed: true, fill: hex, layer, name }] : []),
+    ...(open.length > 0 ? [{ outline: { contours: open }, closed: false, stroke: { hex, widthMm: LINE_MM }, layer, name }] : []),
+  ];
+}
+
+/** The face of a shape that is printed has its gradient; what treatments add is cut. */
+function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkItem {
+  const gradient = item.fill === undefined || piece.treatment !== undefined ? undefined : courseOf(leaf);
+  return gradient ? { ...item, gradient: mapGradient(leaf.matrix, gradient) } : item;
+}
+
+/** Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black. */
+export function artworkItemsOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): ArtworkItem[] {
+  const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
+  const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && leaf.kind !== 'picture' && (!chosen || chosen.has(leaf.id)));
+  const layers = layersOf(drawing).filter((layer) => (scope.film === undefined ? layer.visible : layer.id === scope.film));
+  const of = (film: string | null, hex: string, layer: string): ArtworkItem[] =>
+    leaves.flatMap((leaf) =>
+      (isCutLine(leaf) ? [] : piecesOf(leaf))
+        .filter((piece) => piece.layer === film && piece.outline.contours.length > 0)
+        .flatMap((piece) =>
+          itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name).map((item) => withCourse(item, leaf, piece)),
+        ),
+    );
+  const filmed = layers.flatMap((layer) =>
+    isPrint(layer) ? printedItems(leaves, layer, piecesOf) : of(layer.id, layer.hex, `${layer.series} ${layer.name}`),
+  );
+  const cutLines = leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : []));
+  return scope.film === undefined ? [...filmed, ...of(null, '#000000', 'No film'), ...cutLines] : filmed;
+}
+
+/** What is printed, in its own colours; pictures are written apart. */
+function printedItems(leaves: readonly LeafItem[], layer: PrintLayer, piecesOf: PiecesOf): ArtworkItem[] {
+  return leaves
+    .filter((leaf) => !isCutLine(leaf))
+    .flatMap((leaf) => {
+      const own = piecesOf(leaf).filter((piece) => piece.layer === layer.id && piece.outline.contours.length > 0);
+      return artOf(leaf, own, layer.hex).flatMap((item): ArtworkItem[] =>
+        item.kind === 'picture'
+          ? []
+          : [
+              {
+                outline: item.outline,
+                closed: item.outline.contours.every(({ closed }) => closed),
+                ...(item.fill ? { fill: item.fill.hex, ...(item.fill.spot ? { spot: item.fill.spot } : {}) } : {}),
+                ...(item.gradient ? { gradient: item.gradient, fill: item.fill?.hex ?? '#000000' } : {}),
+                ...(item.stroke ? { stroke: { hex: item.stroke.hex, widthMm: item.stroke.widthMm } } : {}),
+                layer: `${layer.series} ${layer.name}`,
+                name: leaf.name,
+              },
+            ],
+      );
+    });
+}
+
+/** A cut line of a print as a thin line in the colour of its kind, on a layer that is called after it. */
+function cutLineItems(leaf: LeafItem, pieces: readonly Piece[]): ArtworkItem[] {
+  if (!isCutLine(leaf) || !leaf.line) return [];
+  const { name, hex } = LINE_INKS[leaf.line.kind];
+  return pieces.map(({ outline }) => ({
+    outline: mapOutline(leaf.matrix, outline),
+    closed: outline.contours.every(({ closed }) => closed),
+    stroke: { hex, widthMm: 0.1 },
+    layer: name,
+    name: leaf.name,
+  }));
+}
+
+export const boxOf = (items: readonly ArtworkItem[]): Box =>
+  items.reduce<Box>((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
+
+/**
+ * The whole drawing on its surface, or a part in its own box, whose lower left corner lies at `origin` of the drawing.
+ * @throws InputError `input.nothing` when nothing is in scope
+ */
+export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Artwork & { readonly origin: Point } {
+  const items = artworkItemsOf(drawing, scope, piecesOf);
+  const box = boxOf(items);
+  if (isEmptyBox(box)) throw new InputError('nothing', 'There is nothing to write: no part is in what was chosen.');
+  const { surface } = pageOf(drawing);
+  const surfaceBox: Box = { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm };
+  const page = scope.ids === undefined && scope.film === undefined ? joinBoxes(box, surfaceBox) : box;
+  const shift = translation(-page.minX, -page.minY);
+  return {
+    widthMm: page.maxX - page.minX,
+    heightMm: page.maxY - page.minY,
+    origin: { x: page.minX, y: page.minY },
+    items: items.map((item) => mapItem(shift, item)),
+  };
+}
+
+const CHORD_MM = 0.01;
+
+/** A plotter file of the outlines as they are, each film with a pen of its own number up to eight. */
+function plotterFile(artwork: Artwork): Uint8Array {
+  const layers = [...new Set(artwork.items.map((item) => item.layer))];
+  const parts = layers.map((layer, i) => {
+    const paths = artwork.items
+      .filter((item) => item.layer === layer)
+      .flatMap((item) => flatten(item.outline, CHORD_MM))
+      .map(({ closed, xy }) => ({ closed, xy: Float64Array.from(closed ? [...xy, xy[0] as number, xy[1] as number] : xy) }));
+    return writeHpgl(paths, { sends: 'stored', tool: (i % 8) + 1, passes: 1 });
+  });
+  const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}
+
+/** A picture to be written, PNG or JPEG, also as text for formats that are text. */
+export interface WrittenPicture extends ArtworkPicture {
+  readonly bytes: Uint8Array;
+}
+
+/** Pictures go into SVG and PDF; the other formats know lines only. @throws AppError of the writers, for sizes that a format cannot say */
+export async function writeArtwork(
+  artwork: Artwork,
+  format: FileFormat,
+  title: string,
+  pictures: readonly WrittenPicture[] = [],
+): Promise<Uint8Array> {
+  switch (format) {
+    case 'svg':
+      return writeSvg(artwork, pictures);
+    case 'dxf':
+      return writeDxf(artwork);
+    case 'hpgl':
+      return plotterFile(artwork);
+    case 'pdf':
+      return writePdfPages([{ ...artwork, pictures: pictures.map(({ bytes, matrix }) => ({ bytes, matrix })) }], title);
+  }
+}

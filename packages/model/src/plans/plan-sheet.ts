@@ -1,0 +1,360 @@
+/**
+ * From a drawing to what machines get: the work of each layer laid on its material, checked, and ready to be ordered into
+ * a cut file or written as a print page. Page and server call this with the same inputs and get the same sheets.
+ */
+import { InputError } from '@lorvek/core';
+import {
+  area,
+  EMPTY_BOX,
+  isEmptyBox,
+  joinBoxes,
+  bounds,
+  mapOutline,
+  pathLength,
+  translation,
+  weld,
+  type Box,
+  type Matrix,
+  type Outline,
+} from '@lorvek/core/geometry';
+import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
+import { jobCode, layUp, marksBandMm, placeMarks, plainFigures, type LaidUp, type LayUpProblem, type PlacedMark } from '@lorvek/core/sheet';
+import type { CutKind } from '@lorvek/core/cut';
+import type { PrintItem, PrintPage } from '@lorvek/core/print';
+import type { Drawing } from '../records/document.ts';
+import type { CutLine } from '../records/items.ts';
+import { USUAL_MARKS, type LayUp, type Marks } from '../records/lay-up.ts';
+import type { Film, Layer } from '../records/layers.ts';
+import { isPrint, layerOf, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
+import { findUnknown } from './check-drawing.ts';
+import type { Piece } from '../queries/derive.ts';
+import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
+import { ANY_ROLL, chooseRoll, materialOf, type Material, type RollChoice } from './material.ts';
+import { isCutLine, type LeafItem } from '../queries/plain-outline.ts';
+import { artOf } from './print-art.ts';
+import { codeOf } from './sheet-code.ts';
+import type { StockFilm } from '../api/shop.ts';
+
+/** What is cut of a leaf, in its own space. */
+export type PiecesOf = (item: LeafItem) => readonly Piece[];
+
+/** Something that is laid up, on the drawing. */
+export interface SheetSource {
+  readonly id: string;
+  readonly name: string;
+  readonly outline: Outline;
+  /** What is done along its outline; undefined: it is art, and printed. */
+  readonly line: CutLine | { readonly kind: 'film' } | undefined;
+}
+
+export interface SheetLine {
+  readonly kind: CutKind;
+  readonly outline: Outline;
+  readonly perforation?: { readonly cutMm: number; readonly bridgeMm: number };
+}
+
+/** One run's worth of work on one material. x along it, y across, mm. */
+export interface SheetPlan {
+  /** Of the lay-up and the number of the sheet: stays while nothing before it changes. */
+  readonly id: string;
+  readonly layer: Layer;
+  readonly layUp: LayUp;
+  readonly material: Material;
+  readonly roll: RollChoice;
+  readonly usedLengthMm: number;
+  readonly sources: readonly SheetSource[];
+  /** Where each copy of each source lies: from the drawing to the sheet. */
+  readonly placements: readonly { readonly source: string; readonly copy: number; readonly map: Matrix }[];
+  readonly laid: LaidUp;
+  readonly lines: readonly SheetLine[];
+  readonly marks: readonly PlacedMark[];
+  /** How they are set, and the width of material that they take on each side; null: none. */
+  readonly markSettings: { readonly marks: Marks; readonly bandMm: number } | null;
+  /** What the camera reads, and its printed shape with the figures under it. */
+  readonly code?: { readonly text: string; readonly outline: Outline };
+  readonly print?: PrintPage;
+  readonly findings: readonly Finding[];
+  readonly areaMm2: number;
+  readonly cutMm: number;
+  readonly itemIds: readonly string[];
+}
+
+/** Outlines of one kind on a sheet, all together. */
+export const linesOfKind = ({ lines }: Pick<SheetPlan, 'lines'>, ...kinds: readonly CutKind[]): Outline => ({
+  contours: lines.filter(({ kind }) => kinds.includes(kind)).flatMap(({ outline }) => outline.contours),
+});
+
+/** Layers that the drawing's scope takes, in strip order. */
+export function layersInScope(drawing: Drawing): Layer[] {
+  const leaves = leavesInScope(drawing);
+  return layersOf(drawing).filter((layer) => leaves.has(layer.id));
+}
+
+/** Does the work lie within the clear width and the length that is left? */
+export const fitsOn = (laid: LaidUp, marginMm: number): boolean => laid.overWidthMm <= marginMm && laid.overLengthMm <= marginMm;
+
+interface LayerWork {
+  readonly layer: Layer;
+  readonly sources: readonly SheetSource[];
+  readonly art: readonly PrintItem[];
+  readonly findings: readonly Finding[];
+  readonly itemIds: readonly string[];
+}
+
+function sourcesOf(leaf: LeafItem, layer: Layer, pieces: readonly Piece[]): SheetSource[] {
+  const own = isCutLine(leaf) ? pieces : pieces.filter((piece) => piece.layer === layer.id);
+  const line = isCutLine(leaf) ? leaf.line : layer.type === 'film' ? ({ kind: 'film' } as const) : undefined;
+  return own
+    .filter(({ outline }) => outline.contours.length > 0)
+    .map(({ outline }) => ({ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, outline), line }));
+}
+
+/** A cut line of which nothing is left, or that goes round nothing. */
+const emptyLine = (leaf: LeafItem): Finding => ({
+  code: 'edge-cut-empty',
+  level: 'stop',
+  text: `“${leaf.name}” leaves no line: it runs farther inward than what it goes round is thick. Bring it nearer to the edge.`,
+  parts: [leaf.id],
+});
+
+function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf): LayerWork {
+  const layer = layerOf(drawing, layerId);
+  if (!layer) throw new InputError('film', 'This layer is not in the job.');
+  const leaves = leavesInScope(drawing).get(layerId) ?? [];
+  const findings: Finding[] = [];
+  const sources: SheetSource[] = [];
+  const art: PrintItem[] = [];
+  for (const leaf of leaves) {
+    const known = knownOf(leaf);
+    if (isUnknown(known)) {
+      findings.push(findUnknown(leaf, known));
+      continue;
+    }
+    const own = sourcesOf(leaf, layer, known.pieces);
+    if (isCutLine(leaf) && own.length === 0) findings.push(emptyLine(leaf));
+    sources.push(...own);
+    if (isPrint(layer) && !isCutLine(leaf))
+      art.push(
+        ...artOf(
+          leaf,
+          known.pieces.filter((piece) => piece.layer === layerId),
+          layer.hex,
+        ),
+      );
+  }
+  return { layer, sources, art, findings, itemIds: leaves.map((leaf) => leaf.id) };
+}
+
+/** Marks of a lay-up: as set, else the usual ones for a print with cut lines. */
+function marksOf(layUpRecord: LayUp, work: { readonly sources: readonly SheetSource[]; readonly layer: Layer }): Marks | null {
+  if (layUpRecord.marks !== undefined) return layUpRecord.marks;
+  return isPrint(work.layer) && work.sources.some(({ line }) => line !== undefined) ? USUAL_MARKS : null;
+}
+
+const CODE_MODULE_MM = 0.8;
+const CODE_SIZE_MM = 12 * CODE_MODULE_MM;
+const FIGURES_MM = 2.5;
+/** Between the code and the first mark's clear zone. */
+const CODE_GAP_MM = 1;
+const CLEAR_MM = 3;
+
+function problemOf(drawing: Drawing, work: LayerWork, material: Material): LayUpProblem {
+  const record = layUpOf(drawing, work.layer.id);
+  const marks = marksOf(record, work);
+  const fill = record.fill.kind === 'as-drawn' ? record.fill : { copies: 1, gapMm: 5, alongMm: 0, acrossMm: 0 };
+  const lead = marks?.code ? CODE_SIZE_MM + CODE_GAP_MM + CLEAR_MM : 0;
+  return {
+    outlines: work.sources.map(({ outline }) => outline),
+    materialWidthMm: material.widthMm,
+    materialLengthMm: material.lengthMm,
+    marginMm: record.marginMm,
+    turnDeg: record.turnDeg,
+    mirror: mirrorOf(record, work.layer).mirror,
+    copies: fill.copies,
+    gapMm: fill.gapMm,
+    weedBoxMm: work.layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
+    alongMm: fill.alongMm,
+    acrossMm: fill.acrossMm,
+    ...(marks ? { bandMm: marksBandMm(marks), leadMm: lead } : {}),
+  };
+}
+
+/** Would the layer's work lie on such a material? */
+export function fitsMaterial(drawing: Drawing, layerId: string, material: Material, knownOf: KnownOf): boolean {
+  return fitsOn(layUp(problemOf(drawing, workOf(drawing, layerId, knownOf), material)), layUpOf(drawing, layerId).marginMm);
+}
+
+const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only'>, (film: string) => string> = {
+  open: (film) => `No roll is chosen for ${film}, and more than one would do.`,
+  gone: (film) => `The roll that was chosen for ${film} is no longer in Stock.`,
+  none: (film) => `There is no roll of ${film} in Stock.`,
+};
+
+function findRoll(layer: Layer, { how }: RollChoice, ids: readonly string[]): Finding[] {
+  if (how === 'named' || how === 'only') return [];
+  return [{ code: 'no-roll', level: 'stop', text: NO_ROLL[how](`${layer.series} ${layer.name}`), parts: ids.slice(0, 50) }];
+}
+
+interface Marked {
+  readonly marks: readonly PlacedMark[];
+  readonly code?: { readonly text: string; readonly outline: Outline };
+  readonly findings: readonly Finding[];
+}
+
+/** Marks round the laid work and the code beside the first one. */
+function markSheet(marks: Marks | null, laid: LaidUp, material: Material, code: string): Marked {
+  if (!marks || isEmptyBox(laid.box)) return { marks: [], findings: [] };
+  const frame: Box = { minX: 0, minY: 0, maxX: material.lengthMm, maxY: material.widthMm };
+  try {
+    const placed = placeMarks({ ...marks, work: laid.box, frame });
+    const first = placed[0] as PlacedMark;
+    if (!marks.code) return { marks: placed, findings: [] };
+    const left = first.clear.minX - CODE_GAP_MM - CODE_SIZE_MM;
+    const figures = mapOutline(translation(left, first.centre.y), plainFigures(code, FIGURES_MM));
+    const squares = mapOutline(translation(left, first.centre.y + FIGURES_MM + 1.5), jobCode(code, CODE_MODULE_MM).outline);
+    return { marks: placed, code: { text: code, outline: weld([figures, squares]) }, findings: [] };
+  } catch (error) {
+    if (!(error instanceof InputError)) throw error;
+    return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };
+  }
+}
+
+/** Lines of one kind together, so that a tool cuts them in one go. */
+function linesOf(sources: readonly SheetSource[], laid: LaidUp): SheetLine[] {
+  const byKind = new Map<string, { line: Omit<SheetLine, 'outline'>; contours: Outline['contours'][number][] }>();
+  for (const map of laid.placements)
+    for (const { line, outline } of sources) {
+      if (!line) continue;
+      const perforation = line.kind === 'perforated' ? { cutMm: line.cutMm, bridgeMm: line.bridgeMm } : undefined;
+      const key = JSON.stringify([line.kind, perforation]);
+      const group = byKind.get(key) ?? { line: { kind: line.kind, ...(perforation ? { perforation } : {}) }, contours: [] };
+      group.contours.push(...mapOutline(map, outline).contours);
+      byKind.set(key, group);
+    }
+  const weed = laid.weedBoxes.flatMap(({ contours }) => contours);
+  return [
+    ...[...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } })),
+    ...(weed.length > 0 ? [{ kind: 'weed' as const, outline: { contours: weed } }] : []),
+  ];
+}
+
+function checkPrint({ layer, art, sources }: LayerWork): Finding[] {
+  if (!isPrint(layer)) return [];
+  if (art.length === 0)
+    return [
+      { code: 'nothing-printed', level: 'stop', text: `Nothing is on the print “${layer.name}”: put items or pictures on it.`, parts: [] },
+    ];
+  if (sources.some(({ line }) => line !== undefined)) return [];
+  return [
+    {
+      code: 'no-cut-line',
+      level: 'warning',
+      text: `“${layer.name}” is printed and not cut: there is no edge cut round anything on it.`,
+      parts: [],
+    },
+  ];
+}
+
+/** What is wrong with the work on its sheet: parts too fine for the film, over the edge, overlapping. */
+function checkLaid(work: LayerWork, laid: LaidUp, material: Material, stock: readonly StockFilm[]): Finding[] {
+  const cut = work.sources.filter(({ line }) => line !== undefined);
+  const first = laid.placements[0];
+  const limits = work.layer.type === 'film' ? limitsOf(work.layer, stock) : undefined;
+  const onSheet = (map: Matrix, list: readonly SheetSource[]) =>
+    list.map(({ id, name, outline }) => ({ id, name, outline: mapOutline(map, outline) }));
+  const frames = laid.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', outline }));
+  const all = laid.placements.flatMap((map) => onSheet(map, isPrint(work.layer) ? work.sources : cut));
+  return [
+    ...(work.layer.type === 'film' ? checkFilm(first ? onSheet(first, cut) : [], limits) : []),
+    ...checkSheet([...all, ...frames], material.lengthMm, material.widthMm),
+  ];
+}
+
+/** What can be weeded from a film, as Stock says. */
+function limitsOf({ stockId }: Film, stock: readonly StockFilm[]): FilmLimits | undefined {
+  const film = stock.find(({ id }) => id === stockId);
+  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
+}
+
+function pageOfSheet(
+  work: LayerWork,
+  laid: LaidUp,
+  marked: Marked,
+  lines: readonly SheetLine[],
+  sheet: { material: Material; code: string },
+): PrintPage {
+  const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : [])];
+  return {
+    title: `${work.layer.series} ${work.layer.name} ${sheet.code}`,
+    widthMm: Math.max(1, laid.usedLengthMm),
+    heightMm: sheet.material.widthMm,
+    forms: [{ id: 'art', items: work.art }],
+    placements: laid.placements.map((map) => ({ form: 'art', map })),
+    lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
+    marks: { contours: printed.flatMap(({ contours }) => contours) },
+  };
+}
+
+/**
+ * Lays a layer's work on its material and checks it. What is not known of an item, and a roll that nobody chose, are
+ * findings that stop.
+ * @param jobId whose sheets they are; named in the code that is printed on them
+ * @throws InputError for an unknown layer
+ */
+export function planSheet(drawing: Drawing, layerId: string, stock: readonly StockFilm[], knownOf: KnownOf, jobId: string): SheetPlan {
+  const work = workOf(drawing, layerId, knownOf);
+  const { layer, sources } = work;
+  const record = layUpOf(drawing, layerId);
+  const lay = (on: Material): LaidUp => layUp(problemOf(drawing, work, on));
+  const choice = chooseRoll(record, layer, stock, (on) => fitsOn(lay(on), record.marginMm));
+  const material = choice.roll ? materialOf(choice.roll) : ANY_ROLL;
+  const laid = lay(material);
+  const lines = linesOf(sources, laid);
+  const code = codeOf([jobId, record.id, laid.usedLengthMm], lines, 1);
+  const settings = marksOf(record, work);
+  const marked = markSheet(settings, laid, material, code);
+  const cutAll = linesOfKind({ lines }, 'film', 'kiss', 'score', 'perforated', 'through');
+  return {
+    id: `${record.id}/1`,
+    layer,
+    layUp: record,
+    material,
+    roll: choice,
+    usedLengthMm: laid.usedLengthMm,
+    sources,
+    placements: laid.placements.flatMap((map, copy) => sources.map(({ id }) => ({ source: id, copy, map }))),
+    laid,
+    lines,
+    marks: marked.marks,
+    markSettings: settings && { marks: settings, bandMm: marksBandMm(settings) },
+    ...(marked.code ? { code: marked.code } : {}),
+    ...(isPrint(layer) ? { print: pageOfSheet(work, laid, marked, lines, { material, code }) } : {}),
+    findings: [
+      ...work.findings,
+      ...findRoll(layer, choice, work.itemIds),
+      ...checkPrint(work),
+      ...marked.findings,
+      ...checkLaid(work, laid, material, stock),
+    ],
+    areaMm2:
+      laid.placements.length * sources.reduce((sum, { outline, line }) => sum + (line || isPrint(layer) ? Math.abs(area(outline)) : 0), 0),
+    cutMm: pathLength(cutAll) + pathLength(linesOfKind({ lines }, 'weed')),
+    itemIds: work.itemIds,
+  };
+}
+
+/** All sheets of the drawing's scope, in strip order. @param layers only these; absent: all */
+export const sheetsOf = (
+  drawing: Drawing,
+  stock: readonly StockFilm[],
+  knownOf: KnownOf,
+  jobId: string,
+  layers?: readonly string[],
+): SheetPlan[] =>
+  layersInScope(drawing)
+    .filter(({ id }) => layers?.includes(id) ?? true)
+    .map(({ id }) => planSheet(drawing, id, stock, knownOf, jobId));
+
+/** Box of all that lies on a sheet. */
+export const boxOfSheet = ({ lines }: Pick<SheetPlan, 'lines'>): Box =>
+  lines.reduce((box, { outline }) => joinBoxes(box, bounds(outline)), EMPTY_BOX);

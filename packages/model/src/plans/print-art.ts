@@ -1,0 +1,50 @@
+/** What of a drawing is printed, as art of a print page: items in tree order with their own colours, gradients, pixels. */
+import { compose, mapOutline, scaling, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { mapGradient } from '@lorvek/core/colour';
+import type { PrintColour, PrintItem } from '@lorvek/core/print';
+import type { Piece } from '../queries/derive.ts';
+import { DARK_INK } from '../queries/ink.ts';
+import type { LeafItem } from '../queries/plain-outline.ts';
+import type { Colour } from '../records/items.ts';
+
+const colourOf = ({ hex, spot, cmyk }: Colour): PrintColour => ({
+  hex,
+  ...(spot === undefined ? {} : { spot }),
+  ...(cmyk ? { cmyk } : {}),
+});
+
+/** The fill of an item on a print: its own, or the ink of one that was never given a colour. */
+export const fillOf = (leaf: LeafItem): Colour | null => (leaf.paint === undefined ? { hex: DARK_INK } : leaf.paint.fill);
+
+/** The gradient an item is printed with: it came with one, and no flat colour was set since. */
+export const printedGradient = (leaf: LeafItem) => (leaf.kind === 'shape' && leaf.printed !== false ? leaf.gradient : undefined);
+
+/** From the unit square, y up, to where a picture lies. */
+export const pictureMatrix = (leaf: Extract<LeafItem, { kind: 'picture' }>): Matrix =>
+  compose(leaf.matrix, scaling(leaf.widthPx * leaf.mmPerPx, leaf.heightPx * leaf.mmPerPx));
+
+/**
+ * The art of one item on the drawing.
+ * @param pieces of it that belong to the print
+ * @param treatmentHex colour of a treatment's piece: that of its layer
+ */
+export function artOf(leaf: LeafItem, pieces: readonly Piece[], treatmentHex: string): PrintItem[] {
+  if (leaf.kind === 'picture') {
+    const clip: Outline | undefined = leaf.clip === undefined ? undefined : pieces[0] && mapOutline(leaf.matrix, pieces[0].outline);
+    return [{ kind: 'picture', picture: leaf.asset, matrix: pictureMatrix(leaf), ...(clip ? { clip } : {}) }];
+  }
+  return pieces.map((piece): PrintItem => {
+    const outline = mapOutline(leaf.matrix, piece.outline);
+    if (piece.treatment !== undefined) return { kind: 'shape', outline, fill: { hex: treatmentHex } };
+    const gradient = printedGradient(leaf);
+    const fill = fillOf(leaf);
+    const stroke = leaf.paint?.stroke;
+    return {
+      kind: 'shape',
+      outline,
+      fill: fill && colourOf(fill),
+      ...(gradient ? { gradient: mapGradient(leaf.matrix, gradient) } : {}),
+      ...(stroke ? { stroke: { ...colourOf(stroke), widthMm: stroke.widthMm } } : {}),
+    };
+  });
+}

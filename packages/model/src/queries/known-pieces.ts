@@ -1,0 +1,13 @@
+/** What is known of the items of a drawing: their pieces, or why there are none. Unknown is never nothing. */
+import type { Derived, Piece } from './derive.ts';
+import type { LeafItem } from './plain-outline.ts';
+
+export type Known =
+  | { readonly derived: Derived; readonly pieces: readonly Piece[] }
+  /** Why it could not be worked out, a sentence. */
+  | { readonly why: string; readonly missingFont?: string };
+
+/** What is known of an item; asked for every item, and answered for every one. */
+export type KnownOf = (item: LeafItem) => Known;
+
+export const isUnknown = (known: Known): known is Extract<Known, { why: string }> => 'why' in known;

@@ -1,0 +1,16 @@
+/** Fields that records have in common, with the bounds that keep a drawing sane. */
+import { z } from 'zod';
+
+export const MOST_CHILDREN = 50_000;
+
+export const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,60}$/, 'an id such as item-x1');
+export const mm = z.number().min(-1e7).max(1e7);
+export const sizeMm = z.number().min(0.01, 'a size above zero').max(1e6, 'a size below 1 km');
+export const name = z.string().max(200);
+export const pct = z.number().min(1).max(1000);
+export const hex = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour such as #1b4f72');
+
+/** Item space to drawing, [a,b,c,d,e,f]; the linear part must not flatten the plane. */
+export const matrixSchema = z
+  .tuple([z.number(), z.number(), z.number(), z.number(), mm, mm])
+  .refine(([a, b, c, d]) => Math.abs(a * d - b * c) > 1e-12 && Math.abs(a * d - b * c) < 1e12, 'a map that keeps an area');

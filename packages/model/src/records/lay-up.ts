@@ -1,0 +1,86 @@
+/**
+ * Lay-ups: how a layer's work goes onto one material together. One a layer; what the user never touched is as
+ * `defaultLayUp` says. What a nest found is kept with the key of what it was found for.
+ */
+import { z } from 'zod';
+import { id, matrixSchema, mm } from './fields.ts';
+
+const gapMm = z.number().min(0).max(10_000);
+const copies = z.number().int().min(1, 'one copy or more').max(2000);
+
+/** How the material is filled. */
+export const fillSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('as-drawn'), copies, gapMm, alongMm: z.number().min(0).max(1e6), acrossMm: z.number().min(0).max(1e6) }),
+  z.object({ kind: z.literal('grid'), copies: copies.nullable(), gapMm, rows: z.enum(['straight', 'half', 'head-to-tail']) }),
+  z.object({
+    kind: z.literal('nest'),
+    gapMm,
+    turnStepDeg: z.number().min(0).max(180),
+    intoHoles: z.boolean(),
+    /** Placements that were found, and the key of the parts and the material they were found for. */
+    found: z
+      .object({
+        key: z.string().max(200),
+        placed: z.array(z.object({ id, copy: z.number().int().min(0), map: matrixSchema, locked: z.boolean().optional() })).max(20_000),
+      })
+      .optional(),
+  }),
+  z.object({ kind: z.literal('series'), series: id, gapMm, perSheet: z.number().int().min(1).max(5000) }),
+  z.object({
+    kind: z.literal('panels'),
+    direction: z.enum(['across', 'along', 'both']),
+    seams: z.object({ x: z.array(mm).max(500), y: z.array(mm).max(500) }).nullable(),
+    overlapMm: z.number().min(0).max(1000),
+    leastMm: z.number().min(0).max(1e5),
+    turnEveryOther: z.boolean(),
+    bleedMm: z.number().min(0).max(1000),
+  }),
+]);
+
+/** Marks that a camera finds, round the work. */
+export const marksSchema = z.object({
+  kind: z.enum(['corners-in', 'corners-out', 'dots', 'crosses']),
+  count: z.union([z.literal(2), z.literal(3), z.literal(4)]),
+  distanceMm: z.number().min(1, 'a distance of 1 mm or more').max(500),
+  armMm: z.number().min(2, 'arms of 2 mm or more').max(100),
+  thicknessMm: z.number().min(0.2, 'lines of 0.2 mm or more').max(10),
+  /** Job code beside the first mark. */
+  code: z.boolean(),
+});
+
+export const layUpSchema = z.object({
+  type: z.literal('lay-up'),
+  /** `layup-` and the layer's id. */
+  id,
+  layer: id,
+  rollId: z.string().max(60).nullable(),
+  marginMm: z.number().min(0).max(1000),
+  turnDeg: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+  /** null: as the film suggests (transfer film is cut reversed). */
+  mirror: z.boolean().nullable(),
+  weedBoxMm: z.number().min(0).max(1000).nullable(),
+  fill: fillSchema,
+  /** null: none. Absent: as the layer needs them, a print layer with cut lines four corners. */
+  marks: marksSchema.nullable().optional(),
+});
+
+export type Fill = z.infer<typeof fillSchema>;
+export type Marks = z.infer<typeof marksSchema>;
+export type LayUp = z.infer<typeof layUpSchema>;
+
+export const layUpIdOf = (layerId: string): string => `layup-${layerId}`;
+
+export const USUAL_MARKS: Marks = { kind: 'corners-in', count: 4, distanceMm: 8, armMm: 12, thicknessMm: 1, code: true };
+
+/** How a layer is laid up until the user says otherwise. */
+export const defaultLayUp = (layerId: string): LayUp => ({
+  type: 'lay-up',
+  id: layUpIdOf(layerId),
+  layer: layerId,
+  rollId: null,
+  marginMm: 10,
+  turnDeg: 0,
+  mirror: null,
+  weedBoxMm: 5,
+  fill: { kind: 'as-drawn', copies: 1, gapMm: 5, alongMm: 0, acrossMm: 0 },
+});

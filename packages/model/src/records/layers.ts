@@ -1,0 +1,43 @@
+/**
+ * Layers of the film strip: a film is cut from vinyl, a print is printed on a medium. Both are what Stock said when they
+ * were taken, so that the drawing does not change with Stock.
+ */
+import { z } from 'zod';
+import { hex, id, name } from './fields.ts';
+
+const layerBase = { id, stockId: z.string().max(60), name, series: name, hex, visible: z.boolean(), locked: z.boolean() };
+
+export const filmSchema = z.object({
+  ...layerBase,
+  type: z.literal('film'),
+  transfer: z.boolean(),
+  /** How it meets the films below: on top of them, or let into them; on top when absent. */
+  build: z.enum(['overlay', 'inlay']).optional(),
+  /** How far the lower film reaches under an inlaid one. */
+  trapMm: z.number().min(0).max(100).optional(),
+  placeMarks: z.boolean().optional(),
+});
+
+/** Where white ink lies, and how much of it; see `design/output.md` of the project, section 4. */
+export const whiteRuleSchema = z.object({
+  where: z.enum(['behind', 'in-front', 'between']),
+  coverage: z.enum(['whole-sheet', 'where-printed', 'named-spot', 'more-under-dark', 'more-under-light']),
+  spots: z.array(z.string().max(80)).max(32),
+  bend: z.number().min(0.1).max(10),
+  strengthPct: z.number().min(0).max(100),
+  /** Spread, negative: choke. */
+  spreadMm: z.number().min(-50).max(50),
+});
+
+/** A print: `hex` is the medium's own colour. */
+export const printSchema = z.object({
+  ...layerBase,
+  type: z.literal('print'),
+  medium: z.enum(['white', 'clear', 'paper', 'transfer']),
+  white: whiteRuleSchema.optional(),
+});
+
+export type Film = z.infer<typeof filmSchema>;
+export type PrintLayer = z.infer<typeof printSchema>;
+export type Layer = Film | PrintLayer;
+export type Medium = PrintLayer['medium'];
