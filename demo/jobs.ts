@@ -408,7 +408,7 @@ function kayakStickers(stock: readonly StockFilmRow[], { kayak, kayakSilhouette,
       },
       cut('item-cut-kayak', 'Edge cut of the kayak', ['item-kayak']),
       cut('item-cut-sunset', 'Edge cut of the sunset', ['item-sunset'], { shape: 'rounded', distanceMm: -1.5, cornerMm: 8 }),
-      cut('item-cut-hire', 'Edge cut of the words', ['item-hire'], { distanceMm: 3, joinWithinMm: 8, smoothMm: 1 }),
+      cut('item-cut-hire', 'Edge cut of the words', ['item-hire'], { distanceMm: 3, joinWithinMm: 16, smoothMm: 1 }),
     ],
     sheets: [
       {

@@ -31,7 +31,11 @@ if (isEmpty) {
   const { films, rolls } = demoStock();
   const machines = demoMachines(process.env.LORVEK_MACHINE_HOST ?? '127.0.0.1', Number(process.env.LORVEK_MACHINE_PORT ?? 9410));
   await tx.run(async (manager) => {
-    await manager.insert(StockFilmRow, films);
+    // copies: what is inserted many at once does not come back as it went in
+    await manager.insert(
+      StockFilmRow,
+      films.map((film) => ({ ...film })),
+    );
     await manager.insert(RollRow, rolls);
     await manager.insert(MachineRow, machines);
   });

@@ -14,7 +14,7 @@ export async function newJob(page: Page, name: string): Promise<void> {
 }
 
 export async function takeFilm(page: Page, name: string): Promise<void> {
-  await page.getByRole('button', { name: 'Film from Stock' }).click();
+  await page.getByRole('button', { name: 'Film or print' }).click();
   await page.getByLabel('Find a film').fill(name);
   await page
     .getByRole('button', { name: new RegExp(name) })

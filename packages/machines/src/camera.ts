@@ -10,7 +10,9 @@ import { compose, type Matrix, type Outline } from '@lorvek/core/geometry';
 const PX_PER_MM = 12;
 /** How far from the place it looks a mark's centre may be, mm. */
 export const REACH_MM = 8;
-const CODE_REACH_MM = 14;
+/** Half the side of what is looked at for a code, and how far beside the place it is looked for, mm. */
+const CODE_HALF_MM = 8;
+const CODE_BESIDE_MM = [0, -4, 4, -8, 8];
 const DARK_ENOUGH = 0.45;
 
 interface View {
@@ -145,13 +147,11 @@ export function seekMark(
   return refine(view, shape, first.x, first.y);
 }
 
-/** The text of a code about a place; undefined when none is read. */
-export function seekCode(blacks: readonly Outline[], lies: Matrix, x: number, y: number): string | undefined {
-  const { dark, size } = viewAt(blacks, lies, x, y, CODE_REACH_MM);
+/** Reads a code in the middle of a small square; undefined when there is none. */
+function readCode({ dark, size }: View): string | undefined {
   const light = new Uint8ClampedArray(size * size);
   for (let row = 0; row < size; row++)
-    for (let column = 0; column < size; column++)
-      light[row * size + column] = 255 - 255 * (dark[(size - 1 - row) * size + column] as number);
+    for (let column = 0; column < size; column++) light[row * size + column] = 255 - 255 * (dark[(size - 1 - row) * size + column] as number);
   for (const reader of [new DataMatrixReader(), new QRCodeReader()]) {
     try {
       return reader.decode(new BinaryBitmap(new HybridBinarizer(new RGBLuminanceSource(light, size, size)))).getText();
@@ -159,6 +159,16 @@ export function seekCode(blacks: readonly Outline[], lies: Matrix, x: number, y:
       // none of this kind
     }
   }
+  return undefined;
+}
+
+/** The text of a code about a place, looked for in squares about it; undefined when none is read. */
+export function seekCode(blacks: readonly Outline[], lies: Matrix, x: number, y: number): string | undefined {
+  for (const dy of CODE_BESIDE_MM)
+    for (const dx of CODE_BESIDE_MM) {
+      const text = readCode(viewAt(blacks, lies, x + dx, y + dy, CODE_HALF_MM));
+      if (text !== undefined) return text;
+    }
   return undefined;
 }
 

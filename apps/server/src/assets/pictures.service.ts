@@ -1,7 +1,9 @@
 /** Pictures unpacked for printing, and small copies of them for thumbnails. Decoded by libvips (`sharp`), upright. */
-import { Inject, Injectable } from '@nestjs/common';
+import { Inject, Injectable, Logger } from '@nestjs/common';
 import { LRUCache } from 'lru-cache';
+import { createWriteStream } from 'node:fs';
 import { mkdir, rm } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { InputError } from '@lorvek/core';
@@ -23,6 +25,7 @@ export const printedAssets = (drawing: Drawing, layer?: string): string[] => [
 
 @Injectable()
 export class PicturesService {
+  private readonly logger = new Logger('Pictures');
   private readonly small = new LRUCache<string, string>({ max: SMALL_KEPT });
 
   constructor(
@@ -64,7 +67,7 @@ export class PicturesService {
     await mkdir(dir, { recursive: true });
     try {
       const pictures: Record<string, RawPicture> = {};
-      for (const asset of assets) pictures[asset] = await this.unpack(asset, join(dir, `${asset}.rgba`));
+      for (const asset of assets) pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`));
       return await use(pictures, dir);
     } finally {
       await rm(dir, { recursive: true, force: true });
@@ -75,10 +78,16 @@ export class PicturesService {
     try {
       const picture = sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS }).rotate();
       const { hasAlpha } = await picture.metadata();
-      const { width, height } = await picture.toColourspace('srgb').ensureAlpha().raw().toFile(path);
-      return { path, widthPx: width, heightPx: height, hasAlpha };
+      const pixels = picture.toColourspace('srgb').ensureAlpha().raw();
+      let size = { width: 0, height: 0 };
+      pixels.on('info', (info: { width: number; height: number }) => {
+        size = info;
+      });
+      await pipeline(pixels, createWriteStream(path));
+      return { path, widthPx: size.width, heightPx: size.height, hasAlpha };
     } catch (error) {
       if (storageFaultOf(error)) throw error;
+      this.logger.warn(`${asset}: ${String(error)}`);
       throw new InputError('picture', 'A picture of this print cannot be read. Place it anew.', { asset });
     }
   }

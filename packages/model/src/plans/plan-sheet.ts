@@ -16,6 +16,7 @@ import {
   type Box,
   type Matrix,
   type Outline,
+  type Point,
 } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
 import { jobCode, layUp, marksBandMm, placeMarks, plainFigures, type LaidUp, type LayUpProblem, type PlacedMark } from '@lorvek/core/sheet';
@@ -53,6 +54,12 @@ export interface SheetLine {
   readonly perforation?: { readonly cutMm: number; readonly bridgeMm: number };
 }
 
+export interface SheetCode {
+  readonly text: string;
+  readonly at: Point;
+  readonly outline: Outline;
+}
+
 /** One run's worth of work on one material. x along it, y across, mm. */
 export interface SheetPlan {
   /** Of the lay-up and the number of the sheet: stays while nothing before it changes. */
@@ -70,8 +77,8 @@ export interface SheetPlan {
   readonly marks: readonly PlacedMark[];
   /** How they are set, and the width of material that they take on each side; null: none. */
   readonly markSettings: { readonly marks: Marks; readonly bandMm: number } | null;
-  /** What the camera reads, and its printed shape with the figures under it. */
-  readonly code?: { readonly text: string; readonly outline: Outline };
+  /** What the camera reads, its middle, and its printed shape with the figures under it. */
+  readonly code?: SheetCode;
   readonly print?: PrintPage;
   readonly findings: readonly Finding[];
   readonly areaMm2: number;
@@ -153,7 +160,9 @@ function marksOf(layUpRecord: LayUp, work: { readonly sources: readonly SheetSou
 
 const CODE_MODULE_MM = 0.8;
 const CODE_SIZE_MM = 12 * CODE_MODULE_MM;
-const FIGURES_MM = 2.5;
+const FIGURES_MM = 2;
+/** Length of the figures of a short name, eight of them. */
+const FIGURES_LENGTH_MM = (8 * 5.5 * FIGURES_MM) / 6;
 /** Between the code and the first mark's clear zone. */
 const CODE_GAP_MM = 1;
 const CLEAR_MM = 3;
@@ -162,7 +171,7 @@ function problemOf(drawing: Drawing, work: LayerWork, material: Material): LayUp
   const record = layUpOf(drawing, work.layer.id);
   const marks = marksOf(record, work);
   const fill = record.fill.kind === 'as-drawn' ? record.fill : { copies: 1, gapMm: 5, alongMm: 0, acrossMm: 0 };
-  const lead = marks?.code ? CODE_SIZE_MM + CODE_GAP_MM + CLEAR_MM : 0;
+  const lead = marks?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0;
   return {
     outlines: work.sources.map(({ outline }) => outline),
     materialWidthMm: material.widthMm,
@@ -197,7 +206,7 @@ function findRoll(layer: Layer, { how }: RollChoice, ids: readonly string[]): Fi
 
 interface Marked {
   readonly marks: readonly PlacedMark[];
-  readonly code?: { readonly text: string; readonly outline: Outline };
+  readonly code?: SheetCode;
   readonly findings: readonly Finding[];
 }
 
@@ -209,10 +218,12 @@ function markSheet(marks: Marks | null, laid: LaidUp, material: Material, code: 
     const placed = placeMarks({ ...marks, work: laid.box, frame });
     const first = placed[0] as PlacedMark;
     if (!marks.code) return { marks: placed, findings: [] };
-    const left = first.clear.minX - CODE_GAP_MM - CODE_SIZE_MM;
+    const left = first.clear.minX - CODE_GAP_MM - FIGURES_LENGTH_MM;
     const figures = mapOutline(translation(left, first.centre.y), plainFigures(code, FIGURES_MM));
-    const squares = mapOutline(translation(left, first.centre.y + FIGURES_MM + 1.5), jobCode(code, CODE_MODULE_MM).outline);
-    return { marks: placed, code: { text: code, outline: weld([figures, squares]) }, findings: [] };
+    const low = first.centre.y + FIGURES_MM + 2;
+    const squares = mapOutline(translation(left, low), jobCode(code, CODE_MODULE_MM).outline);
+    const at = { x: left + CODE_SIZE_MM / 2, y: low + CODE_SIZE_MM / 2 };
+    return { marks: placed, code: { text: code, at, outline: weld([figures, squares]) }, findings: [] };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };

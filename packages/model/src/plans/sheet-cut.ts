@@ -43,11 +43,10 @@ function markPlan(mark: SheetPlan['marks'][number], { kind, armMm, thicknessMm }
 /** @param setup the tool that cuts all its lines */
 export function sheetCut(sheet: SheetPlan, setup: ToolSetup): SheetCut {
   const { markSettings } = sheet;
-  const code = sheet.code && bounds(sheet.code.outline);
   return {
     lines: sheet.lines.map(({ outline, ...line }) => ({ ...line, path: formatPath(outline, 4) })),
     marks: markSettings ? sheet.marks.map((mark) => markPlan(mark, markSettings.marks)) : [],
-    codeAt: code ? { x: (code.minX + code.maxX) / 2, y: (code.minY + code.maxY) / 2 } : null,
+    codeAt: sheet.code?.at ?? null,
     setup,
     box: boxOfSheet(sheet),
   };

@@ -28,6 +28,7 @@ import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { useDerivedVersion } from '../../worker/derived.ts';
 import { boxOfLanes, lanesOf, paintLanes } from './lanes.ts';
 
 export const fitLayUp = (): void => fitBox('layup', boxOfLanes(lanesOf(useSheets.getState().sheets)), 64);
@@ -310,6 +311,8 @@ function LayUpSurface() {
   const sheets = useSheets((state) => state.sheets);
   const active = useActive();
   const lanes = useMemo(() => lanesOf(sheets), [sheets]);
+  // pictures come when they have been fetched
+  const version = useDerivedVersion((state) => state.version);
   const { unit } = pageOf(drawing);
   const chosen = useMemo(() => new Set(selection), [selection]);
   return (
@@ -317,7 +320,7 @@ function LayUpSurface() {
       name="layup"
       unit={unit}
       label="Rolls with the work on them"
-      deps={[lanes, active, chosen, drawing]}
+      deps={[lanes, active, chosen, drawing, version]}
       paint={(context, view, size) =>
         paintLanes(context, view, size, {
           lanes,
