@@ -1,105 +1,18 @@
 /** The demo's jobs, drawn with the application's own records. */
-import {
-  PAGE_ID,
-  defaultLayUp,
-  emptyDrawing,
-  newTreatment,
-  validateDrawing,
-  type BendTreatment,
-  type DocRecord,
-  type Drawing,
-  type EdgeCutItem,
-  type Film,
-  type Layer,
-  type PictureItem,
-  type PrintLayer,
-  type Item,
-  type LetteringItem,
-  type OvalItem,
-  type Page,
-  type RingRecord,
-  type ShadeRecord,
-  type ShapeItem,
-  type LayUp,
-  type TreatmentRecord,
-} from '@lorvek/model';
+import { defaultLayUp, type Drawing, type Film, type Item, type LetteringItem, type OvalItem, type ShapeItem } from '@lorvek/model';
 import { boxShape, formatPath, knockOut, mapOutline, ovalShape, parsePath, strokeToShape, weld, type Outline } from '@lorvek/core/geometry';
 import { BADGE_PICTURE } from './badge-picture.ts';
 import { HULL_PICTURE } from './hull-picture.ts';
-import { KAYAK_PICTURE, SUNSET_PICTURE } from './kayak-pictures.ts';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
+
+import { kayakStickers, type DemoPictures } from './kayak-job.ts';
+import { at, bend, draw, filmOfStock, lettering, ring, shade, type Matrix } from './sketch.ts';
 
 export interface DemoJob {
   name: string;
   customer: string;
   dueInDays: number;
   drawing: Drawing;
-}
-
-const filmOfStock = (films: readonly StockFilmRow[], stockId: string): Film => {
-  const stock = films.find((film) => film.id === stockId);
-  if (!stock) throw new Error(`The demo's stock has no ${stockId}.`);
-  return {
-    type: 'film',
-    id: stockId.replace('stock-', 'film-'),
-    stockId,
-    name: stock.name,
-    series: stock.series,
-    hex: stock.hex,
-    transfer: stock.transfer,
-    visible: true,
-    locked: false,
-  };
-};
-
-type Matrix = [number, number, number, number, number, number];
-
-const at = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
-
-const lettering = (id: string, text: string, film: Layer, fields: Partial<LetteringItem>): LetteringItem => ({
-  type: 'item',
-  kind: 'lettering',
-  id,
-  name: text.replace('\n', ' '),
-  layer: film.id,
-  matrix: at(0, 0),
-  text,
-  fontId: 'archivo-black',
-  substitutes: [],
-  capHeightMm: 60,
-  widthPct: 100,
-  slantDeg: 0,
-  letterSpaceMm: 0,
-  lineSpace: 1.6,
-  align: 'centre',
-  ...fields,
-});
-
-const bend = (id: string, fields: Partial<BendTreatment>): TreatmentRecord =>
-  ({ ...newTreatment('bend', id, 60, null), ...fields }) as TreatmentRecord;
-const ring = (id: string, film: Film, fields: Partial<RingRecord>): TreatmentRecord =>
-  ({ ...newTreatment('ring', id, 60, film.id), ...fields }) as TreatmentRecord;
-const shade = (id: string, film: Film, fields: Partial<ShadeRecord>): TreatmentRecord =>
-  ({ ...newTreatment('shade', id, 60, film.id), ...fields }) as TreatmentRecord;
-
-interface Sketch {
-  surface: Page['surface'];
-  films: readonly Layer[];
-  items: readonly Item[];
-  roots?: readonly string[];
-  sheets?: readonly LayUp[];
-}
-
-function draw({ surface, films, items, roots, sheets = [] }: Sketch): Drawing {
-  const blank = emptyDrawing(surface);
-  const records: Record<string, DocRecord> = { ...blank };
-  for (const record of [...films, ...items, ...sheets]) records[record.id] = record;
-  records[PAGE_ID] = {
-    ...(blank[PAGE_ID] as Page),
-    layers: films.map((film) => film.id),
-    root: roots ? [...roots] : items.map((item) => item.id),
-  };
-  return validateDrawing(records);
 }
 
 /** A transom name on an arch in two films, and the same mirrored for the inside of a window. */
@@ -341,92 +254,6 @@ function teaRoom(picture: string): Drawing {
       },
     ],
   });
-}
-
-/** Stickers with a line that follows them, printed on white vinyl: a picture without a ground and one with. */
-function kayakStickers(stock: readonly StockFilmRow[], { kayak, kayakSilhouette, sunset }: DemoPictures): Drawing {
-  const film = stock.find(({ id }) => id === 'stock-chartroom-gloss-white');
-  if (!film) throw new Error('The demo stock has no white medium.');
-  const print: PrintLayer = {
-    type: 'print',
-    id: 'print-gloss-white',
-    stockId: film.id,
-    name: film.name,
-    series: film.series,
-    hex: film.hex,
-    medium: 'white',
-    visible: true,
-    locked: false,
-  };
-  const picture = (
-    id: string,
-    name: string,
-    asset: string,
-    size: typeof KAYAK_PICTURE,
-    matrix: Matrix,
-    fields: Partial<PictureItem> = {},
-  ): PictureItem => ({
-    type: 'item',
-    kind: 'picture',
-    id,
-    name,
-    layer: print.id,
-    matrix,
-    asset,
-    ...size,
-    mmPerPx: 0.15,
-    strengthPct: 100,
-    locked: false,
-    ...fields,
-  });
-  const cut = (id: string, name: string, of: string[], fields: Partial<EdgeCutItem> = {}): EdgeCutItem => ({
-    type: 'item',
-    kind: 'edge-cut',
-    id,
-    name,
-    layer: null,
-    matrix: at(0, 0),
-    of,
-    shape: 'follow',
-    distanceMm: 2.5,
-    smoothMm: 0,
-    cornerMm: 5,
-    holes: false,
-    joinWithinMm: 0,
-    line: { kind: 'kiss' },
-    ...fields,
-  });
-  return draw({
-    surface: { name: 'Sticker sheet', hex: '#f4f1ea', widthMm: 320, heightMm: 180 },
-    films: [print],
-    items: [
-      picture('item-kayak', 'Kayak on a wave', kayak, KAYAK_PICTURE, at(30, 80), { silhouette: kayakSilhouette }),
-      picture('item-sunset', 'Sunset over the ferry', sunset, SUNSET_PICTURE, at(180, 80)),
-      {
-        ...lettering('item-hire', 'KAYAK HIRE', print, { fontId: 'archivo-black', capHeightMm: 16, matrix: at(85, 30) }),
-        paint: { fill: { hex: '#0f5e66' }, stroke: { hex: '#f2a900', widthMm: 0.8 } },
-      },
-      cut('item-cut-kayak', 'Edge cut of the kayak', ['item-kayak']),
-      cut('item-cut-sunset', 'Edge cut of the sunset', ['item-sunset'], { shape: 'rounded', distanceMm: -1.5, cornerMm: 8 }),
-      cut('item-cut-hire', 'Edge cut of the words', ['item-hire'], { distanceMm: 3, joinWithinMm: 16, smoothMm: 1 }),
-    ],
-    sheets: [
-      {
-        ...defaultLayUp(print.id),
-        rollId: 'roll-chartroom-gloss-white-1370',
-        fill: { kind: 'as-drawn', copies: 2, gapMm: 10, alongMm: 0, acrossMm: 0 },
-      },
-    ],
-  });
-}
-
-/** The names under which the pictures are kept, and the outline of the kayak on its clear ground, its own pixels. */
-export interface DemoPictures {
-  readonly hull: string;
-  readonly badge: string;
-  readonly kayak: string;
-  readonly kayakSilhouette: string;
-  readonly sunset: string;
 }
 
 export const demoJobs = (stock: readonly StockFilmRow[], pictures: DemoPictures): DemoJob[] => [

@@ -151,7 +151,8 @@ export function seekMark(
 function readCode({ dark, size }: View): string | undefined {
   const light = new Uint8ClampedArray(size * size);
   for (let row = 0; row < size; row++)
-    for (let column = 0; column < size; column++) light[row * size + column] = 255 - 255 * (dark[(size - 1 - row) * size + column] as number);
+    for (let column = 0; column < size; column++)
+      light[row * size + column] = 255 - 255 * (dark[(size - 1 - row) * size + column] as number);
   for (const reader of [new DataMatrixReader(), new QRCodeReader()]) {
     try {
       return reader.decode(new BinaryBitmap(new HybridBinarizer(new RGBLuminanceSource(light, size, size)))).getText();

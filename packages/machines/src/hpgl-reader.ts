@@ -96,13 +96,6 @@ export class HpglReader {
         return [{ kind: 'speed', mmPerS: 10 * (numbers[0] ?? 40) }];
       case 'FS':
         return [{ kind: 'force', grams: numbers[0] ?? 80 }];
-      case 'RC':
-        return [{ kind: 'read-code' }];
-      case 'LM': {
-        const [x = 0, y = 0, kind = 0, arm = 0, thickness = 0, tx = 1, ty = 1] = numbers;
-        const shape = { kind, armMm: arm * MM_PER_UNIT, thicknessMm: thickness * MM_PER_UNIT, tx: tx < 0 ? -1 : 1, ty: ty < 0 ? -1 : 1 };
-        return [{ kind: 'look', x: x * MM_PER_UNIT, y: y * MM_PER_UNIT, shape }];
-      }
       case 'OS':
       case 'OA':
       case 'OI':
@@ -110,9 +103,20 @@ export class HpglReader {
       case 'OE':
         return [{ kind: 'ask', what: name }];
       default:
-        this.unknown++;
-        return [];
+        return this.camera(name, numbers);
     }
+  }
+
+  /** Questions to the camera. */
+  private camera(name: string, numbers: readonly number[]): CutterCommand[] {
+    if (name === 'RC') return [{ kind: 'read-code' }];
+    if (name !== 'LM') {
+      this.unknown++;
+      return [];
+    }
+    const [x = 0, y = 0, kind = 0, arm = 0, thickness = 0, tx = 1, ty = 1] = numbers;
+    const shape = { kind, armMm: arm * MM_PER_UNIT, thicknessMm: thickness * MM_PER_UNIT, tx: tx < 0 ? -1 : 1, ty: ty < 0 ? -1 : 1 };
+    return [{ kind: 'look', x: x * MM_PER_UNIT, y: y * MM_PER_UNIT, shape }];
   }
 
   private moves(numbers: readonly number[]): CutterCommand[] {

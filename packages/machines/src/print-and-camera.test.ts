@@ -35,7 +35,7 @@ function page(kind: MarkKind): { page: PrintPage; marks: ReturnType<typeof place
   });
   const left = marks[0]!.clear.minX - 11;
   const code = mapOutline(translation(left, 44), jobCode(CODE, 0.8).outline);
-  const figures = mapOutline(translation(left, 40), plainFigures(CODE, 2.5));
+  const figures = mapOutline(translation(left, 40), plainFigures(CODE, 1.2));
   const box = bounds(code);
   const black: Outline = { contours: [...marks.flatMap(({ outline }) => outline.contours), ...code.contours, ...figures.contours] };
   return {

@@ -75,6 +75,82 @@ const fromRgb = (r: number, g: number, b: number): Inks => {
 };
 const nameText = (name: PDFName): string => name.decodeText();
 
+/** Operators that change nothing here. */
+const IDLE = new Set(['scn', 'SCN', 'gs', 'J', 'j', 'M', 'd', 'BDC', 'EMC']);
+
+/** Builds paths and keeps the graphics state. */
+class Pen {
+  state: State;
+  private readonly stack: State[] = [];
+  private contours: Contour[] = [];
+  private spans: Span[] = [];
+  private at: [number, number] = [0, 0];
+  private from: [number, number] = [0, 0];
+  private clips = false;
+
+  constructor(start: State) {
+    this.state = start;
+  }
+
+  private close(closed: boolean): void {
+    if (this.spans.length > 0) this.contours.push({ closed, spans: this.spans });
+    this.spans = [];
+  }
+
+  /** What has been drawn, on the sheet. @param closed filled: open ends are closed */
+  path(closed: boolean): Outline {
+    this.close(closed);
+    return mapOutline(this.state.ctm, { contours: this.contours });
+  }
+
+  /** The path is over; it bounds what follows when a clip was asked for. */
+  end(): void {
+    this.close(false);
+    if (this.clips) this.state.clip = mapOutline(this.state.ctm, { contours: this.contours });
+    this.clips = false;
+    this.contours = [];
+  }
+
+  /** Operators of paths, of the map and of the stack of states. */
+  draws(token: string, n: readonly number[]): boolean {
+    const [a = 0, b = 0, c = 0, d = 0, e = 0, f = 0] = n;
+    switch (token) {
+      case 'q':
+        this.stack.push({ ...this.state });
+        return true;
+      case 'Q':
+        this.state = this.stack.pop() ?? this.state;
+        return true;
+      case 'cm':
+        this.state.ctm = compose(this.state.ctm, [a, b, c, d, e, f]);
+        return true;
+      case 'm':
+        this.close(false);
+        this.at = this.from = [a, b];
+        return true;
+      case 'l':
+        this.spans.push([...this.at, a, b]);
+        this.at = [a, b];
+        return true;
+      case 'c':
+        this.spans.push([...this.at, a, b, c, d, e, f]);
+        this.at = [e, f];
+        return true;
+      case 'h':
+        if (this.at[0] !== this.from[0] || this.at[1] !== this.from[1]) this.spans.push([...this.at, ...this.from]);
+        this.close(true);
+        this.at = this.from;
+        return true;
+      case 'W':
+      case 'W*':
+        this.clips = true;
+        return true;
+      default:
+        return false;
+    }
+  }
+}
+
 class PageReader {
   readonly painted: Painted[] = [];
   unknown = 0;
@@ -89,124 +165,51 @@ class PageReader {
 
   run(content: Uint8Array, resources: PDFDict | undefined, start: State, depth = 0): void {
     if (depth > DEEPEST) return;
-    const text = new TextDecoder('latin1').decode(content);
-    const stack: State[] = [];
-    let state = start;
+    const pen = new Pen(start);
     let operands: string[] = [];
-    let contours: Contour[] = [];
-    let spans: Span[] = [];
-    let at: [number, number] = [0, 0];
-    let from: [number, number] = [0, 0];
-    let clipNext = false;
-    const close = (closed: boolean): void => {
-      if (spans.length > 0) contours.push({ closed, spans });
-      spans = [];
-    };
-    const done = (): void => {
-      close(false);
-      if (clipNext) state.clip = mapOutline(state.ctm, { contours });
-      clipNext = false;
-      contours = [];
-    };
-    const path = (): Outline => mapOutline(state.ctm, { contours });
-    for (const token of text.match(TOKEN) ?? []) {
+    for (const token of new TextDecoder('latin1').decode(content).match(TOKEN) ?? []) {
       if (/^[-+.\d/[<]/.test(token)) {
         operands.push(token);
         continue;
       }
       const n = operands.map(Number);
-      const num = (i: number): number => n[i] ?? 0;
-      switch (token) {
-        case 'q':
-          stack.push({ ...state });
-          break;
-        case 'Q':
-          state = stack.pop() ?? state;
-          break;
-        case 'cm':
-          state.ctm = compose(state.ctm, n.slice(0, 6) as unknown as Matrix);
-          break;
-        case 'm':
-          close(false);
-          at = from = [num(0), num(1)];
-          break;
-        case 'l':
-          spans.push([...at, num(0), num(1)]);
-          at = [num(0), num(1)];
-          break;
-        case 'c':
-          spans.push([...at, num(0), num(1), num(2), num(3), num(4), num(5)]);
-          at = [num(4), num(5)];
-          break;
-        case 'h':
-          if (at[0] !== from[0] || at[1] !== from[1]) spans.push([...at, ...from]);
-          close(true);
-          at = from;
-          break;
-        case 'W':
-        case 'W*':
-          clipNext = true;
-          break;
-        case 'n':
-          done();
-          break;
-        case 'f':
-        case 'f*':
-          close(true);
-          this.painted.push({ kind: 'fill', outline: path(), inks: state.fill, spot: state.fillSpot });
-          done();
-          break;
-        case 'S':
-          close(false);
-          this.painted.push({
-            kind: 'stroke',
-            outline: path(),
-            widthMm: state.width * Math.hypot(state.ctm[0], state.ctm[1]),
-            inks: state.stroke,
-            spot: state.strokeSpot,
-          });
-          done();
-          break;
-        case 'k':
-        case 'rg':
-        case 'g':
-          Object.assign(state, { fill: inksOf(token, n), fillSpot: undefined });
-          break;
-        case 'K':
-        case 'RG':
-        case 'G':
-          Object.assign(state, { stroke: inksOf(token.toLowerCase(), n), strokeSpot: undefined });
-          break;
-        case 'cs':
-          state.fillSpot = this.spotOf(resources, operands[0]);
-          break;
-        case 'CS':
-          state.strokeSpot = this.spotOf(resources, operands[0]);
-          break;
-        case 'w':
-          state.width = num(0);
-          break;
-        case 'sh':
-          this.course(resources, operands[0], state);
-          break;
-        case 'Do':
-          this.place(resources, operands[0], state, depth);
-          break;
-        case 'scn':
-        case 'SCN':
-        case 'gs':
-        case 'J':
-        case 'j':
-        case 'M':
-        case 'd':
-        case 'BDC':
-        case 'EMC':
-          break;
-        default:
-          this.unknown++;
+      if (!pen.draws(token, n) && !this.paints(token, pen) && !this.sets(token, n, operands[0], pen.state, resources)) {
+        if (token === 'sh') this.course(resources, operands[0], pen.state);
+        else if (token === 'Do') this.place(resources, operands[0], pen.state, depth);
+        else if (!IDLE.has(token)) this.unknown++;
       }
       operands = [];
     }
+  }
+
+  /** Operators that end a path. */
+  private paints(token: string, pen: Pen): boolean {
+    const { state } = pen;
+    if (token === 'f' || token === 'f*')
+      this.painted.push({ kind: 'fill', outline: pen.path(true), inks: state.fill, spot: state.fillSpot });
+    else if (token === 'S')
+      this.painted.push({
+        kind: 'stroke',
+        outline: pen.path(false),
+        widthMm: state.width * Math.hypot(state.ctm[0], state.ctm[1]),
+        inks: state.stroke,
+        spot: state.strokeSpot,
+      });
+    else if (token !== 'n') return false;
+    pen.end();
+    return true;
+  }
+
+  /** Operators that set colours and widths. */
+  private sets(token: string, n: readonly number[], name: string | undefined, state: State, resources: PDFDict | undefined): boolean {
+    if (token === 'k' || token === 'rg' || token === 'g') Object.assign(state, { fill: inksOf(token, n), fillSpot: undefined });
+    else if (token === 'K' || token === 'RG' || token === 'G')
+      Object.assign(state, { stroke: inksOf(token.toLowerCase(), n), strokeSpot: undefined });
+    else if (token === 'cs') state.fillSpot = this.spotOf(resources, name);
+    else if (token === 'CS') state.strokeSpot = this.spotOf(resources, name);
+    else if (token === 'w') state.width = n[0] ?? 0;
+    else return false;
+    return true;
   }
 
   private named(resources: PDFDict | undefined, kind: string, name: string | undefined): PDFObject | undefined {

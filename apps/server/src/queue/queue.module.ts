@@ -11,6 +11,7 @@ import { FilesService } from '../files/files.service.ts';
 import { JobsModule } from '../jobs/jobs.module.ts';
 import { MachinesModule } from '../machines/machines.module.ts';
 import { StockModule } from '../stock/stock.module.ts';
+import { SheetFilesService } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
 import { CameraService } from './camera.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
@@ -156,7 +157,7 @@ export class QueueController {
 @Module({
   imports: [AssetsModule, JobsModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
-  providers: [RunsStore, RunnerService, SendService, CameraService],
+  providers: [RunsStore, RunnerService, SendService, SheetFilesService, CameraService],
   exports: [RunnerService],
 })
 export class QueueModule {}

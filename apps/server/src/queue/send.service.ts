@@ -1,25 +1,19 @@
 /** From a drawing to files and runs: the sheets are planned by the compute pool from the drawing on the server. */
-import { Inject, Injectable } from '@nestjs/common';
+import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
-import { join } from 'node:path';
 import { InputError, StaleError } from '@lorvek/core';
 import { sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
-import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
-import { ComputeService } from '../compute/compute.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
-import { CONFIG, type Config } from '../config.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { hasCamera } from '../machines/driver.ts';
 import { MachinesService } from '../machines/machines.module.ts';
-import { StockService } from '../stock/stock.module.ts';
+import { SheetFilesService } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore, type NewRun } from './runs.store.ts';
 
-/** Ships with the program; see THIRD_PARTY.md. */
-const PROFILE = join('profiles', 'coated-fogra39.icc');
 /** A printer lays down so much of a roll in a second, mm; only for the time that Send says. */
 const PRINT_MM_PER_S = 12;
 
@@ -38,13 +32,10 @@ export class SendService {
     private readonly jobs: JobsService,
     private readonly documents: DocumentsService,
     private readonly machines: MachinesService,
-    private readonly stock: StockService,
-    private readonly compute: ComputeService,
     private readonly files: FilesService,
-    private readonly pictures: PicturesService,
+    private readonly sheets: SheetFilesService,
     private readonly store: RunsStore,
     private readonly runner: RunnerService,
-    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   private async cutter(machineId: string, setupId: string): Promise<NonNullable<Order['cutter']>> {
@@ -61,39 +52,10 @@ export class SendService {
     return machine;
   }
 
-  /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
-  private async plan(
-    jobId: string,
-    drawing: Drawing,
-    layers: readonly string[],
-    setup: ToolSetup | null,
-  ): Promise<readonly PlannedSheet[]> {
-    const stock = await this.stock.list();
-    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, drawing, layers, stock, setup });
-    const [stop, ...others] = stops;
-    if (stop) {
-      const more = others.length > 0 ? ` And ${others.length} more.` : '';
-      throw new InputError('findings', `${stop.text}${more}`, { findings, field: 'layers' });
-    }
-    if (sheets.length === 0) throw new InputError('findings', 'Nothing on these layers goes to a machine.', { field: 'layers' });
-    return sheets;
-  }
-
-  /** Writes a sheet's print file. @returns the name it is kept under */
-  private async printFile(jobId: string, drawing: Drawing, layer: string): Promise<string> {
-    const stock = await this.stock.list();
-    const profile = join(this.config.assetsDir, PROFILE);
-    return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
-      const to = join(dir, 'print.pdf');
-      await this.compute.run({ op: 'print', jobId, drawing, layer, stock, pictures, profile, to });
-      return this.files.putFile(to);
-    });
-  }
-
   /** One layer's sheet as a file to cut. @throws InputError when nothing of it is cut */
   async file(jobId: string, layer: string, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
     const { drawing } = await this.documents.open(jobId);
-    const [sheet] = await this.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
+    const [sheet] = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
     if (!sheet?.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
     return kind === 'svg' ? sheet.svg : sheet.cut.hpgl;
   }
@@ -101,8 +63,8 @@ export class SendService {
   /** One print layer's sheet as a file to print: the name it is kept under. */
   async pdf(jobId: string, layer: string): Promise<string> {
     const { drawing } = await this.documents.open(jobId);
-    await this.plan(jobId, drawing, [layer], null);
-    return this.printFile(jobId, drawing, layer);
+    await this.sheets.plan(jobId, drawing, [layer], null);
+    return this.sheets.print(jobId, drawing, layer);
   }
 
   /**
@@ -127,7 +89,7 @@ export class SendService {
       hold,
     };
     const runs: NewRun[] = [];
-    for (const sheet of await this.plan(jobId, drawing, layers, order.cutter?.setup ?? null))
+    for (const sheet of await this.sheets.plan(jobId, drawing, layers, order.cutter?.setup ?? null))
       runs.push(...(await this.runsOf(sheet, order)));
     if (runs.length === 0)
       throw new InputError('findings', 'Nothing of these layers goes to the machines that were chosen.', { field: 'layers' });
@@ -182,7 +144,7 @@ export class SendService {
     const row = this.base(sheet, machine, order);
     return {
       row: { ...row, kind: 'print', estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
-      files: { print: await this.printFile(order.job.id, order.drawing, sheet.layer.id), sheet: sheetFile },
+      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id), sheet: sheetFile },
     };
   }
 

@@ -149,7 +149,6 @@ export function SheetLoading({ run }: { run: CutRun }) {
             </Button>
           </div>
         </div>
-        {/* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- arrow keys move the tool here */}
         <div
           role="group"
           tabIndex={0}

@@ -19,7 +19,6 @@ import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderLines } from '@lorvek/model/cut-file';
 import { knownEdgeCut, lineRound } from '@lorvek/model/edge-cuts';
 import type { PiecesOf } from '@lorvek/model/plan-sheet';
-import { planSheet } from '@lorvek/model/plan-sheet';
 import { AppError, errorToWire, InputError } from '@lorvek/core';
 import { checkJob } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';

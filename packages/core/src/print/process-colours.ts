@@ -2,9 +2,23 @@
  * From sRGB to process inks through an ICC profile of a printing condition (ICC.1:2010), by Little CMS (`lcms-wasm`).
  * Relative colorimetric with black point compensation. Values of inks: 0 none, 255 full.
  */
-/// <reference path="./lcms-wasm.d.ts" />
-import { cmsFLAGS_BLACKPOINTCOMPENSATION, instantiate, INTENT_RELATIVE_COLORIMETRIC, TYPE_CMYK_8, TYPE_RGB_8, type LCMS } from 'lcms-wasm';
+// @ts-expect-error -- the package has no types; what is used of it is said below
+import * as untyped from 'lcms-wasm';
 import { InputError } from '../errors/index.ts';
+
+interface Lcms {
+  cmsOpenProfileFromMem(bytes: Uint8Array, length: number): number;
+  cmsCreate_sRGBProfile(): number;
+  cmsCreateTransform(from: number, fromFormat: number, to: number, toFormat: number, intent: number, flags: number): number;
+  cmsDoTransform(transform: number, input: Uint8Array, count: number): Uint8Array;
+}
+const { instantiate, TYPE_RGB_8, TYPE_CMYK_8, INTENT_RELATIVE_COLORIMETRIC, cmsFLAGS_BLACKPOINTCOMPENSATION } = untyped as unknown as {
+  readonly instantiate: () => Promise<Lcms>;
+  readonly TYPE_RGB_8: number;
+  readonly TYPE_CMYK_8: number;
+  readonly INTENT_RELATIVE_COLORIMETRIC: number;
+  readonly cmsFLAGS_BLACKPOINTCOMPENSATION: number;
+};
 
 export interface ProcessColours {
   /** The profile itself, to be kept with the file. */
@@ -13,7 +27,8 @@ export interface ProcessColours {
   toInks(rgb: Uint8Array): Uint8Array;
 }
 
-let engine: Promise<LCMS> | undefined;
+/** Loaded once, when it is first asked for. */
+const engine: { loading?: Promise<Lcms> } = {};
 
 const CMYK_SIGNATURE = 0x43_4d_59_4b;
 const MOST_BYTES = 10 * 1024 * 1024;
@@ -30,8 +45,8 @@ function checkHeader(profile: Uint8Array): void {
 /** @throws InputError `input.profile` for what is no profile of four process inks */
 export async function openProfile(profile: Uint8Array): Promise<ProcessColours> {
   checkHeader(profile);
-  engine ??= instantiate();
-  const lcms = await engine;
+  engine.loading ??= instantiate();
+  const lcms = await engine.loading;
   const target = lcms.cmsOpenProfileFromMem(profile, profile.length);
   const screen = lcms.cmsCreate_sRGBProfile();
   const transform = target

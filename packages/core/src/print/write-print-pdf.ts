@@ -7,7 +7,7 @@
  * Not written: fonts (all lettering is outlines), JavaScript, encryption.
  */
 import { strToU8 } from 'fflate';
-import type { Control, Matrix, Outline } from '../types/index.ts';
+import type { Control, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';

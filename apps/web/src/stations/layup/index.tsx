@@ -16,7 +16,7 @@ import {
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { FlipHorizontal2 } from 'lucide-react';
-import { useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { useShop } from '../../api/shop.ts';
 import { useSheets } from '../../document/sheets.ts';
 import { dispatch, select, useDocument } from '../../document/store.ts';
@@ -311,6 +311,13 @@ function LayUpSurface() {
   const sheets = useSheets((state) => state.sheets);
   const active = useActive();
   const lanes = useMemo(() => lanesOf(sheets), [sheets]);
+  // the sheets come after the station: it is fitted to the first that there are
+  const isFitted = useRef(false);
+  useEffect(() => {
+    if (isFitted.current || lanes.length === 0) return;
+    isFitted.current = true;
+    fitLayUp();
+  }, [lanes]);
   // pictures come when they have been fetched
   const version = useDerivedVersion((state) => state.version);
   const { unit } = pageOf(drawing);

@@ -2,12 +2,11 @@
 import { pageOf, stopsOf, type Machine, type ToolSetup } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { CheckCircle2, Download, Loader2, PlugZap, Scissors } from 'lucide-react';
+import { CheckCircle2, Download, Loader2, Scissors } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
-import { useMachineReport } from '../../api/machine-report.ts';
 import { useShop } from '../../api/shop.ts';
 import { findingsOf, useSheets } from '../../document/sheets.ts';
 import { newId, useDocument } from '../../document/store.ts';
@@ -18,6 +17,7 @@ import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
 import { ask } from '../../worker/compute.ts';
+import { MachineState, SetupFigures } from './machine-state.tsx';
 import { SheetPicture } from './sheet-picture.tsx';
 
 function Column({ step, title, children, grow }: { step: number; title: string; children: ReactNode; grow?: boolean }) {
@@ -66,42 +66,6 @@ function Checks() {
         ))}
       </ul>
     </Column>
-  );
-}
-
-function MachineState({ machine }: { machine: Machine }) {
-  const report = useMachineReport(machine);
-  if (!report)
-    return (
-      <p className="flex items-center gap-2 text-ink-soft">
-        <Loader2 size={15} className="animate-spin" /> Asking the machine…
-      </p>
-    );
-  return report.reachable ? (
-    <p className="flex items-center gap-2">
-      <PlugZap size={16} className="text-teal" /> {report.text}
-    </p>
-  ) : (
-    <Notice level="warning">{report.text} You can send all the same; the run waits until you retry.</Notice>
-  );
-}
-
-function SetupFigures({ setup }: { setup: ToolSetup }) {
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  if (setup.sends === 'stored')
-    return <p className="text-[13px]">The machine uses its own stored setup {setup.tool}; no values are sent.</p>;
-  return (
-    <>
-      <Figure name="Speed">{setup.speedMmPerS} mm/s</Figure>
-      <Figure name="Force">{setup.forceGrams} g</Figure>
-      <Figure name="Passes">{setup.passes}</Figure>
-      <Figure name="Blade offset">{describeLength(setup.bladeOffsetMm, unit)}</Figure>
-      <p className="text-[13px] text-ink-soft">
-        {setup.corners === 'machine'
-          ? 'The machine corrects the corners for the blade offset.'
-          : 'The file turns the corners for the blade offset; set the machine’s own offset to 0.'}
-      </p>
-    </>
   );
 }
 
@@ -185,6 +149,41 @@ function useMinutes(sheets: readonly SheetPlan[], setup: ToolSetup | undefined):
 const timeText = (seconds: number): string =>
   seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
 
+interface Means {
+  readonly cuts: boolean;
+  readonly prints: boolean;
+  readonly machine: Machine | undefined;
+  readonly printer: Machine | undefined;
+  readonly sheets: readonly SheetPlan[];
+}
+
+/** Why the machines cannot do it. */
+function whyNot({ cuts, prints, machine, printer, sheets }: Means): string | undefined {
+  if (cuts && !machine) return 'No cutter is set up.';
+  if (prints && !printer) return 'No printer is set up: see Machines.';
+  if (cuts && machine?.kind === 'cutter' && sheets.some(({ marks }) => marks.length > 0))
+    return `${machine.name} has no camera for the registration marks. Choose a cutter that has one.`;
+  return undefined;
+}
+
+interface Readiness {
+  readonly error: string | undefined;
+  readonly isUnknown: boolean;
+  readonly share: number;
+  readonly sheets: readonly SheetPlan[];
+  readonly stops: number;
+  readonly save: string;
+}
+
+/** Why the drawing cannot go out yet. */
+function whyNotYet({ error, isUnknown, share, sheets, stops, save }: Readiness): string | undefined {
+  if (error) return 'The Cut check could not be done, so nothing goes out.';
+  if (isUnknown) return workingText(share);
+  if (sheets.length === 0) return 'There is nothing to send.';
+  if (stops > 0) return 'Something found by the Cut check must be put right first.';
+  return save === 'saved' ? undefined : 'The last changes are still being saved.';
+}
+
 interface OutgoingProps {
   readonly machine: Machine | undefined;
   readonly setup: ToolSetup | undefined;
@@ -211,23 +210,8 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
   const prints = what !== 'cut' && isPrinting;
   const cuts = what !== 'print' && sheets.some(({ lines }) => lines.length > 0);
   const why =
-    cuts && !machine
-      ? 'No cutter is set up.'
-      : prints && !printer
-        ? 'No printer is set up: see Machines.'
-        : cuts && machine?.kind === 'cutter' && sheets.some(({ marks }) => marks.length > 0)
-          ? `${machine.name} has no camera for the registration marks. Choose a cutter that has one.`
-          : error
-            ? 'The Cut check could not be done, so nothing goes out.'
-            : unknown || busy
-              ? workingText(share)
-              : sheets.length === 0
-                ? 'There is nothing to send.'
-                : stops.length > 0
-                  ? 'Something found by the Cut check must be put right first.'
-                  : save !== 'saved'
-                    ? 'The last changes are still being saved.'
-                    : undefined;
+    whyNot({ cuts, prints, machine, printer, sheets }) ??
+    whyNotYet({ error, isUnknown: unknown || busy, share, sheets, stops: stops.length, save });
 
   const send = async (hold: boolean): Promise<void> => {
     if (!job) return;

@@ -1,0 +1,49 @@
+/** Sheets of a drawing as the compute pool plans them, and their print files, kept by content. */
+import { Inject, Injectable } from '@nestjs/common';
+import { join } from 'node:path';
+import { InputError } from '@lorvek/core';
+import type { Drawing, ToolSetup } from '@lorvek/model';
+import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
+import type { PlannedSheet } from '../compute/compute-ops.ts';
+import { ComputeService } from '../compute/compute.service.ts';
+import { StockService } from '../stock/stock.module.ts';
+import { CONFIG, type Config } from '../config.ts';
+import { FilesService } from '../files/files.service.ts';
+
+/** Ships with the program; see THIRD_PARTY.md. */
+const PROFILE = join('profiles', 'coated-fogra39.icc');
+
+@Injectable()
+export class SheetFilesService {
+  constructor(
+    private readonly compute: ComputeService,
+    private readonly files: FilesService,
+    private readonly pictures: PicturesService,
+    private readonly stock: StockService,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
+
+  /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
+  async plan(jobId: string, drawing: Drawing, layers: readonly string[], setup: ToolSetup | null): Promise<readonly PlannedSheet[]> {
+    const stock = await this.stock.list();
+    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, drawing, layers, stock, setup });
+    const [stop, ...others] = stops;
+    if (stop) {
+      const more = others.length > 0 ? ` And ${others.length} more.` : '';
+      throw new InputError('findings', `${stop.text}${more}`, { findings, field: 'layers' });
+    }
+    if (sheets.length === 0) throw new InputError('findings', 'Nothing on these layers goes to a machine.', { field: 'layers' });
+    return sheets;
+  }
+
+  /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
+  async print(jobId: string, drawing: Drawing, layer: string): Promise<string> {
+    const stock = await this.stock.list();
+    const profile = join(this.config.assetsDir, PROFILE);
+    return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
+      const to = join(dir, 'print.pdf');
+      await this.compute.run({ op: 'print', jobId, drawing, layer, stock, pictures, profile, to });
+      return this.files.putFile(to);
+    });
+  }
+}
