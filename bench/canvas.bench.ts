@@ -42,7 +42,7 @@ const items: ShapeItem[] = Array.from({ length: 5000 }, (_, k) => ({
   kind: 'shape',
   id: `item-${k}`,
   name: `Ring ${k}`,
-  film: film.id,
+  layer: film.id,
   matrix: [1, 0, 0, 1, 12 * (k % 100), 12 * Math.floor(k / 100)],
   // each its own path, so that nothing is shared between items
   path: path.replace(/Z$/, `L ${(4.5 + 4.3).toFixed(3)} ${(4.5 + k * 1e-7).toFixed(7)} Z`),

@@ -129,7 +129,7 @@ function cutFile(): Measured {
   }));
   const setup = { bladeOffsetMm: 0.25, overcutMm: 0, cornerDeg: 15, compensate: false };
   const write = (): Uint8Array =>
-    writeHpgl(planCut({ contours }, { contours: [] }, setup).paths, {
+    writeHpgl(planCut([{ kind: 'film', outline: { contours }, setup }]).paths, {
       sends: 'values',
       tool: 1,
       speedMmPerS: 400,

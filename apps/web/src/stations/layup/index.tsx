@@ -48,7 +48,9 @@ export function describeScope(scope: Scope, sheets: readonly SheetPlan[]): strin
   // an item with treatments is cut from several films and still one item
   const items = new Set(sheets.flatMap((sheet) => sheet.itemIds)).size;
   if (sheets.length === 0) return 'Nothing: no item in this choice is cut from a film or printed.';
-  const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? 'layer' : 'layers'} (${films})`;
+  const kinds = new Set(sheets.map(({ layer }) => layer.type));
+  const noun = kinds.size > 1 ? 'layer' : kinds.has('print') ? 'print' : 'film';
+  const from = `${items} ${items === 1 ? 'item' : 'items'} from ${sheets.length} ${sheets.length === 1 ? noun : `${noun}s`} (${films})`;
   if (scope.kind === 'everything') return `Everything: ${from}.`;
   return scope.kind === 'layer' ? `One film: ${from}.` : `The selection: ${from}.`;
 }

@@ -1,0 +1,354 @@
+/** Prints and the cuts that wait for them, with a simulated printer and camera cutter; rolls; jobs of older versions. */
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import Database from 'better-sqlite3';
+import { readFileSync } from 'node:fs';
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { Server } from 'node:http';
+import sharp from 'sharp';
+import {
+  defaultLayUp,
+  emptyDrawing,
+  PAGE_ID,
+  type CutRun,
+  type DocRecord,
+  type Drawing,
+  type EdgeCutItem,
+  type Job,
+  type Page,
+  type PictureItem,
+  type PrintLayer,
+  type Run,
+} from '@lorvek/model';
+import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
+import { AssetsService } from '../src/assets/assets.module.ts';
+import { RollRow, StockFilmRow } from '../src/db/entities.ts';
+import { databasePath } from '../src/db/shop-folder.ts';
+import { Tx } from '../src/db/tx.ts';
+import { JobsService } from '../src/jobs/jobs.service.ts';
+import { addMachines, addStock, box, change, film, firstPatch, startServer, type TestServer } from './support.ts';
+
+const MEDIUM = 'stock-white';
+const print: PrintLayer = {
+  type: 'print',
+  id: 'print-w',
+  stockId: MEDIUM,
+  name: 'Gloss white',
+  series: 'Test',
+  hex: '#fcfcfa',
+  medium: 'white',
+  visible: true,
+  locked: false,
+};
+
+/** A sheet with a picture and a line round it. */
+async function sticker(server: TestServer, fill: string): Promise<Drawing> {
+  const png = await sharp(
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="240" height="160"><ellipse cx="120" cy="80" rx="110" ry="70" fill="${fill}"/></svg>`,
+    ),
+  )
+    .png()
+    .toBuffer();
+  const { asset, widthPx, heightPx } = await server.app.get(AssetsService).keep(png);
+  const picture: PictureItem = {
+    type: 'item',
+    kind: 'picture',
+    id: 'item-p',
+    name: 'Oval',
+    layer: print.id,
+    matrix: [1, 0, 0, 1, 20, 20],
+    asset,
+    widthPx,
+    heightPx,
+    mmPerPx: 0.5,
+    strengthPct: 100,
+    locked: false,
+    silhouette: 'M 10 80 C 10 41 59 10 120 10 C 181 10 230 41 230 80 C 230 119 181 150 120 150 C 59 150 10 119 10 80 Z',
+  };
+  const cut: EdgeCutItem = {
+    type: 'item',
+    kind: 'edge-cut',
+    id: 'item-c',
+    name: 'Edge cut',
+    layer: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    of: ['item-p'],
+    shape: 'follow',
+    distanceMm: 2,
+    smoothMm: 0,
+    cornerMm: 0,
+    holes: false,
+    joinWithinMm: 0,
+    line: { kind: 'kiss' },
+  };
+  const page = emptyDrawing()[PAGE_ID] as Page;
+  const records: Record<string, DocRecord> = {
+    [PAGE_ID]: { ...page, layers: [print.id], root: ['item-p', 'item-c'] },
+    [print.id]: print,
+    'item-p': picture,
+    'item-c': cut,
+  };
+  const layUp = {
+    ...defaultLayUp(print.id),
+    rollId: 'roll-w',
+    fill: { kind: 'as-drawn' as const, copies: 4, gapMm: 8, alongMm: 0, acrossMm: 0 },
+  };
+  records[layUp.id] = layUp;
+  return records;
+}
+
+async function addMedium({ app }: TestServer, lengthLeftMm = 5000): Promise<void> {
+  await app.get(Tx).run(async (manager) => {
+    await manager.insert(StockFilmRow, {
+      id: MEDIUM,
+      series: 'Test',
+      name: 'Gloss white',
+      hex: '#fcfcfa',
+      transfer: false,
+      pricePerMetre: 9,
+      press: null,
+      position: 1,
+      smallestPartMm: 2,
+      thinnestMm: 0.8,
+      medium: 'white',
+    });
+    await manager.insert(RollRow, { id: 'roll-w', filmId: MEDIUM, widthMm: 610, lengthLeftMm, isOffcut: false });
+  });
+}
+
+describe('print, then cut', () => {
+  let server: TestServer;
+  let printer: SimulatedPrinter;
+  let cutter: SimulatedCutter;
+  const panels: Server[] = [];
+  let job: Job;
+
+  beforeAll(async () => {
+    server = await startServer();
+    await addStock(server);
+    await addMedium(server);
+    const tray = new Tray();
+    printer = new SimulatedPrinter({ name: 'Printer', port: 0, widthMm: 1600, timeScale: 200 }, tray);
+    cutter = new SimulatedCutter({ name: 'Camera', port: 0, widthMm: 1400, timeScale: 60, hasCamera: true }, tray);
+    const [printPort, cutPort] = [await printer.switchOn(), await cutter.switchOn()];
+    panels.push(await startFrontPanel(printer, 0), await startFrontPanel(cutter, 0));
+    const [printPanel, cutPanel] = panels.map((panel) => (panel.address() as { port: number }).port);
+    await addMachines(server, 1);
+    await server.http.patch('/api/machines/machine-wide-1600').send({ port: printPort, reportPort: printPanel }).expect(200);
+    await server.http.patch('/api/machines/machine-camera-1400').send({ port: cutPort, reportPort: cutPanel }).expect(200);
+    job = await server.app.get(JobsService).create({ name: 'Ovals' }, await sticker(server, '#1d6fa5'));
+  });
+  afterAll(async () => {
+    for (const panel of panels) panel.close();
+    await printer.switchOff();
+    await cutter.switchOff();
+    await server.close();
+  });
+
+  let orders = 0;
+  const order = (fields: object = {}) => ({
+    orderId: `order-p${++orders}-${process.pid}`,
+    revision: 0,
+    layers: [print.id],
+    cutter: { machineId: 'machine-camera-1400', setupId: 'film' },
+    printer: { machineId: 'machine-wide-1600' },
+    ...fields,
+  });
+  const send = async (fields: object = {}): Promise<Run[]> =>
+    (await server.http.post(`/api/jobs/${job.id}/send`).send(order(fields)).expect(201)).body as Run[];
+  const runOf = async (id: string): Promise<Run> =>
+    ((await server.http.get('/api/runs').expect(200)).body as Run[]).find((run) => run.id === id)!;
+  const until = async (id: string, is: (run: Run) => boolean): Promise<Run> => {
+    for (let k = 0; k < 300; k++) {
+      const run = await runOf(id);
+      if (is(run)) return run;
+      await new Promise((resolve) => setTimeout(resolve, 50));
+    }
+    throw new Error(`never: ${JSON.stringify(await runOf(id))}`);
+  };
+  const camera = async (id: string, what: object) =>
+    (await server.http.post(`/api/runs/${id}/camera`).send({ order: what }).expect(200)).body as { ok: boolean; text: string; run: CutRun };
+  const asCut = (run: Run): CutRun => run as CutRun;
+
+  test('the cut waits for its print through a restart of the server, is found by its marks, and lies on the print', async () => {
+    const sent = await send();
+    const [printRun, cutRun] = [sent.find(({ kind }) => kind === 'print')!, sent.find(({ kind }) => kind === 'cut')!];
+    expect(cutRun).toMatchObject({ state: 'held', heldFor: 'print', after: printRun.id });
+    await server.http.post(`/api/runs/${cutRun.id}/actions`).send({ action: 'release' }).expect(409);
+    const done = await until(printRun.id, ({ state }) => state === 'done');
+    expect(done.kind === 'print' && (done.inkMl?.['Cyan'] ?? 0)).toBeGreaterThan(0.01);
+    server = await server.restart();
+    expect(await runOf(cutRun.id)).toMatchObject({ state: 'needs-you', step: 'load' });
+    await server.http.post(`/api/runs/${cutRun.id}/actions`).send({ action: 'release' }).expect(409);
+    const tray = (await server.http.get('/api/machines/machine-camera-1400/tray').expect(200)).body as { id: string; name: string }[];
+    expect(tray[0]!.name).toContain(cutRun.code);
+    await server.http.post('/api/machines/machine-camera-1400/load').send({ sheet: tray[0]!.id }).expect(201);
+    const answer = await camera(cutRun.id, { do: 'find-marks' });
+    expect(answer.text).toMatch(/^All 4 marks found/);
+    expect(answer.run.correction!.measured).toHaveLength(4);
+    await server.http.post(`/api/runs/${cutRun.id}/actions`).send({ action: 'release' }).expect(200);
+    const cut = asCut(await until(cutRun.id, ({ state }) => state === 'done'));
+    expect(cut.offMm).toBeLessThan(0.3);
+    expect(cut.offMm).toBeGreaterThan(0);
+    const uncorrected = Buffer.from((await server.http.get(`/api/runs/${cutRun.id}/cut.plt`).buffer().expect(200)).body as Buffer).length;
+    expect(uncorrected).toBeGreaterThan(0);
+  });
+
+  test('the print file is in order for an independent reader', async () => {
+    const pdf = (await server.http.get(`/api/jobs/${job.id}/sheets/${print.id}/print.pdf`).buffer().expect(200)).body as Buffer;
+    const file = join(mkdtempSync(join(tmpdir(), 'lorvek-pdf-')), 'print.pdf');
+    writeFileSync(file, pdf);
+    const out = execFileSync('/usr/bin/python3', ['tests/checkers/check_pdf.py', file, '--plates', '50'], { encoding: 'utf8' });
+    expect(out).not.toMatch(/^ERROR/m);
+    expect(out).toContain('Lorvek Kiss');
+  });
+
+  test('a print alone holds no cut, a cut alone asks for its sheet, and a cutter without a camera is refused', async () => {
+    expect((await send({ cutter: null })).map(({ kind }) => kind)).toEqual(['print']);
+    const [cut] = await send({ printer: null });
+    expect(cut).toMatchObject({ kind: 'cut', state: 'needs-you', step: 'load' });
+    const refused = await server.http
+      .post(`/api/jobs/${job.id}/send`)
+      .send(order({ cutter: { machineId: 'machine-bench-610', setupId: 'film' } }));
+    expect(refused.status).toBe(400);
+    expect((refused.body as { detail: string }).detail).toContain('no camera');
+    await server.http.post(`/api/runs/${cut!.id}/actions`).send({ action: 'cancel' }).expect(200);
+  });
+
+  test('a printer that fails says so, the pair stays together; a print that is cancelled takes its cut along', async () => {
+    printer.faults.set('end-of-material', 0.3);
+    const sent = await send();
+    const [printRun, cutRun] = [sent.find(({ kind }) => kind === 'print')!, sent.find(({ kind }) => kind === 'cut')!];
+    const failed = await until(printRun.id, ({ state }) => state === 'needs-you');
+    expect(failed.reason).toContain('the medium has run out');
+    expect(await runOf(cutRun.id)).toMatchObject({ state: 'held', heldFor: 'print' });
+    await server.http.post(`/api/runs/${printRun.id}/actions`).send({ action: 'cancel' }).expect(200);
+    expect((await until(cutRun.id, ({ state }) => state === 'cancelled')).reason).toContain('print was cancelled');
+  });
+
+  test('runs keep their length on the roll: what fits singly and not together is refused in words', async () => {
+    const length = (await send({ cutter: null, hold: true }))[0]!.lengthMm;
+    await server.app.get(Tx).run((manager) => manager.update(RollRow, { id: 'roll-w' }, { lengthLeftMm: 2.5 * length }));
+    await send({ cutter: null, hold: true });
+    const refused = await server.http.post(`/api/jobs/${job.id}/send`).send(order({ cutter: null, hold: true }));
+    expect(refused.status).toBe(400);
+    expect((refused.body as { detail: string }).detail).toMatch(/Together they do not fit/);
+    const roll = ((await server.http.get('/api/stock')).body as { rolls: { id: string; reservedMm: number }[] }[])
+      .flatMap(({ rolls }) => rolls)
+      .find(({ id }) => id === 'roll-w');
+    expect(roll!.reservedMm).toBeCloseTo(2 * length, 3);
+  });
+});
+
+describe('jobs of other versions', () => {
+  const old = () =>
+    (
+      JSON.parse(readFileSync('packages/model/fixtures/version-1.json', 'utf8')) as {
+        jobs: { name: string; drawing: Record<string, unknown> }[];
+      }
+    ).jobs;
+
+  /** A job as the first version left it in the database. */
+  async function oldJob(server: TestServer, name: string): Promise<string> {
+    const { id } = (await server.http.post('/api/jobs').send({ name })).body as Job;
+    await server.app.close();
+    const db = new Database(databasePath(server.dataDir));
+    const drawing = old().find((one) => one.name === name)!.drawing;
+    db.prepare('UPDATE snapshot SET records = ?, version = 1 WHERE job_id = ?').run(JSON.stringify(drawing), id);
+    const item = Object.values(drawing).find((record) => (record as { type: string }).type === 'item') as { id: string; name: string };
+    const patch = { [item.id]: { before: item, after: { ...item, name: 'Renamed by the first version' } } };
+    db.prepare("INSERT INTO change VALUES (?, 1, 'change-old-1', 'do', 'item.name', '', ?, '2026-01-01', 1)").run(
+      id,
+      JSON.stringify(patch),
+    );
+    db.prepare('UPDATE job SET revision = 1 WHERE id = ?').run(id);
+    db.close();
+    return id;
+  }
+
+  test('one of the first version opens upgraded, its history is closed behind it, and it goes on', async () => {
+    const first = await startServer();
+    const id = await oldJob(first, 'Crew shirts');
+    const server = await startServer(first.dataDir);
+    const opened = (await server.http.get(`/api/jobs/${id}`).expect(200)).body as { revision: number; records: Record<string, DocRecord> };
+    expect(opened.revision).toBe(2);
+    expect(opened.records[PAGE_ID]).toMatchObject({ version: 2 });
+    expect(Object.values(opened.records).some((record) => record.type === 'item' && record.name === 'Renamed by the first version')).toBe(
+      true,
+    );
+    expect((await server.http.get(`/api/jobs/${id}/history?upTo=2`)).body as object).toMatchObject({ changes: [], closed: true });
+    const again = await server.restart();
+    expect(((await again.http.get(`/api/jobs/${id}`)).body as { revision: number }).revision).toBe(2);
+    const { [PAGE_ID]: page } = opened.records;
+    await again.http
+      .post(`/api/jobs/${id}/changes`)
+      .send(change({ [PAGE_ID]: { before: page as Page, after: { ...(page as Page), unit: 'cm' } } }, 2))
+      .expect(200);
+    await again.close();
+  });
+
+  test('an upgrade that was killed in the middle begins again', async () => {
+    const first = await startServer();
+    const id = await oldJob(first, 'Chandlery peg labels');
+    const server = await startServer(first.dataDir);
+    const tx = server.app.get(Tx);
+    const run = tx.run.bind(tx);
+    tx.run = () => Promise.reject(new Error('killed'));
+    await server.http.get(`/api/jobs/${id}`).expect(500);
+    tx.run = run;
+    expect(((await server.http.get(`/api/jobs/${id}`).expect(200)).body as { revision: number }).revision).toBe(2);
+    await server.close();
+  });
+
+  test('one of a newer version is refused by name and left as it is', async () => {
+    const first = await startServer();
+    const { id } = (await first.http.post('/api/jobs').send({ name: 'From the future' })).body as Job;
+    await first.app.close();
+    const db = new Database(databasePath(first.dataDir));
+    db.prepare('UPDATE snapshot SET version = 9 WHERE job_id = ?').run(id);
+    db.close();
+    const server = await startServer(first.dataDir);
+    const answer = await server.http.get(`/api/jobs/${id}`).expect(400);
+    expect((answer.body as { detail: string }).detail).toContain('newer version');
+    await server.app.close();
+    const after = new Database(databasePath(first.dataDir));
+    expect(after.prepare('SELECT version FROM snapshot WHERE job_id = ?').get(id)).toEqual({ version: 9 });
+    after.close();
+  });
+
+  test('a log that does not fit its snapshot opens in the newest state that is whole, and says so', async () => {
+    const first = await startServer();
+    const { id } = (await first.http.post('/api/jobs').send({ name: 'Damaged' })).body as Job;
+    await first.http
+      .post(`/api/jobs/${id}/changes`)
+      .send(change(firstPatch(['item-1']), 0))
+      .expect(200);
+    await first.http
+      .post(`/api/jobs/${id}/changes`)
+      .send(change({ 'item-1': { before: box('item-1'), after: box('item-1', 77) } }, 1))
+      .expect(200);
+    await first.app.close();
+    const db = new Database(databasePath(first.dataDir));
+    db.prepare('UPDATE change SET patch = ? WHERE job_id = ? AND revision = 2').run(
+      JSON.stringify({ 'item-9': { before: box('item-9'), after: null } }),
+      id,
+    );
+    db.close();
+    const server = await startServer(first.dataDir);
+    const opened = (await server.http.get(`/api/jobs/${id}`).expect(200)).body as {
+      records: Record<string, DocRecord>;
+      note: string;
+      revision: number;
+    };
+    expect(opened.note).toContain('newest state that is whole');
+    expect(opened.records['item-1']).toMatchObject({ widthMm: 40 });
+    expect(opened.records[film.id]).toBeDefined();
+    expect(opened.revision).toBe(3);
+    const { note } = (await server.http.get(`/api/jobs/${id}`).expect(200)).body as { note: string | null };
+    expect(note).toBeNull();
+    await server.close();
+  });
+});

@@ -1,0 +1,164 @@
+/** Print, then cut: from a picture to the finished piece, and what stops on the way. */
+import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import sharp from 'sharp';
+import { newJob, saved, takeFilm } from './support.ts';
+
+const CUTTER_PANEL = 'http://127.0.0.1:9494';
+const PRINTER_PANEL = 'http://127.0.0.1:9496';
+
+/** A fish on a clear ground, of a colour of its own. */
+const fish = (fill: string): Promise<Buffer> =>
+  sharp(
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="400" height="260"><path d="M60 130C110 30 260 20 320 130C260 240 110 230 60 130Z" fill="${fill}"/><path d="M300 130L390 60V200Z" fill="${fill}"/><circle cx="120" cy="110" r="14" fill="#fff"/></svg>`,
+    ),
+  )
+    .png()
+    .toBuffer();
+
+/** Brings a picture in, puts it on a print and an edge cut round it. */
+async function drawSticker(page: Page, name: string, buffer: Buffer): Promise<void> {
+  await newJob(page, name);
+  await takeFilm(page, 'Gloss white');
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'fish.png', mimeType: 'image/png', buffer });
+  await expect(page.getByTestId('selection')).toBeVisible();
+  await expect(page.getByText('Only looked at: this picture is on no print.')).toBeVisible();
+  const width = page.getByRole('textbox', { name: 'Width', exact: true }).first();
+  await width.fill('120');
+  await width.press('Enter');
+  await page.getByRole('combobox', { name: 'Goes on' }).click();
+  await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+  await page.getByRole('button', { name: 'Edge cut round the selection' }).click();
+  await expect(page.getByRole('button', { name: 'Edge cut', exact: true })).toBeVisible();
+  await expect(page.getByText('has a ground of its own')).toHaveCount(0);
+  await saved(page);
+}
+
+async function send(page: Page): Promise<void> {
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await expect(page.getByText(/Short name of the sheet/)).toBeVisible();
+  await page.getByRole('link', { name: /Send/ }).click();
+  await page.getByRole('button', { name: 'Print 1 sheet on Wide printer 1600, hold 1 cut run for it' }).click();
+  await expect(page).toHaveURL(/queue/);
+}
+
+/** The runs of a job: its print and its cut. */
+const runsOf = (page: Page, job: string) => page.locator('[data-run]').filter({ hasText: job });
+const cutOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Camera cutter 1400' });
+const printOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Wide printer 1600' });
+
+/** Puts the newest printed sheet, or an older one, into the cutter. */
+async function load(request: APIRequestContext, nth = 0): Promise<void> {
+  const tray = (await (await request.get(`${CUTTER_PANEL}/tray`)).json()) as { id: string }[];
+  expect((await request.post(`${CUTTER_PANEL}/load/${tray[nth]?.id}`)).status()).toBe(204);
+}
+
+test.describe.configure({ mode: 'serial' });
+
+test('a picture is printed, its sheet is found by its marks, and the cut lies on the print', async ({ page, request }) => {
+  await drawSticker(page, 'Fish stickers', await fish('#1d6fa5'));
+  await page.reload();
+  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
+  await send(page);
+  await expect(cutOf(page, 'Fish stickers').getByText('Held for its print')).toBeVisible();
+  await expect(printOf(page, 'Fish stickers')).toHaveAttribute('data-state', 'done', { timeout: 40_000 });
+  const cut = cutOf(page, 'Fish stickers');
+  await expect(cut.getByText('Load the sheet', { exact: true })).toBeVisible();
+  await expect(cut.getByRole('button', { name: 'Cut', exact: true })).toBeDisabled();
+
+  await cut.getByRole('combobox', { name: 'Sheet in the cutter' }).click();
+  await page.getByRole('option').first().click();
+  await cut.getByRole('button', { name: 'Read the code' }).click();
+  await expect(cut.getByText(/this is the sheet of this run/)).toBeVisible({ timeout: 20_000 });
+  const tool = cut.getByRole('group', { name: /Move the tool/ });
+  await tool.focus();
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect(cut.getByText(/The tool is at/)).toBeVisible();
+  await cut.getByRole('button', { name: 'Find the marks' }).click();
+  await expect(cut.getByText(/All 4 marks found/)).toBeVisible({ timeout: 40_000 });
+  await expect(cut.getByText(/Mark 4: 0\.\d\d mm off/)).toBeVisible();
+  await cut.getByRole('button', { name: 'Frame run' }).click();
+  await expect(cut.getByText(/gone round the work/)).toBeVisible({ timeout: 20_000 });
+  await cut.getByRole('button', { name: 'Cut', exact: true }).click();
+  await expect(cut).toHaveAttribute('data-state', 'done', { timeout: 40_000 });
+  const off = Number(/(\d+\.\d+) mm/.exec((await cut.getByTestId('off').textContent()) ?? '')?.[1]);
+  expect(off).toBeLessThan(0.3);
+
+  const id = await cut.getAttribute('data-run');
+  const picture = await (await request.get(`/api/runs/${id}/picture.svg`)).text();
+  expect(picture).toContain('<image');
+  const printed = await printOf(page, 'Fish stickers').getAttribute('data-run');
+  const pdf = await (await request.get(`/api/runs/${printed}/print.pdf`)).body();
+  expect(pdf.subarray(0, 8).toString('latin1')).toBe('%PDF-1.6');
+  expect(pdf.toString('latin1')).toContain('Lorvek#20Kiss');
+});
+
+test('a mark that is covered is named, and another look goes on when it is free', async ({ page, request }) => {
+  await drawSticker(page, 'Covered fish', await fish('#b3423a'));
+  await send(page);
+  const cut = cutOf(page, 'Covered fish');
+  await expect(cut.getByText('Load the sheet', { exact: true })).toBeVisible({ timeout: 40_000 });
+  await load(request);
+  await request.post(`${CUTTER_PANEL}/fault/mark-missed/3`);
+  await cut.getByRole('button', { name: 'Find the marks' }).click();
+  await expect(cut.getByText(/Not found: mark 3/)).toBeVisible({ timeout: 50_000 });
+  await expect(cut.getByRole('button', { name: 'Cut', exact: true })).toBeDisabled();
+  await request.post(`${CUTTER_PANEL}/fault/mark-missed/off`);
+  await cut.getByRole('button', { name: 'Find the marks' }).click();
+  await expect(cut.getByText(/All 4 marks found/)).toBeVisible({ timeout: 40_000 });
+});
+
+test('the sheet of another run, and one the other way round, are told and not cut', async ({ page, request }) => {
+  await drawSticker(page, 'Second fish', await fish('#3f7d3a'));
+  await send(page);
+  const cut = cutOf(page, 'Second fish');
+  await expect(cut.getByText('Load the sheet', { exact: true })).toBeVisible({ timeout: 40_000 });
+  await load(request, 1);
+  await cut.getByRole('button', { name: 'Find the marks' }).click();
+  await expect(cut.getByText(/another sheet is loaded/)).toBeVisible({ timeout: 30_000 });
+  const tray = (await (await request.get(`${CUTTER_PANEL}/tray`)).json()) as { id: string }[];
+  await request.post(`${CUTTER_PANEL}/load/${tray[0]?.id}?turned`);
+  await cut.getByRole('button', { name: 'Read the code' }).click();
+  await expect(cut.getByText(/No code is seen/)).toBeVisible({ timeout: 30_000 });
+  await expect(cut.getByRole('button', { name: 'Cut', exact: true })).toBeDisabled();
+});
+
+test('a line that breaks in the middle of a print is said, the pair stays together, and retry prints once', async ({ page, request }) => {
+  await drawSticker(page, 'Broken fish', await fish('#7a4a9c'));
+  await request.post(`${PRINTER_PANEL}/fault/line-lost/0.5`);
+  await send(page);
+  const print = printOf(page, 'Broken fish');
+  await expect(print).toHaveAttribute('data-state', 'needs-you', { timeout: 30_000 });
+  await expect(print.getByText(/broke after .* What came out is not whole/)).toBeVisible();
+  await expect(cutOf(page, 'Broken fish').getByText('Held for its print')).toBeVisible();
+  await print.getByRole('button', { name: 'Retry' }).click();
+  await expect(print).toHaveAttribute('data-state', 'done', { timeout: 40_000 });
+  await expect(cutOf(page, 'Broken fish').getByText('Load the sheet', { exact: true })).toBeVisible();
+});
+
+test('a picture with a ground asks for it to be lifted, and the line follows what is left', async ({ page }) => {
+  const opaque = await sharp(await fish('#1d6fa5'))
+    .flatten({ background: '#f4f0e4' })
+    .png()
+    .toBuffer();
+  await newJob(page, 'Grounded fish');
+  await takeFilm(page, 'Gloss white');
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'fish.png', mimeType: 'image/png', buffer: opaque });
+  await expect(page.getByTestId('selection')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Goes on' }).click();
+  await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+  await page.getByRole('button', { name: 'Edge cut round the selection' }).click();
+  await expect(page.getByText(/has a ground of its own/)).toBeVisible();
+  await page.getByRole('button', { name: 'Lift the ground' }).click();
+  await expect(page.getByText(/has a ground of its own/)).toHaveCount(0);
+  await saved(page);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Escape');
+  await page
+    .getByText(/^Edge cut of/)
+    .first()
+    .click();
+  await expect(page.getByText(/has a ground of its own/)).toBeVisible();
+  await page.getByRole('button', { name: 'Clipping outline' }).click();
+  await expect(page.getByText(/has a ground of its own/)).toHaveCount(0);
+});
