@@ -39,3 +39,4 @@ export * from './commands/treatments.ts';
 export * from './api/jobs.ts';
 export * from './api/shop.ts';
 export * from './api/runs.ts';
+export { describeIssue, fieldWords, plainIssue } from './records/plain-issue.ts';

@@ -3,6 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import {
   about,
+  bounds,
   boxShape,
   compose,
   formatPath,
@@ -14,24 +15,31 @@ import {
   type Outline,
 } from '@lorvek/core/geometry';
 import {
+  addEdgeCut,
   addFilm,
   addItems,
   applyPatch,
   causeKey,
+  copyItems,
+  describeIssue,
   emptyDrawing,
   filmOf,
   groupItems,
   isPlain,
   itemOf,
   itemSchema,
+  layerOfCutLine,
   mapItem,
   moveEach,
   pageOf,
   plainOutline,
   removeFilm,
+  removeItems,
   selectableOf,
   setFilmFields,
   setFilmOfItems,
+  setItemFields,
+  setPaint,
   setPaths,
   setPrinted,
   setScope,
@@ -42,10 +50,13 @@ import {
   transformItems,
   type Command,
   type Drawing,
+  type EdgeCutItem,
+  type PrintLayer,
   type Item,
   defaultLayUp,
   type LayUp,
 } from './index.ts';
+import { knownEdgeCut } from './queries/edge-cuts.ts';
 import { film } from './drawing.support.ts';
 
 const base = { type: 'item', name: 'part', layer: 'film-a', matrix: [1, 0, 0, 1, 0, 0] } as const;
@@ -258,5 +269,83 @@ describe('films', () => {
     expect(why(start(), setPrinted, { ids: ['item-1'], printed: true })).toBeDefined();
     const withOne = run(start(), addItems, { items: [shape('item-q', { gradient })], roots: ['item-q'] });
     expect(itemOf(run(withOne, setPrinted, { ids: ['item-1', 'item-q'], printed: true }), 'item-q')).toMatchObject({ printed: true });
+  });
+});
+
+describe('prints and cut lines', () => {
+  const print: PrintLayer = {
+    type: 'print',
+    id: 'print-p',
+    stockId: 's-p',
+    name: 'Gloss white',
+    series: 's',
+    hex: '#fcfcfa',
+    medium: 'white',
+    visible: true,
+    locked: false,
+  };
+  const start = (): Drawing => {
+    const d = ['film-a'].reduce((sum, id) => run(sum, addFilm, { film: film(id) }), run(emptyDrawing(), addFilm, { film: print }));
+    const box = {
+      ...base,
+      kind: 'box' as const,
+      id: 'item-b',
+      widthMm: 40,
+      heightMm: 20,
+      cornerMm: 0,
+      matrix: [1, 0, 0, 1, 10, 10] as [number, number, number, number, number, number],
+    };
+    return run(d, addItems, { items: [box], roots: ['item-b'] });
+  };
+
+  test('what goes from a film onto a print and back keeps its colours and its film’s', () => {
+    const printed = run(start(), setFilmOfItems, { ids: ['item-b'], film: 'print-p' });
+    expect(itemOf(printed, 'item-b')).toMatchObject({ layer: 'print-p', paint: { fill: { hex: film('film-a').hex } } });
+    const red = run(printed, setPaint, { ids: ['item-b'], fields: { fill: { hex: '#ff0000' }, stroke: { hex: '#000000', widthMm: 0.5 } } });
+    const back = run(red, setFilmOfItems, { ids: ['item-b'], film: 'film-a' });
+    expect(itemOf(back, 'item-b')).toMatchObject({ layer: 'film-a', paint: { fill: { hex: '#ff0000' } } });
+    expect(itemOf(run(back, setFilmOfItems, { ids: ['item-b'], film: 'print-p' }), 'item-b')).toEqual(itemOf(red, 'item-b'));
+    expect(why(red, setPaint, { ids: ['item-b'], fields: { stroke: { hex: '#000000', widthMm: 0 } } })).toBeDefined();
+  });
+
+  test('a cut line goes round what is printed, follows it, is copied with it and goes when it goes', () => {
+    expect(why(start(), addEdgeCut, { id: 'item-c', of: ['item-b'] })).toContain('print');
+    const printed = run(start(), setFilmOfItems, { ids: ['item-b'], film: 'print-p' });
+    const cut = run(printed, addEdgeCut, { id: 'item-c', of: ['item-b'] });
+    const line = (d: Drawing) => {
+      const item = itemOf(d, 'item-c') as EdgeCutItem;
+      return bounds(
+        (
+          knownEdgeCut(d, item, (leaf) => ({
+            derived: { outline: plainOutline(leaf as never), lines: [], missing: [] },
+            pieces: [{ layer: leaf.layer, outline: plainOutline(leaf as never) }],
+          })) as unknown as { pieces: { outline: Outline }[] }
+        ).pieces[0]!.outline,
+      );
+    };
+    expect(line(cut)).toMatchObject({ minX: 8, maxX: 52 });
+    const moved = run(cut, transformItems, { ids: ['item-b', 'item-c'], map: [1, 0, 0, 1, 5, 0] });
+    expect(line(moved)).toMatchObject({ minX: 13, maxX: 57 });
+    const { items, roots } = copyItems(
+      cut,
+      ['item-b', 'item-c'],
+      (() => {
+        let n = 0;
+        return () => `item-n${n++}`;
+      })(),
+    );
+    const twice = run(cut, addItems, { items, roots });
+    const copy = items.find((item): item is EdgeCutItem => item.kind === 'edge-cut')!;
+    expect(copy.of).toEqual([items.find(({ kind }) => kind === 'box')!.id]);
+    expect(itemOf(run(twice, removeItems, { ids: copy.of }), copy.id)).toBeUndefined();
+    expect(layerOfCutLine(cut, itemOf(cut, 'item-c') as EdgeCutItem)).toBe('print-p');
+  });
+
+  test('a picture goes onto prints only; complaints are in words', () => {
+    const d = start();
+    expect(
+      describeIssue({ code: 'too_big', maximum: 20000, message: 'Too big: expected number to be <=20000', path: ['capHeightMm'] }),
+    ).toBe('cap height (mm) must be at most 20000');
+    expect(why(d, setItemFields, { id: 'item-b', fields: { widthMm: 1e9 } })).not.toMatch(/Too|expected/);
   });
 });

@@ -25,6 +25,10 @@ class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup
 
 const PICTURE_POLICY = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
 
+/** A file to be taken away under a name of its own (RFC 6266); what no file system takes is left out. */
+const attachment = (name: string): string =>
+  `attachment; filename*=UTF-8''${encodeURIComponent(name.replace(/[\\/:*?"<>|\p{Cc}]/gu, ' ').trim())}`;
+
 @ApiTags('queue')
 @Controller('api')
 export class QueueController {
@@ -47,33 +51,37 @@ export class QueueController {
   }
 
   @Get('jobs/:id/sheets/:film/cut.plt')
-  @Header('content-disposition', 'attachment; filename="cut.plt"')
   async cutFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
-    return new StreamableFile(await this.sending.file(id, film, query.machine, query.setup, 'plt'), { type: 'application/vnd.hp-hpgl' });
+    return this.asFile(
+      await this.sending.file(id, film, query.machine, query.setup, 'plt'),
+      'application/vnd.hp-hpgl',
+      `${await this.sending.nameOf(id, film)}.plt`,
+    );
   }
 
   @Get('jobs/:id/sheets/:film/cut.svg')
-  @Header('content-disposition', 'attachment; filename="cut.svg"')
   async sheetFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
-    return new StreamableFile(await this.sending.file(id, film, query.machine, query.setup, 'svg'), { type: 'image/svg+xml' });
+    return this.asFile(
+      await this.sending.file(id, film, query.machine, query.setup, 'svg'),
+      'image/svg+xml',
+      `${await this.sending.nameOf(id, film)}.svg`,
+    );
   }
 
   @Get('runs/:id/cut.plt')
-  @Header('content-disposition', 'attachment; filename="cut.plt"')
   runFile(@Param('id') id: string): Promise<StreamableFile> {
-    return this.fileOf(id, 'cut', 'application/vnd.hp-hpgl');
+    return this.fileOf(id, 'cut', 'application/vnd.hp-hpgl', 'plt');
   }
 
   @Get('runs/:id/print.pdf')
-  @Header('content-disposition', 'attachment; filename="print.pdf"')
   printFile(@Param('id') id: string): Promise<StreamableFile> {
-    return this.fileOf(id, 'print', 'application/pdf');
+    return this.fileOf(id, 'print', 'application/pdf', 'pdf');
   }
 
   @Get('jobs/:id/sheets/:layer/print.pdf')
-  @Header('content-disposition', 'attachment; filename="print.pdf"')
   async pdf(@Param('id') id: string, @Param('layer') layer: string): Promise<StreamableFile> {
-    return new StreamableFile(await this.files.stream(await this.sending.pdf(id, layer)), { type: 'application/pdf' });
+    const stream = await this.files.stream(await this.sending.pdf(id, layer));
+    return new StreamableFile(stream, { type: 'application/pdf', disposition: attachment(`${await this.sending.nameOf(id, layer)}.pdf`) });
   }
 
   /** What the cutter's camera sees, for bringing the tool over the first mark. */
@@ -90,11 +98,18 @@ export class QueueController {
     return this.cameras.act(id, order);
   }
 
-  private async fileOf(id: string, role: RunFileRole, type: string): Promise<StreamableFile> {
+  private asFile(bytes: Uint8Array, type: string, name: string): StreamableFile {
+    return new StreamableFile(bytes, { type, disposition: attachment(name) });
+  }
+
+  /** @param ending of a file that is taken away, under the name of job, layer and sheet; absent: it is looked at */
+  private async fileOf(id: string, role: RunFileRole, type: string, ending?: string): Promise<StreamableFile> {
     const file = await this.store.file(id, role);
     if (file === undefined)
       throw new InputError('missing', role === 'picture' ? 'The machine has left no picture of this run.' : 'This run has no such file.');
-    return new StreamableFile(await this.files.stream(file), { type });
+    const { jobName, title, code, sheet } = await this.store.row(id);
+    const disposition = ending && attachment(`${jobName} – ${title} – ${code ?? sheet.split('/').at(-1) ?? ''}.${ending}`);
+    return new StreamableFile(await this.files.stream(file), disposition ? { type, disposition } : { type });
   }
 
   @Get('runs/:id/sheet.svg')

@@ -2,7 +2,7 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import { sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
+import { layerOf, sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
@@ -58,6 +58,13 @@ export class SendService {
     const [sheet] = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
     if (!sheet?.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
     return kind === 'svg' ? sheet.svg : sheet.cut.hpgl;
+  }
+
+  /** What a sheet's file is called: job, film or medium. */
+  async nameOf(jobId: string, layerId: string): Promise<string> {
+    const { drawing } = await this.documents.open(jobId);
+    const layer = layerOf(drawing, layerId);
+    return `${(await this.jobs.get(jobId)).name} – ${layer ? `${layer.series} ${layer.name}` : layerId}`;
   }
 
   /** One print layer's sheet as a file to print: the name it is kept under. */

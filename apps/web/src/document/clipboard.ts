@@ -4,14 +4,14 @@ import {
   addFilm,
   addItems,
   copyItems,
-  filmOf,
-  filmsOf,
+  layerOf,
+  layersOf,
   layersOfItem,
   mapItem,
   removeItems,
   withDescendants,
-  type Film,
   type Item,
+  type Layer,
 } from '@lorvek/model';
 import { toast } from 'sonner';
 import { asOne, dispatch, newId, useDocument } from './store.ts';
@@ -24,7 +24,7 @@ interface Clip {
   jobId: string;
   items: Item[];
   roots: string[];
-  films: Film[];
+  films: Layer[];
 }
 
 export function copySelection(): boolean {
@@ -32,7 +32,7 @@ export function copySelection(): boolean {
   if (selection.length === 0 || !job) return false;
   const items = selection.flatMap((id) => withDescendants(drawing, id));
   const films = [...new Set(items.flatMap((item) => (item.kind === 'group' ? [] : layersOfItem(item))))].flatMap(
-    (id) => filmOf(drawing, id) ?? [],
+    (id) => layerOf(drawing, id) ?? [],
   );
   const clip: Clip = { jobId: job.id, items, roots: [...selection], films };
   try {
@@ -63,19 +63,25 @@ export function paste(): void {
   if (!text) return;
   const clip = JSON.parse(text) as Clip;
   const filmIds = new Map<string, string>();
-  const fresh: Film[] = [];
+  const fresh: Layer[] = [];
   for (const film of clip.films) {
-    const own = filmsOf(drawing).find((other) => other.stockId === film.stockId);
-    const id = own?.id ?? newId('film');
+    const own = layersOf(drawing).find((other) => other.stockId === film.stockId && other.type === film.type);
+    const id = own?.id ?? newId(film.type);
     filmIds.set(film.id, id);
     if (!own) fresh.push({ ...film, id, visible: true, locked: false });
   }
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
-  const { items, roots } = copyItems(source, clip.roots, () => newId('item'));
+  const copied = copyItems(source, clip.roots, () => newId('item'));
+  // a cut line without what it goes round stays behind
+  const there = new Set(copied.items.map(({ id }) => id));
+  const items = copied.items.filter((item) => item.kind !== 'edge-cut' || item.of.every((id) => there.has(id)));
+  const kept = new Set(items.map(({ id }) => id));
+  const roots = copied.roots.filter((id) => kept.has(id));
+  if (items.length === 0) return;
   const filmHere = (film: string | null): string | null => (film === null ? null : (filmIds.get(film) ?? null));
   const refilmed = items.map((item): Item => {
-    if (item.kind === 'group' || item.kind === 'picture' || item.kind === 'dimension') return item;
-    const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, film: filmHere(t.layer) }));
+    if (item.kind === 'group' || item.kind === 'dimension' || item.kind === 'edge-cut') return item;
+    const treatments = item.treatments?.map((t) => (t.kind === 'bend' ? t : { ...t, layer: filmHere(t.layer) }));
     return { ...item, layer: filmHere(item.layer), ...(treatments ? { treatments } : {}) };
   });
   asOne({ origin: 'item.paste' }, () => {

@@ -177,9 +177,10 @@ export function Viewport({
     <div
       ref={host}
       role="application"
+      tabIndex={0}
       aria-label={label}
       data-drawing={name}
-      className="relative h-full w-full touch-none overflow-hidden bg-desk outline-none select-none"
+      className="relative h-full w-full touch-none overflow-hidden bg-desk -outline-offset-2 outline-teal select-none focus-visible:outline-2"
       style={{ cursor: space ? 'grab' : (cursor ?? 'default') }}
       onPointerDown={down}
       onPointerMove={move}

@@ -16,6 +16,7 @@ import {
   type Drawing,
   isCutLine,
   isPrint,
+  isShaped,
   layersOf,
   type Layer,
   type StockFilm,
@@ -29,7 +30,7 @@ import { Eye, EyeOff, Lock, LockOpen, MoreHorizontal, Plus } from 'lucide-react'
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { useShop } from '../api/shop.ts';
-import { dispatch, select, useDocument } from '../document/store.ts';
+import { asOne, dispatch, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
@@ -192,7 +193,16 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
   const found = (stock ?? []).filter((film) => `${film.series} ${film.name}`.toLowerCase().includes(wanted.trim().toLowerCase()));
   const take = (film: StockFilm): void => {
     const record = newLayer(film);
-    if (dispatch(addFilm, { film: record }, { origin: 'film.add' })) useView.setState({ film: record.id });
+    const { drawing, selection } = useDocument.getState();
+    // what is selected and has none yet goes onto it
+    const open = leavesOf(drawing, selection).filter(
+      (leaf) => leaf.layer === null && (isShaped(leaf) || (leaf.kind === 'picture' && isPrint(record))),
+    );
+    const taken = asOne({ origin: 'film.add' }, () => {
+      dispatch(addFilm, { film: record }, { origin: 'film.add' });
+      if (open.length > 0) dispatch(setFilmOfItems, { ids: open.map(({ id }) => id), film: record.id }, { origin: 'item.film' });
+    });
+    if (taken) useView.setState({ film: record.id });
     setOpen(false);
   };
   return (

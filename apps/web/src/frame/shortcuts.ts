@@ -1,12 +1,14 @@
 /** The keys that work everywhere in a job. Fields keep their own keys to themselves. */
-import { translation } from '@lorvek/core/geometry';
+import { growBox, translation } from '@lorvek/core/geometry';
 import { groupItems, itemOf, pageOf, removeItems, reorderItems, transformItems, ungroupItems } from '@lorvek/model';
 import { useEffect } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { copySelection, cutSelection, duplicateSelection, paste } from '../document/clipboard.ts';
 import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '../document/store.ts';
 import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
-import { showTrueSize, useView, type ToolName } from '../drawing/view.ts';
+import { boxOf } from '../drawing/selection.ts';
+import { fitBox, showTrueSize, useView, type ToolName } from '../drawing/view.ts';
+import { isPassedOn } from '../ui/passed-keys.ts';
 import { openKeySheet } from './key-sheet.tsx';
 import { mirror } from './measure-line.tsx';
 import { openSearch } from './search-open.ts';
@@ -75,26 +77,40 @@ function nudge(event: KeyboardEvent, [dx, dy]: readonly [number, number]): void 
   dispatch(transformItems, { ids: selection, map: translation(dx * step, dy * step) }, { origin: 'item.nudge', group: arrowGroup.id });
 }
 
-function nextItem(backwards: boolean): void {
+/** Nothing else holds the keys: the drawing does, or nothing does. */
+const isOnDrawing = (): boolean => document.activeElement === document.body || isDrawing(document.activeElement);
+const isDrawing = (element: Element | null): element is HTMLElement =>
+  element instanceof HTMLElement && element.dataset['drawing'] === 'drawing';
+
+/** The next item; past the last one the key goes on to the next control. @returns whether there was one */
+function nextItem(backwards: boolean): boolean {
   const { drawing, selection, entered } = useDocument.getState();
   const group = entered ? itemOf(drawing, entered) : undefined;
   const list = group?.kind === 'group' ? group.children : pageOf(drawing).root;
-  if (list.length === 0) return;
   const at = list.indexOf(selection[0] ?? '');
-  const next = at < 0 ? (backwards ? list.length - 1 : 0) : (at + (backwards ? -1 : 1) + list.length) % list.length;
-  select([list[next] as string]);
+  const next = list[at < 0 ? (backwards ? list.length - 1 : 0) : at + (backwards ? -1 : 1)];
+  if (next === undefined) return false;
+  select([next]);
+  return true;
 }
 
 /** Letters that are no tools. */
 function onLetter(event: KeyboardEvent, fit: () => void): boolean {
   const actions: Record<string, () => void> = {
     v: () => useView.setState(({ blade }) => ({ blade: !blade })),
-    f: fit,
+    f: () => (event.shiftKey ? fitSelection() : fit()),
     x: () => mirror(event.shiftKey ? 'upside-down' : 'sideways'),
   };
   const action = actions[event.key.toLowerCase()];
   action?.();
   return action !== undefined;
+}
+
+/** The selection in the middle of the view. */
+function fitSelection(): void {
+  const { drawing, selection } = useDocument.getState();
+  const box = boxOf(drawing, selection);
+  if (box) fitBox('drawing', growBox(box, 0.15 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
 }
 
 function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
@@ -109,16 +125,17 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
     if (useView.getState().tool !== 'nodes' || !deleteChosen()) dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
   } else if (event.key === ']' || event.key === '[')
     dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
-  else if (event.key === 'Tab' && document.activeElement === document.body) nextItem(event.shiftKey);
+  else if (event.key === 'Tab' && isDrawing(document.activeElement)) return nextItem(event.shiftKey);
   else if (event.key === 'Escape') {
     if (useView.getState().tool !== 'select') useView.setState({ tool: 'select' });
     else if (entered) enterGroup(undefined);
+    else if (selection.length === 0 && isDrawing(document.activeElement)) document.activeElement.blur();
     else select([]);
   } else if (
     event.key === 'Enter' &&
     selection.length === 1 &&
     itemOf(drawing, selection[0] as string)?.kind === 'lettering' &&
-    document.activeElement === document.body
+    isOnDrawing()
   ) {
     useView.setState({ writing: selection[0] });
   } else return false;
@@ -151,7 +168,7 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
     const station = pathname.split('/').at(-1) ?? '';
     const down = (event: KeyboardEvent): void => {
       // a menu or list that this key has just closed keeps it
-      if (event.defaultPrevented) return;
+      if (event.defaultPrevented && !isPassedOn(event)) return;
       if ((isTyping(event.target) && !isSaving(event)) || isDialogOpen()) return;
       let done = false;
       const jobId = useDocument.getState().job?.id;

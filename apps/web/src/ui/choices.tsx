@@ -1,12 +1,20 @@
 /** Choosing: a list that drops down, a row of which one is on, a switch. */
 import { Check, ChevronsUpDown } from 'lucide-react';
 import { Select, Switch as RadixSwitch, ToggleGroup } from 'radix-ui';
-import { useId, type ReactNode } from 'react';
+import { useId, type KeyboardEvent, type ReactNode } from 'react';
+import { passOn } from './passed-keys.ts';
 
 export interface Option<V extends string> {
   value: V;
   text: ReactNode;
   disabled?: boolean;
+}
+
+/** Letters on a list that is closed are commands of the page: the list itself takes no notice of them. */
+function leaveLetters(event: KeyboardEvent): void {
+  if (event.key.length !== 1 || event.key === ' ' || event.ctrlKey || event.metaKey || event.altKey) return;
+  passOn(event.nativeEvent);
+  event.preventDefault();
 }
 
 interface PickProps<V extends string> {
@@ -29,6 +37,7 @@ export function Pick<V extends string>({ label, value, options, placeholder, hid
         <Select.Trigger
           id={id}
           aria-label={label}
+          onKeyDown={leaveLetters}
           className="flex h-8 w-full min-w-0 items-center gap-2 border border-line-strong bg-sheet px-2 text-left data-[placeholder]:text-ink-soft"
         >
           <span className="min-w-0 flex-1 truncate">

@@ -22,6 +22,13 @@ interface EntryProps {
 }
 
 /** The common part of all typed fields. */
+/** The focus goes to the drawing where there is one; elsewhere the field keeps it, all of it marked. */
+function leaveForDrawing(field: HTMLInputElement | null): void {
+  const drawing = document.querySelector<HTMLElement>('[data-drawing]');
+  if (drawing && !field?.closest('[role="dialog"]')) drawing.focus({ preventScroll: true });
+  else field?.select();
+}
+
 function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide }: EntryProps) {
   const [draft, setDraft] = useState<string>();
   const [problem, setProblem] = useState<string>();
@@ -30,24 +37,28 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
   useEffect(() => {
     if (document.activeElement !== box.current) setDraft(undefined);
   }, [text]);
-  const finish = (): void => {
+  const finish = (): boolean => {
     if (draft === undefined || draft === text) {
       setDraft(undefined);
-      return setProblem(undefined);
+      setProblem(undefined);
+      return true;
     }
     try {
       onEnter(draft);
       setProblem(undefined);
       setDraft(undefined);
+      return true;
     } catch (error) {
       setProblem(sentenceOf(error));
       toast.warning(sentenceOf(error));
+      return false;
     }
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>): void => {
     if (event.key === 'Enter') {
-      finish();
-      box.current?.select();
+      // what was entered is done with: the next key is the drawing's again; what was refused stays to be put right
+      if (finish()) leaveForDrawing(box.current);
+      else box.current?.select();
     } else if (event.key === 'Escape') {
       setDraft(undefined);
       setProblem(undefined);
@@ -76,7 +87,7 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
           value={draft ?? text}
           onChange={(event) => setDraft(event.target.value)}
           onFocus={(event) => event.target.select()}
-          onBlur={finish}
+          onBlur={() => void finish()}
           onKeyDown={onKeyDown}
           spellCheck={false}
           autoComplete="off"

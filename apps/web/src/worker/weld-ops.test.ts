@@ -39,3 +39,13 @@ test('parts, and what is knocked out, have the gradient where it was; what takes
     ['film-b', false],
   ]);
 });
+
+test('a split leaves each part the film that is seen there', () => {
+  const under: Operand = { name: 'Under', film: 'film-a', outline: boxShape(40, 40) };
+  const over: Operand = { name: 'Over', film: 'film-b', outline: mapOutline(translation(20, 0), boxShape(40, 40)) };
+  expect(
+    weldOperands('split', [under, over])
+      .map(({ layer }) => layer)
+      .sort(),
+  ).toEqual(['film-a', 'film-b', 'film-b']);
+});

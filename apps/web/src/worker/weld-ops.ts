@@ -88,6 +88,13 @@ export function partsOf(outline: Outline): Outline[] {
   return [...parts.map(({ outer, holes }): Outline => ({ contours: [outer, ...holes] })), ...open];
 }
 
+/** The topmost operand that a piece of a split is of: its film and its name go on. */
+function coveringOf(piece: Outline, operands: readonly Operand[]): Operand {
+  const own = Math.abs(area(piece));
+  const covers = (operand: Operand): boolean => Math.abs(area(keepOverlap([operand.outline, piece]))) > 0.5 * own;
+  return operands.findLast(covers) ?? (operands.at(-1) as Operand);
+}
+
 function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
   const [back, ...front] = operands as [Operand, ...Operand[]];
   const top = operands.at(-1) as Operand;
@@ -106,7 +113,7 @@ function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
     case 'drop':
       return [shapeOf(dropOverlap(outlines), top, `${operands.length} without overlap`)];
     case 'split':
-      return split(outlines).map((piece, i) => shapeOf(piece, top, `Piece ${i + 1}`));
+      return split(outlines).map((piece, i) => shapeOf(piece, coveringOf(piece, operands), `Piece ${i + 1}`));
     case 'flatten':
       return flattened(operands);
     case 'parts':

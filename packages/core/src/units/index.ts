@@ -3,6 +3,7 @@
  * A number without a unit takes the field's unit; `3*16 + 2 in` in a mm field is 48 mm + 50.8 mm.
  * Grammar: sum of products of factors; a factor is a number, a fraction `3/8`, a mixed number `1 3/8`,
  * or a bracket, each with an optional unit. Lengths may not be multiplied by lengths.
+ * A length goes on in a smaller unit: `6' 2"`, `1 m 20`.
  */
 import { InputError } from '../errors/index.ts';
 
@@ -20,6 +21,9 @@ const UNIT_MM: Record<string, number> = {
   "'": 304.8,
   '′': 304.8,
 };
+
+/** The unit that is meant after a larger one when none is written. */
+const SMALLER: Readonly<Record<string, string>> = { m: 'cm', cm: 'mm', ft: 'in', "'": 'in', '′': 'in' };
 
 /** Size of one step of the unit, mm. */
 export const unitMm = (unit: LengthUnit): number => (unit === 'mm' ? 1 : unit === 'cm' ? 10 : MM_PER_INCH);
@@ -117,9 +121,19 @@ class Reader {
     if (unit) {
       if (q.isLength) throw this.fail('it has two units');
       const key = unit[0].toLowerCase().startsWith('in') ? 'in' : unit[0].toLowerCase();
-      q = { value: q.value * (UNIT_MM[key] as number), isLength: true };
+      q = { value: q.value * (UNIT_MM[key] as number) + this.rest(key), isLength: true };
     }
     return sign && sign[0] !== '+' ? { ...q, value: -q.value } : q;
+  }
+
+  /** What follows a length without a sign between: feet and inches, metres and centimetres (`6' 2"`, `1 m 20`). */
+  private rest(key: string): number {
+    const smaller = SMALLER[key];
+    if (smaller === undefined || !this.match(/\s*(?=\d)/y)) return 0;
+    const value = this.number(true);
+    this.skip();
+    const unit = this.match(/mm|cm|in(?:ch(?:es)?)?|["″]/iy)?.[0].toLowerCase();
+    return value * (UNIT_MM[unit === undefined ? smaller : unit.startsWith('in') ? 'in' : unit] as number);
   }
 
   private number(fractions: boolean): number {

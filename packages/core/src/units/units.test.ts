@@ -16,9 +16,13 @@ describe('lengths as people write them', () => {
     ['-(4 - 6)', 'mm', 2],
     ['10 ft', 'mm', 3048],
     ['1.5m/3', 'mm', 500],
+    ['6\' 2"', 'mm', 1879.6],
+    ['1 m 20', 'mm', 1200],
+    ['6 ft 2 1/2 in', 'mm', 1892.3],
+    ['2 cm 5 + 1', 'mm', 26],
   ] as const)('%s in %s', (text, unit, mm) => expect(parseLength(text, unit)).toBeCloseTo(mm, 9));
 
-  test.each(['', 'abc', '3 +', '2 in * 3 in', '1/0', '5 / (2 in)', '(3', '7 furlongs', '1e999', '9'.repeat(300)])(
+  test.each(['', 'abc', '3 +', '2 in * 3 in', '1/0', '5 / (2 in)', '(3', '7 furlongs', '3 mm 4', '2 in 1 m', '1e999', '9'.repeat(300)])(
     '%p is refused with the place',
     (text) => {
       try {

@@ -4,6 +4,7 @@ import type { Film, Layer } from '../records/layers.ts';
 import { layUpIdOf, layUpSchema, type LayUp } from '../records/lay-up.ts';
 import { isSame } from '../records/patch.ts';
 import { layerOf, leavesOf, pageOf, layUpOf } from '../queries/queries.ts';
+import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 const withPage = (drawing: Drawing, fields: Partial<Page>): Drawing => ({ ...drawing, [PAGE_ID]: { ...pageOf(drawing), ...fields } });
@@ -56,7 +57,7 @@ export const setSurface: Command<{ fields: Partial<Surface> }> = (state, { field
   const parsed = surfaceSchema.safeParse({ ...pageOf(state.drawing).surface, ...fields });
   return parsed.success
     ? planOf(state, () => withPage(state.drawing, { surface: parsed.data }))
-    : refuse(`The surface cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`);
+    : refuse(`The surface cannot be like that: ${describeIssue(parsed.error.issues[0])}.`);
 };
 
 /** All guides at once: adding, moving and removing are lists. */
@@ -82,7 +83,5 @@ export const setLayUp: Command<{ film: string; fields: Partial<LayUp> }> = (stat
   const parsed = layUpSchema.safeParse({ ...layUpOf(state.drawing, film), ...fields });
   return parsed.success
     ? planOf(state, () => ({ ...state.drawing, [layUpIdOf(film)]: parsed.data }))
-    : refuse(
-        `${String(parsed.error.issues[0]?.path.at(-1) ?? 'This')} cannot be like that: ${parsed.error.issues[0]?.message ?? 'out of range'}.`,
-      );
+    : refuse(`That cannot be: ${describeIssue(parsed.error.issues[0])}.`);
 };

@@ -16,6 +16,7 @@ import { DARK_INK } from '../queries/ink.ts';
 import { isOutOfReach, isPrinted, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
 import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { scaleTreatment } from '../records/treatments.ts';
+import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
@@ -115,6 +116,8 @@ export function absorbScale<T extends Item>(item: T): T {
 
 /** An item under a further map; a dimension line takes its free ends along. */
 export function mapItem<T extends Item>(item: T, map: Matrix): T {
+  // a live cut line follows what it goes round, and has no place of its own
+  if (item.kind === 'edge-cut') return item;
   if (item.kind !== 'dimension') return absorbScale({ ...item, matrix: tidyMatrix(compose(map, item.matrix)) });
   const moved = <E extends { x: number; y: number; item?: string | undefined }>(end: E): E => {
     const p = mapPoint(map, end);
@@ -128,7 +131,7 @@ export const addItems: Command<{ items: readonly Item[]; roots: readonly string[
   const bad = items.find((item) => !itemSchema.safeParse(item).success);
   if (bad) {
     const issue = itemSchema.safeParse(bad).error?.issues[0];
-    return refuse(`“${bad.name}” cannot be added: ${issue?.path.join('.')} ${issue?.message}.`);
+    return refuse(`“${bad.name}” cannot be added: ${describeIssue(issue)}.`);
   }
   return planOf(
     state,
@@ -189,7 +192,7 @@ export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = 
   if (leaves.length === 0) return refuse('Nothing that can be moved is selected.');
   const mapped = leaves.map((leaf) => mapItem(leaf, map));
   const bad = mapped.find((item) => !itemSchema.safeParse(item).success);
-  if (bad) return refuse(`“${bad.name}” cannot take that size: ${itemSchema.safeParse(bad).error?.issues[0]?.message ?? 'out of range'}.`);
+  if (bad) return refuse(`“${bad.name}” cannot take that size: ${describeIssue(itemSchema.safeParse(bad).error?.issues[0])}.`);
   return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
 };
 
@@ -229,7 +232,7 @@ export const setItemFields: Command<{ id: string; fields: Readonly<Record<string
   if (!item) return refuse('This item is no longer there.');
   if (item.kind !== 'picture' && isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
   const parsed = itemSchema.safeParse({ ...item, ...fields });
-  if (!parsed.success) return refuse(parsed.error.issues[0]?.message ?? 'That value is out of range.');
+  if (!parsed.success) return refuse(`That cannot be: ${describeIssue(parsed.error.issues[0])}.`);
   return planOf(state, () => ({ ...state.drawing, [id]: parsed.data }));
 };
 

@@ -4,13 +4,14 @@ import { itemSchema, type Item, type LetteringItem } from '../records/items.ts';
 import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { filmOf, isOutOfReach, itemOf, leavesOf } from '../queries/queries.ts';
 import type { TreatmentRecord } from '../records/treatments.ts';
+import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
 const withItem = (drawing: Drawing, item: Item): Drawing => ({ ...drawing, [item.id]: item });
 
 function checked(item: Item): Item | string {
   const parsed = itemSchema.safeParse(item);
-  return parsed.success ? parsed.data : (parsed.error.issues[0]?.message ?? 'That value is out of range.');
+  return parsed.success ? parsed.data : `That cannot be: ${describeIssue(parsed.error.issues[0])}.`;
 }
 
 /** The whole list at once: adding, changing, reordering, switching and removing are lists. An empty one is left out. */

@@ -1,6 +1,7 @@
 /** Is a changed drawing still whole? Schemas for the records that changed, and the references between records. */
 import { InputError } from '@lorvek/core';
 import { PAGE_ID, recordSchema, type DocRecord, type Drawing } from './document.ts';
+import { plainIssue } from './plain-issue.ts';
 import type { Item } from './items.ts';
 import { pageOf } from '../queries/queries.ts';
 import type { Patch } from './patch.ts';
@@ -35,10 +36,10 @@ interface Issue {
 
 /** Of a failed union, the complaint of the member that came farthest. */
 function deepestIssue(issue: unknown): { path: string[]; message: string } {
-  const { path, message, errors } = issue as Issue;
+  const { path, errors } = issue as Issue;
   const inner = (errors ?? []).flatMap((list) => list.slice(0, 1)).sort((a, b) => b.path.length - a.path.length)[0];
   if (inner) return deepestIssue(inner);
-  return { path: path.map(String), message };
+  return { path: path.map(String), message: plainIssue(issue as Issue) };
 }
 
 function checkTree(drawing: Drawing): void {

@@ -10,7 +10,7 @@ import { paintDimensions } from '../../drawing/dimensions.ts';
 import { itemAt } from '../../drawing/hit.ts';
 import { paintDrawing } from '../../drawing/paint.ts';
 import { boxOfAll, frameOf } from '../../drawing/selection.ts';
-import { fitBox, useView, type ShapeTool, type ToolName } from '../../drawing/view.ts';
+import { fitBox, useView, type ShapeTool, type ToolName, toDrawing } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { newLettering } from './new-items.ts';
@@ -122,6 +122,26 @@ export function DrawingSurface() {
     dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
     startWriting(item.id);
   };
+  // without a mouse: Enter begins lettering in the middle of what is seen
+  const begin = useRef<() => void>(() => undefined);
+  begin.current = (): void => {
+    const size = useView.getState().sizes.drawing;
+    if (!view || tool !== 'lettering' || writing) return;
+    const item = newLettering(drawing, toDrawing(view, { x: size.width / 2, y: size.height / 2 }));
+    group.current = newWritingGroup();
+    dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
+    startWriting(item.id);
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const { activeElement } = document;
+      const isFree =
+        activeElement === document.body || (activeElement instanceof HTMLElement && activeElement.dataset['drawing'] === 'drawing');
+      if (event.key === 'Enter' && isFree && !event.defaultPrevented) begin.current();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
   const working = useToolOfBench({ drawing, selection, view }, frame, letDown);
 
   /** A press while words are written: inside sets the caret, outside ends the writing. @returns whether it is dealt with */

@@ -1,5 +1,6 @@
 /** The ticket's card for lettering: words, font, size by the capitals, spaces; what the font lacks, with a way out. */
-import { pageOf, setItemFields, writeText, type LetteringItem } from '@lorvek/model';
+import { bounds, compose, translation } from '@lorvek/core/geometry';
+import { bendOf, pageOf, setItemFields, sliverOf, tidyMatrix, writeText, type LetteringItem } from '@lorvek/model';
 import { AlignCenter, AlignJustify, AlignLeft, AlignRight } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useShop } from '../../api/shop.ts';
@@ -9,7 +10,7 @@ import { Card, Notice } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { ask } from '../../worker/compute.ts';
-import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
+import { outlineOf, resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { FontPicker } from './font-picker.tsx';
 import { LetteringTools, MissingFont, FontAxes } from './lettering-tools.tsx';
 import { rememberFont } from './new-items.ts';
@@ -17,6 +18,19 @@ import { tellFailure } from '../../ui/tell.ts';
 
 const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set', group = ''): boolean =>
   dispatch(setItemFields, { id, fields }, { origin, group });
+
+/** Lines are set against one another; the lettering as a whole stays where it stands. */
+async function alignInPlace(item: LetteringItem, align: LetteringItem['align']): Promise<void> {
+  const before = outlineOf(item);
+  try {
+    const after = await ask('derive', { item: { ...item, align }, sliverMm: sliverOf(useDocument.getState().drawing) });
+    if (!before || before.contours.length === 0 || bendOf(item)) return void set(item.id, { align });
+    const by = bounds(before).minX - bounds(after.outline).minX;
+    set(item.id, { align, matrix: tidyMatrix(compose(item.matrix, translation(by, 0))) });
+  } catch (error) {
+    tellFailure(error);
+  }
+}
 
 /** Names the characters that the font lacks and offers fonts that have them. */
 function Missing({ item, missing }: { item: LetteringItem; missing: readonly string[] }) {
@@ -163,7 +177,7 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
           { value: 'right', label: 'Right', content: <AlignRight size={15} /> },
           { value: 'justify', label: 'Justified: all lines as wide as the widest', content: <AlignJustify size={15} /> },
         ]}
-        onChange={(align) => set(item.id, { align })}
+        onChange={(align) => void alignInPlace(item, align)}
       />
       <LetteringTools item={item} />
     </Card>

@@ -22,7 +22,7 @@ export function BringInButton() {
         ref={input}
         type="file"
         aria-label="File to bring in"
-        accept=".svg,.pdf,.dxf,.plt,.hpgl,.hpg,.tif,.tiff,image/svg+xml,application/pdf,image/png,image/jpeg,image/webp,image/gif,image/bmp,image/tiff"
+        accept=".svg,.svgz,.pdf,.dxf,.plt,.hpgl,.hpg,.tif,.tiff,image/svg+xml,application/pdf,image/png,image/jpeg,image/webp,image/gif,image/bmp,image/tiff"
         multiple
         className="hidden"
         onChange={(event) => {

@@ -1,35 +1,19 @@
 /** Repeat: exact copies along a line, in a grid, or round a centre, seen before they are made. */
 import { compose, mapBox, type Matrix } from '@lorvek/core/geometry';
-import { repeatMaps, type Repeat } from '@lorvek/core/placing';
+import { repeatMaps } from '@lorvek/core/placing';
 import { describeLength } from '@lorvek/core/units';
 import { addItems, copyItems, mapItem, pageOf, type Item } from '@lorvek/model';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
-import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { dispatch, newId, select, useDocument } from '../../document/store.ts';
 import { boxOf } from '../../drawing/selection.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { copiesWithin, toRepeat, type Asked } from './repeat-plan.ts';
 import { usePlacingPreview } from './overlay.tsx';
-
-type Kind = Repeat['kind'];
-type Pitch = 'pitch' | 'gap';
-
-interface Asked {
-  kind: Kind;
-  copies: number;
-  rows: number;
-  dx: number;
-  dy: number;
-  cx: number;
-  cy: number;
-  step: number;
-  turning: boolean;
-  /** Are the steps from edge to same edge, or the clear way between copies? */
-  measured: Pitch;
-}
 
 function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
   const { drawing } = useDocument.getState();
@@ -40,26 +24,9 @@ function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
     items.push(...copy.items.map((item) => (item.kind === 'group' ? item : mapItem(item, map))));
     roots.push(...copy.roots);
   }
-  if (dispatch(addItems, { items, roots }, { origin: 'item.repeat' }))
-    toast.success(`${maps.length} ${maps.length === 1 ? 'copy' : 'copies'} made.`);
-}
-
-function toRepeat(asked: Asked, width: number, height: number, middle: { x: number; y: number }): Repeat {
-  const clear = asked.measured === 'gap';
-  const along = (step: number, size: number): number => (clear && step !== 0 ? step + Math.sign(step) * size : step);
-  if (asked.kind === 'round')
-    return {
-      kind: 'round',
-      copies: asked.copies,
-      centre: { x: asked.cx, y: asked.cy },
-      stepDeg: asked.step,
-      turning: asked.turning,
-      middle,
-    };
-  const [dxMm, dyMm] = [along(asked.dx, width), along(asked.dy, height)];
-  return asked.kind === 'line'
-    ? { kind: 'line', copies: asked.copies, dxMm, dyMm }
-    : { kind: 'grid', columns: asked.copies, rows: asked.rows, dxMm, dyMm };
+  if (!dispatch(addItems, { items, roots }, { origin: 'item.repeat' })) return;
+  select([...ids, ...roots]);
+  toast.success(`${maps.length} ${maps.length === 1 ? 'copy' : 'copies'} made: ${maps.length + 1} pieces in all.`);
 }
 
 export function RepeatCard({ ids }: { ids: readonly string[] }) {
@@ -117,7 +84,7 @@ export function RepeatCard({ ids }: { ids: readonly string[] }) {
       />
       <div className="grid grid-cols-2 gap-2">
         <NumberField
-          label={asked.kind === 'grid' ? 'Columns' : 'Copies'}
+          label={asked.kind === 'grid' ? 'Columns' : 'Further copies'}
           value={asked.copies}
           decimals={0}
           min={1}
@@ -160,6 +127,17 @@ export function RepeatCard({ ids }: { ids: readonly string[] }) {
           onChange={(measured) => set({ measured })}
         />
       )}
+      {asked.kind === 'line' ? (
+        <LengthField
+          wide
+          label="As many as fit into a length of"
+          mm={Math.max(overall.maxX - overall.minX, overall.maxY - overall.minY)}
+          unit={unit}
+          minMm={1}
+          onChange={(length) => set({ copies: copiesWithin(length, asked, width, height, middle) })}
+        />
+      ) : null}
+      {typeof maps === 'string' ? null : <Figure name="Pieces in all">{maps.length + 1}</Figure>}
       <Figure name="Overall size then">
         {typeof maps === 'string' ? maps : `${say(overall.maxX - overall.minX)} × ${say(overall.maxY - overall.minY)}`}
       </Figure>

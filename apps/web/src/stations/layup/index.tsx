@@ -1,6 +1,8 @@
 /** The Lay up station: what is cut, from which roll, how it lies there. */
 import {
   isPrint,
+  layerOf,
+  layersOf,
   layUpOf,
   mirrorOf,
   pageOf,
@@ -62,8 +64,14 @@ function ScopeCard() {
   const active = useActive();
   const { scope, layers: films } = pageOf(drawing);
   const film = useView((state) => state.film);
+  // with one film chosen, the strip chooses which
+  useEffect(() => {
+    if (scope.kind === 'layer' && film !== undefined && film !== scope.layer && layerOf(drawing, film))
+      dispatch(setScope, { scope: { kind: 'layer', layer: film } }, { origin: 'page.scope' });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when another film is chosen in the strip
+  }, [film]);
   const choose = (kind: Scope['kind']): void => {
-    const filmId = active?.layer.id ?? film ?? films[0];
+    const filmId = film ?? active?.layer.id ?? films[0];
     if (kind === 'layer' && !filmId) return;
     const next: Scope =
       kind === 'everything' ? { kind } : kind === 'layer' ? { kind, layer: filmId as string } : { kind, items: [...selection] };
@@ -81,6 +89,14 @@ function ScopeCard() {
         ]}
         onChange={choose}
       />
+      {scope.kind === 'layer' ? (
+        <Pick
+          label="Film or print"
+          value={scope.layer}
+          options={layersOf(drawing).map((layer) => ({ value: layer.id, text: `${layer.series} ${layer.name}` }))}
+          onChange={(layer) => dispatch(setScope, { scope: { kind: 'layer', layer } }, { origin: 'page.scope' })}
+        />
+      ) : null}
       {unknown && !error ? (
         <p role="status" className="text-ink-soft">
           {workingText(share)}
@@ -133,6 +149,7 @@ function RollCard({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; un
       ) : intoMargin > 0.005 ? (
         <Notice level="warning">The work reaches {describeLength(Math.round(intoMargin * 100) / 100, unit)} into the margin.</Notice>
       ) : null}
+      <LessMaterial sheet={sheet} record={record} unit={unit} />
       <LengthField
         wide
         label="Margin"
@@ -151,6 +168,29 @@ function RollCard({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; un
       ) : null}
       <Figure name="Length of cut">{(sheet.cutMm / 1000).toFixed(2)} m</Figure>
     </Card>
+  );
+}
+
+/** A quarter turn that takes much less of the roll is offered where its length is seen. */
+function LessMaterial({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; unit: LengthUnit }) {
+  const { laid, material } = sheet;
+  const { copies } = record.fill.kind === 'as-drawn' ? record.fill : { copies: 0 };
+  if (copies !== 1 || laid.placements.length !== 1) return null;
+  const [along, across] = [laid.box.maxX - laid.box.minX, laid.box.maxY - laid.box.minY];
+  const turned = sheet.usedLengthMm - along + across;
+  if (along + 2 * record.marginMm > material.widthMm || turned > 0.85 * sheet.usedLengthMm) return null;
+  const say = (mm: number): string => describeLength(Math.round(mm), unit);
+  return (
+    <Notice level="note">
+      Turned a quarter it takes {say(turned)} of the roll instead of {say(sheet.usedLengthMm)}.{' '}
+      <button
+        type="button"
+        className="text-teal underline"
+        onClick={() => change(sheet.layer.id, { turnDeg: ((record.turnDeg + 90) % 360) as LayUp['turnDeg'] })}
+      >
+        Turn it
+      </button>
+    </Notice>
   );
 }
 

@@ -74,7 +74,7 @@ function collect(sheet: string, rules: Rule[]): void {
   for (const { head, body } of blocks(sheet)) {
     if (rules.length > MOST_RULES) return;
     if (head.startsWith('@')) {
-      if (/^@media\b/i.test(head) && /\b(screen|all|print)\b/i.test(head) && !/\bnot\b/i.test(head)) collect(body, rules);
+      if (/^@media\b/i.test(head) && /\b(screen|all)\b/i.test(head) && !/\bnot\b/i.test(head)) collect(body, rules);
       continue;
     }
     const found = declarations(body);

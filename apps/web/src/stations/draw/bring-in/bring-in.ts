@@ -24,6 +24,7 @@ import { askAside, stopAside } from '../../../worker/compute.ts';
 import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
+import { unpacked } from './unpacked.ts';
 import { keepReport, type Report } from './reports.ts';
 
 const MOST_PARTS = 60_000;
@@ -129,7 +130,7 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
     return { ...item, matrix: [a * k, b * k, c * k, d * k, e * k + Math.round(at.x), f * k + Math.round(at.y)] };
   };
   const shapes = imported.shapes.map((shape, i): ShapeItem =>
-    onto({ ...shape, id: newId('item'), film: films.of.get(imported.hexes[i] ?? '') ?? null }),
+    onto({ ...shape, id: newId('item'), layer: films.of.get(imported.hexes[i] ?? '') ?? null, ...paintOf(imported.hexes[i]) }),
   );
   const items = [...pictures.map(onto), ...shapes];
   const [only] = items;
@@ -176,12 +177,15 @@ function frameOfItems(items: readonly (ShapeItem | PictureItem)[]): Box {
   }, EMPTY_BOX);
 }
 
+/** The file's own colour, for when it is printed instead of cut. */
+const paintOf = (hex: string | undefined) => (hex && /^#[0-9a-f]{6}$/.test(hex) ? { paint: { fill: { hex } } } : {});
+
 /**
  * Puts a newer saving of a file where the older one was placed: moved and sized as it was since, its colours cut from
  * the films they are cut from now.
  */
 export async function updateInPlace(root: string, report: Report, file: File, inbox: Origin): Promise<void> {
-  const bytes = new Uint8Array(await file.arrayBuffer());
+  const bytes = await unpacked(new Uint8Array(await file.arrayBuffer()));
   const kind = kindOfFile(bytes, file.name);
   const { drawing } = useDocument.getState();
   const old = leavesOf(drawing, [root]).filter((leaf): leaf is ShapeItem | PictureItem => leaf.kind === 'shape' || leaf.kind === 'picture');
@@ -211,7 +215,13 @@ export async function updateInPlace(root: string, report: Report, file: File, in
   const shapes = imported.shapes.map((shape, i): ShapeItem => {
     const hex = imported.hexes[i] ?? '';
     const film = films.has(hex) ? (films.get(hex) ?? null) : (fresh.of.get(hex) ?? null);
-    return onto({ ...shape, id: newId('item'), film, ...(shape.gradient && isPrinted ? { printed: true as const } : {}) });
+    return onto({
+      ...shape,
+      id: newId('item'),
+      layer: film,
+      ...paintOf(hex),
+      ...(shape.gradient && isPrinted ? { printed: true as const } : {}),
+    });
   });
   const items = [...(await picturesOf(imported, file.name)).map(onto), ...shapes];
   const before = itemOf(useDocument.getState().drawing, root);
@@ -281,7 +291,7 @@ export async function bringIn(file: File, at?: Point, inbox?: Origin): Promise<v
   try {
     if (file.size === 0) throw new Error('the file is empty.');
     if (file.size > MOST_BYTES) throw new Error('the file is larger than 200 MB.');
-    const bytes = new Uint8Array(await file.arrayBuffer());
+    const bytes = await unpacked(new Uint8Array(await file.arrayBuffer()));
     const kind = kindOfFile(bytes, file.name);
     if (kind === 'unknown')
       throw new Error(
