@@ -14,6 +14,9 @@ const lock = JSON.parse(readFileSync(join(root, 'package-lock.json'), 'utf8')).p
 const KNOWN =
   /^\(?(MIT|ISC|BSD-2-Clause|BSD-3-Clause|0BSD|Apache-2\.0|BSL-1\.0|BlueOak-1\.0\.0|CC0-1\.0|Unlicense|MIT-0|Python-2\.0|Zlib)\b/;
 
+/** Libraries of one platform that are linked when they run and can be replaced; named in THIRD_PARTY.md by hand. */
+const REPLACEABLE = /^@img\/sharp-/;
+
 /** Where a package that another one asks for is found, as Node looks for it. */
 function resolve(from, name) {
   for (let at = from; ; at = at.slice(0, Math.max(0, at.lastIndexOf('/node_modules/')))) {
@@ -41,7 +44,7 @@ const licenceOf = (path) => {
   return typeof license === 'string' ? license : (license?.type ?? licenses?.[0]?.type ?? lock[path].license ?? 'not stated');
 };
 const rows = [...shipped]
-  .filter((path) => path.includes('node_modules/'))
+  .filter((path) => path.includes('node_modules/') && !REPLACEABLE.test(path.slice(path.lastIndexOf('node_modules/') + 13)))
   .flatMap((path) => {
     try {
       return [{ name: path.slice(path.lastIndexOf('node_modules/') + 13), version: lock[path].version, licence: licenceOf(path) }];

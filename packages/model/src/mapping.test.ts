@@ -51,11 +51,13 @@ import {
   type Command,
   type Drawing,
   type EdgeCutItem,
+  type KnownOf,
   type PrintLayer,
   type Item,
   defaultLayUp,
   type LayUp,
 } from './index.ts';
+import { checkDrawing } from './plans/check-drawing.ts';
 import { knownEdgeCut } from './queries/edge-cuts.ts';
 import { film } from './drawing.support.ts';
 
@@ -347,5 +349,29 @@ describe('prints and cut lines', () => {
       describeIssue({ code: 'too_big', maximum: 20000, message: 'Too big: expected number to be <=20000', path: ['capHeightMm'] }),
     ).toBe('cap height (mm) must be at most 20000');
     expect(why(d, setItemFields, { id: 'item-b', fields: { widthMm: 1e9 } })).not.toMatch(/Too|expected/);
+  });
+
+  test('a part within another of its film is told; beside it, or of another film, it is not', () => {
+    const box = (id: string, x: number, layer = 'film-a') => ({
+      ...base,
+      kind: 'box' as const,
+      id,
+      layer,
+      widthMm: 10,
+      heightMm: 10,
+      cornerMm: 0,
+      matrix: [1, 0, 0, 1, x, 12] as [number, number, number, number, number, number],
+    });
+    const known: KnownOf = (leaf) => {
+      const outline = plainOutline(leaf as Parameters<typeof plainOutline>[0]);
+      return { derived: { outline, lines: [], missing: [] }, pieces: [{ layer: leaf.layer, outline }] };
+    };
+    const codes = (item: ReturnType<typeof box>) =>
+      checkDrawing(run(run(start(), addFilm, { film: film('film-b') }), addItems, { items: [item], roots: [item.id] }), known).map(
+        ({ code }) => code,
+      );
+    expect(codes(box('item-in', 20))).toContain('inside-same-film');
+    expect(codes(box('item-out', 200))).not.toContain('inside-same-film');
+    expect(codes(box('item-on', 20, 'film-b'))).not.toContain('inside-same-film');
   });
 });

@@ -99,6 +99,7 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'no-cut-line': 'Printed, not cut',
   'printed-nowhere': 'On no print',
   'opaque-ground': 'Pictures with a ground',
+  'inside-same-film': 'Hidden lines in one film',
 };
 
 /** Findings of each kind, those that stop the job first. */

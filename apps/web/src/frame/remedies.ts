@@ -74,6 +74,7 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
   'no-roll': { name: 'Take the narrowest that fits', all: 'Take a roll for all', act: (found) => takeRolls(found) },
   crossing: { name: 'Weld', all: 'Weld all', act: weldAll },
   doubled: { name: 'Weld', all: 'Weld all', act: weldAll },
+  'inside-same-film': { name: 'Weld', all: 'Weld all', act: weldAll },
   'open-outline': { name: 'Join the ends', all: 'Join all ends', act: cleaning('join', { gapMm: WIDEST_GAP_MM }) },
   'tiny-part': { name: 'Drop it', all: 'Drop all', act: cleaning('specks') },
   'many-nodes': { name: 'Thin out', all: 'Thin out all', act: cleaning('thin-out') },

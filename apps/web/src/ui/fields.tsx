@@ -33,6 +33,8 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
   const [draft, setDraft] = useState<string>();
   const [problem, setProblem] = useState<string>();
   const box = useRef<HTMLInputElement>(null);
+  /** Enter has taken what was written: leaving the field then takes nothing a second time. */
+  const isDone = useRef(false);
   const id = useId();
   useEffect(() => {
     if (document.activeElement !== box.current) setDraft(undefined);
@@ -57,8 +59,11 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>): void => {
     if (event.key === 'Enter') {
       // what was entered is done with: the next key is the drawing's again; what was refused stays to be put right
-      if (finish()) leaveForDrawing(box.current);
-      else box.current?.select();
+      if (finish()) {
+        isDone.current = true;
+        leaveForDrawing(box.current);
+        isDone.current = false;
+      } else box.current?.select();
     } else if (event.key === 'Escape') {
       setDraft(undefined);
       setProblem(undefined);
@@ -87,7 +92,9 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
           value={draft ?? text}
           onChange={(event) => setDraft(event.target.value)}
           onFocus={(event) => event.target.select()}
-          onBlur={() => void finish()}
+          onBlur={() => {
+            if (!isDone.current) finish();
+          }}
           onKeyDown={onKeyDown}
           spellCheck={false}
           autoComplete="off"

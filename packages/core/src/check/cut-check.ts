@@ -35,7 +35,8 @@ export type FindingCode =
   | 'nothing-printed'
   | 'no-cut-line'
   | 'printed-nowhere'
-  | 'opaque-ground';
+  | 'opaque-ground'
+  | 'inside-same-film';
 
 export interface Finding {
   readonly code: FindingCode;

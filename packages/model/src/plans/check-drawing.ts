@@ -70,6 +70,40 @@ function findHidden(seen: readonly Seen[]): Finding[] {
   });
 }
 
+/**
+ * Parts that lie within another part of their own film, on top of it: they look like one piece, and the inner line is cut
+ * all the same.
+ */
+function findInside(seen: readonly Seen[]): Finding[] {
+  if (seen.length > MOST_PIECES) return [];
+  return seen.flatMap((high): Finding[] => {
+    const under = seen.find(
+      (low) =>
+        low.film === high.film && low.leaf.id !== high.leaf.id && low.rank < high.rank && holds(low.box, high.box) && isWithin(high, low),
+    );
+    if (!under) return [];
+    return [
+      {
+        code: 'inside-same-film',
+        level: 'warning',
+        text: `“${high.leaf.name}” lies within “${under.leaf.name}” of the same film: its line is cut and never seen. Weld them, or knock it out.`,
+        place: centre(high.box),
+        box: high.box,
+        parts: [high.leaf.id, under.leaf.id],
+      },
+    ];
+  });
+}
+
+const holds = (outer: Box, inner: Box): boolean =>
+  outer.minX <= inner.minX + 1e-6 && outer.maxX >= inner.maxX - 1e-6 && outer.minY <= inner.minY + 1e-6 && outer.maxY >= inner.maxY - 1e-6;
+
+function isWithin(inner: Seen, outer: Seen): boolean {
+  const own = Math.abs(area(inner.outline));
+  if (own === 0 || !inner.outline.contours.every((c) => c.closed)) return false;
+  return Math.abs(area(knockOut(inner.outline, [outer.outline]))) <= SHOWN_SHARE * own;
+}
+
 function findOff(leaf: LeafItem, box: Box, drawing: Drawing): Finding[] {
   const { surface } = pageOf(drawing);
   const out = Math.max(-box.minX, -box.minY, box.maxX - surface.widthMm, box.maxY - surface.heightMm);
@@ -195,5 +229,5 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
       }
     }
   });
-  return [...out, ...findHidden(seen)].slice(0, 300);
+  return [...out, ...findHidden(seen), ...findInside(seen)].slice(0, 300);
 }
