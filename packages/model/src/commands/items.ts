@@ -190,6 +190,8 @@ export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = 
   if (!(Math.abs(determinant(map)) > 1e-12) || !map.every(Number.isFinite)) return refuse('That would leave no size.');
   const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isOutOfReach(state.drawing, leaf.id));
   if (leaves.length === 0) return refuse('Nothing that can be moved is selected.');
+  if (leaves.every(({ kind }) => kind === 'edge-cut'))
+    return refuse('An edge cut follows what it goes round: move that, or change its distance.');
   const mapped = leaves.map((leaf) => mapItem(leaf, map));
   const bad = mapped.find((item) => !itemSchema.safeParse(item).success);
   if (bad) return refuse(`“${bad.name}” cannot take that size: ${describeIssue(itemSchema.safeParse(bad).error?.issues[0])}.`);

@@ -161,8 +161,10 @@ function marksOf(layUpRecord: LayUp, work: { readonly sources: readonly SheetSou
 const CODE_MODULE_MM = 0.8;
 const CODE_SIZE_MM = 12 * CODE_MODULE_MM;
 const FIGURES_MM = 2;
-/** Length of the figures of a short name, eight of them. */
-const FIGURES_LENGTH_MM = (8 * 5.5 * FIGURES_MM) / 6;
+/** Half the width of the stroke that figures are drawn with. */
+const FIGURES_STROKE_MM = 0.08 * FIGURES_MM;
+/** Length of the figures of a short name, eight of them, with their strokes. */
+const FIGURES_LENGTH_MM = (8 * 5.5 * FIGURES_MM) / 6 + 2 * FIGURES_STROKE_MM;
 /** Between the code and the first mark's clear zone. */
 const CODE_GAP_MM = 1;
 const CLEAR_MM = 3;
@@ -219,7 +221,7 @@ function markSheet(marks: Marks | null, laid: LaidUp, material: Material, code: 
     const first = placed[0] as PlacedMark;
     if (!marks.code) return { marks: placed, findings: [] };
     const left = first.clear.minX - CODE_GAP_MM - FIGURES_LENGTH_MM;
-    const figures = mapOutline(translation(left, first.centre.y), plainFigures(code, FIGURES_MM));
+    const figures = mapOutline(translation(left + FIGURES_STROKE_MM, first.centre.y + FIGURES_STROKE_MM), plainFigures(code, FIGURES_MM));
     const low = first.centre.y + FIGURES_MM + 2;
     const squares = mapOutline(translation(left, low), jobCode(code, CODE_MODULE_MM).outline);
     const at = { x: left + CODE_SIZE_MM / 2, y: low + CODE_SIZE_MM / 2 };

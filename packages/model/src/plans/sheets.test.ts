@@ -1,0 +1,249 @@
+/** Laws of sheets, over drawings by lot: every copy is on its sheet, nothing leaves it, cut lines and art stay apart. */
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { area, bounds, boxesMeet, joinBoxes, mapOutline, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
+import {
+  addEdgeCut,
+  addFilm,
+  addItems,
+  applyPatch,
+  emptyDrawing,
+  setFilmOfItems,
+  setLayUp,
+  USUAL_MARKS,
+  type BoxItem,
+  type Command,
+  type Drawing,
+  type Known,
+  type KnownOf,
+  type PrintLayer,
+  type StockFilm,
+} from '../index.ts';
+import { film } from '../drawing.support.ts';
+import { knownEdgeCut } from '../queries/edge-cuts.ts';
+import { plainOutline } from '../queries/plain-outline.ts';
+import { cutFile } from './cut-file.ts';
+import { sheetsOf, type SheetPlan } from './plan-sheet.ts';
+import { linesOfCut, sheetCut } from './sheet-cut.ts';
+
+const run = <Args>(drawing: Drawing, command: Command<Args>, args: Args): Drawing => {
+  const plan = command({ drawing, selection: [] }, args);
+  if (!plan.enabled) throw new Error(plan.why);
+  return applyPatch(drawing, plan.run().patch);
+};
+
+const print: PrintLayer = {
+  type: 'print',
+  id: 'print-p',
+  stockId: 'print-p',
+  name: 'White',
+  series: 's',
+  hex: '#ffffff',
+  medium: 'white',
+  visible: true,
+  locked: false,
+};
+const stock: StockFilm[] = ['film-a', 'print-p'].map((id) => ({
+  id,
+  series: 's',
+  name: id,
+  hex: '#ffffff',
+  transfer: false,
+  medium: id === 'print-p' ? 'white' : null,
+  pricePerMetre: 1,
+  press: null,
+  smallestPartMm: 0.1,
+  thinnestMm: 0.1,
+  rolls: [{ id: `roll-${id}`, filmId: id, widthMm: 1370, lengthLeftMm: 50_000, isOffcut: false }],
+}));
+const setup = {
+  id: 'x',
+  name: 'x',
+  sends: 'values' as const,
+  tool: 1,
+  speedMmPerS: 400,
+  forceGrams: 90,
+  passes: 1,
+  bladeOffsetMm: 0.25,
+  overcutMm: 0,
+  corners: 'machine' as const,
+};
+
+function knownIn(drawing: Drawing): KnownOf {
+  const knownOf: KnownOf = (leaf): Known => {
+    if (leaf.kind === 'edge-cut') return knownEdgeCut(drawing, leaf, knownOf);
+    const outline = plainOutline(leaf as Parameters<typeof plainOutline>[0]);
+    return { derived: { outline, lines: [], missing: [] }, pieces: [{ layer: leaf.layer, outline }] };
+  };
+  return knownOf;
+}
+
+interface Lot {
+  boxes: { x: number; y: number; w: number; h: number; printed: boolean }[];
+  copies: number;
+  turn: 0 | 90 | 180 | 270;
+  mirror: boolean;
+  marginMm: number;
+  gapMm: number;
+  distanceMm: number;
+}
+const lots = fc.record<Lot>({
+  boxes: fc.array(
+    fc.record({
+      x: fc.integer({ min: 0, max: 300 }),
+      y: fc.integer({ min: 0, max: 200 }),
+      w: fc.integer({ min: 5, max: 60 }),
+      h: fc.integer({ min: 5, max: 60 }),
+      printed: fc.boolean(),
+    }),
+    { minLength: 1, maxLength: 6 },
+  ),
+  copies: fc.integer({ min: 1, max: 9 }),
+  turn: fc.constantFrom(0, 90, 180, 270),
+  mirror: fc.boolean(),
+  marginMm: fc.integer({ min: 0, max: 30 }),
+  gapMm: fc.integer({ min: 0, max: 20 }),
+  distanceMm: fc.integer({ min: 0, max: 6 }),
+});
+
+function draw({ boxes, copies, turn, mirror, marginMm, gapMm, distanceMm }: Lot): Drawing {
+  let d = run(run(emptyDrawing(), addFilm, { film: film('film-a') }), addFilm, { film: print });
+  const items = boxes.map(({ x, y, w, h }, i): BoxItem => ({
+    type: 'item',
+    kind: 'box',
+    id: `item-${i}`,
+    name: `Box ${i}`,
+    layer: 'film-a',
+    matrix: [1, 0, 0, 1, x, y],
+    widthMm: w,
+    heightMm: h,
+    cornerMm: 0,
+  }));
+  d = run(d, addItems, { items, roots: items.map(({ id }) => id) });
+  boxes.forEach(({ printed }, i) => {
+    if (!printed) return;
+    d = run(d, setFilmOfItems, { ids: [`item-${i}`], film: 'print-p' });
+    d = run(d, addEdgeCut, {
+      id: `item-cut${i}`,
+      of: [`item-${i}`],
+      fields: { distanceMm, line: { kind: i % 2 === 0 ? 'kiss' : 'through' } },
+    });
+  });
+  const fill = { kind: 'as-drawn' as const, copies, gapMm, alongMm: 0, acrossMm: 0 };
+  for (const layer of ['film-a', 'print-p']) d = run(d, setLayUp, { film: layer, fields: { turnDeg: turn, mirror, marginMm, fill } });
+  return d;
+}
+
+const sheets = (drawing: Drawing): SheetPlan[] => sheetsOf(drawing, stock, knownIn(drawing), 'job-x');
+const within = (inner: Box, outer: Box, by = 0.01): boolean =>
+  inner.minX >= outer.minX - by && inner.minY >= outer.minY - by && inner.maxX <= outer.maxX + by && inner.maxY <= outer.maxY + by;
+
+describe('sheets', () => {
+  test('every copy of every source lies on exactly one sheet, its area kept; nothing leaves the margins', () => {
+    fc.assert(
+      fc.property(lots, (lot) => {
+        const drawing = draw(lot);
+        for (const sheet of sheets(drawing)) {
+          const seen = new Set(sheet.placements.map(({ source, copy }) => `${source} ${copy}`));
+          expect(seen.size).toBe(sheet.sources.length * lot.copies);
+          const clear: Box = {
+            minX: lot.marginMm,
+            minY: lot.marginMm,
+            maxX: sheet.usedLengthMm - lot.marginMm,
+            maxY: sheet.material.widthMm - lot.marginMm,
+          };
+          for (const { source, map } of sheet.placements)
+            for (const { id, outline } of sheet.sources) {
+              if (id !== source) continue;
+              const lies = mapOutline(map, outline);
+              expect(Math.abs(area(lies))).toBeCloseTo(Math.abs(area(outline)), 6);
+              if (sheet.laid.overWidthMm === 0) expect(within(bounds(lies), clear)).toBe(true);
+            }
+        }
+        const laid = sheets(drawing).flatMap(({ sources }) => sources.map(({ id }) => id));
+        expect([...laid].sort()).toEqual(
+          Object.keys(drawing)
+            .filter((id) => id.startsWith('item-'))
+            .sort(),
+        );
+      }),
+      { seed: 11, numRuns: 25 },
+    );
+  });
+
+  test('marks, their clear zones and the code lie on the material and off the work', () => {
+    fc.assert(
+      fc.property(lots, fc.constantFrom('corners-in', 'corners-out', 'dots', 'crosses'), (lot, kind) => {
+        const drawing = run(draw({ ...lot, boxes: lot.boxes.map((box) => ({ ...box, printed: true })) }), setLayUp, {
+          film: 'print-p',
+          fields: { marks: { ...USUAL_MARKS, kind: kind as 'dots' } },
+        });
+        const [sheet] = sheets(drawing);
+        if (sheet!.laid.overWidthMm > 0) return;
+        expect(sheet!.marks).toHaveLength(4);
+        const work = sheet!.lines.reduce((box, { outline }) => joinBoxes(box, bounds(outline)), EMPTY_BOX);
+        const material: Box = { minX: 0, minY: 0, maxX: sheet!.usedLengthMm, maxY: sheet!.material.widthMm };
+        for (const { outline, clear } of sheet!.marks) {
+          expect(boxesMeet(clear, work)).toBe(false);
+          expect(within(bounds(outline), material)).toBe(true);
+          expect(boxesMeet(bounds(sheet!.code!.outline), clear)).toBe(false);
+        }
+        expect(within(bounds(sheet!.code!.outline), material)).toBe(true);
+        expect(boxesMeet(bounds(sheet!.code!.outline), work)).toBe(false);
+      }),
+      { seed: 12, numRuns: 30 },
+    );
+  });
+
+  test('the print page holds no cut line as art, cut sections no art; a plan of the same drawing is the same to the byte', () => {
+    fc.assert(
+      fc.property(lots, (lot) => {
+        const drawing = draw(lot);
+        const twice = sheets(drawing);
+        sheets(drawing).forEach((sheet, i) => {
+          const printed = sheet.sources.filter(({ line }) => line === undefined).length;
+          if (sheet.print) {
+            expect(sheet.print.forms.flatMap(({ items }) => items)).toHaveLength(printed);
+            expect(sheet.print.lines.map(({ kind }) => kind).sort()).toEqual(sheet.lines.map(({ kind }) => kind).sort());
+          }
+          const lines = sheet.lines.filter(({ kind }) => kind !== 'weed').reduce((sum, { outline }) => sum + outline.contours.length, 0);
+          expect(lines).toBe(
+            lot.copies *
+              sheet.sources.filter(({ line }) => line !== undefined).reduce((sum, { outline }) => sum + outline.contours.length, 0),
+          );
+          const [one, two] = [sheet, twice[i]!].map((of) => cutFile(of.lines, () => setup).hpgl);
+          expect(Buffer.compare(one!, two!)).toBe(0);
+          expect(sheet.code?.text).toBe(twice[i]!.code?.text);
+          // what is kept with the run gives the same cut
+          const kept = cutFile(
+            linesOfCut(JSON.parse(JSON.stringify(sheetCut(sheet, setup))) as ReturnType<typeof sheetCut>),
+            () => setup,
+          ).hpgl;
+          expect(Buffer.compare(one!, kept)).toBe(0);
+        });
+      }),
+      { seed: 13, numRuns: 15 },
+    );
+  });
+
+  test('another distance of a cut line is another sheet by name; marks that do not fit stop it', () => {
+    const lot: Lot = {
+      boxes: [{ x: 10, y: 10, w: 40, h: 30, printed: true }],
+      copies: 1,
+      turn: 0,
+      mirror: false,
+      marginMm: 10,
+      gapMm: 5,
+      distanceMm: 2,
+    };
+    const [one] = sheets(draw(lot));
+    const [other] = sheets(draw({ ...lot, distanceMm: 3 }));
+    expect(one!.code!.text).not.toBe(other!.code!.text);
+    const [inward] = sheets(draw({ ...lot, distanceMm: -20 }));
+    expect(inward!.findings.map(({ code, level }) => [code, level])).toContainEqual(['edge-cut-empty', 'stop']);
+    const narrow = stock.map((entry) => ({ ...entry, rolls: entry.rolls.map((roll) => ({ ...roll, widthMm: 60 })) }));
+    const drawing = draw(lot);
+    const [tight] = sheetsOf(drawing, narrow, knownIn(drawing), 'job-x');
+    expect(tight!.findings.some(({ level }) => level === 'stop')).toBe(true);
+  });
+});
