@@ -25,6 +25,7 @@ export {
 } from './records/packed.ts';
 export * from './records/history.ts';
 export { upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
+export { causeKey } from './queries/cause-key.ts';
 export * from './queries/plain-outline.ts';
 export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './plans/material.ts';
 export { stopsOf } from './plans/stops.ts';

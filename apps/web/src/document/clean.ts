@@ -2,7 +2,7 @@
 import { formatPath, parsePath } from '@lorvek/core/geometry';
 import type { CleanLimits, CleanStep } from '@lorvek/core/clean';
 import {
-  courseAt,
+  gradientAt,
   filmOf,
   isShaped,
   itemOf,
@@ -93,7 +93,7 @@ function apply(drawing: Drawing, { paths, joined }: CleanAnswer, group: string):
       id: newId('item'),
       matrix: [1, 0, 0, 1, 0, 0],
       path,
-      ...(first.gradient ? { gradient: courseAt(first.matrix, first.gradient) } : {}),
+      ...(first.gradient ? { gradient: gradientAt(first.matrix, first.gradient) } : {}),
     };
     dispatch(replaceItems, { ids, items: [whole] }, manner);
   }

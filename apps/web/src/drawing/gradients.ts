@@ -14,7 +14,7 @@ function inkOf(context: Context, { kind, stops, inner }: Gradient): CanvasGradie
 }
 
 /** Fills a path; path, gradient and box are in the space that the context is in. */
-export function fillCourse(context: Context, path: Path2D, gradient: Gradient, box: Box): void {
+export function fillGradient(context: Context, path: Path2D, gradient: Gradient, box: Box): void {
   const course = unrolled(gradient, box);
   const { minX, minY, maxX, maxY } = boxWithin(course, box);
   context.save();

@@ -6,7 +6,7 @@ import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
 import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
 import {
-  courseOf,
+  gradientOf,
   fillOf,
   isAid,
   isCutLine,
@@ -22,7 +22,7 @@ import {
   type PictureItem,
 } from '@lorvek/model';
 import { localBoxOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
-import { fillCourse } from './gradients.ts';
+import { fillGradient } from './gradients.ts';
 import { paintPicture, paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
 
@@ -151,7 +151,7 @@ export function paintedOf(
     }
     for (const { layer: film, outline, treatment } of piecesOf(item)) {
       const print = isPrint(layerOf(drawing, film));
-      const course = treatment === undefined ? (print ? printedGradient(item) : courseOf(item)) : undefined;
+      const course = treatment === undefined ? (print ? printedGradient(item) : gradientOf(item)) : undefined;
       const one: Painted = {
         item,
         outline,
@@ -205,7 +205,7 @@ function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string |
   if (own && !blade) {
     if (own.fill !== null && !course) paintOutline(context, outline, own.fill, false, scale, matrix);
   } else paintOutline(context, outline, hex, blade, scale, matrix);
-  if (course && !blade) fillCourse(context, closedPathOf(outline), course, localBoxOf(outline));
+  if (course && !blade) fillGradient(context, closedPathOf(outline), course, localBoxOf(outline));
   if (own?.stroke && !blade) {
     context.lineWidth = own.stroke.widthMm / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
     context.strokeStyle = own.stroke.hex;

@@ -1,7 +1,7 @@
 /** Painting a print page as it is printed: its art in its own colours at each place. The context is in mm, y up. */
 import { bounds } from '@lorvek/core/geometry';
 import type { PrintItem, PrintPage } from '@lorvek/core/print';
-import { fillCourse } from './gradients.ts';
+import { fillGradient } from './gradients.ts';
 import { inItem, pathOf } from './paint.ts';
 import { imageOf } from './pictures.ts';
 
@@ -22,7 +22,7 @@ function paintItem(context: CanvasRenderingContext2D, item: PrintItem): void {
     return;
   }
   const path = pathOf(item.outline);
-  if (item.gradient) fillCourse(context, path, item.gradient, bounds(item.outline));
+  if (item.gradient) fillGradient(context, path, item.gradient, bounds(item.outline));
   else if (item.fill) {
     context.fillStyle = item.fill.hex;
     context.fill(path, 'nonzero');

@@ -30,7 +30,7 @@ import {
 import { setLettering, type Font } from '@lorvek/core/lettering';
 import type { Gradient } from '@lorvek/core/colour';
 import type { Control } from '@lorvek/core';
-import { courseAt, type ShapeItem } from '@lorvek/model';
+import { gradientAt, type ShapeItem } from '@lorvek/model';
 
 export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
@@ -189,7 +189,7 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
         layer: null,
         matrix: [1, 0, 0, 1, x, y],
         path: formatPath(mapOutline(translation(-x, -y), outline), 5),
-        ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),
+        ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
       };
     }),
     hexes: parts.map(({ hex }) => hex),

@@ -21,7 +21,7 @@ import {
   type Outline,
 } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
-import { courseAt, type ShapeItem } from '@lorvek/model';
+import { gradientAt, type ShapeItem } from '@lorvek/model';
 
 export type WeldKind = 'weld' | 'knock-back' | 'knock-front' | 'keep' | 'drop' | 'split' | 'flatten' | 'parts' | 'compound';
 
@@ -49,7 +49,7 @@ function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Opera
     layer: film,
     matrix: [1, 0, 0, 1, x, y],
     path: formatPath(mapOutline(translation(-x, -y), outline), 5),
-    ...(gradient ? { gradient: courseAt(translation(-x, -y), gradient) } : {}),
+    ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
     ...(gradient && printed ? { printed } : {}),
   };
 }

@@ -5,7 +5,7 @@ import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from 
 import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
-import { fillCourse } from '../drawing/gradients.ts';
+import { fillGradient } from '../drawing/gradients.ts';
 import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
 import type { PiecesOf } from '@lorvek/model/plan-sheet';
 
@@ -127,7 +127,7 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Pro
     if (item.fill) {
       context.fillStyle = item.fill;
       context.fill(path);
-      if (item.gradient) fillCourse(context, path, mapGradient(toPx, item.gradient), mapBox(toPx, bounds(item.outline)));
+      if (item.gradient) fillGradient(context, path, mapGradient(toPx, item.gradient), mapBox(toPx, bounds(item.outline)));
     }
     if (item.stroke) {
       context.strokeStyle = item.stroke.hex;

@@ -7,21 +7,21 @@ import type { Polyline } from '../geometry/flatten.ts';
 import { bounds } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
 import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
-import { coverOf, runsOf } from './cover.ts';
+import { rasterOf, runsOf } from './raster.ts';
 
 /** Cells are not made finer than this, mm. */
 const SMALLEST_CELL_MM = 0.1;
 const NONE = 0x7fff_ffff;
 
 /** A part as it is laid, once for all its copies. */
-export interface Thing {
+export interface Shape {
   readonly outline: Outline;
   readonly lines: readonly Polyline[];
   readonly areaMm2: number;
 }
 
 /** One part in one turn on the grid, its lower left cell at 0, 0. */
-export interface Laying {
+export interface Orientation {
   readonly turnDeg: number;
   /** From the part's own place to this one, its box at the origin. */
   readonly map: Matrix;
@@ -77,11 +77,11 @@ export class Grid {
   readonly cell: number;
   readonly rows: number;
   readonly columns: number;
-  private readonly layings = new Map<string, Laying | undefined>();
+  private readonly layings = new Map<string, Orientation | undefined>();
 
   /** @param tolerance by which the things' lines may be off their outlines, mm */
   constructor(
-    readonly things: readonly Thing[],
+    readonly things: readonly Shape[],
     private readonly strip: { readonly widthMm: number; readonly lengthMm?: number; readonly gapMm: number },
     rows: number,
     private readonly tolerance: number,
@@ -92,13 +92,13 @@ export class Grid {
   }
 
   /** @returns undefined when the thing is too wide or too long in this turn */
-  laying(thing: number, turnDeg: number): Laying | undefined {
+  laying(thing: number, turnDeg: number): Orientation | undefined {
     const key = `${thing} ${turnDeg}`;
-    if (!this.layings.has(key)) this.layings.set(key, this.draw(this.things[thing] as Thing, turnDeg));
+    if (!this.layings.has(key)) this.layings.set(key, this.draw(this.things[thing] as Shape, turnDeg));
     return this.layings.get(key);
   }
 
-  private draw({ lines, outline }: Thing, turnDeg: number): Laying | undefined {
+  private draw({ lines, outline }: Shape, turnDeg: number): Orientation | undefined {
     const { cell, tolerance, strip } = this;
     const around = rotation(turnDeg);
     const exact = bounds(mapOutline(around, outline));
@@ -110,8 +110,8 @@ export class Grid {
     if (columns > this.columns) return undefined;
     const moved = turned(lines, map);
     const box = boxOfLines(moved);
-    const bare = coverOf(moved, box, cell, tolerance);
-    const grown = coverOf(moved, box, cell, strip.gapMm + tolerance);
+    const bare = rasterOf(moved, box, cell, tolerance);
+    const grown = rasterOf(moved, box, cell, strip.gapMm + tolerance);
     // what the cover marks beyond the box is its rounding up: the thing itself is not there
     const inside = runsOf(bare).slice(-bare.column, columns - bare.column);
     return {
@@ -136,7 +136,7 @@ class Strip {
   constructor(private readonly rows: number) {}
 
   /** First free place at or behind a column whose end lies before `limit`; undefined when there is none. */
-  firstFree(laying: Laying, from: number, limit: number): { column: number; row: number } | undefined {
+  firstFree(laying: Orientation, from: number, limit: number): { column: number; row: number } | undefined {
     const most = this.rows - laying.rows;
     // what collided last is likely to collide at the next place as well
     let last = 0;
@@ -155,7 +155,7 @@ class Strip {
   }
 
   /** The next row worth trying, when a column of the laying's grown cover meets something; -1 when not. */
-  private collision({ grown, grownFrom }: Laying, c: number, column: number, row: number): number {
+  private collision({ grown, grownFrom }: Orientation, c: number, column: number, row: number): number {
     const index = column + grownFrom + c;
     const next = this.next[index];
     const runEnd = this.runEnd[index];
@@ -171,7 +171,7 @@ class Strip {
     return -1;
   }
 
-  put({ bare }: Laying, column: number, row: number): void {
+  put({ bare }: Orientation, column: number, row: number): void {
     while (this.taken.length < column + bare.length) {
       this.taken.push(new Uint8Array(this.rows));
       this.next.push(new Int32Array(this.rows).fill(NONE));
@@ -202,7 +202,7 @@ export interface Entry {
 
 export interface Placed {
   readonly entry: Entry;
-  readonly laying: Laying;
+  readonly laying: Orientation;
   readonly column: number;
   readonly row: number;
 }
@@ -230,7 +230,7 @@ export function lay(
   const placed: Placed[] = [];
   const leftOut: Entry[] = [];
   // room only shrinks, so the same laying never finds a place before its last one
-  const from = new Map<Laying, number>();
+  const from = new Map<Orientation, number>();
   let [usedLengthMm, weight] = [0, 0];
   for (const entry of order) {
     if (isLost(usedLengthMm, leftOut.length)) return undefined;
@@ -251,7 +251,7 @@ export function lay(
     strip.put(best.laying, best.column, best.row);
     placed.push(best);
     usedLengthMm = Math.max(usedLengthMm, best.column * grid.cell + best.laying.lengthMm);
-    weight += (grid.things[entry.thing] as Thing).areaMm2 * (best.column + best.laying.columns / 2) * grid.cell;
+    weight += (grid.things[entry.thing] as Shape).areaMm2 * (best.column + best.laying.columns / 2) * grid.cell;
   }
   return { placed, leftOut, usedLengthMm, weight };
 }

@@ -17,8 +17,8 @@ import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
-import { coveredArea } from './cover.ts';
-import { Grid, lay, withoutHoles, type Attempt, type Entry, type Thing } from './nest-grid.ts';
+import { coveredArea } from './raster.ts';
+import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
 export interface NestPart {
   readonly id: string;
@@ -130,7 +130,7 @@ function resultOf({ found, grid }: Laid, ids: readonly string[], tries: number):
     })),
     leftOut: found.leftOut.map(({ thing, copy }) => ({ id: ids[thing] as string, copy })),
     usedLengthMm: found.usedLengthMm,
-    partsAreaMm2: found.placed.reduce((sum, { entry }) => sum + (grid.things[entry.thing] as Thing).areaMm2, 0),
+    partsAreaMm2: found.placed.reduce((sum, { entry }) => sum + (grid.things[entry.thing] as Shape).areaMm2, 0),
     tries,
   };
 }
@@ -139,7 +139,7 @@ function resultOf({ found, grid }: Laid, ids: readonly string[], tries: number):
 const isShorter = (a: Attempt, b: Attempt): boolean => a.usedLengthMm < b.usedLengthMm - 1e-6 || a.leftOut.length < b.leftOut.length;
 
 /** The things of a problem, and a copy of each to lay, the largest first. */
-function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Thing[]; order: Entry[] } {
+function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Shape[]; order: Entry[] } {
   const kinds = parts.flatMap(({ id, outline, copies = 1 }) => {
     const box = bounds(outline);
     if (isEmptyBox(box)) return [];

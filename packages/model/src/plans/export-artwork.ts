@@ -25,7 +25,7 @@ import {
 import type { Drawing } from '../records/document.ts';
 import { mapGradient } from '@lorvek/core/colour';
 import type { Piece } from '../queries/derive.ts';
-import { courseOf, isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
+import { gradientOf, isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
 import type { PiecesOf } from './plan-sheet.ts';
 import { isPrint, layersOf, leavesOf, pageOf } from '../queries/queries.ts';
 import { LINE_INKS } from '@lorvek/core/print';
@@ -55,7 +55,7 @@ function itemsOf(outline: Outline, hex: string, layer: string, name: string): Ar
 
 /** The face of a shape that is printed has its gradient; what treatments add is cut. */
 function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkItem {
-  const gradient = item.fill === undefined || piece.treatment !== undefined ? undefined : courseOf(leaf);
+  const gradient = item.fill === undefined || piece.treatment !== undefined ? undefined : gradientOf(leaf);
   return gradient ? { ...item, gradient: mapGradient(leaf.matrix, gradient) } : item;
 }
 

@@ -239,7 +239,7 @@ function linesOf(sources: readonly SheetSource[], laid: LaidUp): SheetLine[] {
     for (const { line, outline } of sources) {
       if (!line) continue;
       const perforation = line.kind === 'perforated' ? { cutMm: line.cutMm, bridgeMm: line.bridgeMm } : undefined;
-      const key = JSON.stringify([line.kind, perforation]);
+      const key = perforation ? `${line.kind} ${perforation.cutMm} ${perforation.bridgeMm}` : line.kind;
       const group = byKind.get(key) ?? { line: { kind: line.kind, ...(perforation ? { perforation } : {}) }, contours: [] };
       group.contours.push(...mapOutline(map, outline).contours);
       byKind.set(key, group);
@@ -298,7 +298,7 @@ function pageOfSheet(
 ): PrintPage {
   const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : [])];
   return {
-    title: `${work.layer.series} ${work.layer.name} ${sheet.code}`,
+    title: `${work.layer.series} ${work.layer.name} ${sheet.code}`.trim(),
     widthMm: Math.max(1, laid.usedLengthMm),
     heightMm: sheet.material.widthMm,
     forms: [{ id: 'art', items: work.art }],
@@ -323,8 +323,9 @@ export function planSheet(drawing: Drawing, layerId: string, stock: readonly Sto
   const material = choice.roll ? materialOf(choice.roll) : ANY_ROLL;
   const laid = lay(material);
   const lines = linesOf(sources, laid);
-  const code = codeOf([jobId, record.id, laid.usedLengthMm], lines, 1);
   const settings = marksOf(record, work);
+  // worked out from all lines: only where it is printed
+  const code = settings?.code ? codeOf([jobId, record.id, laid.usedLengthMm], lines, 1) : '';
   const marked = markSheet(settings, laid, material, code);
   const cutAll = linesOfKind({ lines }, 'film', 'kiss', 'score', 'perforated', 'through');
   return {

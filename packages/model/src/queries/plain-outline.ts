@@ -1,4 +1,4 @@
-/** Results that need no fonts, and the keys by which all results are kept. */
+/** Results that need no fonts: outlines from the record alone, and what is asked of items on the way. */
 import {
   arcShape,
   boxShape,
@@ -45,50 +45,6 @@ export function ownScale([a, b, c, d]: Matrix): Matrix | undefined {
   return [scaleX, 0, skew, scaleY, 0, 0];
 }
 
-function shapeKey(item: LeafItem): unknown[] {
-  switch (item.kind) {
-    case 'lettering':
-      return [
-        'l',
-        item.text,
-        item.fontId,
-        item.substitutes,
-        item.capHeightMm,
-        item.widthPct,
-        item.slantDeg,
-        item.letterSpaceMm,
-        item.lineSpace,
-        item.align,
-        item.tweaks,
-        item.axes,
-        bendOf(item),
-      ];
-    case 'box':
-      return ['b', item.widthMm, item.heightMm, item.cornerMm, item.corner];
-    case 'oval':
-      return ['o', item.widthMm, item.heightMm];
-    case 'polygon':
-      return ['y', item.sides, item.radiusMm, item.innerPct];
-    case 'arc':
-      return ['a', item.radiusMm, item.fromDeg, item.sweepDeg, item.ends];
-    case 'shape':
-      return ['p', item.path];
-    case 'picture':
-      return ['i', item.widthPx, item.heightPx, item.mmPerPx, item.clip];
-    case 'dimension':
-      return ['d'];
-    case 'edge-cut':
-      return ['e', item.id];
-  }
-}
-
-/** The same key, the same result: it names everything the outline and its pieces depend on but the item's place. */
-export function causeKey(item: LeafItem, sliverMm: number): string {
-  const treatments = activeTreatments(item);
-  if (treatments.length === 0) return item.kind === 'shape' ? `p ${item.path}` : JSON.stringify(shapeKey(item));
-  return JSON.stringify([...shapeKey(item), item.layer, treatments, ownScale(item.matrix)?.map((n) => Math.round(n * 1e9)), sliverMm]);
-}
-
 /** Fonts that an item needs. */
 export const fontsOf = (item: LeafItem): string[] => (item.kind === 'lettering' ? [item.fontId, ...item.substitutes] : []);
 
@@ -100,11 +56,11 @@ export const isPlain = (item: LeafItem): item is PlainItem =>
   item.kind !== 'lettering' && item.kind !== 'edge-cut' && activeTreatments(item).length === 0;
 
 /** The gradient that an item is shown and written with; undefined for its film's one colour. */
-export const courseOf = (item: LeafItem): ShapeItem['gradient'] =>
+export const gradientOf = (item: LeafItem): ShapeItem['gradient'] =>
   item.kind === 'shape' && item.printed === true ? item.gradient : undefined;
 
 /** A gradient where a map takes it, as a record. */
-export function courseAt(map: Matrix, gradient: Gradient): NonNullable<ShapeItem['gradient']> {
+export function gradientAt(map: Matrix, gradient: Gradient): NonNullable<ShapeItem['gradient']> {
   const { kind, spread, stops, inner, matrix } = mapGradient(map, gradient);
   return { kind, spread, matrix: [...matrix], stops: stops.map((stop) => ({ ...stop })), ...(inner ? { inner } : {}) };
 }

@@ -104,7 +104,7 @@ export function coveredArea(lines: readonly Polyline[], { minX, maxX }: Box): nu
  * @param cell side of a cell, mm
  * @param radius by how much the shape is grown, mm, chord tolerance of the lines included
  */
-export function coverOf(lines: readonly Polyline[], box: Box, cell: number, radius: number): Cover {
+export function rasterOf(lines: readonly Polyline[], box: Box, cell: number, radius: number): Cover {
   const [column, row] = [Math.floor((box.minX - radius) / cell), Math.floor((box.minY - radius) / cell)];
   const columns = Math.max(1, Math.ceil((box.maxX + radius) / cell - 1e-9) - column);
   const rows = Math.max(1, Math.ceil((box.maxY + radius) / cell - 1e-9) - row);
