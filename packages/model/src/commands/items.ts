@@ -15,6 +15,7 @@ import type { Layer } from '../records/layers.ts';
 import { DARK_INK } from '../queries/ink.ts';
 import { isOutOfReach, isPrinted, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
 import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts';
+import { matrixSchema } from '../records/fields.ts';
 import { scaleTreatment } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
@@ -193,7 +194,11 @@ export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = 
   if (leaves.every(({ kind }) => kind === 'edge-cut'))
     return refuse('An edge cut follows what it goes round: move that, or change its distance.');
   const mapped = leaves.map((leaf) => mapItem(leaf, map));
-  const bad = mapped.find((item) => !itemSchema.safeParse(item).success);
+  // a move changes places alone: only they are looked at, which thousands of items notice
+  const isMove = map[0] === 1 && map[1] === 0 && map[2] === 0 && map[3] === 1;
+  const isWhole = (item: Item): boolean =>
+    isMove && item.kind !== 'dimension' ? matrixSchema.safeParse(item.matrix).success : itemSchema.safeParse(item).success;
+  const bad = mapped.find((item) => !isWhole(item));
   if (bad) return refuse(`“${bad.name}” cannot take that size: ${describeIssue(itemSchema.safeParse(bad).error?.issues[0])}.`);
   return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
 };
