@@ -150,6 +150,6 @@ test('how far a cut is off is measured against the lines of the print', async ()
 test('the ink that the printer counts is what the plates say', async () => {
   const { page: own } = page('corners-in');
   const counted = (await printed(own)).inkMl();
-  const plates = await makePlates(own, () => picture, { dpi: 25.4, inks });
+  const plates = await makePlates(own, { dpi: 25.4, profile: inks, pictures: () => picture });
   for (const { name, cover } of plates) expect(counted[name]! / (0.52 * 0.34 * 10)).toBeCloseTo(cover, 2);
 });

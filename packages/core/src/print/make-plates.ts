@@ -5,7 +5,7 @@
  * Cut lines are on no plate. Values 0 none, 255 full; rows from the top. Units mm, resolution in dots an inch.
  */
 import type { Control, Matrix } from '../types/index.ts';
-import { CancelledError, LimitError } from '../errors/index.ts';
+import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { compose, invert, mapPoint } from '../geometry/transform.ts';
 import { boxShape } from '../geometry/shapes.ts';
 import { keepOverlap } from '../geometry/weld/weld.ts';
@@ -14,7 +14,7 @@ import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import { coverOf, type Cover } from './coverage.ts';
 import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
-import type { ProcessColours } from './process-colours.ts';
+import { openProfile, type ProcessColours } from './process-colours.ts';
 
 export interface Plate {
   readonly name: string;
@@ -35,10 +35,10 @@ class Plates {
   readonly layers = new Map<string, Float32Array>();
   readonly width: number;
   readonly height: number;
-  private readonly inks: ProcessColours;
+  private readonly inks: Pick<ProcessColours, 'toInks'>;
   private readonly known = new Map<string, readonly number[]>();
 
-  constructor(width: number, height: number, inks: ProcessColours) {
+  constructor(width: number, height: number, inks: Pick<ProcessColours, 'toInks'>) {
     this.width = width;
     this.height = height;
     this.inks = inks;
@@ -136,7 +136,13 @@ interface Shrunk {
 }
 
 /** A picture at most as fine as twice the plates, averaged with its alpha; in inks. */
-async function shrink(plates: ProcessColours, source: PictureSource, name: string, wantedWidth: number, control: Control): Promise<Shrunk> {
+async function shrink(
+  plates: Pick<ProcessColours, 'toInks'>,
+  source: PictureSource,
+  name: string,
+  wantedWidth: number,
+  control: Control,
+): Promise<Shrunk> {
   const picture = source(name);
   const step = Math.max(1, Math.floor(picture.widthPx / Math.max(1, Math.ceil(wantedWidth * 2))));
   const [width, height] = [Math.ceil(picture.widthPx / step), Math.ceil(picture.heightPx / step)];
@@ -181,20 +187,41 @@ function paintPicture(plates: Plates, item: Extract<PrintItem, { kind: 'picture'
 
 export interface PlatesOptions {
   readonly dpi: number;
-  readonly inks: ProcessColours;
+  /** Of the printing condition; absent: inks by plain arithmetic, black taking what the three colours share. */
+  readonly profile?: ProcessColours | Uint8Array | undefined;
+  /** Pixels of the page's pictures; a page without pictures needs none. */
+  readonly pictures?: PictureSource | undefined;
 }
+
+/** Inks without a profile: what the three colours share is black. */
+const PLAIN: Pick<ProcessColours, 'toInks'> = {
+  toInks: (rgb) => {
+    const out = new Uint8Array((rgb.length / 3) * 4);
+    for (let i = 0; i < rgb.length / 3; i++) {
+      const [c, m, y] = [0, 1, 2].map((k) => 255 - (rgb[3 * i + k] as number)) as [number, number, number];
+      const black = Math.min(c, m, y);
+      const scale = black < 255 ? 255 / (255 - black) : 0;
+      out.set([(c - black) * scale, (m - black) * scale, (y - black) * scale, black].map(Math.round), 4 * i);
+    }
+    return out;
+  },
+};
+
+const NO_PICTURES: PictureSource = () => {
+  throw new InputError('picture', 'The page names a picture whose pixels were not given.');
+};
 
 /**
  * @returns the four process plates, then spots as they first appear
- * @throws LimitError `limit.plates` beyond 64 million pixels; CancelledError
+ * @throws LimitError `limit.plates` beyond 64 million pixels; InputError `input.profile`, `input.picture`; CancelledError
  * @complexity pixels covered × inks
  */
 export async function makePlates(
   page: PrintPage,
-  pictures: PictureSource,
-  { dpi, inks }: PlatesOptions,
+  { dpi, profile, pictures = NO_PICTURES }: PlatesOptions,
   control: Control = {},
 ): Promise<Plate[]> {
+  const inks = profile === undefined ? PLAIN : profile instanceof Uint8Array ? await openProfile(profile) : profile;
   const k = dpi / 25.4;
   const [width, height] = [Math.max(1, Math.round(page.widthMm * k)), Math.max(1, Math.round(page.heightMm * k))];
   if (width * height > MOST_PIXELS)

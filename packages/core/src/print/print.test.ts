@@ -141,6 +141,18 @@ describe('the print file', () => {
 });
 
 describe('plates', () => {
+  test('without a profile black takes what the colours share; a picture whose pixels are not given is told', async () => {
+    const grey = {
+      ...page,
+      forms: [{ id: 'a', items: [{ kind: 'shape' as const, outline: boxShape(60, 40), fill: { hex: '#808080' } }] }],
+      marks: { contours: [] },
+    };
+    const cover = Object.fromEntries((await makePlates(grey, { dpi: 50 })).map((plate) => [plate.name, plate.cover]));
+    expect([cover['Cyan'], cover['Magenta'], cover['Yellow']]).toEqual([0, 0, 0]);
+    expect(cover['Black']).toBeCloseTo((3 * 60 * 40 * (127 / 255)) / (300 * 120), 3);
+    await expect(makePlates(page, { dpi: 20 })).rejects.toMatchObject({ code: 'input.picture' });
+  });
+
   test('cover of a turned shape is its area', () => {
     fc.assert(
       fc.property(
@@ -171,7 +183,7 @@ for f in glob.glob(sys.argv[1]+'/sep1(*).tif'):
     out[f.split('(')[1].split(')')[0]]=float((255-np.asarray(Image.open(f).convert('L'),dtype=float)).mean()/255)
 print(json.dumps(out))`;
     const found = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, work], { encoding: 'utf8' })) as Record<string, number>;
-    const own = await makePlates(page, () => picture(240), { dpi: 100, inks });
+    const own = await makePlates(page, { dpi: 100, profile: inks, pictures: () => picture(240) });
     for (const { name, cover } of own) expect([name, Math.abs(cover - (found[name] ?? -1)) < 0.005]).toEqual([name, true]);
     expect(own.map(({ name }) => name)).toContain('House Gold');
   });

@@ -5,7 +5,7 @@
  * Ring: the silhouette so far grown (or shrunk) by a distance; backing is solid, band leaves the silhouette out.
  * Shade: the silhouette so far cast away from the letter: drop (a copy), block (the way swept), converging (swept
  * toward a point), cast (leaned and flattened on its foot line). Meeting: full lies under all of it, tucked reaches
- * under by some mm, flush ends at its edge, gapped keeps off by some mm. Two-tone: the face on one side of an edge
+ * under by some mm where it meets the letter, flush ends at its edge, gapped keeps off by some mm. Two-tone: the face on one side of an edge
  * goes into another film. Rings and shades widen the silhouette that later ones start from.
  * Pieces come in the order of the treatments, the face last; each is closed, without crossings and without parts
  * thinner than the limit. Cost: some welds and offsets a treatment.
@@ -113,6 +113,15 @@ function coverOf(base: Outline, box: Box, t: ShadeTreatment): Outline {
   }
 }
 
+/**
+ * What is seen of a shade, and of the letter what lies within the tuck of that: it reaches under where the two meet, and
+ * nowhere else.
+ */
+function tucked(cover: Outline, base: Outline, silhouette: Outline, tuckMm: number): Outline {
+  const seen = knockOut(cover, [base]);
+  return tuckMm === 0 || seen.contours.length === 0 ? seen : keepOverlap([silhouette, grown(seen, tuckMm)]);
+}
+
 function shade(base: Outline, itemBox: Box, t: ShadeTreatment): Made {
   checkLength('depthMm', t.depthMm, 0, FARTHEST_MM);
   checkLength('reachPct', t.reachPct, t.shade === 'cast' ? -1000 : 0, 1000);
@@ -126,7 +135,7 @@ function shade(base: Outline, itemBox: Box, t: ShadeTreatment): Made {
     case 'flush':
       return { piece: knockOut(cover, [base]), silhouette };
     case 'tucked':
-      return { piece: knockOut(silhouette, [grown(base, -t.meetingMm)]), silhouette };
+      return { piece: tucked(cover, base, silhouette, t.meetingMm), silhouette };
     case 'gapped':
       return { piece: knockOut(cover, [grown(base, t.meetingMm)]), silhouette };
   }

@@ -10,8 +10,10 @@ import {
   keepOverlap,
   knockOut,
   mapOutline,
+  offset,
   ovalShape,
   parsePath,
+  translation,
   weld,
   type Outline,
 } from '../geometry/index.ts';
@@ -81,6 +83,24 @@ describe('treatments', () => {
   const item = word('Mari');
   const pieceOf = (t: Treatment, limit = 0.2): Outline =>
     evaluateTreatments(item, [t], limit).pieces.find((p) => p.index === 0)?.outline ?? { contours: [] };
+
+  test.each(['drop', 'block', 'converging', 'cast'] as const)(
+    'a tucked %s reaches under where it meets the letter, and nowhere else',
+    (kind) => {
+      const box = boxShape(60, 40);
+      const { pieces } = evaluateTreatments(box, [shadeOf({ shade: kind, meeting: 'tucked', meetingMm: 2 })], 0);
+      const seen = evaluateTreatments(box, [shadeOf({ shade: kind, meeting: 'flush', meetingMm: 2 })], 0).pieces[0]!.outline;
+      const piece = pieces[0]!.outline;
+      const under = keepOverlap([piece, box]);
+      // what lies under the letter lies within the tuck of what is seen
+      expect(Math.abs(area(knockOut(under, [offset(seen, 2.01, { join: 'round' })])))).toBeLessThan(0.05);
+      // and what is seen is all there
+      expect(Math.abs(area(knockOut(seen, [piece])))).toBeLessThan(0.05);
+      // the side from which the shade falls away has no frame
+      const far = mapOutline(translation(0.2, 36), boxShape(3, 3));
+      if (kind !== 'cast') expect(Math.abs(area(keepOverlap([piece, far])))).toBeLessThan(0.05);
+    },
+  );
 
   test('how a shade meets the letters: full lies under them, flush beside, tucked a little under, gapped keeps off', () => {
     const [full, flush, tucked, gapped] = (['full', 'flush', 'tucked', 'gapped'] as const).map((meeting) =>

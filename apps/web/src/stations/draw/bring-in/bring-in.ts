@@ -4,6 +4,7 @@ import {
   boxShape,
   compose,
   EMPTY_BOX,
+  growBox,
   invert,
   joinBoxes,
   mapOutline,
@@ -13,7 +14,7 @@ import {
   type Box,
   type Point,
 } from '@lorvek/core/geometry';
-import { addItems, itemOf, leavesOf, replaceItems, type GroupItem, type PictureItem, type ShapeItem } from '@lorvek/model';
+import { addItems, itemOf, leavesOf, replaceItems, type Drawing, type GroupItem, type PictureItem, type ShapeItem } from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { PageBoxName } from '@lorvek/core/format';
@@ -22,6 +23,8 @@ import { asOne, dispatch, newId, select, useDocument } from '../../../document/s
 import { filmsFor, takeFresh } from '../../../document/films.ts';
 import { askAside, stopAside } from '../../../worker/compute.ts';
 import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
+import { boxOf } from '../../../drawing/selection.ts';
+import { fitBox, toScreen, useView } from '../../../drawing/view.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
 import { unpacked } from './unpacked.ts';
@@ -167,6 +170,7 @@ async function place(file: File, imported: Imported, at: Point, scale: number, i
     ...(inbox ? { inbox, frame: frameOfItems(items), scale, at: { x: Math.round(at.x), y: Math.round(at.y) } } : {}),
   });
   select([root]);
+  showNew(root);
 }
 
 /** The box of shapes and pictures by their own places, before anything of them is worked out. */
@@ -275,13 +279,34 @@ async function mustDecode(file: File): Promise<void> {
 }
 
 /** Takes a picture in and lays it on the drawing. */
+/** Pictures that begin at one place would hide one another: the next begins a step beside the last. */
+function freePlace(drawing: Drawing): Point {
+  const taken = leavesOf(drawing).filter(({ kind }) => kind === 'picture');
+  let place = { x: 0, y: 0 };
+  while (taken.some(({ matrix }) => Math.hypot(matrix[4] - place.x, matrix[5] - place.y) < 1)) place = { x: place.x + 10, y: place.y + 10 };
+  return place;
+}
+
+/** New work that lies out of sight, or too small to be seen, brings the view to it. */
+function showNew(id: string): void {
+  const box = boxOf(useDocument.getState().drawing, [id]);
+  const { views, sizes } = useView.getState();
+  if (!box || !views.drawing) return;
+  const [low, high] = [toScreen(views.drawing, { x: box.minX, y: box.minY }), toScreen(views.drawing, { x: box.maxX, y: box.maxY })];
+  const isSeen = low.x >= 0 && high.x <= sizes.drawing.width && high.y >= 0 && low.y <= sizes.drawing.height;
+  const isTiny = Math.max(high.x - low.x, low.y - high.y) < TINY_PX;
+  if (!isSeen || isTiny) fitBox('drawing', growBox(box, 0.4 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
+}
+
 async function bringPicture(file: File, at: Point | undefined): Promise<void> {
   const asset = await api.addPicture(file);
   await mustDecode(file);
   const item = newPicture(useDocument.getState().drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
-  const placed: PictureItem = at ? { ...item, matrix: [1, 0, 0, 1, Math.round(at.x * 100) / 100, Math.round(at.y * 100) / 100] } : item;
+  const { x, y } = at ?? freePlace(useDocument.getState().drawing);
+  const placed: PictureItem = { ...item, matrix: [1, 0, 0, 1, Math.round(x * 100) / 100, Math.round(y * 100) / 100] };
   if (!dispatch(addItems, { items: [placed], roots: [placed.id] }, { origin: 'picture.add' })) return;
   select([placed.id]);
+  showNew(placed.id);
   if (!asset.dpi)
     toast.info('The picture does not say how large it is: it lies as wide as the surface. Known length (K) gives it its true size.');
 }
@@ -310,6 +335,9 @@ export async function bringIn(file: File, at?: Point, inbox?: Origin): Promise<v
     toast.error(`“${file.name}”: ${sentenceOf(error)}`);
   }
 }
+
+/** Smaller than this on the screen it is not noticed, px. */
+const TINY_PX = 40;
 
 const MOST_AT_ONCE = 12;
 
