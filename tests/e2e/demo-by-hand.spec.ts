@@ -200,7 +200,7 @@ test('the peg labels: boxes at an exact pitch welded with a rail into one strip'
   await shape(page, 'b', 38, 18, 75, 69);
   await setField(page, 'Corners taken off by', '2');
   await page.getByRole('button', { name: 'Repeat', exact: true }).click();
-  await setField(page, 'Copies', '9');
+  await setField(page, 'Further copies', '9');
   await choose(page, 'Pitch: from one edge to the same edge of the next');
   await setField(page, 'Step to the right', '46');
   await page.getByRole('button', { name: 'Make the copies' }).click();

@@ -168,7 +168,7 @@ test('copies in a grid and round a centre; alignment to the first item and to a 
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+a');
   await choose(page, 'Round a centre');
-  await setField(page, 'Copies', '5');
+  await setField(page, 'Further copies', '5');
   await setField(page, 'Step of the turn', '60');
   await setField(page, 'Centre X', '500');
   await setField(page, 'Centre Y', '150');
@@ -179,7 +179,7 @@ test('copies in a grid and round a centre; alignment to the first item and to a 
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+a');
   await choose(page, 'Along a line');
-  await setField(page, 'Copies', '2');
+  await setField(page, 'Further copies', '2');
   await setField(page, 'Step to the right', '90');
   await setField(page, 'Step upward', '17');
   await page.getByRole('button', { name: 'Make the copies' }).click();

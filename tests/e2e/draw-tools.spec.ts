@@ -161,7 +161,7 @@ test('the weld family shows its results before; parts and copies are made; items
   await drag(page, [0.3, 0.3], [0.4, 0.4]);
   await setField(page, 'Shape width', '80');
   await page.getByRole('button', { name: 'Repeat' }).click();
-  await setField(page, 'Copies', '2');
+  await setField(page, 'Further copies', '2');
   await setField(page, 'Step to the right', '50');
   await page.getByRole('button', { name: 'Make the copies' }).click();
   await leaveField(page);

@@ -92,6 +92,15 @@ test('the key sheet, the search and the blade view open by key', async ({ page }
   await page.getByRole('textbox', { name: 'Search everything' }).fill('saltmarsh harbour');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('selection')).toBeVisible();
+  const undo = page.getByRole('button', { name: /^Undo/ });
+  await expect(undo).toBeDisabled();
+  // what is wanted is found by another word for it, and done
+  await page.keyboard.press('/');
+  await page.getByRole('textbox', { name: 'Search everything' }).fill('copy');
+  await page.keyboard.press('Enter');
+  await expect(undo).toBeEnabled();
+  await page.keyboard.press('Control+z');
+  await expect(undo).toBeDisabled();
   await page.keyboard.press('v');
   await expect(page.getByRole('button', { name: /Blade view/ })).toHaveAttribute('aria-pressed', 'true');
 });

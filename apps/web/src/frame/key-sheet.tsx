@@ -36,7 +36,7 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     [
       ['Wheel', 'Zoom at the pointer'],
       ['Space + drag', 'Pan'],
-      ['F', 'Fit'],
+      ['F  Shift F', 'Fit everything, or the selection'],
       ['0', 'True size'],
     ],
   ],

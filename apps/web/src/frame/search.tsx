@@ -1,4 +1,4 @@
-/** Search everything: jobs, items of the open job, films in stock, stations and pages. */
+/** Search everything: what can be done, jobs, items of the open job, films in stock, stations and pages. */
 import { leavesOf, type Job } from '@lorvek/model';
 import { Dialog as RadixDialog } from 'radix-ui';
 import { useEffect, useState } from 'react';
@@ -8,6 +8,7 @@ import { useShop } from '../api/shop.ts';
 import { select, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
+import { FUNCTIONS } from './functions.ts';
 import { useSearch } from './search-open.ts';
 import { tellFailure } from '../ui/tell.ts';
 
@@ -17,6 +18,8 @@ interface Hit {
   key: string;
   name: string;
   kind: string;
+  /** Other words that find it. */
+  also?: string;
   go(): void;
 }
 
@@ -56,6 +59,18 @@ export function SearchBox() {
   const goTo = (path: string): void => void navigate(path);
   const all: Hit[] = [
     ...(open && job && drawing['page']
+      ? FUNCTIONS.map(({ name, also, go }): Hit => ({
+          key: `do ${name}`,
+          name,
+          also,
+          kind: 'do it',
+          go: () => {
+            goTo(`/jobs/${job.id}/draw`);
+            setTimeout(go, 60);
+          },
+        }))
+      : []),
+    ...(open && job && drawing['page']
       ? leavesOf(drawing).map((leaf): Hit => ({
           key: leaf.id,
           name: leaf.name,
@@ -81,7 +96,10 @@ export function SearchBox() {
     })),
   ];
   const text = wanted.trim().toLowerCase();
-  const hits = all.filter((hit) => `${hit.name} ${hit.kind}`.toLowerCase().includes(text)).slice(0, MOST_HITS);
+  // functions are found by their words; without a word they would stand before everything
+  const hits = all
+    .filter((hit) => (text !== '' || hit.also === undefined) && `${hit.name} ${hit.also ?? ''} ${hit.kind}`.toLowerCase().includes(text))
+    .slice(0, MOST_HITS);
   const choose = (hit: Hit | undefined): void => {
     close();
     hit?.go();
@@ -95,7 +113,7 @@ export function SearchBox() {
           <input
             autoFocus
             aria-label="Search everything"
-            placeholder="A job, an item on this drawing, a film, a page"
+            placeholder="A job, an item on this drawing, a film, a page, or what to do"
             value={wanted}
             onChange={(event) => {
               setWanted(event.target.value);
