@@ -55,7 +55,7 @@ const selected = (): readonly string[] => useDocument.getState().selection;
 export const FUNCTIONS: readonly NamedFunction[] = [
   { name: 'Upright guide', also: 'guide line vertical', go: () => addGuide('x') },
   { name: 'Level guide', also: 'guide line horizontal', go: () => addGuide('y') },
-  { name: 'Ring', also: 'outline contour border treatment', go: () => addTreatment('ring') },
+  { name: 'Ring', also: 'outline border round treatment', go: () => addTreatment('ring') },
   { name: 'Shade', also: 'shadow block drop cast treatment', go: () => addTreatment('shade') },
   { name: 'Two-tone', also: 'split colour treatment', go: () => addTreatment('two-tone') },
   { name: 'Bend', also: 'arch circle curve lettering treatment', go: () => addTreatment('bend') },
@@ -80,7 +80,7 @@ export const FUNCTIONS: readonly NamedFunction[] = [
   { name: 'Duplicate', also: 'copy', go: duplicateSelection },
   {
     name: 'Edge cut round the selection',
-    also: 'kiss cut contour sticker',
+    also: 'kiss outline sticker label',
     go: () => void cutRound(selected(), (args) => dispatch(addEdgeCut, args, { origin: 'edge-cut.add' })),
   },
   { name: 'Select everything', also: 'all', go: () => select([...pageOf(useDocument.getState().drawing).root]) },
