@@ -39,12 +39,7 @@ const zones = [
   {
     // geometry, cover and PNG of the core serve them too; how work is written, ordered and corrected is theirs to read anew
     target: './packages/machines',
-    from: [
-      ...['align', 'cut', 'sheet', 'check'].map((folder) => `./packages/core/src/${folder}`),
-      './packages/model',
-      './apps',
-      './demo',
-    ],
+    from: [...['align', 'cut', 'sheet', 'check'].map((folder) => `./packages/core/src/${folder}`), './packages/model', './apps', './demo'],
     message: 'Machines read for themselves what they are sent.',
   },
   {

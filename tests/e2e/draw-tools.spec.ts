@@ -14,6 +14,12 @@ test('a ring and a shade in another film, kept as a style, given to another item
   expect(await cutLength(page, 'Harbour navy')).toMatch(/^0/);
   await addTreatment(page, 'Ring');
   await setField(page, 'Ring distance', '6');
+  // the fields keep to the letters; what is seen with the ring stands beside them
+  const letters = { w: await fieldValue(page, 'Width'), h: await fieldValue(page, 'Height') };
+  const seen = async (): Promise<number[]> =>
+    ((await page.getByText(/^With treatments/).textContent()) ?? '').match(/\d+(\.\d+)?/g)?.map(Number) ?? [];
+  await expect.poll(async () => ((await seen())[0] ?? 0) - letters.w).toBeCloseTo(12, 1);
+  await expect.poll(async () => ((await seen())[1] ?? 0) - letters.h).toBeCloseTo(12, 1);
   await addTreatment(page, 'Shade');
   await setField(page, 'Shade depth', '12 mm');
   await page.getByRole('radio', { name: 'Flush' }).click();

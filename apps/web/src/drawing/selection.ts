@@ -14,7 +14,7 @@ import {
   type Point,
 } from '@lorvek/core/geometry';
 import { leavesOf, itemOf, pageOf, type Drawing } from '@lorvek/model';
-import { localBoxOf, outlineOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
+import { localBoxOf, outlineOf, piecesOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import type { Anchor } from './view.ts';
 
 export interface Frame {
@@ -22,6 +22,11 @@ export interface Frame {
   readonly matrix: Matrix;
   readonly box: Box;
   readonly turnDeg: number;
+}
+
+export interface Size {
+  readonly widthMm: number;
+  readonly heightMm: number;
 }
 
 const decimals = (n: number): number => Math.round(n * 1e6) / 1e6 + 0;
@@ -105,6 +110,20 @@ export function boxOf(drawing: Drawing, ids: readonly string[]): Box | undefined
   const key = ids.join(' ');
   if (!known.boxes.has(key)) known.boxes.set(key, findBox(drawing, ids));
   return known.boxes.get(key);
+}
+
+/** How large items are with all that is cut of them (rings, shades), along the frame's axes, mm; undefined without any. */
+export function seenSizeOf(drawing: Drawing, ids: readonly string[], frame: Frame, preview?: Matrix): Size | undefined {
+  const back = invert(frame.matrix);
+  const leaves = leavesOf(drawing, ids);
+  if (!back || !leaves.some((leaf) => piecesOf(leaf).some((piece) => piece.treatment !== undefined))) return undefined;
+  const toFrame = preview ? compose(back, preview) : back;
+  let box: Box = EMPTY_BOX;
+  for (const leaf of leaves) {
+    const matrix = compose(toFrame, leaf.matrix);
+    for (const { outline } of piecesOf(leaf)) box = joinBoxes(box, placedBoxOf(outline, matrix));
+  }
+  return isEmptyBox(box) ? undefined : { widthMm: box.maxX - box.minX, heightMm: box.maxY - box.minY };
 }
 
 /** Box of everything on the drawing. */

@@ -5,7 +5,7 @@ import { translation } from '@lorvek/core/geometry';
 import { FlipHorizontal2, FlipVertical2, Lock, LockOpen } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { dispatch, useDocument } from '../document/store.ts';
-import { anchorPlace, frameOf, mirrorInFrame, scaleInFrame, turnAbout, type Frame } from '../drawing/selection.ts';
+import { anchorPlace, frameOf, mirrorInFrame, scaleInFrame, seenSizeOf, turnAbout, type Frame } from '../drawing/selection.ts';
 import { useView, type Anchor } from '../drawing/view.ts';
 import { IconButton } from '../ui/button.tsx';
 import { LengthField, NumberField } from '../ui/fields.tsx';
@@ -121,6 +121,22 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
   );
 }
 
+/** The size with rings and shades, beside the size of the letters themselves in the fields. */
+function SeenSize({ drawing, selection, frame }: { drawing: Drawing; selection: readonly string[]; frame: Frame }) {
+  const size = seenSizeOf(drawing, selection, frame, useView((view) => view.preview));
+  if (!size) return null;
+  const { unit } = pageOf(drawing);
+  const text = `${describeLength(size.widthMm, unit)} × ${describeLength(size.heightMm, unit)}`;
+  return (
+    <span
+      className="min-w-0 truncate text-[13px] text-ink-soft"
+      title={`Width and height in the fields are of the letters or shapes alone; with their rings and shades it is ${text}`}
+    >
+      With treatments <span className="numerals">{text}</span>
+    </span>
+  );
+}
+
 /** Mirrors what is selected about its own middle; what has no outline yet (a fresh copy) as soon as it has one. */
 export function mirror(across: 'sideways' | 'upside-down'): void {
   const { drawing, selection } = useDocument.getState();
@@ -143,7 +159,10 @@ export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
   return (
     <div role="toolbar" aria-label="Measure line" className="flex h-9 shrink-0 items-center gap-2.5 border-b bg-paper px-3">
       {selection.length > 0 && frame ? (
-        <SelectionFields drawing={drawing} selection={selection} frame={frame} />
+        <>
+          <SelectionFields drawing={drawing} selection={selection} frame={frame} />
+          <SeenSize drawing={drawing} selection={selection} frame={frame} />
+        </>
       ) : (
         <>
           <span className="rule-label">Surface</span>
