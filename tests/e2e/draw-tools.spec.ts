@@ -17,7 +17,7 @@ test('a ring and a shade in another film, kept as a style, given to another item
   // the fields keep to the letters; what is seen with the ring stands beside them
   const letters = { w: await fieldValue(page, 'Width'), h: await fieldValue(page, 'Height') };
   const seen = async (): Promise<number[]> =>
-    ((await page.getByText(/^With treatments/).textContent()) ?? '').match(/\d+(\.\d+)?/g)?.map(Number) ?? [];
+    ((await page.getByText(/^As seen/).textContent()) ?? '').match(/\d+(\.\d+)?/g)?.map(Number) ?? [];
   await expect.poll(async () => ((await seen())[0] ?? 0) - letters.w).toBeCloseTo(12, 1);
   await expect.poll(async () => ((await seen())[1] ?? 0) - letters.h).toBeCloseTo(12, 1);
   await addTreatment(page, 'Shade');

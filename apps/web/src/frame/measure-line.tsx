@@ -123,16 +123,23 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
 
 /** The size with rings and shades, beside the size of the letters themselves in the fields. */
 function SeenSize({ drawing, selection, frame }: { drawing: Drawing; selection: readonly string[]; frame: Frame }) {
-  const size = seenSizeOf(drawing, selection, frame, useView((view) => view.preview));
+  const size = seenSizeOf(
+    drawing,
+    selection,
+    frame,
+    useView((view) => view.preview),
+  );
   if (!size) return null;
   const { unit } = pageOf(drawing);
-  const text = `${describeLength(size.widthMm, unit)} × ${describeLength(size.heightMm, unit)}`;
+  const [width, height] = [describeLength(size.widthMm, unit), describeLength(size.heightMm, unit)];
+  // in millimetres the unit is said once, for the line is narrow
+  const text = `${unit === 'mm' ? width.replace(/ mm$/, '') : width} × ${height}`;
   return (
     <span
       className="min-w-0 truncate text-[13px] text-ink-soft"
       title={`Width and height in the fields are of the letters or shapes alone; with their rings and shades it is ${text}`}
     >
-      With treatments <span className="numerals">{text}</span>
+      As seen <span className="numerals">{text}</span>
     </span>
   );
 }
