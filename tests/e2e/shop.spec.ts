@@ -101,6 +101,12 @@ test('the key sheet, the search and the blade view open by key', async ({ page }
   await expect(undo).toBeEnabled();
   await page.keyboard.press('Control+z');
   await expect(undo).toBeDisabled();
+  // with nothing selected it is said, not passed over
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('/');
+  await page.getByRole('textbox', { name: 'Search everything' }).fill('flip reverse');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('Nothing is selected.')).toBeVisible();
   await page.keyboard.press('v');
   await expect(page.getByRole('button', { name: /Blade view/ })).toHaveAttribute('aria-pressed', 'true');
 });

@@ -52,6 +52,12 @@ function addTreatment(kind: TreatmentKind): void {
 const tool = (name: ToolName) => (): void => useView.setState({ tool: name });
 const selected = (): readonly string[] => useDocument.getState().selection;
 
+/** What needs something selected says so when nothing is. */
+const onSelected = (go: () => void) => (): void => {
+  if (selected().length === 0) toast.warning('Nothing is selected.');
+  else go();
+};
+
 export const FUNCTIONS: readonly NamedFunction[] = [
   { name: 'Upright guide', also: 'guide line vertical', go: () => addGuide('x') },
   { name: 'Level guide', also: 'guide line horizontal', go: () => addGuide('y') },
@@ -59,8 +65,8 @@ export const FUNCTIONS: readonly NamedFunction[] = [
   { name: 'Shade', also: 'shadow block drop cast treatment', go: () => addTreatment('shade') },
   { name: 'Two-tone', also: 'split colour treatment', go: () => addTreatment('two-tone') },
   { name: 'Bend', also: 'arch circle curve lettering treatment', go: () => addTreatment('bend') },
-  { name: 'Mirror sideways', also: 'flip reverse', go: () => mirror('sideways') },
-  { name: 'Mirror upside down', also: 'flip', go: () => mirror('upside-down') },
+  { name: 'Mirror sideways', also: 'flip reverse', go: onSelected(() => mirror('sideways')) },
+  { name: 'Mirror upside down', also: 'flip', go: onSelected(() => mirror('upside-down')) },
   {
     name: 'Group',
     also: 'together',
@@ -77,11 +83,11 @@ export const FUNCTIONS: readonly NamedFunction[] = [
     also: 'order below',
     go: () => void dispatch(reorderItems, { ids: selected(), to: 'back' }, { origin: 'item.order' }),
   },
-  { name: 'Duplicate', also: 'copy', go: duplicateSelection },
+  { name: 'Duplicate', also: 'copy', go: onSelected(duplicateSelection) },
   {
     name: 'Edge cut round the selection',
     also: 'kiss outline sticker label',
-    go: () => void cutRound(selected(), (args) => dispatch(addEdgeCut, args, { origin: 'edge-cut.add' })),
+    go: onSelected(() => void cutRound(selected(), (args) => dispatch(addEdgeCut, args, { origin: 'edge-cut.add' }))),
   },
   { name: 'Select everything', also: 'all', go: () => select([...pageOf(useDocument.getState().drawing).root]) },
   { name: 'Lettering', also: 'text words write tool', go: tool('lettering') },
