@@ -1,7 +1,7 @@
 /** What the commands share: installing, building, finding the browser; each step says what it does and does it once. */
 import { execFileSync, spawn } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -93,8 +93,15 @@ const vite = () => join(root, 'node_modules', 'vite', 'bin', 'vite.js');
 const PARTS = [
   { name: 'the page', folder: 'apps/web', from: ['apps/web', 'packages/core', 'packages/model'] },
   { name: 'the server', folder: 'apps/server', from: ['apps/server', 'packages/core', 'packages/model', 'demo'] },
-  { name: 'the simulated machines', folder: 'packages/machines', from: ['packages/machines'] },
+  { name: 'the simulated machines', folder: 'packages/machines', from: ['packages/machines', 'packages/core'] },
 ];
+
+/** Takes away all that was built, so that what follows stands on the sources alone, as on a fresh machine. */
+export function forgetBuilt() {
+  for (const folder of ['packages/core', 'packages/model', ...PARTS.map((part) => part.folder)]) {
+    rmSync(join(root, folder, 'dist'), { recursive: true, force: true });
+  }
+}
 
 /** Builds what has changed since it was last built. */
 export function ensureBuilt() {

@@ -6,7 +6,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { ensureBuilt, ensureTools, ensureInstalled, root, say } from './lib.mjs';
+import { ensureBuilt, ensureTools, ensureInstalled, forgetBuilt, root, say } from './lib.mjs';
 
 const quick = process.argv.includes('--quick');
 let passed = 0;
@@ -40,6 +40,7 @@ const out = mkdtempSync(join(tmpdir(), 'lorvek-test-'));
 const json = (name) => JSON.parse(readFileSync(join(out, name), 'utf8'));
 
 ensureInstalled();
+forgetBuilt();
 check('Lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']);
 check('Format', [bin('prettier/bin/prettier.cjs'), '--check', '.', '--log-level', 'warn']);
 check('Types', ['scripts/typecheck.mjs']);

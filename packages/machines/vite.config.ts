@@ -1,7 +1,11 @@
 import { defineConfig } from 'vite';
 
-/** The simulated machines as one file for Node. */
+const conditions = ['source', 'node', 'import', 'module', 'default'];
+
+/** The simulated machines as one file for Node; workspace packages are bundled from source, built or not. */
 export default defineConfig({
+  resolve: { conditions },
+  ssr: { noExternal: [/^@lorvek\//], resolve: { conditions } },
   build: {
     ssr: true,
     target: 'node20',
