@@ -20,6 +20,7 @@ const CORE_ORDER = [
   'placing',
   'lettering',
   'treatment',
+  'build',
   'cut',
   'align',
   'sheet',

@@ -1,6 +1,7 @@
 /** Pictures, own fonts and styles: what the shop brings itself, and what is refused. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import wawoff2 from 'wawoff2';
 import {
   newTreatment,
@@ -47,6 +48,35 @@ describe('pictures', () => {
     expect(Buffer.compare(back.body as Buffer, picture)).toBe(0);
     const fine = await server.http.post('/api/assets').attach('file', withDpi(picture), 'a.png').expect(201);
     expect((fine.body as { dpi: number }).dpi).toBeCloseTo(300, 1);
+    expect((fine.body as { pixelAspect?: number }).pixelAspect).toBeUndefined();
+  });
+
+  test('pixels that are not square are told, of PNG, JPEG and BMP', async () => {
+    const png = withDpi(picture);
+    png.writeUInt32BE(11811 / 2, png.indexOf('pHYs') + 8);
+    const bmp = Buffer.alloc(54 + 4 * 4 * 4);
+    bmp.write('BM', 'latin1');
+    bmp.writeUInt32LE(bmp.length, 2);
+    bmp.writeUInt32LE(54, 10);
+    bmp.writeUInt32LE(40, 14);
+    bmp.writeInt32LE(4, 18);
+    bmp.writeInt32LE(4, 22);
+    bmp.writeUInt16LE(1, 26);
+    bmp.writeUInt16LE(32, 28);
+    bmp.writeInt32LE(8031, 38);
+    bmp.writeInt32LE(7717, 42);
+    const plain = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#205080' } }).jpeg().toBuffer();
+    const jfif = Buffer.from([0xff, 0xe0, 0, 16, 0x4a, 0x46, 0x49, 0x46, 0, 1, 1, 1, 0, 204, 0, 98, 0, 0]);
+    const jpeg = Buffer.concat([plain.subarray(0, 2), jfif, plain.subarray(2)]);
+    for (const [name, bytes, dpi, aspect] of [
+      ['half.png', png, 300, 2],
+      ['fax.bmp', bmp, 204, 8031 / 7717],
+      ['fax.jpg', jpeg, 204, 204 / 98],
+    ] as const) {
+      const { body } = await server.http.post('/api/assets').attach('file', bytes, name).expect(201);
+      expect((body as { dpi: number }).dpi).toBeCloseTo(dpi, 0);
+      expect((body as { pixelAspect: number }).pixelAspect).toBeCloseTo(aspect, 3);
+    }
   });
 
   test.each([
@@ -65,7 +95,7 @@ describe('pictures', () => {
 
   test('half a head is refused whatever lies behind it in memory', () => {
     expect(() => readHead(picture.subarray(0, 20))).toThrow('not a picture');
-    expect(readHead(picture)).toEqual({ type: 'png', widthPx: 40, heightPx: 30 });
+    expect(readHead(picture)).toEqual({ type: 'png', widthPx: 40, heightPx: 30, onSide: false });
   });
 
   test('refuses a picture whose head tells of two thousand million pixels', async () => {

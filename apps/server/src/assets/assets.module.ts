@@ -19,6 +19,8 @@ interface Head {
   readonly type: string;
   readonly widthPx: number;
   readonly heightPx: number;
+  /** Is it shown turned by a quarter? */
+  readonly onSide: boolean;
 }
 
 /** Orientations 5 to 8 of a camera's note lie on their side; a browser shows them upright. */
@@ -39,25 +41,42 @@ export function readHead(bytes: Buffer): Head {
   if (!(width > 0 && height > 0)) throw new InputError('picture', 'The picture says that it has no pixels.', { field: 'file' });
   if (width * height > MOST_PIXELS || width > 60_000 || height > 60_000)
     throw new LimitError('picture', `The picture has ${width} by ${height} pixels; the most is 200 million. Make it smaller first.`);
-  return liesOnItsSide(orientation) ? { type, widthPx: height, heightPx: width } : { type, widthPx: width, heightPx: height };
+  const onSide = liesOnItsSide(orientation);
+  return onSide ? { type, widthPx: height, heightPx: width, onSide } : { type, widthPx: width, heightPx: height, onSide };
 }
 
-/** Dots an inch of a PNG (pHYs) or JPEG (JFIF density); undefined when not stated. */
-export function statedDpi(bytes: Buffer): number | undefined {
+/** How large the pixels are, as a file states it. */
+type Stated = Pick<Asset, 'dpi' | 'pixelAspect'>;
+
+/** Dots an inch of a PNG (pHYs), JPEG (JFIF density) or BMP, each way, or only their ratio; null when nothing is stated. */
+function statedDots(bytes: Buffer): { x: number; y: number; isSize: boolean } | null {
   if (bytes.subarray(1, 4).toString('latin1') === 'PNG') {
     const at = bytes.subarray(0, 4096).indexOf('pHYs');
-    if (at > 0 && at + 13 <= bytes.length && bytes[at + 12] === 1) {
-      const dpi = bytes.readUInt32BE(at + 4) * 0.0254;
-      return dpi >= 10 && dpi <= 5000 ? Math.round(dpi * 100) / 100 : undefined;
-    }
-    return undefined;
+    if (at <= 0 || at + 13 > bytes.length) return null;
+    return { x: bytes.readUInt32BE(at + 4) * 0.0254, y: bytes.readUInt32BE(at + 8) * 0.0254, isSize: bytes[at + 12] === 1 };
   }
   if (bytes[0] === 0xff && bytes[1] === 0xd8 && bytes.length > 18 && bytes.subarray(6, 10).toString('latin1') === 'JFIF') {
-    const [unit, density] = [bytes[13], bytes.readUInt16BE(14)];
-    const dpi = unit === 1 ? density : unit === 2 ? density * 2.54 : 0;
-    return dpi >= 10 && dpi <= 5000 ? dpi : undefined;
+    const k = bytes[13] === 2 ? 2.54 : 1;
+    return { x: bytes.readUInt16BE(14) * k, y: bytes.readUInt16BE(16) * k, isSize: bytes[13] === 1 || bytes[13] === 2 };
   }
-  return undefined;
+  if (bytes.subarray(0, 2).toString('latin1') === 'BM' && bytes.length > 46 && bytes.readUInt32LE(14) >= 40)
+    return { x: bytes.readInt32LE(38) * 0.0254, y: bytes.readInt32LE(42) * 0.0254, isSize: true };
+  return null;
+}
+
+const isDpi = (dots: number): boolean => dots >= 10 && dots <= 5000;
+
+/** @param onSide the picture is shown turned by a quarter, and so are its pixels */
+export function statedResolution(bytes: Buffer, onSide: boolean): Stated {
+  const stated = statedDots(bytes);
+  if (!stated || !(stated.x > 0 && stated.y > 0)) return {};
+  const [x, y] = onSide ? [stated.y, stated.x] : [stated.x, stated.y];
+  if (stated.isSize && !(isDpi(x) && isDpi(y))) return {};
+  const aspect = x / y;
+  return {
+    ...(stated.isSize ? { dpi: Math.round(x * 100) / 100 } : {}),
+    ...(Math.abs(aspect - 1) > 1e-3 && aspect > 0.1 && aspect < 10 ? { pixelAspect: Math.round(aspect * 1e5) / 1e5 } : {}),
+  };
 }
 
 /** Sizes are stated in the head of nearly every picture; one whose head goes on farther is read whole. */
@@ -71,9 +90,12 @@ const SIGNATURES: readonly (readonly [string, RegExp])[] = [
   ['bmp', /^BM/],
 ];
 
-async function headOfPicture(path: string): Promise<Head & { dpi: number | undefined }> {
+async function headOfPicture(path: string): Promise<Head & Stated> {
   const start = await headOf(path, HEAD_BYTES);
-  const read = (bytes: Buffer): Head & { dpi: number | undefined } => ({ ...readHead(bytes), dpi: statedDpi(bytes) });
+  const read = (bytes: Buffer): Head & Stated => {
+    const head = readHead(bytes);
+    return { ...head, ...statedResolution(bytes, head.onSide) };
+  };
   if (start.length < HEAD_BYTES) return read(start);
   try {
     return read(start);
@@ -89,15 +111,14 @@ export class AssetsService {
 
   /** Keeps a picture that lies at `path`. @throws InputError `input.picture`, LimitError `limit.picture` */
   async keepFile(path: string): Promise<Asset> {
-    const { widthPx, heightPx, dpi } = await headOfPicture(path);
-    return { asset: await this.files.putFile(path), widthPx, heightPx, ...(dpi === undefined ? {} : { dpi }) };
+    const { type: _type, onSide: _onSide, ...head } = await headOfPicture(path);
+    return { asset: await this.files.putFile(path), ...head };
   }
 
   /** Keeps a picture's bytes. @throws InputError `input.picture`, LimitError `limit.picture` */
   async keep(bytes: Buffer): Promise<Asset> {
-    const { widthPx, heightPx } = readHead(bytes);
-    const dpi = statedDpi(bytes);
-    return { asset: await this.files.put(bytes), widthPx, heightPx, ...(dpi === undefined ? {} : { dpi }) };
+    const { widthPx, heightPx, onSide } = readHead(bytes);
+    return { asset: await this.files.put(bytes), widthPx, heightPx, ...statedResolution(bytes, onSide) };
   }
 
   async read(name: string): Promise<StreamableFile> {

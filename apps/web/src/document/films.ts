@@ -1,7 +1,7 @@
 /** Films of the job as they come from Stock. */
 import { addFilm, filmsOf, type Film, type Layer, type StockFilm } from '@lorvek/model';
 import { useShop } from '../api/shop.ts';
-import { groupColours, nearestFilm } from './match-films.ts';
+import { filmLike, groupColours } from './match-films.ts';
 import { dispatch, newId, useDocument } from './store.ts';
 
 /** Colours that are told apart no more than this are one when films are chosen for them. */
@@ -31,21 +31,21 @@ export interface FilmChoice {
   readonly fresh: readonly Film[];
 }
 
-/** A film for each colour: of the job where one is like it; a job without films takes the nearest of Stock. Nothing is changed. */
+/**
+ * A film for each colour where one is like it: of the job, else of Stock. A colour that no film is like has none: what
+ * is nearest is for the user to take. Nothing is changed.
+ */
 export function filmsFor(hexes: readonly string[]): FilmChoice {
   const counts = new Map<string, number>();
   for (const hex of hexes) counts.set(hex, (counts.get(hex) ?? 0) + 1);
   const present = filmsOf(useDocument.getState().drawing).map(({ id, hex }) => ({ id, hex }));
   const groups = groupColours(counts, LIKE);
   const of = new Map<string, string | null>();
-  const stock =
-    present.length === 0 && groups.length <= MOST_OWN_FILMS
-      ? (useShop.getState().stock ?? []).filter((film) => !film.transfer && film.medium === null)
-      : [];
+  const stock = groups.length <= MOST_OWN_FILMS ? cuttableStock() : [];
   const taken = new Map<string, Film>();
   for (const { hex, hexes: own } of groups) {
-    let film = nearestFilm(hex, present).film;
-    const near = film === null ? stock.find(({ id }) => id === nearestFilm(hex, stock).film) : undefined;
+    let film = filmLike(hex, present);
+    const near = film === null ? stock.find(({ id }) => id === filmLike(hex, stock)) : undefined;
     if (near) {
       const fresh = taken.get(near.id) ?? newFilm(near);
       taken.set(near.id, fresh);
@@ -56,10 +56,8 @@ export function filmsFor(hexes: readonly string[]): FilmChoice {
   return { of, fresh: [...taken.values()] };
 }
 
-/** Takes the films of a choice that the job lacks. Within `asOne`, with the work that needs them. */
-export function takeFresh({ fresh }: FilmChoice): void {
-  for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });
-}
+/** What of Stock is cut and stays on the surface. */
+export const cuttableStock = (): StockFilm[] => (useShop.getState().stock ?? []).filter((film) => !film.transfer && film.medium === null);
 
 /** Takes a film of Stock into the job. @returns its id there, null when it was refused */
 export function takeFilm(stock: StockFilm, group: string): string | null {

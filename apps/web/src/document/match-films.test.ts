@@ -2,7 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { colourDifference } from '@lorvek/core/colour';
-import { groupColours, nearestFilm } from './match-films.ts';
+import { filmLike, groupColours, nearestFilm, reachFor, TAKEN_WITHIN } from './match-films.ts';
 
 const hex = fc.integer({ min: 0, max: 0xffffff }).map((n) => `#${n.toString(16).padStart(6, '0')}`);
 const counted = (hexes: readonly string[]): Map<string, number> => new Map(hexes.map((one, i) => [one, (i % 7) + 1]));
@@ -34,12 +34,28 @@ describe('groups of like colours', () => {
   });
 });
 
-test('the nearest film is taken, unless it is another colour altogether', () => {
+test('a film is taken only for a colour that it is like; the nearest is told however far it is', () => {
   const films = [
     { id: 'red', hex: '#c4281f' },
     { id: 'navy', hex: '#16325c' },
   ];
-  expect(nearestFilm('#c83020', films).film).toBe('red');
-  expect(nearestFilm('#00ff00', films)).toMatchObject({ film: null, difference: expect.any(Number) });
+  expect(filmLike('#c83020', films)).toBe('red');
+  expect(filmLike('#00ff00', films)).toBeNull();
+  expect(nearestFilm('#00ff00', films)).toMatchObject({ film: expect.any(String) });
+  expect(nearestFilm('#00ff00', films).difference).toBeGreaterThan(TAKEN_WITHIN);
   expect(nearestFilm('#c4281f', []).film).toBeNull();
+});
+
+test('law: colours merge to as many as are asked for at most', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 0, max: 0xffffff }), { minLength: 1, maxLength: 30 }),
+      fc.integer({ min: 1, max: 12 }),
+      (numbers, most) => {
+        const counts = counted(numbers.map((n) => `#${n.toString(16).padStart(6, '0')}`));
+        expect(groupColours(counts, reachFor(counts, most)).length).toBeLessThanOrEqual(Math.max(most, 1));
+      },
+    ),
+    { numRuns: 60 },
+  );
 });

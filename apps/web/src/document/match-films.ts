@@ -6,10 +6,11 @@ export interface FilmColour {
   readonly hex: string;
 }
 
-/** Beyond this a film is not the colour that was meant. */
-export const FARTHEST = 20;
+/** Within this, ΔE, a film is taken for a colour; a farther one is proposed. */
+export const TAKEN_WITHIN = 6;
 
 export interface Match {
+  /** The nearest; null when there are no films. */
   readonly film: string | null;
   readonly difference: number;
 }
@@ -20,7 +21,31 @@ export function nearestFilm(hex: string, films: readonly FilmColour[]): Match {
     const difference = colourDifference(hex, film.hex);
     if (difference < best.difference) best = { film: film.id, difference };
   }
-  return best.difference <= FARTHEST ? best : { film: null, difference: best.difference };
+  return best;
+}
+
+/** The nearest film when it is the colour that was meant. */
+export function filmLike(hex: string, films: readonly FilmColour[]): string | null {
+  const { film, difference } = nearestFilm(hex, films);
+  return difference <= TAKEN_WITHIN ? film : null;
+}
+
+/** No two colours are farther apart, ΔE. */
+const MOST_APART = 130;
+
+/** The reach, ΔE, within which so many groups of colours remain at most. */
+export function reachFor(counts: ReadonlyMap<string, number>, groups: number): number {
+  let [low, high] = [0, MOST_APART];
+  if (groupColours(counts, low).length <= groups) return low;
+  for (let round = 0; round < 12; round++) {
+    const middle = (low + high) / 2;
+    if (groupColours(counts, middle).length > groups) low = middle;
+    else high = middle;
+  }
+  // to what the field shows; a wider reach seldom makes more groups, and then the next is tried
+  let reach = Math.ceil(high * 10) / 10;
+  while (reach < MOST_APART && groupColours(counts, reach).length > groups) reach += 0.1;
+  return reach;
 }
 
 export interface ColourGroup {

@@ -2,9 +2,10 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { mapOutline, weld } from '@lorvek/core/geometry';
-import { isShaped, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { isShaped, itemOf, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
+import { ranksIn } from './painting-order.ts';
 import type { Made, Operand, WeldKind } from '../worker/weld-ops.ts';
 
 export type { Made, WeldKind } from '../worker/weld-ops.ts';
@@ -25,6 +26,13 @@ function leavesInOrder(drawing: Drawing, ids: readonly string[]): LeafItem[] {
   return leavesOf(drawing).filter((leaf) => chosen.has(leaf.id) && isShaped(leaf));
 }
 
+/** A group that is selected alone stands for what it holds. */
+export function operandIds(drawing: Drawing, ids: readonly string[]): readonly string[] {
+  const [only] = ids;
+  const item = ids.length === 1 && only !== undefined ? itemOf(drawing, only) : undefined;
+  return item?.kind === 'group' ? operandIds(drawing, item.children) : ids;
+}
+
 /** One operand a selected item; a group counts as what its leaves cover together. */
 function operandsOf(drawing: Drawing, ids: readonly string[]): Operand[] {
   const groups = new Map<string, Operand[]>();
@@ -41,30 +49,42 @@ function operandsOf(drawing: Drawing, ids: readonly string[]): Operand[] {
 /** Every piece of every item in the order in which they are seen, lowest film first. */
 function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly string[]): Operand[] {
   const rank = new Map(films.map((film, i) => [film, i]));
+  const loose = ranksIn(drawing);
   const pieces = leavesInOrder(drawing, ids).flatMap((leaf) =>
-    piecesOf(leaf).map((piece): Operand => ({
-      name: leaf.name,
-      film: piece.layer,
-      outline: mapOutline(leaf.matrix, piece.outline),
-      ...(piece.treatment === undefined ? printOf(leaf) : {}),
+    piecesOf(leaf).map((piece) => ({
+      // what has no film is seen just above the film it lies on
+      rank: piece.layer === null ? (loose.get(leaf.id) ?? films.length - 1) + 0.5 : (rank.get(piece.layer) ?? 0),
+      operand: {
+        name: leaf.name,
+        film: piece.layer,
+        outline: mapOutline(leaf.matrix, piece.outline),
+        ...(piece.treatment === undefined ? printOf(leaf) : {}),
+      } satisfies Operand,
     })),
   );
   return pieces
-    .map((piece, i) => ({ piece, i, rank: piece.film === null ? films.length : (rank.get(piece.film) ?? 0) }))
+    .map((piece, i) => ({ ...piece, i }))
     .sort((a, b) => a.rank - b.rank || a.i - b.i)
-    .map(({ piece }) => piece);
+    .map(({ operand }) => operand);
 }
 
 /**
  * What the operation makes of the items.
  * @throws AppError when an outline is not known, too few items are given, or nothing would be left
  */
-export async function weldFamily(kind: WeldKind, drawing: Drawing, ids: readonly string[], films: readonly string[]): Promise<Made[]> {
+export async function weldFamily(
+  kind: WeldKind,
+  drawing: Drawing,
+  selected: readonly string[],
+  films: readonly string[],
+  onShare?: (share: number) => void,
+): Promise<Made[]> {
+  const ids = kind === 'parts' ? selected : operandIds(drawing, selected);
   const operands =
     kind === 'flatten'
       ? piecesInOrder(drawing, ids, films)
       : kind === 'parts' || kind === 'compound'
         ? leavesInOrder(drawing, ids).map(operandOf)
         : operandsOf(drawing, ids);
-  return askAside('weld', { kind, operands });
+  return askAside('weld', { kind, operands }, onShare);
 }

@@ -6,6 +6,7 @@ import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
 import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
 import {
+  BELOW_ALL,
   gradientOf,
   fillOf,
   isAid,
@@ -22,6 +23,7 @@ import {
   type PictureItem,
 } from '@lorvek/model';
 import { localBoxOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { ranksIn } from '../document/painting-order.ts';
 import { fillGradient } from './gradients.ts';
 import { paintPicture, paintPictures } from './pictures.ts';
 import { toDrawing, type Size, type View } from './view.ts';
@@ -164,11 +166,23 @@ export function paintedOf(
       else byFilm.set(film, [one]);
     }
   }
-  const films = layersOf(drawing).map((film) => ({
-    hex: film.hex as string | undefined,
-    painted: film.visible ? (byFilm.get(film.id) ?? []) : [],
-  }));
-  return [...films, { hex: undefined, painted: byFilm.get(null) ?? [] }, { hex: undefined, painted: cutLines }];
+  const films = layersOf(drawing);
+  const ranks = ranksIn(drawing);
+  const loose = new Map<number, Painted[]>();
+  for (const one of byFilm.get(null) ?? []) {
+    const rank = ranks.get(one.item.id) ?? films.length - 1;
+    const list = loose.get(rank);
+    if (list) list.push(one);
+    else loose.set(rank, [one]);
+  }
+  return [
+    { hex: undefined, painted: loose.get(BELOW_ALL) ?? [] },
+    ...films.flatMap((film, i) => [
+      { hex: film.hex as string | undefined, painted: film.visible ? (byFilm.get(film.id) ?? []) : [] },
+      { hex: undefined, painted: loose.get(i) ?? [] },
+    ]),
+    { hex: undefined, painted: cutLines },
+  ];
 }
 
 export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing, view: View, size: Size, options: PaintOptions): void {
@@ -204,13 +218,52 @@ function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string |
   }
   if (own && !blade) {
     if (own.fill !== null && !course) paintOutline(context, outline, own.fill, false, scale, matrix);
-  } else paintOutline(context, outline, hex, blade, scale, matrix);
+  } else if (hex === undefined && !blade) paintLoose(context, outline, one.item.paint?.fill?.hex, scale, matrix);
+  else paintOutline(context, outline, hex, blade, scale, matrix);
   if (course && !blade) fillGradient(context, closedPathOf(outline), course, localBoxOf(outline));
   if (own?.stroke && !blade) {
     context.lineWidth = own.stroke.widthMm / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
     context.strokeStyle = own.stroke.hex;
     context.stroke(pathOf(outline));
   }
+}
+
+let hatch: CanvasPattern | null = null;
+
+/** Thin slanting lines, 7 px apart: what they lie on has no film yet. */
+function hatchOf(context: CanvasRenderingContext2D): CanvasPattern | null {
+  if (hatch) return hatch;
+  const tile = document.createElement('canvas');
+  tile.width = tile.height = 7;
+  const pen = tile.getContext('2d');
+  if (!pen) return null;
+  for (const [style, shift] of [
+    ['rgb(253 251 246 / 0.75)', 1],
+    ['rgb(22 32 46 / 0.7)', 0],
+  ] as const) {
+    pen.strokeStyle = style;
+    pen.beginPath();
+    for (const x of [-7, 0, 7]) {
+      pen.moveTo(x + shift, 7);
+      pen.lineTo(x + shift + 7, 0);
+    }
+    pen.stroke();
+  }
+  return (hatch = context.createPattern(tile, 'repeat'));
+}
+
+/** What has no film yet: in its own colour where it has one, hatched, with its outline. */
+function paintLoose(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, scale: number, matrix: Matrix): void {
+  const closed = closedPathOf(outline);
+  if (hex !== undefined) paintOutline(context, outline, hex, false, scale, matrix);
+  const pattern = hatchOf(context);
+  if (pattern && hasClosed(outline)) {
+    // the lines keep their width on the screen
+    pattern.setTransform(context.getTransform().inverse());
+    context.fillStyle = pattern;
+    context.fill(closed, 'nonzero');
+  }
+  paintOutline(context, outline, undefined, false, scale, matrix);
 }
 
 function paintCutLine(context: CanvasRenderingContext2D, outline: Outline, kind: CutLine['kind'], px: number): void {

@@ -5,6 +5,7 @@ import { parseLength } from '@lorvek/core/units';
 import { Copy, MoreHorizontal, Pencil, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState, type FormEvent } from 'react';
+import { useSearchParams } from 'react-router';
 import { api } from '../api/client.ts';
 import { loadStock, useShop } from '../api/shop.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -20,13 +21,19 @@ const numberOf = (text: string): number => {
   return value;
 };
 
+/** A colour that work asks for, to be entered as a film. */
+interface Wished {
+  readonly name: string;
+  readonly hex: string;
+}
+
 /** A film that is new, or a copy of one to begin from. */
-function NewFilm({ from, onClose }: { from?: StockFilm | undefined; onClose(): void }) {
+function NewFilm({ from, wished, onClose }: { from?: StockFilm | undefined; wished?: Wished | undefined; onClose(): void }) {
   const [first] = from?.rolls ?? [];
   const [fields, setFields] = useState({
     series: from?.series ?? '',
-    name: from ? `${from.name}, another` : '',
-    hex: from?.hex ?? '#0f5e66',
+    name: from ? `${from.name}, another` : (wished?.name ?? ''),
+    hex: from?.hex ?? wished?.hex ?? '#0f5e66',
     transfer: from?.transfer ?? false,
     price: String(from?.pricePerMetre ?? 8),
     width: `${first?.widthMm ?? 610} mm`,
@@ -284,8 +291,14 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
 
 export function StockPage() {
   const stock = useShop((state) => state.stock);
-  const [doing, setDoing] = useState<Doing>();
-  const done = (): void => setDoing(undefined);
+  const [search, setSearch] = useSearchParams();
+  const hex = search.get('colour');
+  const wished = hex && /^#[0-9a-f]{6}$/.test(hex) ? { hex, name: (search.get('name') ?? '').slice(0, 80) } : undefined;
+  const [doing, setDoing] = useState<Doing | undefined>(wished ? { kind: 'new' } : undefined);
+  const done = (): void => {
+    setDoing(undefined);
+    if (wished) setSearch({}, { replace: true });
+  };
   useEffect(() => void loadStock(), []);
   const series = [...new Set((stock ?? []).map((film) => film.series))];
   return (
@@ -328,7 +341,7 @@ export function StockPage() {
           </section>
         ))}
       </div>
-      {doing?.kind === 'new' ? <NewFilm onClose={done} /> : null}
+      {doing?.kind === 'new' ? <NewFilm wished={wished} onClose={done} /> : null}
       {doing?.kind === 'copy' ? <NewFilm from={doing.film} onClose={done} /> : null}
       {doing?.kind === 'edit' ? <EditFilm film={doing.film} onClose={done} /> : null}
       {doing?.kind === 'roll' ? <NewRollForm film={doing.film} onClose={done} /> : null}

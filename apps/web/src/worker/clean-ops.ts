@@ -3,15 +3,17 @@ import {
   contourEnd,
   contourStart,
   formatPath,
+  IDENTITY,
   joinLooseEnds,
   mapOutline,
-  nodeCount,
+  mapPoint,
   parsePath,
   type Matrix,
   type Outline,
+  type Point,
 } from '@lorvek/core/geometry';
 import { checkFilm } from '@lorvek/core/check';
-import { makeCuttable, type CleanLimits, type CleanStep } from '@lorvek/core/clean';
+import { makeCuttable, type Cleaned, type CleanLimits, type CleanStep } from '@lorvek/core/clean';
 
 export interface ShapeToClean {
   readonly id: string;
@@ -32,10 +34,12 @@ export interface CleanAnswer {
   readonly paths: Readonly<Record<string, string>>;
   /** What was done, by step. */
   readonly done: readonly { readonly step: CleanStep; readonly text: string; readonly shapes: number }[];
-  readonly nodesBefore: number;
-  readonly nodesAfter: number;
   /** Items of one film whose loose ends meet: the one outline they make together, on the drawing. */
   readonly joined: readonly { readonly ids: readonly string[]; readonly path: string }[];
+  /** What was taken away, with its place on the drawing. */
+  readonly dropped: readonly { readonly id: string; readonly step: CleanStep; readonly place: Point }[];
+  /** How far a line moved at most, on the drawing, mm. */
+  readonly deviationMm: number;
   /** Items of one film that cross one another, in groups to be welded. */
   readonly crossing: readonly (readonly string[])[];
 }
@@ -74,6 +78,8 @@ function joinAcross(shapes: readonly Placed[], gapMm: number): { ids: string[]; 
     }));
 }
 
+const closedOf = (outline: Outline): Outline => ({ contours: outline.contours.filter(({ closed }) => closed) });
+
 /** Groups of items that cross one another within a film. */
 function crossingGroups(shapes: readonly Placed[]): string[][] {
   const home = new Map<string, string>();
@@ -84,7 +90,8 @@ function crossingGroups(shapes: readonly Placed[]): string[][] {
   const films = new Set(shapes.map(({ film }) => film));
   for (const film of films) {
     const own = shapes.filter((shape) => shape.film === film);
-    for (const finding of checkFilm(own.map(({ id, outline }) => ({ id, name: id, outline })))) {
+    // a line that is meant as a cut may cross what it cuts through
+    for (const finding of checkFilm(own.map(({ id, outline }) => ({ id, name: id, outline: closedOf(outline) })))) {
       const [a, b] = finding.parts;
       if ((finding.code === 'crossing' || finding.code === 'doubled') && a && b) home.set(find(a), find(b));
     }
@@ -94,42 +101,84 @@ function crossingGroups(shapes: readonly Placed[]): string[][] {
   return [...groups.values()].filter((group) => group.length > 1);
 }
 
+/** Pairs of items of one film whose closed lines cross. */
+function crossingPairs(shapes: readonly Placed[]): Map<string, readonly string[]> {
+  const out = new Map<string, readonly string[]>();
+  for (const film of new Set(shapes.map((shape) => shape.film)))
+    for (const { code, parts } of checkFilm(
+      shapes.filter((shape) => shape.film === film).map(({ id, outline }) => ({ id, name: id, outline })),
+    ))
+      if (code === 'crossing') out.set([...parts].sort().join(' '), parts);
+  return out;
+}
+
+interface CleanedShape extends Placed {
+  readonly before: Outline;
+  readonly own: Outline;
+  readonly steps: readonly Cleaned[];
+  /** Its size on the drawing by its own. */
+  readonly scale: number;
+}
+
+function cleaned({ id, path, matrix, film }: ShapeToClean, limits: CleanLimits, only: readonly CleanStep[] | undefined): CleanedShape {
+  const before = parsePath(path);
+  const scale = scaleOf(matrix);
+  const own: CleanLimits = {
+    gapMm: limits.gapMm / scale,
+    doubledMm: limits.doubledMm / scale,
+    speckMm: limits.speckMm / scale,
+    thinMm: limits.thinMm / scale,
+  };
+  const steps = makeCuttable(before, own, only);
+  const outline = steps.at(-1)?.outline ?? before;
+  return { id, film, before, own: outline, steps, scale, outline: mapOutline(matrix, outline) };
+}
+
+/** The steps that redraw a line, and so may bring it across another. */
+const REDRAWING: readonly CleanStep[] = ['thin-out', 'bumps'];
+const ORDER: readonly CleanStep[] = ['join', 'doubled', 'weld', 'specks', 'thin-out', 'bumps'];
+
+/** Items whose redrawn lines cross one another's, which they did not before, keep the lines that they had. */
+function withoutNewCrossings(shapes: readonly ShapeToClean[], results: readonly CleanedShape[], asked: CleanAsked): CleanedShape[] {
+  if (results.every(({ steps }) => steps.every(({ step }) => !REDRAWING.includes(step)))) return [...results];
+  const known = crossingPairs(
+    shapes.map(({ id, film, matrix }, i) => ({ id, film, outline: mapOutline(matrix, results[i]?.before ?? { contours: [] }) })),
+  );
+  const fresh = new Set([...crossingPairs(results)].filter(([pair]) => !known.has(pair)).flatMap(([, parts]) => parts));
+  const firm = (asked.only ?? ORDER).filter((step) => !REDRAWING.includes(step));
+  return results.map((result, i) => (fresh.has(result.id) ? cleaned(shapes[i] as ShapeToClean, asked.limits, firm) : result));
+}
+
 /** @throws AppError when a path is no path */
-export function cleanShapes({ shapes, limits, only }: CleanAsked): CleanAnswer {
+export function cleanShapes(asked: CleanAsked): CleanAnswer {
+  const { shapes, limits, only } = asked;
+  const results = withoutNewCrossings(
+    shapes,
+    shapes.map((shape) => cleaned(shape, limits, only)),
+    asked,
+  );
   const paths: Record<string, string> = {};
   const done = new Map<CleanStep, { texts: string[]; shapes: number }>();
-  let [nodesBefore, nodesAfter] = [0, 0];
-  const results = shapes.map(({ id, path, matrix, film }) => {
-    const before = parsePath(path);
-    const k = scaleOf(matrix);
-    const own: CleanLimits = {
-      gapMm: limits.gapMm / k,
-      doubledMm: limits.doubledMm / k,
-      speckMm: limits.speckMm / k,
-      thinMm: limits.thinMm / k,
-    };
-    const steps = makeCuttable(before, own, only);
-    for (const { step, text } of steps) {
+  const dropped: { id: string; step: CleanStep; place: Point }[] = [];
+  let deviationMm = 0;
+  results.forEach(({ id, before, own, steps, scale }, i) => {
+    for (const { step, text, dropped: places, deviationMm: off } of steps) {
       const known = done.get(step) ?? { texts: [], shapes: 0 };
       done.set(step, { texts: [...known.texts, text], shapes: known.shapes + 1 });
+      dropped.push(...places.map((place) => ({ id, step, place: mapPoint(shapes[i]?.matrix ?? IDENTITY, place) })));
+      deviationMm = Math.max(deviationMm, off * scale);
     }
-    const outline = steps.at(-1)?.outline ?? before;
-    nodesBefore += nodeCount(before);
-    nodesAfter += nodeCount(outline);
-    if (outline !== before) paths[id] = outline.contours.length === 0 ? '' : formatPath(outline, 5);
-    return { id, film, outline: mapOutline(matrix, outline) };
+    if (own !== before) paths[id] = own.contours.length === 0 ? '' : formatPath(own, 5);
   });
   const across = only === undefined || only.includes('join') ? joinAcross(results.slice(0, MOST_ACROSS), limits.gapMm) : [];
   const gone = new Set(across.flatMap(({ ids }) => ids));
-  const joinedUp = across.map(({ ids, outline }) => ({ ids, path: formatPath(outline, 5) }));
-  const order: CleanStep[] = ['join', 'doubled', 'weld', 'specks', 'thin-out', 'bumps'];
   return {
     paths,
-    nodesBefore,
-    nodesAfter,
+    dropped,
+    deviationMm,
     crossing: only === undefined || only.includes('weld') ? crossingGroups(results.filter(({ id }) => !gone.has(id))) : [],
-    joined: joinedUp,
-    done: order.flatMap((step) => {
+    joined: across.map(({ ids, outline }) => ({ ids, path: formatPath(outline, 5) })),
+    done: ORDER.flatMap((step) => {
       const one = done.get(step);
       if (!one) return [];
       return [{ step, shapes: one.shapes, text: one.texts.length === 1 ? (one.texts[0] ?? '') : SUMS[step](one.shapes) }];

@@ -24,6 +24,8 @@ import { checkJob } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
+import { stackParts } from './stack-ops.ts';
+import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
 import { nestRoots } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
@@ -150,11 +152,18 @@ function piecesForWriting(knownOf: KnownOf): PiecesOf {
   };
 }
 
-/** A font of the shop by the name that a file calls it. */
-async function fontByFamily(family: string): Promise<Font | undefined> {
-  const wanted = family.toLowerCase().replace(/\s+/g, ' ');
-  const entry = (await entries()).find((font) => font.name.toLowerCase() === wanted || font.id === wanted.replace(/ /g, '-'));
-  return entry && fontById(entry.id);
+/** The font of the shop for one that a file names: the nearest that has all characters of the text, if one has. */
+async function fontFor(wanted: FontWanted, text: string): Promise<{ font: Font; chosen: FontChosen } | undefined> {
+  const all = await entries();
+  const chosen = chooseFont(wanted, all);
+  const font = chosen && (await fontById(chosen.id));
+  if (!chosen || !font) return undefined;
+  if (chosen.instead === undefined || missingCharacters(font, text).length === 0) return { font, chosen };
+  for (const id of await covering(text)) {
+    const other = await fontById(id);
+    if (other) return { font: other, chosen: { id, instead: all.find((entry) => entry.id === id)?.name ?? id } };
+  }
+  return { font, chosen };
 }
 
 async function covering(text: string): Promise<string[]> {
@@ -196,9 +205,11 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'order':
       return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
     case 'weld':
-      return weldOperands(asked.input.kind, asked.input.operands);
+      return weldOperands(asked.input.kind, asked.input.operands, onShare);
+    case 'stack':
+      return stackParts(asked.input);
     case 'import':
-      return importDrawing(asked.input, fontByFamily, onShare);
+      return importDrawing(asked.input, fontFor, onShare);
     case 'tiff':
       return tiffToPng(asked.input.bytes);
     case 'trace':

@@ -4,6 +4,7 @@
  */
 import {
   bounds,
+  compose,
   formatPath,
   joinLooseEnds,
   mapOutline,
@@ -21,6 +22,7 @@ import {
   readTiff,
   writePng,
   type ArtworkItem,
+  type ArtworkText,
   type ImportedArtwork,
   type PageBox,
   type PageBoxName,
@@ -30,14 +32,25 @@ import {
 import { setLettering, type Font } from '@lorvek/core/lettering';
 import type { Gradient } from '@lorvek/core/colour';
 import type { Control } from '@lorvek/core';
-import { gradientAt, type ShapeItem } from '@lorvek/model';
+import { gradientAt, type LetteringItem, type ShapeItem } from '@lorvek/model';
+import type { FontChosen, FontWanted } from './font-choice.ts';
 
 export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
+/** A part of a file as an item, still without a film. */
+export interface ImportedPart {
+  readonly item: Omit<ShapeItem, 'id'> | Omit<LetteringItem, 'id'>;
+  /** The file's colour. */
+  readonly hex: string;
+  /** Name of the spot colour that it is made of. */
+  readonly spot: string | undefined;
+  /** Of lettering: its outline as it came, on the page. */
+  readonly path?: string;
+}
+
 export interface Imported {
-  readonly shapes: readonly Omit<ShapeItem, 'id'>[];
-  /** The file's colour of each shape, in the same order. */
-  readonly hexes: readonly string[];
+  /** In the order they are seen, bottom first. */
+  readonly parts: readonly ImportedPart[];
   readonly pictures: ImportedArtwork['pictures'];
   readonly widthMm: number;
   readonly heightMm: number;
@@ -78,44 +91,45 @@ function outlineOf({ outline, stroke }: ArtworkItem): Outline {
 
 const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;
 
-/** Fonts of the shop by what a file calls them; undefined when the shop has none of that name. */
-export type FontByFamily = (family: string) => Promise<Font | undefined>;
+/** The font of the shop for one that a file names; undefined when there is none at all. */
+export type FontFor = (wanted: FontWanted, text: string) => Promise<{ readonly font: Font; readonly chosen: FontChosen } | undefined>;
 
-/** First name of a CSS font list, without quotes. */
-const familyName = (list: string): string => (list.split(',')[0] ?? '').trim().replace(/^["']|["']$/g, '');
+/** Lettering has a least size; smaller text is set large and scaled. */
+const LEAST_CAPITALS = 10;
 
-/** Files without font names are set in this one. */
-const PLAIN_FAMILY = 'Barlow Condensed';
-
-/** Reads the file; when it has text, once more with the fonts that it names. */
-async function readWithFonts(read: (options: ReadOptions) => Promise<ImportedArtwork>, fontOf: FontByFamily): Promise<ImportedArtwork> {
-  const families = new Set<string>();
-  const nameOf = (family: string): string => familyName(family) || PLAIN_FAMILY;
+/** Reads the file; when it has text, once more with the fonts for it. */
+async function readWithFonts(read: (options: ReadOptions) => Promise<ImportedArtwork>, fontFor: FontFor): Promise<ImportedArtwork> {
+  const keyOf = ({ family, weight, italic }: FontWanted): string => JSON.stringify([family, weight, italic]);
+  const texts = new Map<string, { wanted: FontWanted; text: string }>();
   const plain = await read({
-    textOutline: ({ family }) => {
-      families.add(nameOf(family));
+    textOutline: ({ family, weight, italic, text }) => {
+      const wanted = { family, weight, italic };
+      texts.set(keyOf(wanted), { wanted, text: (texts.get(keyOf(wanted))?.text ?? '') + text });
       return undefined;
     },
   });
-  const fonts = new Map<string, Font>();
-  for (const family of families) {
-    const font = await fontOf(family);
-    if (font) fonts.set(family, font);
+  const fonts = new Map<string, { font: Font; chosen: FontChosen }>();
+  for (const [key, { wanted, text }] of texts) {
+    const found = await fontFor(wanted, text);
+    if (found) fonts.set(key, found);
   }
   if (fonts.size === 0) return plain;
   return read({
-    textOutline: ({ family, text, sizePx, capHeight }) => {
-      const font = fonts.get(nameOf(family));
-      if (!font) return undefined;
-      const wanted = capHeight ?? sizePx * font.capHeightEm;
-      // lettering has a least size; smaller text is set large and scaled
-      const scale = Math.min(1, wanted / 10);
-      const set = setLettering({ text, font, capHeightMm: wanted / scale });
+    textOutline: (run) => {
+      const found = fonts.get(keyOf(run));
+      if (!found) return undefined;
+      const { font, chosen } = found;
+      const capHeight = run.capHeight ?? run.sizePx * font.capHeightEm;
+      const scale = Math.min(1, capHeight / LEAST_CAPITALS);
+      const set = setLettering({ text: run.text, font, capHeightMm: capHeight / scale });
       const [line] = set.lines;
       // the ink begins at zero there; in the file the pen does
-      const pen = line?.carets[0] ?? 0;
-      const outline = mapOutline([scale, 0, 0, scale, -pen * scale, 0], set.outline);
-      return { outline, advancePx: ((line?.carets.at(-1) ?? 0) - pen) * scale };
+      const pen = (line?.carets[0] ?? 0) * scale;
+      return {
+        outline: mapOutline([scale, 0, 0, scale, -pen, 0], set.outline),
+        advancePx: (line?.carets.at(-1) ?? 0) * scale - pen,
+        instead: chosen.instead === undefined ? undefined : { fontId: chosen.id, fontName: chosen.instead, capHeight, inkX: -pen },
+      };
     },
   });
 }
@@ -129,8 +143,56 @@ function readArtwork({ bytes, kind, page, box }: ImportAsked, options: ReadOptio
 interface Part {
   readonly outline: Outline;
   readonly hex: string;
+  readonly spot?: string | undefined;
   readonly name: string | undefined;
   readonly gradient?: Gradient | undefined;
+  readonly text?: ArtworkText | undefined;
+}
+
+/** Words as lettering whose ink lies where the file has it. */
+function letteringOf({ text, wanted, set: { fontId, capHeight, inkX }, matrix }: ArtworkText): Omit<LetteringItem, 'id'> {
+  const ink = compose(matrix, translation(inkX, 0));
+  // the size goes into the height of the capitals, so that it reads as what is cut
+  const size = Math.hypot(ink[2], ink[3]);
+  const capHeightMm = Math.min(20_000, Math.max(0.5, capHeight * size));
+  const k = capHeight / capHeightMm;
+  const [a, b, c, d, e, f] = compose(ink, [k, 0, 0, k, 0, 0]);
+  const name = `${text.trim()}${wanted ? `, wanted ${wanted}` : ''}`;
+  return {
+    type: 'item',
+    kind: 'lettering',
+    name: name.slice(0, 120),
+    layer: null,
+    matrix: [a, b, c, d, e, f],
+    text,
+    fontId,
+    substitutes: [],
+    capHeightMm,
+    widthPct: 100,
+    slantDeg: 0,
+    letterSpaceMm: 0,
+    lineSpace: 1.6,
+    align: 'left',
+  };
+}
+
+function partOf({ outline, name, gradient, text, hex, spot }: Part, i: number): ImportedPart {
+  if (text) return { item: letteringOf(text), hex, spot, path: formatPath(outline, 5) };
+  const { minX, minY } = bounds(outline);
+  const [x, y] = [tidy(minX), tidy(minY)];
+  return {
+    item: {
+      type: 'item',
+      kind: 'shape',
+      name: (name ?? `Part ${i + 1}`).slice(0, 120),
+      layer: null,
+      matrix: [1, 0, 0, 1, x, y],
+      path: formatPath(mapOutline(translation(-x, -y), outline), 5),
+      ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
+    },
+    hex,
+    spot,
+  };
 }
 
 /** Lines to cut of one layer and colour: closed ones by how they lie in one another, open ones on their own. */
@@ -156,10 +218,10 @@ function cutLines(items: readonly ArtworkItem[]): Part[] {
 const READING_SHARE = 0.7;
 
 /** @throws AppError `input.svg` and the like for the other kinds, `limit.*` */
-export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, onShare: (share: number) => void): Promise<Imported> {
+export async function importDrawing(asked: ImportAsked, fontFor: FontFor, onShare: (share: number) => void): Promise<Imported> {
   // reading is the greater part, outlines of strokes and their boxes the smaller
   const control: Control = { onProgress: (done, total) => onShare(total > 0 ? (READING_SHARE * done) / total : 0) };
-  const art = await readWithFonts((options) => readArtwork(asked, { ...options, control }), fontOf);
+  const art = await readWithFonts((options) => readArtwork(asked, { ...options, control }), fontFor);
   const shown = art.items.filter((item) => asked.withHidden || !item.hidden);
   const solid = shown.filter((item) => !isHairline(item));
   const thin = shown.filter(isHairline);
@@ -167,8 +229,10 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
     ...solid.map((item): Part => ({
       outline: outlineOf(item),
       hex: item.fill ?? item.stroke?.hex ?? '#000000',
+      spot: item.spot,
       name: item.name ?? item.spot ?? item.layer,
       gradient: item.gradient,
+      text: item.text,
     })),
     ...cutLines(thin),
   ].filter(({ outline }) => outline.contours.length > 0);
@@ -178,21 +242,10 @@ export async function importDrawing(asked: ImportAsked, fontOf: FontByFamily, on
   if (thin.length > 0 && (asked.kind === 'svg' || asked.kind === 'pdf'))
     remarks.push({ code: 'hairlines', text: `Lines thinner than ${HAIRLINE_MM} mm were taken as the lines to cut.`, count: thin.length });
   return {
-    shapes: parts.map(({ outline, name, gradient }, i) => {
+    parts: parts.map((part, i) => {
       if (i % 256 === 0) onShare(READING_SHARE + ((1 - READING_SHARE) * i) / parts.length);
-      const { minX, minY } = bounds(outline);
-      const [x, y] = [tidy(minX), tidy(minY)];
-      return {
-        type: 'item',
-        kind: 'shape',
-        name: (name ?? `Part ${i + 1}`).slice(0, 120),
-        layer: null,
-        matrix: [1, 0, 0, 1, x, y],
-        path: formatPath(mapOutline(translation(-x, -y), outline), 5),
-        ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
-      };
+      return partOf(part, i);
     }),
-    hexes: parts.map(({ hex }) => hex),
     pictures: art.pictures,
     widthMm: art.widthMm,
     heightMm: art.heightMm,

@@ -20,6 +20,7 @@ import {
   type Contour,
   type Outline,
 } from '@lorvek/core/geometry';
+import { flattenParts } from '@lorvek/core/build';
 import type { Gradient } from '@lorvek/core/colour';
 import { gradientAt, type ShapeItem } from '@lorvek/model';
 
@@ -54,17 +55,14 @@ function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Opera
   };
 }
 
-/** Every colour keeps only what is visible of it: what lies above is taken out of what lies below. */
-function flattened(operands: readonly Operand[]): Made[] {
-  const out: Made[] = [];
-  for (let i = operands.length - 1, above: Outline[] = []; i >= 0; i--) {
-    const operand = operands[i] as Operand;
-    const { outline } = operand;
-    const seen = above.length > 0 ? knockOut(outline, above) : outline;
-    if (seen.contours.length > 0 && Math.abs(area(seen)) > 1e-4) out.unshift(shapeOf(seen, operand));
-    above = [weld([...above, outline])];
-  }
-  return out;
+/** Every colour keeps only what is visible of it, in one piece where it touches. */
+function flattened(operands: readonly Operand[], onShare: (share: number) => void): Made[] {
+  const parts = operands.map(({ film, gradient, outline }, i) => ({
+    // a course of colour goes on over its own part only
+    key: gradient ? `course ${i}` : (film ?? `none ${i}`),
+    outline,
+  }));
+  return flattenParts(parts, onShare).map(({ of, outline }) => shapeOf(outline, operands[of[0] as number] as Operand));
 }
 
 /** Each outer contour with the holes in it, and each open line, on its own. */
@@ -88,6 +86,11 @@ export function partsOf(outline: Outline): Outline[] {
   return [...parts.map(({ outer, holes }): Outline => ({ contours: [outer, ...holes] })), ...open];
 }
 
+/** Open lines have no inside to weld: they stay as they are. */
+const withOpen = (welded: Outline, operands: readonly Outline[]): Outline => ({
+  contours: [...welded.contours, ...operands.flatMap(({ contours }) => contours.filter(({ closed }) => !closed))],
+});
+
 /** The topmost operand that a piece of a split is of: its film and its name go on. */
 function coveringOf(piece: Outline, operands: readonly Operand[]): Operand {
   const own = Math.abs(area(piece));
@@ -95,13 +98,13 @@ function coveringOf(piece: Outline, operands: readonly Operand[]): Operand {
   return operands.findLast(covers) ?? (operands.at(-1) as Operand);
 }
 
-function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
+function results(kind: WeldKind, operands: readonly Operand[], onShare: (share: number) => void): Made[] {
   const [back, ...front] = operands as [Operand, ...Operand[]];
   const top = operands.at(-1) as Operand;
   const outlines = operands.map((operand) => operand.outline);
   switch (kind) {
     case 'weld':
-      return [shapeOf(weld(outlines), top, operands.length === 1 ? top.name : `Weld of ${operands.length}`)];
+      return [shapeOf(withOpen(weld(outlines), outlines), top, operands.length === 1 ? top.name : `Weld of ${operands.length}`)];
     case 'knock-back': {
       const cutters = front.map((operand) => operand.outline);
       return [shapeOf(knockOut(back.outline, cutters), back)];
@@ -115,7 +118,7 @@ function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
     case 'split':
       return split(outlines).map((piece, i) => shapeOf(piece, coveringOf(piece, operands), `Piece ${i + 1}`));
     case 'flatten':
-      return flattened(operands);
+      return flattened(operands, onShare);
     case 'parts':
       return operands.flatMap((operand) => partsOf(operand.outline).map((part, i) => shapeOf(part, operand, `${operand.name} · ${i + 1}`)));
     case 'compound':
@@ -124,10 +127,10 @@ function results(kind: WeldKind, operands: readonly Operand[]): Made[] {
 }
 
 /** @throws AppError when too few items are given or nothing would be left */
-export function weldOperands(kind: WeldKind, operands: readonly Operand[]): Made[] {
+export function weldOperands(kind: WeldKind, operands: readonly Operand[], onShare: (share: number) => void = () => undefined): Made[] {
   if (operands.length === 0 || (operands.length < 2 && kind !== 'weld' && kind !== 'parts'))
     throw new AppError('input.selection', 'Select two or more items that overlap.');
-  const made = results(kind, operands).filter((shape) => shape.path !== '');
+  const made = results(kind, operands, onShare).filter((shape) => shape.path !== '');
   if (made.length === 0) throw new AppError('geometry.empty', 'Nothing would be left: the items do not overlap in that way.');
   if (made.length > 5000) throw new AppError('limit.parts', `It would fall into ${made.length} parts; 5000 is the most.`);
   return made;

@@ -10,6 +10,7 @@ import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
 import type { ImportAsked, Imported } from './import-ops.ts';
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
+import type { StackAnswer, StackAsked } from './stack-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
@@ -30,6 +31,8 @@ export interface Requests {
   'edge-cut': { input: { item: EdgeCutItem; outlines: readonly Outline[] }; output: Outline };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
+  /** The order of films in which work looks as it came. */
+  stack: { input: StackAsked; output: StackAnswer };
   import: { input: ImportAsked; output: Imported };
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   trace: { input: TraceAsked; output: TraceAnswer };

@@ -2,7 +2,7 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
-import { textMeasure, writePdfPages, type PdfPicture } from '@lorvek/core/format';
+import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import { fillGradient } from '../drawing/gradients.ts';
@@ -135,7 +135,7 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Pro
       context.stroke(path);
     }
   }
-  return new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer());
+  return withResolution(new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer()), k);
 }
 
 /** @throws AppError when nothing is in scope, or it is too large for the format */

@@ -4,7 +4,7 @@
  * is. Units mm. Each step's limits are the caller's.
  */
 import Flatbush from 'flatbush';
-import type { Contour, Outline, Span } from '../types/index.ts';
+import type { Contour, Outline, Point, Span } from '../types/index.ts';
 import { contourArea, contourBox, contourLength, nodeCount, reverseContour } from '../geometry/outline.ts';
 import { deviation } from '../geometry/deviation.ts';
 import { joinLooseEnds } from '../geometry/edit/join-loose.ts';
@@ -16,6 +16,8 @@ import { oneSpanFor } from '../geometry/edit/nodes.ts';
 import { spanLength, subSpan } from '../geometry/span.ts';
 
 const MOST_BUMPS = 400;
+/** A contour taken back can cross another that was not; so often at most. */
+const MOST_ROUNDS = 4;
 
 export interface CleanLimits {
   /** Ends within this are joined. */
@@ -35,12 +37,31 @@ export interface Cleaned {
   readonly outline: Outline;
   /** What was done, in a sentence. */
   readonly text: string;
+  /** Where something was taken away. */
+  readonly dropped: readonly Point[];
+  /** How far the line moved at most, where it moved. */
+  readonly deviationMm: number;
+}
+
+interface Dropped {
+  readonly outline: Outline;
+  /** The middle of each contour that went. */
+  readonly dropped: readonly Point[];
+}
+
+function without(outline: Outline, stays: (contour: Contour, i: number) => boolean): Dropped {
+  const gone = outline.contours.filter((contour, i) => !stays(contour, i)).map(contourBox);
+  if (gone.length === 0) return { outline, dropped: [] };
+  return {
+    outline: { contours: outline.contours.filter(stays) },
+    dropped: gone.map(({ minX, minY, maxX, maxY }) => ({ x: (minX + maxX) / 2, y: (minY + maxY) / 2 })),
+  };
 }
 
 /** Contours that lie on an earlier one all along, either way round, are dropped. */
-export function dropDoubled(outline: Outline, withinMm: number): { outline: Outline; dropped: number } {
+export function dropDoubled(outline: Outline, withinMm: number): Dropped {
   const { contours } = outline;
-  if (contours.length < 2) return { outline, dropped: 0 };
+  if (contours.length < 2) return { outline, dropped: [] };
   const boxes = contours.map(contourBox);
   const index = new Flatbush(contours.length);
   for (const box of boxes) index.add(box.minX, box.minY, box.maxX, box.maxY);
@@ -67,14 +88,32 @@ export function dropDoubled(outline: Outline, withinMm: number): { outline: Outl
       if (deviation({ contours: [contour] }, { contours: [other] }) <= withinMm) gone.add(k);
     }
   });
-  return gone.size === 0 ? { outline, dropped: 0 } : { outline: { contours: contours.filter((_, i) => !gone.has(i)) }, dropped: gone.size };
+  return without(outline, (_, i) => !gone.has(i));
 }
 
 /** Closed parts and holes smaller than the limit go. */
-export function dropSpecks(outline: Outline, speckMm: number): { outline: Outline; dropped: number } {
-  const contours = outline.contours.filter((c) => !c.closed || Math.sqrt(Math.abs(contourArea(c))) >= speckMm);
-  const dropped = outline.contours.length - contours.length;
-  return dropped === 0 ? { outline, dropped } : { outline: { contours }, dropped };
+export const dropSpecks = (outline: Outline, speckMm: number): Dropped =>
+  without(outline, (c) => !c.closed || Math.sqrt(Math.abs(contourArea(c))) >= speckMm);
+
+/** The numbers of the contours that cross one another or themselves. */
+function crossingContours({ contours }: Outline): Map<string, readonly number[]> {
+  const parts = contours.map((contour, i) => ({ id: String(i), name: '', outline: { contours: [contour] } }));
+  const found = checkFilm(parts).filter(({ code }) => code === 'crossing');
+  return new Map(found.map(({ parts: ids }) => [[...ids].sort().join(':'), ids.map(Number)]));
+}
+
+/** Contours whose new line crosses what the old one did not have the old one again. Contours are as many as before. */
+export function withoutNewCrossings(before: Outline, after: Outline): Outline {
+  if (before === after || before.contours.length !== after.contours.length) return after;
+  const known = crossingContours(before);
+  let now = after;
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const fresh = [...crossingContours(now)].filter(([pair]) => !known.has(pair)).flatMap(([, contours]) => contours);
+    if (fresh.length === 0) return now;
+    const back = new Set(fresh);
+    now = { contours: now.contours.map((contour, i) => (back.has(i) ? (before.contours[i] as Contour) : contour)) };
+  }
+  return before;
 }
 
 /** Does an outline cross itself or run along itself? */
@@ -134,11 +173,12 @@ const count = (n: number, one: string, many: string): string => `${n} ${n === 1 
 export function makeCuttable(outline: Outline, limits: CleanLimits, only?: readonly CleanStep[]): Cleaned[] {
   const out: Cleaned[] = [];
   let current = outline;
-  const take = (step: CleanStep, work: () => { outline: Outline; text: string } | undefined): void => {
+  type Work = { outline: Outline; text: string; dropped?: readonly Point[]; deviationMm?: number };
+  const take = (step: CleanStep, work: () => Work | undefined): void => {
     const made = only === undefined || only.includes(step) ? work() : undefined;
     if (!made) return;
     current = made.outline;
-    out.push({ step, ...made });
+    out.push({ step, dropped: [], deviationMm: 0, ...made });
   };
   take('join', () => {
     const { outline: next, joints } = joinLooseEnds(current, limits.gapMm);
@@ -146,7 +186,9 @@ export function makeCuttable(outline: Outline, limits: CleanLimits, only?: reado
   });
   take('doubled', () => {
     const { outline: next, dropped } = dropDoubled(current, limits.doubledMm);
-    return dropped > 0 ? { outline: next, text: `${count(dropped, 'doubled line', 'doubled lines')} dropped.` } : undefined;
+    return dropped.length > 0
+      ? { outline: next, dropped, text: `${count(dropped.length, 'doubled line', 'doubled lines')} dropped.` }
+      : undefined;
   });
   take('weld', () => {
     const { outline: next, wasWelded } = weldCrossings(current);
@@ -154,19 +196,24 @@ export function makeCuttable(outline: Outline, limits: CleanLimits, only?: reado
   });
   take('specks', () => {
     const { outline: next, dropped } = dropSpecks(current, limits.speckMm);
-    return dropped > 0 ? { outline: next, text: `${count(dropped, 'speck', 'specks')} dropped.` } : undefined;
+    return dropped.length > 0 ? { outline: next, dropped, text: `${count(dropped.length, 'speck', 'specks')} dropped.` } : undefined;
   });
   take('thin-out', () => {
     if (nodeCount(current) === 0) return undefined;
     const thin = thinOut(current, limits.thinMm);
     // a node or two fewer are not worth a change of the form
     if (thin.nodesAfter >= 0.7 * thin.nodesBefore) return undefined;
-    const text = `${thin.nodesBefore} nodes became ${thin.nodesAfter}, ${thin.deviation.toFixed(3)} mm off at most.`;
-    return { outline: thin.outline, text };
+    const thinned = withoutNewCrossings(current, thin.outline);
+    const nodesAfter = nodeCount(thinned);
+    if (nodesAfter >= 0.7 * thin.nodesBefore) return undefined;
+    const text = `${thin.nodesBefore} nodes became ${nodesAfter}, ${thin.deviation.toFixed(3)} mm off at most.`;
+    return { outline: thinned, text, deviationMm: thin.deviation };
   });
   take('bumps', () => {
     const { outline: next, smoothed } = smoothBumps(current);
-    return smoothed > 0 ? { outline: next, text: `${count(smoothed, 'bump', 'bumps')} smoothed.` } : undefined;
+    const smooth = smoothed > 0 ? withoutNewCrossings(current, next) : current;
+    if (smooth.contours.every((contour, i) => contour === current.contours[i])) return undefined;
+    return { outline: smooth, text: `${count(smoothed, 'bump', 'bumps')} smoothed.`, deviationMm: deviation(current, smooth) };
   });
   return out;
 }

@@ -32,6 +32,8 @@ export interface ArtworkItem {
   readonly name?: string;
   /** Name of a spot colour that the fill or stroke is made of. */
   readonly spot?: string;
+  /** The words that the outline stands for, when they are set in another font than the file asks for. */
+  readonly text?: ArtworkText;
   /** On a layer that the file shows as switched off. */
   readonly hidden?: boolean;
 }
@@ -80,6 +82,26 @@ export interface PageBox {
   readonly heightMm: number;
 }
 
+/** Words in a font that is not there, set in another one. */
+export interface ArtworkText {
+  readonly text: string;
+  /** Font that the file asks for. */
+  readonly wanted: string;
+  readonly set: SetInstead;
+  /** From the caller's outline, y up, its pen beginning at the origin, to the page, mm. */
+  readonly matrix: Matrix;
+}
+
+/** How the caller set words in another font: its business, handed back with them. */
+export interface SetInstead {
+  readonly fontId: string;
+  readonly fontName: string;
+  /** Height of the capitals in the run's unit. */
+  readonly capHeight: number;
+  /** Where the ink begins, from the pen's beginning. */
+  readonly inkX: number;
+}
+
 /** A run of text whose outlines the caller may know. */
 export interface TextRun {
   readonly text: string;
@@ -92,7 +114,13 @@ export interface TextRun {
 }
 
 /** Outline of a run, y up, its pen beginning at the origin, and its advance; undefined when no font is there. */
-export type TextOutline = (run: TextRun) => { outline: Outline; advancePx: number } | undefined;
+export type TextOutline = (run: TextRun) => { outline: Outline; advancePx: number; instead?: SetInstead | undefined } | undefined;
+
+/** What is said of words in a font that is not there. */
+export const replacedText = (wanted: string, { fontName }: SetInstead): string =>
+  wanted === ''
+    ? `The file does not say which font its words want; they came in as lettering in ${fontName}.`
+    : `The font ${wanted} is not there; its words came in as lettering in ${fontName}.`;
 
 export interface ReadOptions {
   readonly control?: Control;

@@ -4,9 +4,11 @@ export type {
   ArtworkItem,
   ArtworkPicture,
   ArtworkStroke,
+  ArtworkText,
   ImportedArtwork,
   ReadOptions,
   Remark,
+  SetInstead,
   TextOutline,
   TextRun,
   PageBox,
@@ -19,7 +21,7 @@ export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';
 export { readPdf, type ReadPdfOptions } from './pdf/read-pdf.ts';
 export { writeDxf } from './write-dxf.ts';
 export { textMeasure, writePdf, writePdfPages, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from './write-pdf.ts';
-export { writePng, type PngPicture } from './write-png.ts';
+export { withResolution, writePng, type PngPicture } from './write-png.ts';
 export { readTiff, type TiffPicture } from './read-tiff.ts';
 export { readHpgl } from './read-hpgl.ts';
 export { readDxf, type ReadDxfOptions } from './dxf/read-dxf.ts';

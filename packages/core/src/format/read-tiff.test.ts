@@ -136,6 +136,15 @@ describe('pixels', () => {
     expect(await stated(120, 3)).toBeCloseTo(12, 6);
     expect(await stated(300, 1)).toBeUndefined();
     expect(await stated(0, 2)).toBeUndefined();
+    const fax = await readTiff(
+      built(seen, KINDS['colours'] as Kind, [
+        [282, 'rational', [204]],
+        [283, 'rational', [98]],
+        [296, 'short', [2]],
+      ]),
+    );
+    expect(fax.pixelsPerMm).toBeCloseTo(204 / 25.4, 6);
+    expect(fax.pixelAspect).toBeCloseTo(204 / 98, 6);
   });
 });
 

@@ -12,7 +12,10 @@ export interface TiffPicture {
   readonly width: number;
   readonly height: number;
   readonly data: Uint8ClampedArray;
+  /** Across. */
   readonly pixelsPerMm?: number;
+  /** Height of a pixel by its width, when they differ: faxes have 204 by 98 or 196 dots an inch. */
+  readonly pixelAspect?: number;
 }
 
 const MOST_BYTES = 400 * 1024 * 1024;
@@ -75,9 +78,22 @@ function upright(data: Uint8ClampedArray, width: number, height: number, orienta
   return { width: w, height: h, data: new Uint8ClampedArray(to.buffer) };
 }
 
-function resolutionOf(resolution: ArrayLike<number> | undefined, unit: number | undefined): { pixelsPerMm?: number } {
-  const perMm = (resolution?.[0] ?? 0) / (resolution?.[1] ?? 1) / (unit === 3 ? 10 : 25.4);
-  return unit !== 1 && perMm > 0.1 && perMm < 1000 ? { pixelsPerMm: perMm } : {};
+type Resolution = Pick<TiffPicture, 'pixelsPerMm' | 'pixelAspect'>;
+
+/** What is stated of the size of pixels, for a picture that lies on its side by its other way. */
+function resolutionOf(
+  [across, along]: readonly [ArrayLike<number> | undefined, ArrayLike<number> | undefined],
+  unit: number | undefined,
+  onSide: boolean,
+): Resolution {
+  const perMm = (told: ArrayLike<number> | undefined): number => (told?.[0] ?? 0) / (told?.[1] ?? 1) / (unit === 3 ? 10 : 25.4);
+  const [x, y] = onSide ? [perMm(along), perMm(across)] : [perMm(across), perMm(along)];
+  const isKnown = unit !== 1 && x > 0.1 && x < 1000;
+  const aspect = x > 0 && y > 0 ? x / y : 1;
+  return {
+    ...(isKnown ? { pixelsPerMm: x } : {}),
+    ...(Math.abs(aspect - 1) > 1e-3 && aspect > 0.1 && aspect < 10 ? { pixelAspect: aspect } : {}),
+  };
 }
 
 /** No coding of a picture makes more of a byte than so many; more bands than so many are no picture. */
@@ -177,8 +193,8 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
     // one bit is what the standard takes when nothing is stated; the parser wants it said
     if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
     const kind = (await tag('PhotometricInterpretation')) ?? 1;
-    const stated = resolutionOf(await value('XResolution'), await tag('ResolutionUnit'));
     const turned = (await tag(ORIENTATION)) ?? 1;
+    const stated = resolutionOf([await value('XResolution'), await value('YResolution')], await tag('ResolutionUnit'), turned >= 5);
     const compression = (await tag('Compression')) ?? 1;
     if (FAX_CODINGS.has(compression))
       return { ...upright(await readFax(bytes, compression, claimed, image, kind, value), width, height, turned), ...stated };

@@ -31,9 +31,38 @@ export interface PngPicture {
   /** 4 bytes a pixel (RGBA, straight alpha) or 3 (RGB), top row first. */
   readonly data: Uint8Array | Uint8ClampedArray;
   readonly pixelsPerMm?: number;
+  /** Height of a pixel by its width; 1 when absent. */
+  readonly pixelAspect?: number;
 }
 
-export function writePng({ width, height, data, pixelsPerMm }: PngPicture): Uint8Array {
+/** Pixels a unit are told in whole numbers. */
+const ASPECT_STEPS = 10_000;
+
+/** The chunk that tells how large a pixel is, or only how tall for its width (ISO/IEC 15948, 11.3.4.3). */
+function sizeChunk(pixelsPerMm: number | undefined, pixelAspect: number): Uint8Array {
+  const size = new Uint8Array(9);
+  const view = new DataView(size.buffer);
+  const across = pixelsPerMm === undefined ? ASPECT_STEPS : pixelsPerMm * 1000;
+  view.setUint32(0, Math.round(across));
+  view.setUint32(4, Math.round(across / pixelAspect));
+  size[8] = pixelsPerMm === undefined ? 0 : 1;
+  return chunk('pHYs', size);
+}
+
+/** End of a PNG's signature and head, after which the size of its pixels may come. */
+const HEAD_END = 33;
+
+/** A PNG that says how large its pixels are. */
+export function withResolution(png: Uint8Array, pixelsPerMm: number): Uint8Array {
+  const size = sizeChunk(pixelsPerMm, 1);
+  const out = new Uint8Array(png.length + size.length);
+  out.set(png.subarray(0, HEAD_END));
+  out.set(size, HEAD_END);
+  out.set(png.subarray(HEAD_END), HEAD_END + size.length);
+  return out;
+}
+
+export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1 }: PngPicture): Uint8Array {
   const channels = data.length >= width * height * 4 ? 4 : 3;
   const rows = new Uint8Array(height * (width * channels + 1));
   for (let y = 0; y < height; y++)
@@ -44,14 +73,7 @@ export function writePng({ width, height, data, pixelsPerMm }: PngPicture): Uint
   view.setUint32(4, height);
   head.set([8, channels === 4 ? 6 : 2, 0, 0, 0], 8);
   const parts = [Uint8Array.from(SIGNATURE), chunk('IHDR', head)];
-  if (pixelsPerMm !== undefined) {
-    const size = new Uint8Array(9);
-    const perMetre = Math.round(pixelsPerMm * 1000);
-    new DataView(size.buffer).setUint32(0, perMetre);
-    new DataView(size.buffer).setUint32(4, perMetre);
-    size[8] = 1;
-    parts.push(chunk('pHYs', size));
-  }
+  if (pixelsPerMm !== undefined || pixelAspect !== 1) parts.push(sizeChunk(pixelsPerMm, pixelAspect));
   parts.push(chunk('IDAT', zlibSync(rows, { level: 6 })), chunk('IEND', new Uint8Array()));
   const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;

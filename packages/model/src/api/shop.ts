@@ -172,8 +172,10 @@ export const assetSchema = z.object({
   asset: z.string(),
   widthPx: z.number(),
   heightPx: z.number(),
-  /** Dots an inch as the file states them; absent when it does not. */
+  /** Dots an inch across as the file states them; absent when it does not. */
   dpi: z.number().optional(),
+  /** Height of a pixel by its width as the file states it, when it is not square. */
+  pixelAspect: z.number().optional(),
 });
 export type Asset = z.infer<typeof assetSchema>;
 

@@ -14,6 +14,7 @@ import {
 import type { Drawing } from '../records/document.ts';
 import type { Layer } from '../records/layers.ts';
 import { isPrint, layersOf, leavesOf, pageOf } from '../queries/queries.ts';
+import { BELOW_ALL, looseRanks } from '../queries/painting-order.ts';
 import type { Piece } from '../queries/derive.ts';
 import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
 import { isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
@@ -65,6 +66,8 @@ export function drawThumbnail(drawing: Drawing, knownOf: KnownOf, pictures: Read
   const parts: Part[] = leavesOf(drawing).flatMap((leaf) =>
     isAid(leaf) || isCutLine(leaf) ? [] : piecesOf(leaf).map((piece) => ({ leaf, piece, outline: mapOutline(leaf.matrix, piece.outline) })),
   );
+  const boxes = new Map<string, Box>();
+  for (const { leaf, outline } of parts) boxes.set(leaf.id, joinBoxes(boxes.get(leaf.id) ?? EMPTY_BOX, bounds(outline)));
   const ink = parts.reduce<Box>((box, part) => joinBoxes(box, bounds(part.outline)), EMPTY_BOX);
   const whole: Box = isEmptyBox(ink)
     ? { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm }
@@ -79,14 +82,15 @@ export function drawThumbnail(drawing: Drawing, knownOf: KnownOf, pictures: Read
       ? own.map((part) => shown(part, layer, path, map, pictures)).join('')
       : `<path d="${own.map(({ outline }) => path(outline)).join('')}" fill="${layer.hex}"/>`;
   });
-  const loose = parts
-    .filter(({ piece }) => piece.layer === null)
-    .map((part) => path(part.outline))
-    .join('');
-  const outline = loose
-    ? `<path d="${loose}" fill="none" stroke="#4a5568" stroke-width="${(Math.max(width, height) / 300).toFixed(3)}"/>`
-    : '';
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${fixed(width)} ${fixed(height)}" preserveAspectRatio="xMidYMid meet"><rect x="${fixed(-2 * width)}" y="${fixed(-2 * height)}" width="${fixed(5 * width)}" height="${fixed(5 * height)}" fill="${surface.hex}"/>${layers.join('')}${outline}${incomplete ? missingMark(width, height) : ''}</svg>`;
+  const ranks = looseRanks(drawing, (leaf) => boxes.get(leaf.id));
+  const looseAt = (rank: number): string =>
+    parts
+      .filter(({ leaf, piece }) => piece.layer === null && (ranks.get(leaf.id) ?? layers.length - 1) === rank)
+      .map(({ leaf, outline }) => `<path d="${path(outline)}" fill="${leaf.paint?.fill?.hex ?? 'none'}" ${edge}/>`)
+      .join('');
+  const edge = `stroke="#4a5568" stroke-width="${(Math.max(width, height) / 300).toFixed(3)}"`;
+  const shownLayers = [looseAt(BELOW_ALL), ...layers.map((layer, i) => layer + looseAt(i))];
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${fixed(width)} ${fixed(height)}" preserveAspectRatio="xMidYMid meet"><rect x="${fixed(-2 * width)}" y="${fixed(-2 * height)}" width="${fixed(5 * width)}" height="${fixed(5 * height)}" fill="${surface.hex}"/>${shownLayers.join('')}${incomplete ? missingMark(width, height) : ''}</svg>`;
 }
 
 /** Something could not be worked out and is missing from the picture: a mark of warning in its corner. */

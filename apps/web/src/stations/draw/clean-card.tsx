@@ -1,4 +1,5 @@
 /** Make cuttable: what a foreign outline needs, in order, with what was done; each step can be left out again. */
+import { nodeCount, parsePath, type Point } from '@lorvek/core/geometry';
 import { isShaped, itemOf, leavesOf, pageOf } from '@lorvek/model';
 import type { CleanStep } from '@lorvek/core/clean';
 import { useEffect, useState } from 'react';
@@ -8,6 +9,7 @@ import { useShop } from '../../api/shop.ts';
 import { clean, CLEAN_LIMITS, comparedOf, speckLimit, weldGroups, type Cleaning } from '../../document/clean.ts';
 import { newId, select, undo, useDocument } from '../../document/store.ts';
 import { ComparedKey, useCompared } from '../../drawing/compared.tsx';
+import { fitBox } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Switch } from '../../ui/choices.tsx';
@@ -26,7 +28,36 @@ interface Made extends Cleaning {
   readonly ids: readonly string[];
   readonly group: string;
   readonly welded: number;
+  readonly nodesBefore: number;
+  readonly nodesAfter: number;
 }
+
+/** Nodes of the plain shapes among items, as they are on the drawing now. */
+const nodesOf = (ids: readonly string[]): number =>
+  leavesOf(useDocument.getState().drawing, ids).reduce(
+    (sum, leaf) => sum + (leaf.kind === 'shape' ? nodeCount(parsePath(leaf.path)) : 0),
+    0,
+  );
+
+/** What was taken away, each with its place. */
+function Dropped({ list }: { list: Made['answer']['dropped'] }) {
+  return (
+    <ul className="flex flex-wrap gap-1">
+      {list.slice(0, MOST_SHOWN).map(({ id, step, place }, i) => (
+        <li key={`${id} ${i}`}>
+          <Button size="small" title="Show where it was" onClick={() => lookAt(place)}>
+            {step === 'specks' ? 'Speck' : 'Doubled line'} at {place.x.toFixed(1)}, {place.y.toFixed(1)}
+          </Button>
+        </li>
+      ))}
+      {list.length > MOST_SHOWN ? <li className="text-[13px] text-ink-soft">and {list.length - MOST_SHOWN} more</li> : null}
+    </ul>
+  );
+}
+
+const MOST_SHOWN = 24;
+const LOOK_MM = 20;
+const lookAt = ({ x, y }: Point): void => fitBox('drawing', { minX: x - LOOK_MM, minY: y - LOOK_MM, maxX: x + LOOK_MM, maxY: y + LOOK_MM });
 
 /** Old and new lie on the drawing while what was made stands. */
 function useOldAndNew(made: Made | undefined, shown: boolean): void {
@@ -63,10 +94,15 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
     const only = STEPS.map(({ step }) => step).filter((step) => !without.has(step));
     setBusy(true);
     try {
+      const before = new Set(Object.keys(useDocument.getState().drawing));
+      const nodesBefore = nodesOf(target);
       const cleaning = await clean(target, now, only, { others: false, group });
       const welded = await weldGroups(cleaning.answer.crossing, group);
-      setMade({ ...cleaning, ids: target, group, welded });
-      const kept = target.filter((id) => itemOf(useDocument.getState().drawing, id));
+      // what came of joining and welding has names of its own
+      const { drawing: after } = useDocument.getState();
+      const fresh = pageOf(after).root.filter((id) => !before.has(id));
+      const kept = [...target.filter((id) => itemOf(after, id)), ...fresh];
+      setMade({ ...cleaning, ids: target, group, welded, nodesBefore, nodesAfter: nodesOf(kept) });
       if (kept.length > 0) select(kept);
       if (cleaning.answer.done.length === 0 && cleaning.answer.joined.length === 0 && welded === 0)
         toast.info('It is cuttable as it is: nothing had to be changed.');
@@ -113,8 +149,10 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
       {stands && made ? (
         <>
           <Figure name="Nodes">
-            {made.answer.nodesBefore} → {made.answer.nodesAfter}
+            {made.nodesBefore} → {made.nodesAfter}
           </Figure>
+          {made.answer.deviationMm > 0 ? <Figure name="Farthest off">{made.answer.deviationMm.toFixed(3)} mm</Figure> : null}
+          {made.answer.dropped.length > 0 ? <Dropped list={made.answer.dropped} /> : null}
           {Object.keys(made.answer.paths).length > 0 ? <Switch label="Show old and new" checked={shown} onChange={setShown} /> : null}
           {shown ? <ComparedKey /> : null}
           {made.welded > 0 ? (

@@ -121,6 +121,7 @@ export function newPicture(drawing: Drawing, name: string, asset: Asset): Pictur
     ...base(drawing, name.slice(0, 120) || 'Picture', { x: 0, y: 0 }),
     kind: 'picture',
     layer: null,
+    matrix: [1, 0, 0, asset.pixelAspect ?? 1, 0, 0],
     asset: asset.asset,
     widthPx: asset.widthPx,
     heightPx: asset.heightPx,

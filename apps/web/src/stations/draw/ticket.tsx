@@ -43,8 +43,6 @@ import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './sh
 import { splitIntoParts, WeldCard } from './weld-card.tsx';
 
 const NO_FILM = 'none';
-/** Beyond this many items the previews of joining would be in the way. */
-const MOST_WELDED = 40;
 
 function FilmPick({ ids, value, isPicture }: { ids: readonly string[]; value: string | undefined; isPicture: boolean }) {
   const drawing = useDocument((state) => state.drawing);
@@ -310,7 +308,7 @@ export function DrawTicket() {
       {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
       {items.some(isShaped) ? <RepeatCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <NestCard ids={selection} /> : null}
-      {items.length > 1 && items.length <= MOST_WELDED ? <WeldCard ids={selection} /> : null}
+      {leavesOf(drawing, selection).filter(isShaped).length > 1 ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>
       ) : null}

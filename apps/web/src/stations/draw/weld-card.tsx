@@ -1,12 +1,13 @@
 /** The weld family on the ticket: each operation shows what it would make before it is applied. */
 import { mapOutline, parsePath, formatPath, bounds, joinBoxes, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
-import { AppError } from '@lorvek/core';
-import { filmOf, pageOf, replaceItems, type ShapeItem } from '@lorvek/model';
+import { AppError, CancelledError } from '@lorvek/core';
+import { filmOf, itemOf, leavesOf, pageOf, replaceItems, type ShapeItem } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { weldFamily, type Made, type WeldKind } from '../../document/weld.ts';
+import { stopAside } from '../../worker/compute.ts';
 import { Card } from '../../ui/card.tsx';
 import { Hint } from '../../ui/button.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
@@ -24,6 +25,9 @@ const KINDS: readonly { kind: WeldKind; name: string; says: string }[] = [
 
 /** Pieces in shades, so that a split is seen even when all are of one film. */
 const SHADES = ['#0d5c5f', '#4a9a93', '#16202e', '#8a5200', '#6d7f8c', '#9bb8b2'];
+
+/** Beyond this many items there are no pictures of what would come of them. */
+const MOST_SHOWN = 40;
 
 type Preview = { shapes: Made[] } | { why: string };
 
@@ -54,6 +58,8 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
   useEffect(() => {
     let current = true;
     setPreviews({});
+    // pictures of many would hold up what is asked for
+    if (leavesOf(drawing, ids).length > MOST_SHOWN) return undefined;
     const work = async (): Promise<void> => {
       for (const { kind } of KINDS) {
         if (!current) return;
@@ -73,15 +79,40 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
   return previews;
 }
 
+/** So long a computation is shown with its share and can be stopped, ms. */
+const QUIET_MS = 400;
+
 async function apply(kind: WeldKind, name: string, ids: readonly string[]): Promise<void> {
   const { drawing } = useDocument.getState();
+  const began = performance.now();
+  let waiting: string | number | undefined;
+  const onShare = (share: number): void => {
+    if (performance.now() - began < QUIET_MS) return;
+    waiting = toast.loading(`${name}: ${Math.round(100 * share)} %`, {
+      ...(waiting === undefined ? {} : { id: waiting }),
+      action: { label: 'Stop', onClick: stopAside },
+    });
+  };
   try {
-    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).layers);
+    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).layers, onShare);
     if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
     const items = made.map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
-    dispatch(replaceItems, { ids, items }, { origin: `item.${kind}` });
+    const [only] = ids;
+    const group = ids.length === 1 && only !== undefined ? itemOf(drawing, only) : undefined;
+    // what comes of a group stays together under its name
+    const whole =
+      group?.kind === 'group' && items.length > 1 && kind !== 'parts'
+        ? { ...group, id: newId('item'), children: items.map(({ id }) => id) }
+        : undefined;
+    dispatch(
+      replaceItems,
+      { ids, items: whole ? [...items, whole] : items, ...(whole ? { roots: [whole.id] } : {}) },
+      { origin: `item.${kind}` },
+    );
   } catch (error) {
-    toast.warning(`${name}: ${sentenceOf(error)}`);
+    if (!(error instanceof CancelledError)) toast.warning(`${name}: ${sentenceOf(error)}`);
+  } finally {
+    toast.dismiss(waiting);
   }
 }
 
@@ -90,8 +121,15 @@ export const splitIntoParts = (ids: readonly string[]): Promise<void> => apply('
 
 export function WeldCard({ ids }: { ids: readonly string[] }) {
   const previews = usePreviews(ids);
+  const many = leavesOf(
+    useDocument((state) => state.drawing),
+    ids,
+  ).length;
   return (
     <Card title="Join and cut up">
+      {many > MOST_SHOWN ? (
+        <p className="text-[13px] text-ink-soft">{many} items: what comes of them is not shown before. Undo takes it back.</p>
+      ) : null}
       <div className="grid grid-cols-2 gap-1.5">
         {KINDS.map(({ kind, name, says }) => {
           const preview = previews[kind];

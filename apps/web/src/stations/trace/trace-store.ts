@@ -19,7 +19,8 @@ import { picturesOf } from '../../drawing/pictures.ts';
 import { askLook, askTrace, stopTrace } from '../../worker/compute.ts';
 import type { TraceAnswer, TraceAsked } from '../../worker/trace-ops.ts';
 import { usePicking } from './picking.ts';
-import { filmsFor, takeFresh } from '../../document/films.ts';
+import { filmsFor } from '../../document/films.ts';
+import { stackedOf, takeStacked, type StackedItem } from '../../document/stacking.ts';
 
 export const USUAL: TraceSettings = {
   clean: 'auto',
@@ -153,7 +154,7 @@ export async function placeTrace(picture: PictureItem): Promise<void> {
       (share) => useTracing.setState({ share }),
     );
     if (mine !== sequence) return;
-    layOver(picture, settings, answer);
+    await layOver(picture, settings, answer);
   } catch (error) {
     if (mine === sequence) toast.error(sentenceOf(error));
   } finally {
@@ -194,28 +195,35 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
   }
 }
 
-function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): void {
+async function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): Promise<void> {
   const { drawing } = useDocument.getState();
   const step = newId('trace');
   const films = filmsFor(answer.layers.map(({ hex }) => hex));
   const k = picture.mmPerPx;
-  const shapes = answer.layers.flatMap(({ hex, parts }) =>
-    parts.map(({ path, x, y }): ShapeItem => ({
-      type: 'item',
-      kind: 'shape',
-      id: newId('item'),
-      name: `${hex} of ${picture.name}`.slice(0, 120),
-      layer: films.of.get(hex) ?? null,
-      matrix: [
-        ...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x + answer.originX, y + answer.originY))),
-      ] as ShapeItem['matrix'],
-      path,
+  const found = answer.layers.flatMap(({ hex, parts }) =>
+    parts.map(({ path, x, y }): StackedItem => ({
+      hex,
+      item: {
+        type: 'item',
+        kind: 'shape',
+        id: newId('item'),
+        name: `${hex} of ${picture.name}`.slice(0, 120),
+        layer: films.of.get(hex) ?? null,
+        matrix: [
+          ...compose(picture.matrix, compose([k, 0, 0, k, 0, 0], translation(x + answer.originX, y + answer.originY))),
+        ] as ShapeItem['matrix'],
+        path,
+        paint: { fill: { hex } },
+      },
     })),
   );
-  if (shapes.length === 0) {
+  if (found.length === 0) {
     toast.warning('Nothing was found that could be traced: the picture has one colour only, or all are left out.');
     return;
   }
+  const earlier = settings.result;
+  const { items, strip } = await stackedOf(found, films, earlier && itemOf(drawing, earlier) ? [earlier] : []);
+  const shapes = items.map(({ item }) => item);
   const group: GroupItem = {
     type: 'item',
     kind: 'group',
@@ -225,11 +233,10 @@ function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAns
     matrix: [1, 0, 0, 1, 0, 0],
     children: shapes.map(({ id }) => id),
   };
-  const earlier = settings.result;
   const manner = { origin: 'trace.place', group: step };
   const taken = asOne(manner, () => {
-    takeFresh(films);
-    if (earlier && itemOf(drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, manner);
+    takeStacked(films, strip);
+    if (earlier && itemOf(useDocument.getState().drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, manner);
     dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, manner);
     dispatch(setItemFields, { id: picture.id, fields: { hidden: true, trace: { ...settings, result: group.id } } }, manner);
   });

@@ -13,7 +13,7 @@ import { compose, determinant, IDENTITY, mapOutline, rotation, scaling, translat
 import { bounds, EMPTY_BOX, isEmptyBox, joinBoxes } from '../../geometry/outline.ts';
 import { joinLooseEnds } from '../../geometry/edit/join-loose.ts';
 import { evenOdd } from '../../geometry/weld/weld.ts';
-import { Remarks, type ArtworkItem, type ImportedArtwork, type ReadOptions } from '../artwork.ts';
+import { Remarks, replacedText, type ArtworkItem, type ImportedArtwork, type ReadOptions } from '../artwork.ts';
 import { indexedColour, trueColour } from './colours.ts';
 import { contoursOf, hatchContours, planeOf } from './entities.ts';
 import { parseDxf, plainText, type DxfFile, type DxfRecord } from './pairs.ts';
@@ -241,9 +241,14 @@ class DxfWalker {
         translation(x, y),
         compose(rotation(turn), compose(scaling(wide, 1), translation(-share * found.advancePx, lift - i * pitch))),
       );
-      const outline = this.toPage(found.outline.contours, compose(compose(place.matrix, planeOf(record, 0)), stand));
-      this.items.push({ outline, closed: true, fill: look.hex, name: line.trim().slice(0, 80), ...this.common(look) });
-      this.remarks.add('text-outlines', 'Text was turned into outlines.');
+      const onPage = compose(compose(place.matrix, planeOf(record, 0)), stand);
+      const outline = this.toPage(found.outline.contours, onPage);
+      const { instead } = found;
+      const matrix = compose(scaling(this.toMm, this.toMm), onPage);
+      const words = instead ? { text: { text: line, wanted: '', set: instead, matrix } } : {};
+      this.items.push({ outline, closed: true, fill: look.hex, name: line.trim().slice(0, 80), ...words, ...this.common(look) });
+      if (instead) this.remarks.add('font-replaced ', replacedText('', instead));
+      else this.remarks.add('text-outlines', 'Text was turned into outlines.');
     });
   }
 

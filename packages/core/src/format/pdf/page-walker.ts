@@ -4,7 +4,7 @@ import { CancelledError, LimitError } from '../../errors/index.ts';
 import { compose, IDENTITY, mapOutline, scaling, translation } from '../../geometry/transform.ts';
 import { at } from '../../geometry/span.ts';
 import { boxShape } from '../../geometry/shapes.ts';
-import type { ReadOptions } from '../artwork.ts';
+import { replacedText, type ReadOptions } from '../artwork.ts';
 import { filled } from '../filled.ts';
 import { objectOf, type OperatorList, type PdfFont, type PdfGlyph, type PdfLayers, type PdfPage, type PdfPicture } from './engine.ts';
 import { boxOutline, CAPS, closedSpans, JOINS, meet, outlineFrom } from './graphics.ts';
@@ -362,10 +362,13 @@ export class PageWalker extends Painter {
     const advance = glyphs.reduce<number>((sum, g) => sum + (typeof g === 'number' ? -g / 1000 : g.width * em), 0) * this.g.size;
     this.pen -= advance;
     const fit = found.advancePx > 0 && advance > 0 ? advance / found.advancePx : 1;
-    const outline = mapOutline(compose(this.standing, scaling(fit, 1)), found.outline);
+    const stands = compose(this.standing, scaling(fit, 1));
     this.pen += advance;
-    this.fill(outline, 'nonzero', text.trim().slice(0, 80));
-    this.remarks.add('font-replaced', `The font ${family} is not in the file; the shop’s own was taken in its width.`);
+    const { instead } = found;
+    const words = instead && { text, wanted: family, set: instead, matrix: compose(this.g.matrix, stands) };
+    this.fill(mapOutline(stands, found.outline), 'nonzero', text.trim().slice(0, 80), this.g.matrix, words);
+    if (instead) this.remarks.add(`font-replaced ${family}`, replacedText(family, instead));
+    else this.remarks.add('font-replaced', `The font ${family} is not in the file; the shop’s own was taken in its width.`);
   }
 
   /** Letters that are small drawings themselves. */

@@ -4,7 +4,7 @@ import { LimitError } from '../../errors/index.ts';
 import { determinant, mapOutline } from '../../geometry/transform.ts';
 import { bounds } from '../../geometry/outline.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
-import { Remarks, type ArtworkItem, type ArtworkPicture } from '../artwork.ts';
+import { Remarks, type ArtworkItem, type ArtworkPicture, type ArtworkText } from '../artwork.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
 import { clipped, INITIAL, within, type Graphics } from './graphics.ts';
 import type { PaintedSpots } from './spots.ts';
@@ -57,7 +57,7 @@ export class Painter {
     this.items.push(outline === item.outline ? item : { ...item, outline });
   }
 
-  protected fill(outline: Outline, rule: string, name: string | undefined, matrix = this.g.matrix): void {
+  protected fill(outline: Outline, rule: string, name: string | undefined, matrix = this.g.matrix, text?: ArtworkText): void {
     const { fill, fillAlpha, clip, fillGradient } = this.g;
     if (fill === undefined || fillAlpha === 0) return;
     if (fillAlpha < 1) this.remarks.add('transparency', 'Half transparent parts were taken as solid.');
@@ -71,6 +71,7 @@ export class Painter {
       ...(spot === undefined ? {} : { spot }),
       ...this.common,
       ...(name === undefined ? {} : { name }),
+      ...(text ? { text } : {}),
     });
   }
 

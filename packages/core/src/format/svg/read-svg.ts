@@ -14,7 +14,16 @@ import { boxShape } from '../../geometry/shapes.ts';
 import { endTangent, endX, endY, startX, startY } from '../../geometry/span.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap } from '../../geometry/weld/weld.ts';
-import { Remarks, type ArtworkItem, type ArtworkPicture, type ImportedArtwork, type ReadOptions, type Remark } from '../artwork.ts';
+import {
+  Remarks,
+  replacedText,
+  type ArtworkItem,
+  type ArtworkPicture,
+  type ArtworkText,
+  type ImportedArtwork,
+  type ReadOptions,
+  type Remark,
+} from '../artwork.ts';
 import { cascade, styleSheet, type StyleSheet } from './css.ts';
 import { shapeOutline } from './shapes.ts';
 import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
@@ -219,7 +228,7 @@ class Walker {
     this.items.push(item);
   }
 
-  private paint(outline: Outline, state: State, name: string | undefined): void {
+  private paint(outline: Outline, state: State, name: string | undefined, text?: ArtworkText): void {
     const { style, matrix, clip } = state;
     const common = { ...(state.layer === undefined ? {} : { layer: state.layer }), ...(name === undefined ? {} : { name }) };
     const page = compose(this.toMm, matrix);
@@ -233,6 +242,7 @@ class Walker {
         fill: fill.hex,
         ...kept(fill),
         ...common,
+        ...(text ? { text } : {}),
       });
     const line = this.paints.of(paintOf(style.stroke), style.strokeAlpha, painted);
     const width = length(style.strokeWidth, state.context, 'diagonal') ?? 1;
@@ -371,8 +381,11 @@ class Walker {
     const shift = style.anchor === 'middle' ? -found.advancePx / 2 : style.anchor === 'end' ? -found.advancePx : 0;
     const upright: Matrix = compose(compose(translation(at.x, at.y), rotation(turnDeg)), [1, 0, 0, -1, shift, 0]);
     const matrix = compose(state.matrix, upright);
-    if (style.visible) this.paint(found.outline, { ...state, style, matrix }, text.trim().slice(0, 80));
-    this.remark('text-outlines', 'Text was turned into outlines.');
+    const { instead } = found;
+    const words = instead && { text, wanted: family, set: instead, matrix: compose(this.toMm, matrix) };
+    if (style.visible) this.paint(found.outline, { ...state, style, matrix }, text.trim().slice(0, 80), words);
+    if (instead) this.remark(`font-replaced ${family}`, replacedText(family, instead));
+    else this.remark('text-outlines', 'Text was turned into outlines.');
     return { x: at.x + found.advancePx, y: at.y };
   }
 }

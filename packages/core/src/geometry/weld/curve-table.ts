@@ -114,7 +114,7 @@ function collect(subjects: readonly Contour[], clips: readonly Contour[]): Draft
   return draft;
 }
 
-function findNearPairs(draft: Draft, boxes: readonly Box[]): number[] {
+function findNearPairs(draft: Draft, boxes: readonly Box[], within: Box | undefined): number[] {
   const { spans, rings, ringOf } = draft;
   const tree = new Flatbush(spans.length);
   for (const box of boxes) tree.add(box.minX - NEAR_MM, box.minY - NEAR_MM, box.maxX + NEAR_MM, box.maxY + NEAR_MM);
@@ -124,7 +124,13 @@ function findNearPairs(draft: Draft, boxes: readonly Box[]): number[] {
     const ring = rings[at(ringOf, id)] as TableRing;
     return id + 1 === ring.end ? ring.first : id + 1;
   };
+  /** Do two spans meet where the result can lie? */
+  const matters = (a: Box, b: Box): boolean =>
+    !within ||
+    (Math.max(a.minX, b.minX, within.minX) <= Math.min(a.maxX, b.maxX, within.maxX) + 2 * NEAR_MM &&
+      Math.max(a.minY, b.minY, within.minY) <= Math.min(a.maxY, b.maxY, within.maxY) + 2 * NEAR_MM);
   const visit = (a: number, b: number): void => {
+    if (!matters(boxes[a] as Box, boxes[b] as Box)) return;
     const follows = nextInRing(a) === b;
     const leads = nextInRing(b) === a;
     const spanA = spans[a] as Span;
@@ -141,17 +147,22 @@ function findNearPairs(draft: Draft, boxes: readonly Box[]): number[] {
   return pairs;
 }
 
-/** Gathers the closed contours of both operands; open ones and points are left out. @complexity O(n log n + pairs) */
-export function makeCurveTable(subjects: readonly Contour[], clips: readonly Contour[], chordMm = CHORD_MM): CurveTable {
+/**
+ * Gathers the closed contours of both operands; open ones and points are left out.
+ * @param within where the result lies, when that is less than everything: spans that meet outside of it alone stay chords,
+ *   for what they enclose inside of it is the same
+ * @complexity O(n log n + pairs)
+ */
+export function makeCurveTable(subjects: readonly Contour[], clips: readonly Contour[], within?: Box): CurveTable {
   const draft = collect(subjects, clips);
   const { spans, rings } = draft;
   const boxes = spans.map(hullBox);
-  const nearPairs = spans.length > 1 ? findNearPairs(draft, boxes) : [];
+  const nearPairs = spans.length > 1 ? findNearPairs(draft, boxes, within) : [];
   const fine = new Uint8Array(spans.length);
   for (const id of nearPairs) fine[id] = 1;
-  const steps = Int32Array.from(spans, (span, id) => (fine[id] || !isMonotone(span) ? chordSteps(span, chordMm) : 1));
+  const steps = Int32Array.from(spans, (span, id) => (fine[id] || !isMonotone(span) ? chordSteps(span, CHORD_MM) : 1));
   for (const ring of rings)
-    if (ring.end - ring.first < 3) for (let id = ring.first; id < ring.end; id++) steps[id] = chordSteps(spans[id] as Span, chordMm);
+    if (ring.end - ring.first < 3) for (let id = ring.first; id < ring.end; id++) steps[id] = chordSteps(spans[id] as Span, CHORD_MM);
   const all = boxes.reduce(
     (box, b) => [Math.min(box[0], b.minX), Math.min(box[1], b.minY), Math.max(box[2], b.maxX), Math.max(box[3], b.maxY)] as const,
     [Infinity, Infinity, -Infinity, -Infinity] as readonly [number, number, number, number],

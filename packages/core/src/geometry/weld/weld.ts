@@ -11,7 +11,7 @@
  */
 import { Clipper, ClipType, FillRule } from 'clipper2-ts';
 import type { Contour, Outline } from '../../types/index.ts';
-import { EMPTY_OUTLINE, contourArea, reverseContour } from '../outline.ts';
+import { bounds, EMPTY_OUTLINE, contourArea, reverseContour } from '../outline.ts';
 import { flattenContour } from '../flatten.ts';
 import { windingNumber } from '../hit.ts';
 import { at, startX, startY } from '../span.ts';
@@ -70,7 +70,8 @@ export function clipContours(
   clips: readonly Contour[],
   fill: Fill = 'nonzero',
 ): Outline {
-  const table = makeCurveTable(subjects, clips);
+  const isInside = operation === 'difference' || operation === 'intersection';
+  const table = makeCurveTable(subjects, clips, isInside ? bounds({ contours: subjects }) : undefined);
   if (table.rings.length === 0) return EMPTY_OUTLINE;
   const vertices = preSnap(table, makeVertices(table));
   const rule = FILL_RULE[fill];

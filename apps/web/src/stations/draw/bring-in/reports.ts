@@ -1,8 +1,14 @@
 /** What came in with each file: kept in the browser, so that a reload does not lose it. */
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
-import type { Box, Point } from '@lorvek/core/geometry';
+import type { Matrix } from '@lorvek/core/geometry';
 import type { Remark } from '@lorvek/core/format';
+
+/** A file of the Inbox, and which saving of it. */
+export interface InboxOrigin {
+  readonly id: string;
+  readonly stamp: string;
+}
 
 export interface Report {
   readonly file: string;
@@ -10,12 +16,13 @@ export interface Report {
   readonly heightMm: number;
   readonly parts: number;
   readonly remarks: readonly Remark[];
-  /** The Inbox file it came from, and which saving of it. */
-  readonly inbox?: { readonly id: string; readonly stamp: string };
-  /** Where it lay when it came in, so that a later version lands in its place. */
-  readonly frame?: Box;
-  readonly at?: Point;
-  readonly scale?: number;
+  readonly inbox?: InboxOrigin;
+  /** From the file's page to the drawing, as it was laid. */
+  readonly placedBy?: Matrix;
+  /** Some of its items and how they were laid, which tell how the whole was moved since. */
+  readonly witnesses?: readonly { readonly id: string; readonly matrix: Matrix }[];
+  /** Names of the spot colours that the file's colours are made of. */
+  readonly spots?: Readonly<Record<string, string>>;
   /** Items of each colour of the file, to give them another film at once. */
   readonly byColour: Readonly<Record<string, readonly string[]>>;
 }

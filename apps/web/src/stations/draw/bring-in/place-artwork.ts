@@ -1,0 +1,265 @@
+/** Laying what a file holds onto the drawing as one group that looks as the file does, and newer savings in its place. */
+import { compose, IDENTITY, invert, mapBox, scaling, translation, bounds, parsePath, type Matrix, type Point } from '@lorvek/core/geometry';
+import type { Remark } from '@lorvek/core/format';
+import {
+  addItems,
+  itemOf,
+  leavesOf,
+  replaceItems,
+  type Drawing,
+  type GroupItem,
+  type LetteringItem,
+  type PictureItem,
+  type ShapeItem,
+} from '@lorvek/model';
+import { toast } from 'sonner';
+import { api } from '../../../api/client.ts';
+import { filmsFor, type FilmChoice } from '../../../document/films.ts';
+import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from '../../../document/stacking.ts';
+import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
+import type { Imported } from '../../../worker/import-ops.ts';
+import { keepReport, type InboxOrigin, type Report } from './reports.ts';
+
+/** So many items tell how the whole was moved since. */
+const WITNESSES = 12;
+/** More of the ground than this looking otherwise is said. */
+const SEEN_OTHERWISE = 0.002;
+
+const pause = (): Promise<void> => new Promise((resolve) => setTimeout(resolve));
+
+/** Pictures of a file as assets of the shop, placed as they are on its page. */
+async function picturesOf(imported: Imported, file: string): Promise<PictureItem[]> {
+  const out: PictureItem[] = [];
+  for (const picture of imported.pictures) {
+    const bytes = Uint8Array.from(atob(picture.bytesBase64), (c) => c.charCodeAt(0));
+    const asset = await api.addPicture(new File([bytes], file, { type: picture.type }));
+    const [a, b, c, d, e, f] = picture.matrix;
+    const { widthPx, heightPx } = asset;
+    const mmPerPx = Math.hypot(a, b) / widthPx;
+    const k = 1 / mmPerPx;
+    out.push({
+      type: 'item',
+      kind: 'picture',
+      id: newId('item'),
+      name: `Picture of ${file}`.slice(0, 120),
+      layer: null,
+      matrix: [(a * k) / widthPx, (b * k) / widthPx, (c * k) / heightPx, (d * k) / heightPx, e, f],
+      asset: asset.asset,
+      widthPx,
+      heightPx,
+      mmPerPx,
+      strengthPct: 100,
+      locked: false,
+    });
+  }
+  return out.filter((item) => invert(item.matrix) !== undefined);
+}
+
+/** The file's own colour, for when it is printed instead of cut. */
+const paintOf = (hex: string, spot: string | undefined) =>
+  /^#[0-9a-f]{6}$/.test(hex) ? { paint: { fill: { hex, ...(spot ? { spot: spot.slice(0, 80) } : {}) } } } : {};
+
+const under = (map: Matrix, matrix: Matrix): [number, number, number, number, number, number] => {
+  const [a, b, c, d, e, f] = compose(map, matrix);
+  return [a, b, c, d, e, f];
+};
+
+/** The parts under a map, each with its film and colour. */
+const itemsOf = (imported: Imported, map: Matrix, filmOf: (hex: string) => string | null): StackedItem[] =>
+  imported.parts.map(({ item, hex, spot, path }) => ({
+    item: { ...item, id: newId('item'), layer: filmOf(hex), ...paintOf(hex, spot), matrix: under(map, item.matrix) },
+    hex,
+    ...(path === undefined ? {} : { outline: { path, matrix: map } }),
+  }));
+
+const percent = (share: number): string => (share < 0.01 ? `${(100 * share).toFixed(1)} %` : `${Math.round(100 * share)} %`);
+
+/** What became of the order in which things lie, in sentences. */
+function stackingRemarks({ knots, hidden, differs }: Stacked): Remark[] {
+  const out: Remark[] = knots.map((knot) => {
+    const names = knot.map(keyName);
+    const list = `${names.slice(0, -1).join(', ')} and ${names.at(-1)}`;
+    return {
+      code: `knot ${knot.join(' ')}`,
+      text: `${list} lie both over and under one another: no order of films shows that. They were cut out of one another, so that it looks as in the file.`,
+      count: 1,
+    };
+  });
+  if (hidden > 0) out.push({ code: 'hidden-parts', text: 'Parts that nothing is seen of were left out.', count: hidden });
+  if (differs > SEEN_OTHERWISE)
+    out.push({
+      code: 'differs',
+      text: `${percent(differs)} of it is seen in another colour than in the file: films that are in use keep their order. Compare before it is cut.`,
+      count: 1,
+    });
+  return out;
+}
+
+interface Laid {
+  readonly whole: GroupItem | undefined;
+  readonly items: readonly (ShapeItem | LetteringItem | PictureItem)[];
+  readonly films: FilmChoice;
+  readonly stacked: Stacked;
+  readonly byColour: Record<string, string[]>;
+}
+
+async function laid(
+  file: string,
+  imported: Imported,
+  map: Matrix,
+  name: string,
+  kept: ReadonlyMap<string, string | null>,
+  without: readonly string[],
+): Promise<Laid> {
+  const pictures = (await picturesOf(imported, file)).map((item): PictureItem => ({ ...item, matrix: under(map, item.matrix) }));
+  // large drawings are placed in steps, between which the page answers
+  await pause();
+  const films = filmsFor(imported.parts.map(({ hex }) => hex));
+  await pause();
+  const found = itemsOf(imported, map, (hex) => (kept.has(hex) ? (kept.get(hex) ?? null) : (films.of.get(hex) ?? null)));
+  const stacked = await stackedOf(found, films, without);
+  const items = [...pictures, ...stacked.items.map(({ item }) => item)];
+  const byColour: Record<string, string[]> = {};
+  for (const { item, hex } of stacked.items) (byColour[hex] ??= []).push(item.id);
+  const whole: GroupItem | undefined =
+    items.length > 1
+      ? {
+          type: 'item',
+          kind: 'group',
+          id: newId('item'),
+          name,
+          layer: null,
+          matrix: [1, 0, 0, 1, 0, 0],
+          children: items.map((item) => item.id),
+        }
+      : undefined;
+  return { whole, items, films, stacked, byColour };
+}
+
+/** Some items and where they were laid, to tell later how the whole was moved; of lettering the size is no matter of its map. */
+function witnessesOf(items: Laid['items']): NonNullable<Report['witnesses']> {
+  const firm = items.filter(({ kind }) => kind !== 'lettering');
+  const told = firm.length > 0 ? firm : items;
+  return told.filter((_, i) => i % Math.ceil(told.length / WITNESSES) === 0).map(({ id, matrix }) => ({ id, matrix }));
+}
+
+const spotsOf = (imported: Imported): Record<string, string> =>
+  Object.fromEntries(imported.parts.flatMap(({ hex, spot }) => (spot ? [[hex, spot] as const] : [])));
+
+/**
+ * Lays a drawing with its page's lower left corner at a place.
+ * @returns the item that it became; undefined when there was nothing, or it was refused
+ */
+export async function placeArtwork(
+  file: File,
+  imported: Imported,
+  at: Point,
+  scale: number,
+  inbox: InboxOrigin | undefined,
+): Promise<string | undefined> {
+  const map = compose(translation(Math.round(at.x), Math.round(at.y)), scaling(scale, scale));
+  const name = file.name.replace(/\.[a-z0-9]+$/i, '').slice(0, 120) || 'Drawing';
+  const { whole, items, films, stacked, byColour } = await laid(file.name, imported, map, name, new Map(), []);
+  const root = whole?.id ?? items[0]?.id;
+  if (root === undefined) {
+    toast.warning(`“${file.name}” holds nothing that could be brought in.`);
+    return undefined;
+  }
+  await pause();
+  const taken = asOne({ origin: 'file.import', group: newId('import') }, () => {
+    takeStacked(films, stacked.strip);
+    dispatch(addItems, { items: whole ? [...items, whole] : [...items], roots: [root] }, { origin: 'file.import' });
+  });
+  if (!taken) return undefined;
+  await pause();
+  keepReport(root, {
+    file: file.name,
+    widthMm: imported.widthMm * scale,
+    heightMm: imported.heightMm * scale,
+    parts: items.length,
+    remarks: [...imported.report, ...stackingRemarks(stacked)],
+    byColour,
+    spots: spotsOf(imported),
+    placedBy: map,
+    witnesses: witnessesOf(items),
+    ...(inbox ? { inbox } : {}),
+  });
+  select([root]);
+  return root;
+}
+
+/** How the whole was moved, turned, mirrored and sized since it was laid; undefined when nothing of it can tell. */
+function movedSince(drawing: Drawing, { witnesses }: Report): Matrix | undefined {
+  for (const { id, matrix } of witnesses ?? []) {
+    const now = itemOf(drawing, id);
+    const back = invert(matrix);
+    if (now && back) return compose(now.matrix, back);
+  }
+  return undefined;
+}
+
+/** Where the whole lies now, when none of its parts is left to tell how it was moved: its place alone is kept. */
+function placeKept(drawing: Drawing, root: string, imported: Imported): Matrix {
+  const boxes = leavesOf(drawing, [root]).flatMap((leaf) =>
+    leaf.kind === 'shape' ? [mapBox(leaf.matrix, bounds(parsePath(leaf.path)))] : [],
+  );
+  const own = imported.parts.flatMap(({ item }) => (item.kind === 'shape' ? [mapBox(item.matrix, bounds(parsePath(item.path)))] : []));
+  const corner = (list: readonly { minX: number; minY: number }[]): Point => ({
+    x: Math.min(...list.map(({ minX }) => minX)),
+    y: Math.min(...list.map(({ minY }) => minY)),
+  });
+  if (boxes.length === 0 || own.length === 0) return IDENTITY;
+  const [now, then] = [corner(boxes), corner(own)];
+  return translation(now.x - then.x, now.y - then.y);
+}
+
+/** Films that the file's colours are cut from now. */
+function filmsNow(drawing: Drawing, { byColour }: Report): Map<string, string | null> {
+  const films = new Map<string, string | null>();
+  for (const [hex, ids] of Object.entries(byColour)) {
+    const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
+    if (present && present.kind !== 'group') films.set(hex, present.layer);
+  }
+  return films;
+}
+
+/**
+ * Lays a newer saving in place of an older one: moved, turned, mirrored and sized as that was since, its colours cut from
+ * the films they are cut from now.
+ * @throws Error when nothing of it can be placed
+ */
+export async function replaceArtwork(root: string, report: Report, file: File, imported: Imported, inbox: InboxOrigin): Promise<void> {
+  const { drawing } = useDocument.getState();
+  const moved = movedSince(drawing, report);
+  const map = moved ? compose(moved, report.placedBy ?? IDENTITY) : placeKept(drawing, root, imported);
+  const before = itemOf(drawing, root);
+  if (!before || imported.parts.length + imported.pictures.length === 0) throw new Error('nothing of it can be placed.');
+  // gradients that are shown as printed stay so
+  const isPrinted = leavesOf(drawing, [root]).some((item) => item.kind === 'shape' && item.printed);
+  const made = await laid(file.name, imported, map, before.name, filmsNow(drawing, report), [root]);
+  const items = made.items.map((item) =>
+    item.kind === 'shape' && item.gradient && isPrinted ? { ...item, printed: true as const } : item,
+  );
+  const next = made.whole?.id ?? (items[0] as ShapeItem).id;
+  const taken = asOne({ origin: 'file.update', group: newId('import') }, () => {
+    takeStacked(made.films, made.stacked.strip);
+    dispatch(replaceItems, { ids: [root], items: made.whole ? [...items, made.whole] : items, roots: [next] }, { origin: 'file.update' });
+  });
+  if (!taken) return;
+  keepReport(next, {
+    ...report,
+    parts: items.length,
+    remarks: [...imported.report, ...stackingRemarks(made.stacked)],
+    byColour: made.byColour,
+    spots: spotsOf(imported),
+    placedBy: map,
+    witnesses: witnessesOf(items),
+    inbox,
+  });
+  select([next]);
+  toast.success(
+    moved
+      ? `“${file.name}” was updated in its place. Undo gives the older one back.`
+      : `“${file.name}” was updated where it lay, at its own size and upright: its parts were changed since. Undo gives the older one back.`,
+  );
+}

@@ -1,0 +1,100 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { area, boxShape, mapOutline, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
+import { comparedLooks, flattenParts, seenAtOf, seenOfParts, stackKeys, type SeenPart } from './index.ts';
+
+const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
+const box = (key: string, x: number, y: number, w: number, h = w): SeenPart => ({ key, outline: at(x, y, boxShape(w, h)) });
+const oval = (key: string, x: number, y: number, w: number, h = w): SeenPart => ({ key, outline: at(x, y, ovalShape(w, h)) });
+
+const anyPart = fc
+  .record({
+    key: fc.constantFrom('navy', 'red', 'white', 'gold'),
+    round: fc.boolean(),
+    x: fc.double({ min: 0, max: 90, noNaN: true }),
+    y: fc.double({ min: 0, max: 90, noNaN: true }),
+    w: fc.double({ min: 3, max: 60, noNaN: true }),
+    h: fc.double({ min: 3, max: 60, noNaN: true }),
+  })
+  .map(({ key, round, x, y, w, h }) => (round ? oval(key, x, y, w, h) : box(key, x, y, w, h)));
+const anyDrawing = fc.array(anyPart, { minLength: 1, maxLength: 14 });
+
+/** The parts as films show them: by the order of their keys, then as they came. */
+const byFilm = (parts: readonly SeenPart[], order: readonly string[]): SeenPart[] =>
+  order.flatMap((key) => parts.filter((part) => part.key === key));
+
+describe('the order of films', () => {
+  test('forty dots on a plate lie on it, however many they are', () => {
+    const dots = Array.from({ length: 40 }, (_, i) => oval('white', 10 + 12 * (i % 8), 10 + 12 * Math.floor(i / 8), 6));
+    expect(stackKeys([box('red', 0, 0, 120, 80), ...dots])).toEqual({ order: ['red', 'white'], knots: [] });
+    expect(stackKeys([...dots, box('red', 0, 0, 120, 80)])).toEqual({ order: ['white', 'red'], knots: [] });
+  });
+
+  test('a colour both under and over another is a knot; cut out of one another it looks as before', () => {
+    const parts = [box('red', 0, 0, 100), oval('white', 10, 10, 60), box('red', 25, 25, 20), oval('navy', 200, 0, 10)];
+    const { order, knots } = stackKeys(parts);
+    expect(knots).toEqual([['red', 'white']]);
+    expect(comparedLooks(parts, byFilm(parts, order))).toBeGreaterThan(0.02);
+    const cut = seenOfParts(parts, new Set(knots.flat())).map((outline, i) => ({ key: parts[i]!.key, outline }));
+    expect(comparedLooks(parts, byFilm(cut, order))).toBe(0);
+    expect(cut[3]!.outline).toBe(parts[3]!.outline);
+  });
+
+  test('parts that only meet demand nothing, films that are given keep their order', () => {
+    const meeting = [box('red', 0, 0, 10), box('white', 10, 0, 10)];
+    expect(stackKeys(meeting).knots).toEqual([]);
+    expect(stackKeys(meeting, [['white', 'red']]).order).toEqual(['white', 'red']);
+    expect(stackKeys([box('red', 0, 0, 10), box('white', 5, 0, 10)], [['white', 'red']]).knots).toEqual([['white', 'red']]);
+  });
+
+  test('open lines hide nothing', () => {
+    const line: SeenPart = { key: 'white', outline: parsePath('M0 5 L100 5') };
+    expect(stackKeys([line, box('red', 0, 0, 100), line]).knots).toEqual([]);
+    expect(seenOfParts([line, box('red', 0, 0, 100)])[0]).toBe(line.outline);
+  });
+
+  test('law: in the order found, with its knots cut out of one another, every drawing shows what it showed', () => {
+    fc.assert(
+      fc.property(anyDrawing, (parts) => {
+        const { order, knots } = stackKeys(parts);
+        const shown = parts.map((part) => part.key);
+        expect([...order].sort()).toEqual([...new Set(shown)].sort());
+        const cut = knots.reduce<SeenPart[]>(
+          (sum, knot) => seenOfParts(sum, new Set(knot)).map((outline, i) => ({ key: sum[i]!.key, outline })),
+          [...parts],
+        );
+        // ground that parts share by less than rounding of an edge may be seen otherwise
+        expect(comparedLooks(parts, byFilm(cut, order))).toBeLessThan(0.002);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});
+
+describe('flattening', () => {
+  test('law: nothing is covered twice, everything is seen as before, touching parts of one key are one', () => {
+    fc.assert(
+      fc.property(anyDrawing, (parts) => {
+        const flat = flattenParts(parts).map(({ of, outline }) => ({ key: parts[of[0]!]!.key, outline }));
+        expect(comparedLooks(parts, flat)).toBeLessThan(0.002);
+        const seen = seenAtOf(parts);
+        for (let k = 0; k < 200; k++) {
+          const [x, y] = [((k * 0.618034) % 1) * 150, ((k * 0.754878) % 1) * 150];
+          const over = flat.filter((part) => seenAtOf([part])(x, y) !== undefined);
+          expect(over.length).toBeLessThanOrEqual(1);
+          if (over.length === 1) expect(over[0]!.key).toBe(seen(x, y));
+        }
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test('a piece in two parts of one colour is one; what nothing covers is the same object', () => {
+    const parts = [box('red', 0, 0, 10), box('white', 20, 0, 10), box('red', 10, 0, 8, 10)];
+    const flat = flattenParts(parts);
+    expect(flat.map(({ of }) => of)).toEqual([[0, 2], [1]]);
+    expect(flat[0]!.outline.contours).toHaveLength(1);
+    expect(area(flat[0]!.outline)).toBeCloseTo(180, 6);
+    expect(flat[1]!.outline).toBe(parts[1]!.outline);
+  });
+});

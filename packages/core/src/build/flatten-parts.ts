@@ -1,0 +1,93 @@
+/**
+ * Parts that lie on one another as what is seen of each: nothing is covered twice and nothing cut that is hidden.
+ * Method: from each part the later ones of another key whose boxes meet it are knocked out (`knockOut`); parts that
+ * nothing covers stay bit for bit. Units mm. Open lines are no surfaces: they hide nothing and stay whole.
+ * @complexity O(n log n) searches and one knock-out for each part that is covered
+ */
+import type { Box, Contour, Outline } from '../types/index.ts';
+import { area, boxesMeet, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
+import { knockOut, weld } from '../geometry/weld/weld.ts';
+import { boxesOf, indexOf, type SeenPart } from './stacking.ts';
+
+/** What is left of a part that is hidden all but rounding, mm². */
+const HIDDEN_MM2 = 1e-4;
+
+const openOf = ({ contours }: Outline): Contour[] => contours.filter(({ closed }) => !closed);
+
+/**
+ * What is seen of each part, in the same order; the same object where nothing covers it, an empty outline where all is
+ * hidden.
+ * @param among keys that are cut out of one another; all when absent
+ * @param onShare told how much of it is done, 0 to 1
+ */
+export function seenOfParts(
+  parts: readonly SeenPart[],
+  among?: ReadonlySet<string>,
+  onShare: (share: number) => void = () => undefined,
+): Outline[] {
+  const boxes = boxesOf(parts);
+  const index = indexOf(boxes);
+  return parts.map(({ key, outline }, i) => {
+    onShare(i / parts.length);
+    const box = boxes[i] as Box;
+    if (!index || isEmptyBox(box) || (among && !among.has(key))) return outline;
+    const covers = (j: number): boolean => j > i && parts[j]?.key !== key && (!among || among.has(parts[j]?.key ?? ''));
+    const cutters = index.search(box.minX, box.minY, box.maxX, box.maxY, covers).map((j) => (parts[j] as SeenPart).outline);
+    if (cutters.length === 0) return outline;
+    const solid = { contours: outline.contours.filter(({ closed }) => closed) };
+    const seen = knockOut(solid, cutters);
+    const open = openOf(outline);
+    if (Math.abs(area(seen)) <= HIDDEN_MM2) return open.length > 0 ? { contours: open } : EMPTY_OUTLINE;
+    // what only shares an edge, or a box, is not touched
+    if (isSameArea(seen, solid)) return outline;
+    return open.length > 0 ? { contours: [...seen.contours, ...open] } : seen;
+  });
+}
+
+const isSameArea = (a: Outline, b: Outline): boolean => Math.abs(area(a) - area(b)) < 1e-9 * Math.max(1, Math.abs(area(b)));
+
+/** Groups of the numbers of parts of one key that lie on or against one another; alone ones are groups of one. */
+export function touchingOfKey(parts: readonly SeenPart[]): number[][] {
+  const boxes = boxesOf(parts);
+  const index = indexOf(boxes);
+  const home = parts.map((_, i) => i);
+  const find = (i: number): number => {
+    let at = i;
+    while (home[at] !== at) at = home[at] = home[home[at] as number] as number;
+    return at;
+  };
+  parts.forEach(({ key }, i) => {
+    const box = boxes[i] as Box;
+    if (!index || isEmptyBox(box)) return;
+    for (const j of index.search(box.minX, box.minY, box.maxX, box.maxY, (k) => k > i && parts[k]?.key === key))
+      if (find(i) !== find(j) && boxesMeet(box, boxes[j] as Box) && isOnePiece(parts[i] as SeenPart, parts[j] as SeenPart))
+        home[find(j)] = find(i);
+  });
+  const groups = new Map<number, number[]>();
+  parts.forEach((_, i) => groups.set(find(i), [...(groups.get(find(i)) ?? []), i]));
+  return [...groups.values()];
+}
+
+/** Do two parts make another number of contours together than each alone? */
+const isOnePiece = (a: SeenPart, b: SeenPart): boolean =>
+  weld([a.outline, b.outline]).contours.length !== solidCount(a.outline) + solidCount(b.outline);
+
+const solidCount = ({ contours }: Outline): number => contours.filter(({ closed }) => closed).length;
+
+/** A part of a flattened drawing, and the parts that it is made of. */
+export interface FlatPart {
+  readonly of: readonly number[];
+  readonly outline: Outline;
+}
+
+/** The drawing as it is seen, in pieces: what touches and has one key is one piece. In the order of the lowest part of each. */
+export function flattenParts(parts: readonly SeenPart[], onShare?: (share: number) => void): FlatPart[] {
+  const seen = seenOfParts(parts, undefined, onShare).map((outline, i) => ({ key: parts[i]?.key ?? '', outline }));
+  return touchingOfKey(seen).flatMap((of) => {
+    const own = of.map((i) => (seen[i] as SeenPart).outline).filter(({ contours }) => contours.length > 0);
+    const [only] = own;
+    if (!only) return [];
+    if (own.length === 1) return [{ of, outline: only }];
+    return [{ of, outline: { contours: [...weld(own).contours, ...own.flatMap(openOf)] } }];
+  });
+}

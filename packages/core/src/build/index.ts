@@ -1,0 +1,3 @@
+/** What is cut from which film: the order films lie in, and what is seen of each. */
+export { comparedLooks, seenAtOf, stackKeys, type SeenPart, type Stacking } from './stacking.ts';
+export { flattenParts, seenOfParts, type FlatPart } from './flatten-parts.ts';
