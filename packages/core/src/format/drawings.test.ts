@@ -9,6 +9,8 @@ import {
   boxShape,
   bounds,
   deviation,
+  flatten,
+  lineDistance,
   mapOutline,
   ovalShape,
   parsePath,
@@ -328,4 +330,23 @@ test('a fax-coded scan of one bit is read with its resolution', async () => {
     const answer: unknown = await readTiff(bytes.subarray(0, cut)).catch((error: unknown) => error);
     expect(answer instanceof AppError || (answer as { width?: number }).width === 64).toBe(true);
   }
+});
+
+test('a spline of fit points only follows the curve that an independent reader draws through them', async () => {
+  const points = [
+    [-5.652, -2.063],
+    [25.32, 8.938],
+    [44.811, -23.208],
+    [59.629, -15.206],
+  ];
+  const file = ['0', 'SECTION', '2', 'ENTITIES', '0', 'SPLINE', '8', '0', '70', '0', '71', '3', '74', String(points.length)]
+    .concat(
+      points.flatMap(([x, y]) => ['11', String(x), '21', String(y)]),
+      ['0', 'ENDSEC', '0', 'EOF'],
+    )
+    .join('\n');
+  const { items } = await readDxf(new TextEncoder().encode(file));
+  const lines = flatten(items[0]!.outline, 0.001);
+  for (const [x, y] of [...points, [6.506, 6.415], [31.097, 0.25], [48.464, -23.121]])
+    expect(lineDistance(lines, x!, y!)).toBeLessThan(0.01);
 });

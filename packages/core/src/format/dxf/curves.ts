@@ -128,43 +128,72 @@ export function splineSpans(data: SplineData, tol: number): Span[] | undefined {
   return out;
 }
 
-/** Second derivatives of a natural cubic spline through values at knots (tridiagonal system). */
-function curvatures(t: readonly number[], y: readonly number[]): number[] {
+/** Slopes at the knots of the cubic spline through values, with the given slopes at its ends (tridiagonal system). */
+function slopesThrough(t: readonly number[], y: readonly number[], first: number, last: number): number[] {
   const n = t.length - 1;
-  const [c, d] = [[0], [0]];
+  const [c, d] = [[0], [first]];
   for (let i = 1; i < n; i++) {
     const [h0, h1] = [at(t, i) - at(t, i - 1), at(t, i + 1) - at(t, i)];
-    const pivot = 2 * (h0 + h1) - h0 * at(c, i - 1);
-    c[i] = h1 / pivot;
-    d[i] = (6 * ((at(y, i + 1) - at(y, i)) / h1 - (at(y, i) - at(y, i - 1)) / h0) - h0 * at(d, i - 1)) / pivot;
+    const [before, after] = [(at(y, i) - at(y, i - 1)) / h0, (at(y, i + 1) - at(y, i)) / h1];
+    const pivot = 2 * (h0 + h1) - h1 * at(c, i - 1);
+    c[i] = h0 / pivot;
+    d[i] = (3 * (h1 * before + h0 * after) - h1 * at(d, i - 1)) / pivot;
   }
-  const out = new Array<number>(n + 1).fill(0);
-  for (let i = n - 1; i > 0; i--) out[i] = at(d, i) - at(c, i) * at(out, i + 1);
+  const out = new Array<number>(n + 1).fill(last);
+  for (let i = n - 1; i >= 0; i--) out[i] = at(d, i) - at(c, i) * at(out, i + 1);
   return out;
 }
 
-/** A smooth curve through points, for splines that state nothing else. */
-export function throughPoints(points: readonly XY[]): Span[] {
+const cross = (a: XY, b: XY): number => Math.abs(a[0] * b[1] - a[1] * b[0]);
+const unit = ([x, y]: XY): XY => {
+  const length = Math.hypot(x, y) || 1;
+  return [x / length, y / length];
+};
+
+/** Direction of a curve at the first of its points, from the first three (L. Piegl, W. Tiller, The NURBS Book, 9.31 to 9.33). */
+function startDirection(p: readonly XY[]): XY {
+  const step = (i: number): XY => {
+    const [a, b] = [p[i] as XY, p[i + 1] as XY];
+    return [b[0] - a[0], b[1] - a[1]];
+  };
+  const beyond = (a: XY, b: XY): XY => [2 * a[0] - b[0], 2 * a[1] - b[1]];
+  const q1 = step(0);
+  if (p.length < 3) return unit(q1);
+  const q2 = step(1);
+  const q0 = beyond(q1, q2);
+  const before = beyond(q0, q1);
+  const [back, forth] = [cross(before, q0), cross(q1, q2)];
+  const share = back + forth === 0 ? 0.5 : back / (back + forth);
+  return unit([(1 - share) * q0[0] + share * q1[0], (1 - share) * q0[1] + share * q1[1]]);
+}
+
+/**
+ * The curve of a spline that states points to go through and no control points: a cubic spline over the lengths of the
+ * chords, its ends in the stated directions, else in those that its first and last points tell.
+ */
+export function throughPoints(
+  points: readonly XY[],
+  ends: { readonly first?: XY | undefined; readonly last?: XY | undefined } = {},
+): Span[] {
   const p = points.filter((q, i) => i === 0 || q[0] !== (points[i - 1] as XY)[0] || q[1] !== (points[i - 1] as XY)[1]);
   if (p.length < 2) return [];
   const t = [0];
   for (let i = 1; i < p.length; i++)
     t.push(at(t, i - 1) + Math.hypot((p[i] as XY)[0] - (p[i - 1] as XY)[0], (p[i] as XY)[1] - (p[i - 1] as XY)[1]));
-  const bend = [0, 1].map((axis) =>
-    curvatures(
+  const back = startDirection([...p].reverse());
+  const first = ends.first ? unit(ends.first) : startDirection(p);
+  const last: XY = ends.last ? unit(ends.last) : [-back[0], -back[1]];
+  const [sx, sy] = [0, 1].map((axis) =>
+    slopesThrough(
       t,
       p.map((q) => q[axis] as number),
+      first[axis] as number,
+      last[axis] as number,
     ),
-  );
+  ) as [number[], number[]];
   return p.slice(1).map((q, i): Span => {
     const o = p[i] as XY;
-    const h = at(t, i + 1) - at(t, i);
-    const slopes = [0, 1].map((axis) => {
-      const [m0, m1] = [at(bend[axis] as number[], i), at(bend[axis] as number[], i + 1)];
-      const chord = ((q[axis] as number) - (o[axis] as number)) / h;
-      return [chord - (h * (2 * m0 + m1)) / 6, chord + (h * (m0 + 2 * m1)) / 6] as const;
-    });
-    const [sx, sy] = slopes as [readonly [number, number], readonly [number, number]];
-    return [o[0], o[1], o[0] + (h * sx[0]) / 3, o[1] + (h * sy[0]) / 3, q[0] - (h * sx[1]) / 3, q[1] - (h * sy[1]) / 3, q[0], q[1]];
+    const h = (at(t, i + 1) - at(t, i)) / 3;
+    return [o[0], o[1], o[0] + h * at(sx, i), o[1] + h * at(sy, i), q[0] - h * at(sx, i + 1), q[1] - h * at(sy, i + 1), q[0], q[1]];
   });
 }

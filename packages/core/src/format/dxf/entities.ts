@@ -120,7 +120,12 @@ function spline(record: DxfRecord, tol: number): Span[] | undefined {
   if (made) return made;
   const [fx, fy] = [record.numbers(11), record.numbers(21)];
   const through = fx.length > 1 ? fx.map((x, i) => [x, at(fy, i)] as const) : control.map(([x, y]) => [x, y] as const);
-  return through.every(([x, y]) => Number.isFinite(x) && Number.isFinite(y)) ? throughPoints(through) : undefined;
+  const direction = (code: number): readonly [number, number] | undefined => {
+    const [x, y] = [record.number(code), record.number(code + 10)];
+    return Math.hypot(x, y) > 0 && Number.isFinite(x + y) ? [x, y] : undefined;
+  };
+  const ends = { first: direction(12), last: direction(13) };
+  return through.every(([x, y]) => Number.isFinite(x) && Number.isFinite(y)) ? throughPoints(through, ends) : undefined;
 }
 
 const BOUNDARY_END = new Set([97, 75, 76, 98, 78, 47, 450]);

@@ -139,6 +139,46 @@ describe('style', () => {
     expect(art.report.map((r) => r.code)).toEqual(['gradient', 'pattern']);
   });
 
+  test('a pattern of plain shapes becomes the shapes of its tiles, cut at the edge of what they fill', async () => {
+    const art = await read(`
+      <pattern id="p" width="10" height="10" patternUnits="userSpaceOnUse"><circle cx="5" cy="5" r="3" fill="#c4281f"/></pattern>
+      <rect width="35" height="20" fill="url(#p)"/>`);
+    expect(art.report.map((r) => r.code)).toEqual(['tiles']);
+    expect(art.items.every((item) => item.fill === '#c4281f')).toBe(true);
+    // three whole columns and half of the fourth, in two rows
+    expect(art.items).toHaveLength(8);
+    const total = art.items.reduce((sum, item) => sum + Math.abs(area(item.outline)), 0);
+    expect(total).toBeCloseTo(7 * Math.PI * 9, 0);
+  });
+
+  test('tiles follow the pattern’s turn, its own view and the box of what they fill; what it takes after lends what it lacks', async () => {
+    const art = await read(`
+      <pattern id="base" width="0.5" height="0.25" viewBox="0 0 2 1"><rect width="1" height="1" fill="#16325c"/></pattern>
+      <pattern id="p" href="#base" patternTransform="translate(4 0)"/>
+      <rect x="0" y="0" width="40" height="40" fill="url(#p)"/>`);
+    const total = art.items.reduce((sum, item) => sum + Math.abs(area(item.outline)), 0);
+    expect(total).toBeCloseTo(800, 3);
+  });
+
+  test('a pattern of a picture, of a thousand shapes or of itself stays grey, and is said', async () => {
+    for (const inner of ['<image width="2" height="2"/>', '<text>a</text>', '<rect width="1" height="1" fill="url(#p)"/>'])
+      expect(
+        (
+          await read(
+            `<pattern id="p" width="4" height="4" patternUnits="userSpaceOnUse">${inner}</pattern><rect width="40" height="40" fill="url(#p)"/>`,
+          )
+        ).report.map((r) => r.code),
+      ).toEqual(['pattern']);
+    const fine = await read(
+      '<pattern id="p" width="0.1" height="0.1" patternUnits="userSpaceOnUse"><rect width="0.05" height="0.05"/></pattern><rect width="40" height="40" fill="url(#p)"/>',
+    );
+    expect(fine.items.map((item) => item.fill)).toEqual(['#808080']);
+  });
+
+  test('text that is no SVG is refused in a sentence of our own', async () => {
+    await expect(readSvg(strToU8('Dear sir, & so on < 5'))).rejects.toThrow('what it holds is not written as SVG is');
+  });
+
   test('text is outlined by the caller, or named as left out', async () => {
     const bytes = strToU8(
       '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="20mm"><text x="10" y="20" font-family="Quay" text-anchor="end">Pier</text></svg>',

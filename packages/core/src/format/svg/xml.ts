@@ -147,7 +147,11 @@ export function parseXml(bytes: Uint8Array): { root: XmlElement; broken: string 
     if (error instanceof LimitError) throw error;
     broken = error instanceof Error ? error.message : String(error);
   }
-  if (!root) throw new InputError('svg', `This is not an SVG file: ${broken ?? 'it has no elements'}.`);
+  if (!root)
+    throw new InputError(
+      'svg',
+      'This is not an SVG file: what it holds is not written as SVG is. Open it in what it was made with, and save it as SVG.',
+    );
   return { root, broken: broken && /unbound namespace prefix/.test(broken) ? undefined : broken };
 }
 
