@@ -7,6 +7,7 @@ import { Mark } from '../ui/mark.tsx';
 import { mayStep, redo, undo, useDocument } from '../document/store.ts';
 import { findingsOf, useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
+import { InboxSign } from './inbox-sign.tsx';
 import { SaveStateMark } from './save-state.tsx';
 import { VersionsButton } from './versions.tsx';
 import { WriteOutButton } from './write-out.tsx';
@@ -107,6 +108,7 @@ export function TopBar({ job }: { job: Job }) {
       </div>
       <Track job={job} />
       <div className="flex flex-1 items-center justify-end gap-1 pr-2 pl-3">
+        <InboxSign jobId={job.id} />
         <SaveStateMark />
         <IconButton label="Undo" keys="Ctrl Z" onClick={undo} disabled={!back}>
           <Undo2 size={16} />

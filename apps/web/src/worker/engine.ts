@@ -29,7 +29,7 @@ import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
 import { nestRoots } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
-import { importDrawing, tiffToPng } from './import-ops.ts';
+import { importDrawing, pageLook, tiffToPng } from './import-ops.ts';
 import { weldOperands } from './weld-ops.ts';
 import type { Asked, Requests } from './wire.ts';
 
@@ -210,6 +210,8 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return stackParts(asked.input);
     case 'import':
       return importDrawing(asked.input, fontFor, onShare);
+    case 'page-look':
+      return pageLook(asked.input);
     case 'tiff':
       return tiffToPng(asked.input.bytes);
     case 'trace':

@@ -4,6 +4,7 @@
  */
 import {
   bounds,
+  boxShape,
   compose,
   formatPath,
   joinLooseEnds,
@@ -254,6 +255,36 @@ export async function importDrawing(asked: ImportAsked, fontFor: FontFor, onShar
     pages: art.pages ?? 1,
     boxes: art.boxes ?? [],
     hidden: art.items.filter((item) => item.hidden).length,
+  };
+}
+
+/** What a page of a file looks like, small: its own size, its shapes in their colours, and where pictures lie. */
+export interface PageLook {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly shapes: readonly { readonly path: string; readonly hex: string; readonly lineMm?: number }[];
+}
+
+/** A small picture needs no more. */
+const MOST_LOOKED = 1500;
+
+/** @throws AppError `input.pdf`, `limit.pdf` */
+export async function pageLook({ bytes, page }: { readonly bytes: Uint8Array; readonly page: number }): Promise<PageLook> {
+  const { widthMm, heightMm, items, pictures } = await readPdf(bytes, { page });
+  return {
+    widthMm,
+    heightMm,
+    shapes: [
+      ...pictures.map(({ matrix }) => ({ path: formatPath(mapOutline(matrix, boxShape(1, 1)), 1), hex: '#c9c4b6' })),
+      ...items
+        .filter(({ hidden }) => !hidden)
+        .slice(0, MOST_LOOKED)
+        .map(({ outline, fill, stroke }) => ({
+          path: formatPath(outline, 1),
+          hex: fill ?? stroke?.hex ?? '#000000',
+          ...(fill === undefined && stroke ? { lineMm: stroke.widthMm } : {}),
+        })),
+    ],
   };
 }
 

@@ -8,7 +8,7 @@ import type { Derived } from '@lorvek/model/derive';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
-import type { ImportAsked, Imported } from './import-ops.ts';
+import type { ImportAsked, Imported, PageLook } from './import-ops.ts';
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
 import type { StackAnswer, StackAsked } from './stack-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
@@ -34,6 +34,7 @@ export interface Requests {
   /** The order of films in which work looks as it came. */
   stack: { input: StackAsked; output: StackAnswer };
   import: { input: ImportAsked; output: Imported };
+  'page-look': { input: { bytes: Uint8Array; page: number }; output: PageLook };
   tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
   trace: { input: TraceAsked; output: TraceAnswer };
   silhouette: { input: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>; output: string };

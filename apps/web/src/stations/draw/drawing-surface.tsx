@@ -5,7 +5,7 @@ import type { Point } from '@lorvek/core/geometry';
 import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
 import { BladePlay } from '../../drawing/blade-play.tsx';
 import { bladeContours, paintBladeMarks, type BladeContour } from '../../drawing/blade-marks.ts';
-import { ComparedOverlay } from '../../drawing/compared.tsx';
+import { ComparedOverlay, useCompared } from '../../drawing/compared.tsx';
 import { paintDimensions } from '../../drawing/dimensions.ts';
 import { itemAt } from '../../drawing/hit.ts';
 import { paintDrawing } from '../../drawing/paint.ts';
@@ -93,6 +93,12 @@ function useToolOfBench(setting: ToolSetting, frame: ReturnType<typeof frameOf>,
 function treatedItem(drawing: ToolSetting['drawing'], selection: readonly string[]): LeafItem | undefined {
   const only = selection.length === 1 ? itemOf(drawing, selection[0] ?? '') : undefined;
   return only && only.kind !== 'group' && (only.treatments?.length ?? 0) > 0 ? only : undefined;
+}
+
+/** Is the selection framed? Nodes, measuring, writing and the look at old and new want nothing over them. */
+function useShowsFrame(tool: ToolName, isWriting: boolean): boolean {
+  const isCompared = useCompared((state) => state.pairs.length > 0);
+  return tool !== 'nodes' && tool !== 'known-length' && !isWriting && !isCompared;
 }
 
 export function DrawingSurface() {
@@ -183,7 +189,7 @@ export function DrawingSurface() {
   const treated = tool === 'select' && !preview && !writing ? treatedItem(drawing, selection) : undefined;
   const reasons = working.snapped?.reasons.join(' · ') ?? '';
   const note = [working.note ?? '', reasons].filter((text) => text !== '').join('  ·  ');
-  const showsFrame = tool !== 'nodes' && tool !== 'known-length' && !writing;
+  const showsFrame = useShowsFrame(tool, Boolean(writing));
   return (
     <Viewport
       name="drawing"

@@ -10,7 +10,6 @@
 import type { Matrix, Outline, Point } from '../../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../../errors/index.ts';
 import { compose, determinant, IDENTITY, mapOutline, rotation, scaling, translation } from '../../geometry/transform.ts';
-import { bounds } from '../../geometry/outline.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { endTangent, endX, endY, startX, startY } from '../../geometry/span.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
@@ -35,7 +34,7 @@ import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts
 import { filled, isSimilar, sound } from '../filled.ts';
 import { penAt, placedRuns, type Places } from './letters.ts';
 import { PASSED_OVER, refuseEndlessUses, repeatsTooOften } from './unfold.ts';
-import { tilingOf } from './tiles.ts';
+import { fillWithTiles } from './tiles.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;
@@ -235,7 +234,7 @@ class Walker {
     const common = { ...(state.layer === undefined ? {} : { layer: state.layer }), ...(name === undefined ? {} : { name }) };
     const page = compose(this.toMm, matrix);
     const painted = { outline, page, context: state.context };
-    const fill = this.tile(outline, state) ? undefined : this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
+    const fill = fillWithTiles(outline, state, this) ? undefined : this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
     const cut = (shape: Outline): Outline => (clip ? within(shape, mapOutline(this.toMm, clip)) : shape);
     if (fill)
       this.emit({
@@ -272,32 +271,6 @@ class Walker {
     });
     this.remark('stroke', 'Strokes that are clipped or unevenly scaled were given their real outline.');
     this.emit({ outline: cut(mapOutline(page, shape)), closed: true, fill: line.hex, ...kept(line), ...common });
-  }
-
-  /** A shape that is filled with tiles of plain shapes as these shapes. @returns false when it is filled otherwise */
-  private tile(outline: Outline, state: State): boolean {
-    const { style, matrix, clip, context } = state;
-    const asked = paintOf(style.fill);
-    const pattern = asked.kind === 'server' ? this.find(`#${asked.id}`) : undefined;
-    if (pattern?.name !== 'pattern' || style.fillAlpha === 0 || state.uses.includes(pattern.attributes.id ?? '')) return false;
-    const tiling = tilingOf(pattern, bounds(outline), context, this);
-    if (!tiling) return false;
-    const region = filled(mapOutline(matrix, outline), style.fillRule);
-    const shown = clip ? within(region, clip) : region;
-    for (const { placed, content } of tiling.tiles) {
-      const window = within(mapOutline(compose(matrix, placed), boxShape(tiling.width, tiling.height)), shown);
-      if (window.contours.length === 0) continue;
-      const inner: State = {
-        ...state,
-        style: INITIAL,
-        matrix: compose(matrix, content),
-        clip: window,
-        uses: [...state.uses, pattern.attributes.id ?? ''],
-      };
-      tiling.children.forEach((child) => this.walk(child, inner));
-    }
-    this.remark('tiles', 'Patterns came in as the shapes of their tiles.');
-    return true;
   }
 
   private markers(outline: Outline, state: State): void {

@@ -2,9 +2,14 @@
  * Tiles of a pattern as plain shapes: where each tile of a filled shape lies, when the pattern holds nothing but shapes
  * and there are few enough. Source: SVG 2, 14.3 (W3C 2018). Units px, as the shape has them.
  */
-import type { Box, Matrix } from '../../types/index.ts';
-import { compose, determinant, IDENTITY, invert, mapBox, scaling, translation } from '../../geometry/transform.ts';
-import { SHAPES } from './support.ts';
+import type { Box, Matrix, Outline } from '../../types/index.ts';
+import { bounds } from '../../geometry/outline.ts';
+import { boxShape } from '../../geometry/shapes.ts';
+import { compose, determinant, IDENTITY, invert, mapBox, mapOutline, scaling, translation } from '../../geometry/transform.ts';
+import { filled } from '../filled.ts';
+import { within } from './clips.ts';
+import { INITIAL, paintOf } from './style.ts';
+import { SHAPES, type State } from './support.ts';
 import { fitViewBox, length, transform, unitBox, viewBox, type LengthContext } from './values.ts';
 import type { XmlElement } from './xml.ts';
 
@@ -18,14 +23,14 @@ interface Source {
   find(reference: string | undefined): XmlElement | undefined;
 }
 
-export interface Tile {
+interface Tile {
   /** From the pattern's content to the shape's space. */
   readonly content: Matrix;
   /** From the shape's space, where the tile is a box, to the shape's space. */
   readonly placed: Matrix;
 }
 
-export interface Tiling {
+interface Tiling {
   readonly children: readonly XmlElement[];
   /** Of one tile, where `placed` begins. */
   readonly width: number;
@@ -71,7 +76,7 @@ const PER_PART: LengthContext = { width: 1, height: 1, fontSize: 16 };
  * The tiles of a pattern that lie on a box.
  * @returns undefined when the pattern is no plain tiling, or would make too many shapes
  */
-export function tilingOf(pattern: XmlElement, box: Box, context: LengthContext, source: Source): Tiling | undefined {
+function tilingOf(pattern: XmlElement, box: Box, context: LengthContext, source: Source): Tiling | undefined {
   const { values, children } = gathered(pattern, source);
   const each = shapesIn(children, source);
   if (!each) return undefined;
@@ -105,4 +110,31 @@ export function tilingOf(pattern: XmlElement, box: Box, context: LengthContext, 
       tiles.push({ placed, content: compose(placed, content) });
     }
   return { children, width, height, tiles };
+}
+
+/** What the reader lends besides. */
+interface Reader extends Source {
+  walk(element: XmlElement, state: State): void;
+  remark(code: string, text: string): void;
+}
+
+/** A shape that is filled with tiles of plain shapes as these shapes. @returns false when it is filled otherwise */
+export function fillWithTiles(outline: Outline, state: State, reader: Reader): boolean {
+  const { style, matrix, clip, context } = state;
+  const asked = paintOf(style.fill);
+  const pattern = asked.kind === 'server' ? reader.find(`#${asked.id}`) : undefined;
+  const name = pattern?.attributes.id ?? '';
+  if (pattern?.name !== 'pattern' || style.fillAlpha === 0 || state.uses.includes(name)) return false;
+  const tiling = tilingOf(pattern, bounds(outline), context, reader);
+  if (!tiling) return false;
+  const region = filled(mapOutline(matrix, outline), style.fillRule);
+  const shown = clip ? within(region, clip) : region;
+  for (const { placed, content } of tiling.tiles) {
+    const window = within(mapOutline(compose(matrix, placed), boxShape(tiling.width, tiling.height)), shown);
+    if (window.contours.length === 0) continue;
+    const inner: State = { ...state, style: INITIAL, matrix: compose(matrix, content), clip: window, uses: [...state.uses, name] };
+    tiling.children.forEach((child) => reader.walk(child, inner));
+  }
+  reader.remark('tiles', 'Patterns came in as the shapes of their tiles.');
+  return true;
 }

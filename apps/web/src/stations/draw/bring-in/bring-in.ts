@@ -14,7 +14,7 @@ import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
 import { unpacked } from './unpacked.ts';
 import { placeArtwork, replaceArtwork } from './place-artwork.ts';
-import type { InboxOrigin, Report } from './reports.ts';
+import type { InboxOrigin, Report } from '../../../document/import-reports.ts';
 
 const MOST_PARTS = 60_000;
 const MOST_BYTES = 200 * 1024 * 1024;
@@ -24,6 +24,8 @@ export interface Question {
   readonly file: string;
   readonly imported: Imported;
   readonly asked: PartAsked;
+  /** Its bytes, for a look at its other pages. */
+  readonly bytes: Uint8Array;
   answer(given: Answer | undefined): void;
 }
 
@@ -44,13 +46,14 @@ export const useQuestion = create<{ question: Question | undefined }>(() => ({ q
 const WHOLE: PartAsked = { page: 1, box: 'shown', withHidden: false };
 
 /** Asks and waits. @returns undefined when the user does not want the file after all */
-function askAbout(file: string, imported: Imported, asked: PartAsked): Promise<Answer | undefined> {
+function askAbout(file: string, bytes: Uint8Array, imported: Imported, asked: PartAsked): Promise<Answer | undefined> {
   return new Promise((resolve) =>
     useQuestion.setState({
       question: {
         file,
         imported,
         asked,
+        bytes,
         answer: (given) => {
           useQuestion.setState({ question: undefined });
           resolve(given);
@@ -85,7 +88,7 @@ async function bringDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, at
   let imported = await readDrawing(file, bytes, kind, WHOLE);
   let answer: Answer = { ...WHOLE, widthMm: undefined };
   while (!imported.hasSize || imported.pages > 1 || imported.hidden > 0 || imported.boxes.length > 1) {
-    const given = await askAbout(file.name, imported, answer);
+    const given = await askAbout(file.name, bytes, imported, answer);
     if (!given) return;
     const isOther = given.page !== answer.page || given.withHidden !== answer.withHidden || given.box !== answer.box;
     answer = given;
@@ -168,7 +171,7 @@ export async function bringIn(file: File, at?: Point, inbox?: InboxOrigin): Prom
 }
 
 /** Smaller than this on the screen it is not noticed, px. */
-const TINY_PX = 40;
+const TINY_PX = 120;
 
 const MOST_AT_ONCE = 12;
 

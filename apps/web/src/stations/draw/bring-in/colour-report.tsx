@@ -10,7 +10,7 @@ import { asOne, dispatch, newId, useDocument } from '../../../document/store.ts'
 import { Button } from '../../../ui/button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
 import { FilmOfTreatment } from '../treatments/fields.tsx';
-import type { Report } from './reports.ts';
+import type { Report } from '../../../document/import-reports.ts';
 
 const MOST_ROWS = 40;
 

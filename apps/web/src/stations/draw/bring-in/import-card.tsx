@@ -5,7 +5,7 @@ import { useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Card, Figure } from '../../../ui/card.tsx';
 import { ColourReport } from './colour-report.tsx';
-import { putAway, useReports } from './reports.ts';
+import { putAway, useReports } from '../../../document/import-reports.ts';
 
 export function ImportCard({ id }: { id: string }) {
   const report = useReports((state) => state.reports[id]);

@@ -1,5 +1,5 @@
 /** The Inbox on the ticket: files that were saved into the watched folder, placed or updated with one click. */
-import { itemOf, type InboxFile } from '@lorvek/model';
+import type { InboxFile } from '@lorvek/model';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../../api/client.ts';
@@ -8,20 +8,10 @@ import { useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Card } from '../../../ui/card.tsx';
 import { bringIn, updateInPlace } from './bring-in.ts';
-import { useReports, type Report } from './reports.ts';
+import { useReports } from '../../../document/import-reports.ts';
+import { placedFiles, type PlacedFile } from '../../../document/inbox-placed.ts';
 
 const MOST_SHOWN = 8;
-
-/** Where a file of the Inbox lies on this drawing. */
-function placedOf(
-  file: InboxFile,
-  reports: Readonly<Record<string, Report>>,
-  isThere: (id: string) => boolean,
-): [string, Report] | undefined {
-  return Object.entries(reports)
-    .reverse()
-    .find(([item, report]) => report.inbox?.id === file.id && isThere(item));
-}
 
 export function InboxCard() {
   const inbox = useShop((state) => state.inbox);
@@ -30,12 +20,13 @@ export function InboxCard() {
   const [busy, setBusy] = useState<string>();
   const files = inbox?.files ?? [];
   if (files.length === 0) return null;
-  const act = async (file: InboxFile, placed: [string, Report] | undefined): Promise<void> => {
+  const placedNow = placedFiles(inbox, reports, drawing);
+  const act = async (file: InboxFile, placed: PlacedFile | undefined): Promise<void> => {
     setBusy(file.id);
     try {
       const bytes = await api.inboxFile(file);
       const from = { id: file.id, stamp: file.stamp };
-      if (placed) await updateInPlace(placed[0], placed[1], bytes, from);
+      if (placed) await updateInPlace(placed.root, placed.report, bytes, from);
       else await bringIn(bytes, undefined, from);
     } catch (error) {
       toast.error(`“${file.name}”: ${sentenceOf(error)}`);
@@ -47,8 +38,8 @@ export function InboxCard() {
     <Card title="Inbox">
       <ul className="flex flex-col gap-1.5">
         {files.slice(0, MOST_SHOWN).map((file) => {
-          const placed = placedOf(file, reports, (id) => itemOf(drawing, id) !== undefined);
-          const isNewer = placed !== undefined && placed[1].inbox?.stamp !== file.stamp;
+          const placed = placedNow.find((one) => one.file.id === file.id);
+          const isNewer = placed?.isNewer === true;
           return (
             <li key={file.id} className="flex items-center gap-2">
               <span className="min-w-0 flex-1 truncate text-[13px]" title={file.name}>

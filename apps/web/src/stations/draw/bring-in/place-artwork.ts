@@ -18,7 +18,7 @@ import { filmsFor, type FilmChoice } from '../../../document/films.ts';
 import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from '../../../document/stacking.ts';
 import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import type { Imported } from '../../../worker/import-ops.ts';
-import { keepReport, type InboxOrigin, type Report } from './reports.ts';
+import { keepReport, type InboxOrigin, type Report } from '../../../document/import-reports.ts';
 
 /** So many items tell how the whole was moved since. */
 const WITNESSES = 12;

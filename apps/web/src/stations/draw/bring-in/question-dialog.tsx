@@ -9,6 +9,7 @@ import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
 import { Dialog } from '../../../ui/dialog.tsx';
 import { LengthField, NumberField } from '../../../ui/fields.tsx';
 import { useQuestion, type Question } from './bring-in.ts';
+import { MOST_SHOWN, PageChoice } from './page-choice.tsx';
 
 /** Usual meanings of a number without a unit, as shares of what was taken. */
 const GUESSES: Record<'svg' | 'other', readonly { value: string; label: string; content: string; scale: number }[]> = {
@@ -52,7 +53,8 @@ function Asked({ question }: { question: Question }) {
         question.answer({ page, box, withHidden, widthMm: imported.hasSize ? undefined : widthMm });
       }}
     >
-      {imported.pages > 1 ? (
+      {imported.pages > 1 ? <PageChoice bytes={question.bytes} pages={imported.pages} page={page} onChange={setPage} say={say} /> : null}
+      {imported.pages > MOST_SHOWN ? (
         <NumberField
           wide
           label={`Page of ${imported.pages}`}
