@@ -1,7 +1,7 @@
 /** Jobs of the demo made from nothing, with the mouse and the keyboard, at exact sizes. */
 import { expect, test, type Page } from '@playwright/test';
 import { hullPicture, HULL_PICTURE } from '../../demo/hull-picture.ts';
-import { addTreatment, drag, fieldValue, leaveField, newJob, saved, setField, takeFilm, write } from './support.ts';
+import { addTreatment, drag, fieldValue, leaveField, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
 
 const choose = (page: Page, name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click();
 
@@ -27,8 +27,7 @@ async function shape(page: Page, key: 'b' | 'o', width: number, height: number, 
   await page.keyboard.press('Escape');
   await page.keyboard.press(key);
   await drag(page, [0.06, 0.1], [0.14, 0.2]);
-  await setField(page, 'Shape width', String(width));
-  await setField(page, 'Shape height', String(height));
+  await setShape(page, String(width), String(height));
   await choose(page, 'Anchor middle');
   await setField(page, 'X', String(x));
   await setField(page, 'Y', String(y));

@@ -2,7 +2,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addTreatment, at, click, drag, fieldValue, leaveField, newJob, saved, setField, takeFilm, write } from './support.ts';
+import { addTreatment, at, click, drag, fieldValue, leaveField, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
 
 const filmFigures = async (page: Page, film: string): Promise<string> =>
   (await page.locator('[data-film]').filter({ hasText: film }).innerText()).split('\n').slice(1).join(' ');
@@ -116,8 +116,7 @@ test('every shape tool draws at an exact size; colours are flattened, one compou
   await page.keyboard.press('Delete');
   await page.keyboard.press('b');
   await drag(page, [0.3, 0.3], [0.5, 0.5]);
-  await setField(page, 'Shape width', '300');
-  await setField(page, 'Shape height', '200');
+  await setShape(page, '300', '200');
   await leaveField(page);
   await page.keyboard.press('Escape');
   await page.locator('[data-film]').filter({ hasText: 'Harbour navy' }).click();
@@ -149,8 +148,7 @@ test('copies in a grid and round a centre; alignment to the first item and to a 
   await takeFilm(page, 'Slate');
   await page.keyboard.press('b');
   await drag(page, [0.3, 0.4], [0.4, 0.5]);
-  await setField(page, 'Shape width', '60');
-  await setField(page, 'Shape height', '40');
+  await setShape(page, '60', '40');
   await page.getByRole('button', { name: 'Repeat', exact: true }).click();
   await choose(page, 'In a grid');
   await setField(page, 'Columns', '4');
@@ -205,8 +203,7 @@ test('an equal gap is named at the pointer', async ({ page }) => {
   for (const x of [100, 220, 420]) {
     await page.keyboard.press('b');
     await drag(page, [0.1, 0.3], [0.2, 0.4]);
-    await setField(page, 'Shape width', '80');
-    await setField(page, 'Shape height', '60');
+    await setShape(page, '80', '60');
     await setField(page, 'X', String(x));
     await setField(page, 'Y', '300');
     await leaveField(page);
@@ -229,8 +226,7 @@ test('lettering is fitted into a shape and between guides, justified, and single
   await takeFilm(page, 'Slate');
   await page.keyboard.press('b');
   await drag(page, [0.2, 0.3], [0.7, 0.6]);
-  await setField(page, 'Shape width', '500');
-  await setField(page, 'Shape height', '200');
+  await setShape(page, '500', '200');
   await leaveField(page);
   await page.keyboard.press('Escape');
   await write(page, 'DOCK', 0.2, 0.5);

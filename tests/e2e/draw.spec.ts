@@ -1,6 +1,6 @@
 /** The Draw station at work: exact sizes, films, groups, history, clipboard, keyboard. */
 import { expect, test } from '@playwright/test';
-import { at, fieldValue, newJob, saved, setField, takeFilm, write } from './support.ts';
+import { at, fieldValue, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
 
 test('lettering at an exact size; undo and redo, also after a reload', async ({ page }) => {
   await newJob(page, 'Exact sizes');
@@ -223,8 +223,7 @@ test('items are distributed by a pitch and aligned, with the overall size said b
   await page.keyboard.press('b');
   const p = await at(page, 0.3, 0.6);
   await page.mouse.click(p.x, p.y);
-  await setField(page, 'Shape width', '16');
-  await setField(page, 'Shape height', '30');
+  await setShape(page, '16', '30');
   await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
   for (let k = 0; k < 3; k++) await page.keyboard.press('Control+d');
   await page.keyboard.press('Control+a');

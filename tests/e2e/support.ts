@@ -48,6 +48,14 @@ export async function setField(page: Page, label: string, value: string): Promis
 }
 
 /** The number in a field, without its unit. */
+/** Width and height of a shape, one after the other: with the lock closed the second would change the first. */
+export async function setShape(page: Page, width: string, height: string): Promise<void> {
+  await page.getByRole('button', { name: 'Ratio is kept' }).click();
+  await setField(page, 'Shape width', width);
+  await setField(page, 'Shape height', height);
+  await page.getByRole('button', { name: 'Ratio is free' }).click();
+}
+
 export async function fieldValue(page: Page, label: string): Promise<number> {
   return Number(await page.getByRole('textbox', { name: label, exact: true }).inputValue());
 }

@@ -65,7 +65,9 @@ describe('pictures', () => {
     bmp.writeUInt16LE(32, 28);
     bmp.writeInt32LE(8031, 38);
     bmp.writeInt32LE(7717, 42);
-    const plain = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#205080' } }).jpeg().toBuffer();
+    const plain = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#205080' } })
+      .jpeg()
+      .toBuffer();
     const jfif = Buffer.from([0xff, 0xe0, 0, 16, 0x4a, 0x46, 0x49, 0x46, 0, 1, 1, 1, 0, 204, 0, 98, 0, 0]);
     const jpeg = Buffer.concat([plain.subarray(0, 2), jfif, plain.subarray(2)]);
     for (const [name, bytes, dpi, aspect] of [

@@ -37,6 +37,7 @@ export { validateChange, validateDrawing, validateRecord } from './records/valid
 export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
 export * from './commands/items.ts';
 export * from './commands/films.ts';
+export { setShapeSize, type ShapeSize } from './commands/shape-size.ts';
 export * from './commands/treatments.ts';
 export * from './api/jobs.ts';
 export * from './api/shop.ts';

@@ -27,7 +27,7 @@ export function moveBy(from: Point, to: Point, keys: Keys): Matrix {
 
 const SMALLEST = 1e-3;
 
-/** Sizes about the opposite handle, or about the middle with Alt. Corners keep the ratio unless Shift says otherwise. */
+/** Sizes about the opposite handle, or about the middle with Alt. With the lock closed the ratio is kept, with Shift the other way round. */
 export function sizeBy(drag: Extract<Drag, { kind: 'size' }>, to: Point, keys: Keys, ratioLock: boolean): Matrix {
   const { frame, handle } = drag;
   const back = invert(frame.matrix);
@@ -41,9 +41,9 @@ export function sizeBy(drag: Extract<Drag, { kind: 'size' }>, to: Point, keys: K
     Math.abs(was - origin) < 1e-9 ? 1 : Math.max(SMALLEST, (now - origin) / (was - origin));
   const kx = handle.anchor.x === 0.5 ? 1 : along(p.x, grip.x, at.x);
   const ky = handle.anchor.y === 0.5 ? 1 : along(p.y, grip.y, at.y);
-  const isCorner = handle.anchor.x !== 0.5 && handle.anchor.y !== 0.5;
-  if (isCorner && ratioLock !== keys.shiftKey) {
-    const k = Math.max(kx, ky);
+  if (ratioLock !== keys.shiftKey) {
+    // of a side handle only the one way is dragged
+    const k = handle.anchor.x === 0.5 ? ky : handle.anchor.y === 0.5 ? kx : Math.max(kx, ky);
     return scaleInFrame(frame, fixed, k, k);
   }
   return scaleInFrame(frame, fixed, kx, ky);

@@ -19,6 +19,7 @@ import {
   replaceItems,
   setGuides,
   setItemFields,
+  setShapeSize,
   type ArcItem,
   type BoxItem,
   type DimensionItem,
@@ -26,6 +27,7 @@ import {
   type OvalItem,
   type PolygonItem,
   type ShapeItem,
+  type ShapeSize,
 } from '@lorvek/model';
 import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
@@ -52,6 +54,9 @@ export function ShapeCard({ item }: { item: PlainShape }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const set = (fields: Record<string, unknown>): void =>
     void dispatch(setItemFields, { id: item.id, fields }, { origin: `${item.kind}.set` });
+  const { anchor, ratioLock } = useView();
+  const size = (to: ShapeSize): void =>
+    void dispatch(setShapeSize, { id: item.id, size: to, keepRatio: ratioLock, anchor }, { origin: `${item.kind}.set` });
   const title = item.kind === 'polygon' ? (item.innerPct === null ? 'Polygon' : 'Star') : TITLES[item.kind];
   return (
     <Card title={title}>
@@ -64,7 +69,7 @@ export function ShapeCard({ item }: { item: PlainShape }) {
               mm={item.widthMm}
               unit={unit}
               minMm={0.01}
-              onChange={(widthMm) => set({ widthMm })}
+              onChange={(widthMm) => size({ widthMm })}
             />
             <LengthField
               label="Shape height"
@@ -72,11 +77,11 @@ export function ShapeCard({ item }: { item: PlainShape }) {
               mm={item.heightMm}
               unit={unit}
               minMm={0.01}
-              onChange={(heightMm) => set({ heightMm })}
+              onChange={(heightMm) => size({ heightMm })}
             />
           </>
         ) : (
-          <LengthField label="Radius" mm={item.radiusMm} unit={unit} minMm={0.01} onChange={(radiusMm) => set({ radiusMm })} />
+          <LengthField label="Radius" mm={item.radiusMm} unit={unit} minMm={0.01} onChange={(radiusMm) => size({ radiusMm })} />
         )}
         {item.kind === 'polygon' ? (
           <NumberField
