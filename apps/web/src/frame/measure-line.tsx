@@ -6,6 +6,7 @@ import { FlipHorizontal2, FlipVertical2, Lock, LockOpen } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { dispatch, useDocument } from '../document/store.ts';
 import { anchorPlace, frameOf, mirrorInFrame, scaleInFrame, seenSizeOf, turnAbout, type Frame } from '../drawing/selection.ts';
+import { whenKnown } from '../document/when-known.ts';
 import { useView, type Anchor } from '../drawing/view.ts';
 import { IconButton } from '../ui/button.tsx';
 import { LengthField, NumberField } from '../ui/fields.tsx';
@@ -51,8 +52,17 @@ function move(ids: readonly string[], dx: number, dy: number): void {
   dispatch(transformItems, { ids, map: translation(dx, dy) }, { origin: 'item.place' });
 }
 
-function size(ids: readonly string[], frame: Frame, anchor: Anchor, kx: number, ky: number): void {
-  dispatch(transformItems, { ids, map: scaleInFrame(frame, anchor, kx, ky) }, { origin: 'item.size' });
+/** Sizes a selection to a width or a height; while its letters are being worked out, as soon as they are. */
+function size(ids: readonly string[], to: { readonly widthMm: number } | { readonly heightMm: number }): void {
+  whenKnown(ids, 'size', () => {
+    const { anchor, ratioLock } = useView.getState();
+    const frame = frameOf(useDocument.getState().drawing, ids);
+    if (!frame) return;
+    const [width, height] = [frame.box.maxX - frame.box.minX, frame.box.maxY - frame.box.minY];
+    const k = 'widthMm' in to ? to.widthMm / width : to.heightMm / height;
+    const map = scaleInFrame(frame, anchor, ratioLock || 'widthMm' in to ? k : 1, ratioLock || 'heightMm' in to ? k : 1);
+    dispatch(transformItems, { ids, map }, { origin: 'item.size' });
+  });
 }
 
 function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; selection: readonly string[]; frame: Frame }) {
@@ -71,14 +81,7 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
         <LengthField label="Y" mm={place.y} unit={unit} onChange={(y) => move(selection, 0, y - place.y)} />
       </div>
       <div className="w-[116px]">
-        <LengthField
-          label="Width"
-          short="W"
-          mm={width}
-          unit={unit}
-          minMm={0.01}
-          onChange={(w) => size(selection, frame, anchor, w / width, ratioLock ? w / width : 1)}
-        />
+        <LengthField label="Width" short="W" mm={width} unit={unit} minMm={0.01} onChange={(widthMm) => size(selection, { widthMm })} />
       </div>
       <IconButton
         label={ratioLock ? 'Ratio is kept' : 'Ratio is free'}
@@ -88,14 +91,7 @@ function SelectionFields({ drawing, selection, frame }: { drawing: Drawing; sele
         {ratioLock ? <Lock size={14} /> : <LockOpen size={14} />}
       </IconButton>
       <div className="w-[116px]">
-        <LengthField
-          label="Height"
-          short="H"
-          mm={height}
-          unit={unit}
-          minMm={0.01}
-          onChange={(h) => size(selection, frame, anchor, ratioLock ? h / height : 1, h / height)}
-        />
+        <LengthField label="Height" short="H" mm={height} unit={unit} minMm={0.01} onChange={(heightMm) => size(selection, { heightMm })} />
       </div>
       <div className="w-[104px]">
         <NumberField

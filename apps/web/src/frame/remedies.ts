@@ -1,5 +1,6 @@
 /** What can be done about each kind of finding, for one or for all of a kind. */
 import {
+  activeTreatments,
   filmsOf,
   itemOf,
   narrowestThatFits,
@@ -44,10 +45,35 @@ function cleaning(step: CleanStep, limits: Partial<typeof CLEAN_LIMITS> = {}): R
     const speckMm = speckLimit(drawing, ids, (stockId) => stock.find(({ id }) => id === stockId)?.smallestPartMm);
     const { answer } = await clean(ids, { ...CLEAN_LIMITS, speckMm, ...limits }, [step], { others: true, group: newId('remedy') });
     if (answer.joined.length > 0) toast.success('Items whose ends meet became one. Undo takes it back.');
-    else if (answer.done.length === 0) toast.info('Nothing could be done about it by itself.');
+    else if (answer.done.length === 0) toast.warning(insteadOf(step, ids), { duration: LONG_MS });
     else toast.success(`${answer.done.map(({ text }) => text).join(' ')} Undo takes it back.`);
   };
 }
+
+/** Long enough to be read, ms. */
+const LONG_MS = 12_000;
+
+/** What else can be done where a step changes nothing. */
+function insteadOf(step: CleanStep, ids: readonly string[]): string {
+  const { drawing } = useDocument.getState();
+  const treated = ids.some((id) => {
+    const item = itemOf(drawing, id);
+    return item && item.kind !== 'group' && activeTreatments(item).length > 0;
+  });
+  const by = treated
+    ? 'It comes of a ring, a shade or a two-tone: change its figures, raise the limit for slivers on the Drawing card, or set the treatment free and work on the shape.'
+    : WORK_BY_HAND[step];
+  return `Nothing was changed: this does not mend it. ${by}`;
+}
+
+const WORK_BY_HAND: Record<CleanStep, string> = {
+  join: 'The ends lie too far apart: draw the piece that is missing with Curve, or move the end nodes onto one another with Nodes.',
+  doubled: 'The lines are not alike all along: take one of them out, or weld both.',
+  weld: 'The line is open: close it with Nodes first.',
+  specks: 'Make the part larger, cut it from the film below, or take it out by hand with Nodes.',
+  bumps: 'Take its nodes out by hand with Nodes, or thin out within a wider limit.',
+  'thin-out': 'Thin out within a wider limit, in the card of the nodes.',
+};
 
 async function weldAll(found: readonly LocatedFinding[]): Promise<void> {
   const group = newId('remedy');

@@ -81,8 +81,11 @@ function lane(): Lane {
   };
 }
 
-/** What the screen waits for: outlines, sheets, checks. @throws AppError with the code the computation failed with */
+/** What the screen waits for besides outlines: cut lines, orders, sheets, checks. @throws AppError with the code the computation failed with */
 export const { ask } = lane();
+
+/** Outlines of items, in the order of the queue that asks for them; stopped when nobody wants them any more. */
+export const { ask: askDerive, stop: stopDerive } = lane();
 
 /** Tracing, which a newer question makes pointless. */
 export const { ask: askTrace, stop: stopTrace } = lane();

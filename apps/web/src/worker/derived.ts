@@ -10,7 +10,8 @@ import type { Derived, Piece } from '@lorvek/model/derive';
 import { LRUCache } from 'lru-cache';
 import { create } from 'zustand';
 import { sentenceOf } from '../api/client.ts';
-import { ask } from './compute.ts';
+import { ask, askDerive, stopDerive } from './compute.ts';
+import { DeriveQueue } from './derive-queue.ts';
 
 /** Grows with every new result: something to redraw for. */
 export const useDerivedVersion = create<{ version: number }>(() => ({ version: 0 }));
@@ -29,8 +30,6 @@ export function followSliver(mm: number): void {
   sliverMm = mm;
   bump();
 }
-const asked = new Set<string>();
-
 /** A failure that was not the item's fault, such as a font that could not be fetched, is tried again after this. */
 const RETRY_MS = 1500;
 
@@ -39,21 +38,30 @@ function forget(key: string): void {
   bump();
 }
 
-function request(item: LeafItem, key: string): void {
-  if (asked.has(key)) return;
-  asked.add(key);
-  ask('derive', { item, sliverMm })
-    .then((derived) => {
-      results.set(key, derived);
-    })
-    .catch((error: unknown) => {
+const queue = new DeriveQueue({
+  derive: (item) => askDerive('derive', { item, sliverMm }),
+  stop: stopDerive,
+  isWanted: (item, key) => {
+    const now = current[item.id];
+    // before a drawing is followed everything is wanted
+    return now === undefined
+      ? Object.keys(current).length === 0
+      : now.type === 'item' && now.kind !== 'group' && causeKey(now, sliverMm) === key;
+  },
+  settled: (key, result) => {
+    if (!('error' in result)) results.set(key, result);
+    else {
+      const { error } = result;
       results.set(key, { error: sentenceOf(error) });
       if (error instanceof AppError && (error.code === 'internal' || error.code === 'offline')) setTimeout(() => forget(key), RETRY_MS);
-    })
-    .finally(() => {
-      asked.delete(key);
-      bump();
-    });
+    }
+    bump();
+  },
+  now: () => performance.now(),
+});
+
+function request(item: LeafItem, key: string): void {
+  if (!queue.has(key)) queue.add(item, key);
 }
 
 /** Plain shapes by the record, which never changes, and by their cause, so that a move works nothing out again. */

@@ -45,10 +45,14 @@ export function findTiny(parts: readonly CheckPart[], { smallestPartMm }: FilmLi
       const size = Math.sqrt(Math.abs(contourArea(contour)));
       if (!contour.closed || size >= smallestPartMm || contour.spans.length === 0) continue;
       const box = contourBox(contour);
+      const measure = `only ${round(box.maxX - box.minX)} × ${round(box.maxY - box.minY)} mm`;
       out.push({
         code: 'tiny-part',
         level: 'warning',
-        text: `A part of “${part.name}” is only ${round(box.maxX - box.minX)} × ${round(box.maxY - box.minY)} mm: it will be lost when it is weeded.`,
+        text:
+          contourArea(contour) < 0
+            ? `A counter of “${part.name}” is ${measure}: what lies in it is too small to be picked out.`
+            : `A part of “${part.name}” is ${measure}: it will be lost when it is weeded.`,
         place: contourStart(contour),
         box,
         parts: [part.id],

@@ -12,7 +12,7 @@
  */
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
-import { bounds, isEmptyBox } from '../geometry/outline.ts';
+import { area, bounds, isEmptyBox } from '../geometry/outline.ts';
 import { mapOutline } from '../geometry/transform.ts';
 import { offset } from '../geometry/offset/offset.ts';
 import { keepOverlap, knockOut, weld } from '../geometry/weld/weld.ts';
@@ -169,8 +169,21 @@ export function evaluateTreatments(item: Outline, treatments: readonly Treatment
     if (kept.contours.length > 0) pieces.push({ index, outline: kept });
     else notes.push({ index, text: emptyText(t) });
   });
+  if (face !== item) face = withoutNewSlivers(face, closed, limitMm);
   return { pieces: [...pieces, { index: -1, outline: face }].filter((piece) => piece.outline.contours.length > 0), notes };
 }
+
+/** A face that was divided, less what that left too thin to weed; strokes that were as thin before stay. */
+function withoutNewSlivers(face: Outline, before: Outline, limitMm: number): Outline {
+  const kept = trimSlivers(face, limitMm);
+  if (kept === face) return face;
+  const thinBefore = knockOut(before, [trimSlivers(before, limitMm)]);
+  const fresh = knockOut(face, [kept, thinBefore]);
+  return Math.abs(area(fresh)) <= limitMm * limitMm * NEW_SHARE ? face : knockOut(face, [fresh]);
+}
+
+/** Of the limit squared: less is rounding where thin strokes begin. */
+const NEW_SHARE = 0.05;
 
 function emptyText(t: Treatment): string {
   if (t.kind === 'ring')

@@ -240,8 +240,17 @@ export const setItemFields: Command<{ id: string; fields: Readonly<Record<string
   if (item.kind !== 'picture' && isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
   const parsed = itemSchema.safeParse({ ...item, ...fields });
   if (!parsed.success) return refuse(`That cannot be: ${describeIssue(parsed.error.issues[0])}.`);
-  return planOf(state, () => ({ ...state.drawing, [id]: parsed.data }));
+  const next = 'treatments' in fields ? parsed.data : withTonesOf(item, parsed.data);
+  return planOf(state, () => ({ ...state.drawing, [id]: next }));
 };
+
+/** The edge through two-tone letters goes up and down with their height: it is seen at the same place in them. */
+function withTonesOf(before: Item, after: Item): Item {
+  if (before.kind !== 'lettering' || after.kind !== 'lettering' || before.capHeightMm === after.capHeightMm) return after;
+  const k = after.capHeightMm / before.capHeightMm;
+  const treatments = after.treatments?.map((t) => (t.kind === 'two-tone' ? scaleTreatment(t, k, scalePath(k)) : t));
+  return treatments ? { ...after, treatments } : after;
+}
 
 /** New outlines of plain shapes, all at once; an empty one takes the shape away. */
 export const setPaths: Command<{ paths: Readonly<Record<string, string>> }> = (state, { paths }) => {

@@ -209,7 +209,9 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
     const box = bounds(mapOutline(leaf.matrix, known.derived.outline));
     out.push(...findMissingLetters(leaf, known.derived, box));
     if (isEmptyBox(box)) return;
-    out.push(...findOff(leaf, box, drawing));
+    // rings and shades lie on the surface too
+    const seenBox = known.pieces.reduce((sum, piece) => joinBoxes(sum, bounds(mapOutline(leaf.matrix, piece.outline))), box);
+    out.push(...findOff(leaf, isCutLine(leaf) ? box : seenBox, drawing));
     if (isCutLine(leaf)) return void out.push(...findCutLine(drawing, leaf, box));
     for (const piece of known.pieces) {
       const film = layerOf(drawing, piece.layer);

@@ -14,7 +14,7 @@ import { fitBox, useView, type ShapeTool, type ToolName, toDrawing } from '../..
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { newLettering } from './new-items.ts';
-import { Flash, PlacingOverlay, PointerNote, SelectionOverlay, SnapOverlay } from './overlay.tsx';
+import { Flash, PlacingOverlay, PointerNote, SelectionOverlay, SnapOverlay, WorkingSigns } from './overlay.tsx';
 import { bringInAll } from './bring-in/bring-in.ts';
 import { useCurveTool } from './tools/curve-tool.tsx';
 import { useKnownLengthTool } from './tools/known-length-tool.tsx';
@@ -222,6 +222,7 @@ export function DrawingSurface() {
       ) : null}
       {view && working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
       {working.overlay}
+      {view ? <WorkingSigns view={view} /> : null}
       {view ? <ComparedOverlay view={view} /> : null}
       {view && writing ? <Writer id={writing} view={view} group={group.current} /> : null}
       {view && flash ? <Flash view={view} box={flash.box} at={flash.at} /> : null}

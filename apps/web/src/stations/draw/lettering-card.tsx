@@ -1,6 +1,7 @@
 /** The ticket's card for lettering: words, font, size by the capitals, spaces; what the font lacks, with a way out. */
 import { bounds, compose, translation } from '@lorvek/core/geometry';
 import { bendOf, pageOf, setItemFields, sliverOf, tidyMatrix, writeText, type LetteringItem } from '@lorvek/model';
+import { describeLength } from '@lorvek/core/units';
 import { AlignCenter, AlignJustify, AlignLeft, AlignRight } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { useShop } from '../../api/shop.ts';
@@ -9,8 +10,8 @@ import { Button } from '../../ui/button.tsx';
 import { Card, Notice } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
-import { ask } from '../../worker/compute.ts';
-import { outlineOf, resultOf, useDerivedVersion } from '../../worker/derived.ts';
+import { ask, askDerive } from '../../worker/compute.ts';
+import { isWorkedOut, localBoxOf, outlineOf, resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { FontPicker } from './font-picker.tsx';
 import { LetteringTools, MissingFont, FontAxes } from './lettering-tools.tsx';
 import { rememberFont } from './new-items.ts';
@@ -23,7 +24,7 @@ const set = (id: string, fields: Partial<LetteringItem>, origin = 'lettering.set
 async function alignInPlace(item: LetteringItem, align: LetteringItem['align']): Promise<void> {
   const before = outlineOf(item);
   try {
-    const after = await ask('derive', { item: { ...item, align }, sliverMm: sliverOf(useDocument.getState().drawing) });
+    const after = await askDerive('derive', { item: { ...item, align }, sliverMm: sliverOf(useDocument.getState().drawing) });
     if (!before || before.contours.length === 0 || bendOf(item)) return void set(item.id, { align });
     const by = bounds(before).minX - bounds(after.outline).minX;
     set(item.id, { align, matrix: tidyMatrix(compose(item.matrix, translation(by, 0))) });
@@ -90,8 +91,48 @@ function Words({ item }: { item: LetteringItem }) {
   );
 }
 
+/** Width of the letters as cut, mm; undefined while they are worked out. */
+function inkWidth(item: LetteringItem): number | undefined {
+  const outline = isWorkedOut(item) ? outlineOf(item) : undefined;
+  if (!outline || outline.contours.length === 0) return undefined;
+  const { minX, maxX } = localBoxOf(outline);
+  return (maxX - minX) * Math.hypot(item.matrix[0], item.matrix[1]);
+}
+
+/** Less is no other width. */
+const OTHER_WIDTH_MM = 0.05;
+
+/** After another font was taken: the height was kept and the width is another; the width can be had instead. */
+function WidthAfterFont({ item, wasMm, onDone }: { item: LetteringItem; wasMm: number; onDone(): void }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const nowMm = inkWidth(item);
+  if (nowMm === undefined || Math.abs(nowMm - wasMm) < OTHER_WIDTH_MM) return null;
+  const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
+  return (
+    <Notice level="note">
+      The height was kept: the width was {say(wasMm)} and is {say(nowMm)} now.
+      <span className="mt-1 flex gap-2">
+        <Button
+          size="small"
+          onClick={() => {
+            const k = wasMm / nowMm;
+            set(item.id, { capHeightMm: item.capHeightMm * k, letterSpaceMm: item.letterSpaceMm * k }, 'lettering.size');
+            onDone();
+          }}
+        >
+          Keep the width instead
+        </Button>
+        <Button size="small" onClick={onDone}>
+          It is right
+        </Button>
+      </span>
+    </Notice>
+  );
+}
+
 export function LetteringCard({ item }: { item: LetteringItem }) {
   useDerivedVersion();
+  const [widthBefore, setWidthBefore] = useState<{ fontId: string; widthMm: number }>();
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const result = resultOf(item);
   const stretched = Math.abs(item.widthPct - 100) > 0.05 || item.slantDeg !== 0;
@@ -102,9 +143,15 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
         value={item.fontId}
         sample={item.text}
         onChange={(fontId) => {
-          if (set(item.id, { fontId }, 'lettering.font')) rememberFont(fontId);
+          const widthMm = inkWidth(item);
+          if (!set(item.id, { fontId }, 'lettering.font')) return;
+          rememberFont(fontId);
+          setWidthBefore(widthMm === undefined ? undefined : { fontId, widthMm });
         }}
       />
+      {widthBefore?.fontId === item.fontId ? (
+        <WidthAfterFont item={item} wasMm={widthBefore.widthMm} onDone={() => setWidthBefore(undefined)} />
+      ) : null}
       {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
       <MissingFont item={item} />
       <FontAxes item={item} />

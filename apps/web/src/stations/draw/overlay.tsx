@@ -5,7 +5,11 @@ import type { Frame } from '../../drawing/selection.ts';
 import type { Snapped } from '../../drawing/snap.ts';
 import { toScreen, type View } from '../../drawing/view.ts';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import { isPlain, leavesOf } from '@lorvek/model';
+import { useEffect, useState } from 'react';
 import { create } from 'zustand';
+import { useDocument } from '../../document/store.ts';
+import { outlineOf, placedBoxOf, resultOf, useDerivedVersion } from '../../worker/derived.ts';
 
 const corners = (box: Box): Point[] => [
   { x: box.minX, y: box.minY },
@@ -220,5 +224,46 @@ export function PlacingOverlay({ view, unit }: { view: View; unit: LengthUnit })
         />
       ))}
     </svg>
+  );
+}
+
+/** Shorter work is over before a sign would be read, ms. */
+const QUIET_MS = 300;
+const MOST_SIGNS = 12;
+
+/** A quiet sign on each item whose outline is still being worked out: what is seen of it is the one before. */
+export function WorkingSigns({ view }: { view: View }) {
+  const drawing = useDocument((state) => state.drawing);
+  useDerivedVersion((state) => state.version);
+  const busy = leavesOf(drawing).filter((leaf) => !isPlain(leaf) && leaf.kind !== 'edge-cut' && resultOf(leaf) === undefined);
+  const isBusy = busy.length > 0;
+  const [shows, setShows] = useState(false);
+  useEffect(() => {
+    if (!isBusy) {
+      setShows(false);
+      return undefined;
+    }
+    const timer = setTimeout(() => setShows(true), QUIET_MS);
+    return () => clearTimeout(timer);
+  }, [isBusy]);
+  if (!shows) return null;
+  return (
+    <>
+      {busy.slice(0, MOST_SIGNS).map((leaf) => {
+        const outline = outlineOf(leaf);
+        const box = outline && placedBoxOf(outline, leaf.matrix);
+        const at = toScreen(view, box ? { x: box.minX, y: box.maxY } : { x: leaf.matrix[4], y: leaf.matrix[5] });
+        return (
+          <span
+            key={leaf.id}
+            role="status"
+            className="pointer-events-none absolute border border-line-strong bg-paper px-1.5 text-xs text-ink-soft"
+            style={{ left: Math.max(24, at.x), top: Math.max(24, at.y - 20) }}
+          >
+            working…
+          </span>
+        );
+      })}
+    </>
   );
 }
