@@ -5,6 +5,7 @@
 import type { LengthUnit } from '@lorvek/core/units';
 import type { Point } from '@lorvek/core/geometry';
 import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { Fingers } from './fingers.ts';
 import { paintRuler, RULER_PX } from './rulers.ts';
 import { setView, toDrawing, useView, zoomAt, type Size, type View, type ViewName } from './view.ts';
 
@@ -29,6 +30,8 @@ interface ViewportProps {
   onDown?(info: PointerInfo): void;
   onMove?(info: PointerInfo): void;
   onUp?(info: PointerInfo): void;
+  /** What the pointer began is taken back: a second finger came. */
+  onCancel?(): void;
   onDoubleClick?(info: { at: Point; screen: Point }): void;
   onDrop?(files: readonly File[], at: Point): void;
   children?: ReactNode;
@@ -99,6 +102,7 @@ export function Viewport({
   onDown,
   onMove,
   onUp,
+  onCancel,
   onDoubleClick,
   onDrop,
   children,
@@ -155,20 +159,41 @@ export function Viewport({
     return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
   };
 
+  // the handlers of this rendering, for fingers that came down in an earlier one
+  const told = useRef({ onDown, onMove, onUp, onCancel, place });
+  told.current = { onDown, onMove, onUp, onCancel, place };
+  const fingers = useRef<Fingers<PointerEvent>>(undefined);
+  fingers.current ??= new Fingers<PointerEvent>({
+    down: (event) => told.current.onDown?.({ ...told.current.place(event), event }),
+    move: (event) => told.current.onMove?.({ ...told.current.place(event), event }),
+    // a tap comes down and up at once: what came down is taken in before
+    up: (event) => setTimeout(() => told.current.onUp?.({ ...told.current.place(event), event })),
+    cancel: () => told.current.onCancel?.(),
+    view: () => useView.getState().views[name],
+    setView: (next) => setView(name, next),
+    corner: () => {
+      const box = host.current?.getBoundingClientRect();
+      return { x: box?.left ?? 0, y: box?.top ?? 0 };
+    },
+  });
+
   const down = (event: PointerEvent): void => {
     if (!view) return;
     host.current?.setPointerCapture(event.pointerId);
+    if (event.pointerType === 'touch') return fingers.current?.down(event);
     if (event.button === 1 || (space && event.button === 0)) {
       event.preventDefault();
       pan.current = { x: event.clientX, y: event.clientY, view };
     } else if (event.button === 0) onDown?.({ ...place(event), event });
   };
   const move = (event: PointerEvent): void => {
+    if (event.pointerType === 'touch') return fingers.current?.move(event);
     const from = pan.current;
     if (from) setView(name, { ...from.view, x: from.view.x + event.clientX - from.x, y: from.view.y + event.clientY - from.y });
     else onMove?.({ ...place(event), event });
   };
   const up = (event: PointerEvent): void => {
+    if (event.pointerType === 'touch') return fingers.current?.up(event);
     if (pan.current) pan.current = undefined;
     else onUp?.({ ...place(event), event });
   };

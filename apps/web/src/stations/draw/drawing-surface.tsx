@@ -209,6 +209,7 @@ export function DrawingSurface() {
         working.onMove?.(info);
       }}
       onUp={(info) => working.onUp?.(info)}
+      onCancel={() => working.onCancel?.()}
       onDoubleClick={onDoubleClick}
       onDrop={(files, at) => void bringInAll(files, at)}
     >

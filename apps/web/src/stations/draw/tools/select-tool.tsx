@@ -68,7 +68,11 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
     }
     const id = selectableOf(drawing, hit, entered);
     if (event.shiftKey) return select(selection.includes(id) ? selection.filter((other) => other !== id) : [...selection, id]);
-    if (!selection.includes(id)) select([id]);
+    if (!selection.includes(id)) {
+      select([id]);
+      // a finger that only meant to move the view shall not move what lies under it
+      if (event.pointerType === 'touch') return undefined;
+    }
     return setDrag({ kind: 'move', from: at, started: false });
   };
 
@@ -147,6 +151,11 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
     onDown: down,
     onMove: move,
     onUp: up,
+    onCancel: () => {
+      setDrag(undefined);
+      setSnapped(undefined);
+      useView.setState({ preview: undefined });
+    },
     overlay: (
       <>
         {view && drag?.kind === 'mark' ? <MarkBox view={view} from={drag.from} to={drag.to} /> : null}

@@ -10,6 +10,8 @@ export interface Tool {
   onDown(info: PointerInfo): void;
   onMove?(info: PointerInfo): void;
   onUp?(info: PointerInfo): void;
+  /** Takes back what the pointer began. */
+  onCancel?(): void;
   onDoubleClick?(info: { at: Point; screen: Point }): void;
   readonly cursor: string;
   /** Over the drawing. */
