@@ -13,18 +13,6 @@ const bring = (page: Page, name: string, content: string | Buffer): Promise<void
 const svg = (inner: string): string =>
   `<svg xmlns="http://www.w3.org/2000/svg" width="200mm" height="100mm" viewBox="0 0 200 100">${inner}</svg>`;
 
-/** The colour in the middle of the drawing's canvas, or beside it, px. */
-const colourAt = (page: Page, x: number, y: number): Promise<string> =>
-  page.getByRole('application', { name: 'Drawing' }).evaluate(
-    (surface, [dx, dy]) => {
-      const canvas = surface.querySelector('canvas') as HTMLCanvasElement;
-      const k = canvas.width / canvas.clientWidth;
-      const [r, g, b] = canvas.getContext('2d')!.getImageData(dx! * k, dy! * k, 1, 1).data;
-      return `${r},${g},${b}`;
-    },
-    [x, y],
-  );
-
 test('dots on a plate stay on it; a colour both under and over another is cut out of it, and said', async ({ page }) => {
   await newJob(page, 'Plate with dots');
   const dots = Array.from(

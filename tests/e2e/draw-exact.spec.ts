@@ -303,3 +303,56 @@ test('nodes: broken, joined and redrawn by the card; an own font comes in by the
   await expect(page.getByRole('button', { name: /^Font: Shop Own|^Font: Anton/ })).toBeVisible();
   await saved(page);
 });
+
+test('the centre of a lettering circle is set by number, dragged and snapped; a drawn edge waits for its line', async ({ page }) => {
+  await newJob(page, 'Centres');
+  await takeFilm(page, 'Buoy red');
+  await page.keyboard.press('o');
+  await drag(page, [0.6, 0.4], [0.7, 0.6]);
+  await setField(page, 'X', '700');
+  await setField(page, 'Y', '200');
+  const [width, height] = [await fieldValue(page, 'Width'), await fieldValue(page, 'Height')];
+  await page.keyboard.press('Escape');
+  await write(page, 'HARBOUR');
+  await addTreatment(page, 'Bend');
+  await page.getByRole('radio', { name: 'Circle' }).click();
+  await setField(page, 'Centre of the circle, X', '300');
+  await setField(page, 'Centre of the circle, Y', '250');
+  expect(await fieldValue(page, 'Centre of the circle, X')).toBe(300);
+  const grip = page.getByRole('slider', { name: 'Centre of the circle' });
+  const from = (await grip.boundingBox())!;
+  await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
+  await page.mouse.down();
+  const target = { x: 700 + width / 2, y: 200 + height / 2 };
+  // in steps towards the oval's middle, corrected by what the field says
+  for (let i = 0; i < 12; i++) {
+    const now = { x: await fieldValue(page, 'Centre of the circle, X'), y: await fieldValue(page, 'Centre of the circle, Y') };
+    if (Math.hypot(now.x - target.x, now.y - target.y) < 1e-6) break;
+    const at = (await grip.boundingBox())!;
+    const perMm = Math.abs(at.x + at.width / 2 - (from.x + from.width / 2)) / Math.max(1e-6, Math.abs(now.x - 300)) || 0.5;
+    await page.mouse.move(at.x + at.width / 2 + (target.x - now.x) * perMm, at.y + at.height / 2 - (target.y - now.y) * perMm, {
+      steps: 3,
+    });
+  }
+  await page.mouse.up();
+  expect(await fieldValue(page, 'Centre of the circle, X')).toBeCloseTo(target.x, 2);
+  expect(await fieldValue(page, 'Centre of the circle, Y')).toBeCloseTo(target.y, 2);
+  await addTreatment(page, 'Two-tone');
+  await page.getByRole('radio', { name: 'Drawn', exact: true }).click();
+  await expect(page.getByText('Take the line of the edge; until then the letters are whole.')).toBeVisible();
+  await saved(page);
+});
+
+test('another font keeps the height, and the width when that is wanted', async ({ page }) => {
+  await newJob(page, 'Another font');
+  await takeFilm(page, 'Buoy red');
+  await write(page, 'HARBOUR');
+  await setField(page, 'Width', '305');
+  await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(305, 2);
+  await page.getByRole('button', { name: /^Font:/ }).click();
+  await page.getByLabel('Find a font').fill('Alfa Slab');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Font: Alfa Slab One' })).toBeVisible();
+  await page.getByRole('button', { name: 'Keep the width instead' }).click();
+  await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(305, 1);
+});

@@ -26,7 +26,9 @@ import {
   replaceItems,
   restackFilms,
   setFilmFields,
+  newTreatment,
   setItemFields,
+  setTreatments,
   setScope,
   transformItems,
   ungroupItems,
@@ -195,6 +197,17 @@ describe('commands', () => {
     const tall = mapItem(words('item-3'), [0, 2, -2, 0, 0, 0]) as LetteringItem;
     expect([tall.capHeightMm, tall.widthPct, tall.letterSpaceMm]).toEqual([100, 100, 2]);
     expect((mapItem(words('item-3'), [2, 0, 0, 1, 0, 0]) as LetteringItem).widthPct).toBe(200);
+  });
+
+  test('the edge of a two-tone goes up and down with the height of the letters; rings and shades stay as they are', () => {
+    const treatments = [
+      { ...newTreatment('two-tone', 'treatment-1', 50, 'film-a'), edge: 'drawn' as const, path: 'M0 10 L50 20', shiftMm: 4 },
+      newTreatment('ring', 'treatment-2', 50, 'film-a'),
+    ];
+    const d = run(start(), setTreatments, { id: 'item-3', treatments }).drawing;
+    const tall = itemOf(run(d, setItemFields, { id: 'item-3', fields: { capHeightMm: 100 } }).drawing, 'item-3') as LetteringItem;
+    expect(tall.treatments?.[0]).toMatchObject({ shiftMm: 8, path: 'M0 20L100 40' });
+    expect(tall.treatments?.[1]).toEqual(treatments[1]);
   });
 
   test('a group moves as one, is copied whole, and comes apart', () => {

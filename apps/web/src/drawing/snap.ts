@@ -3,7 +3,7 @@
  * surface, nodes, the grid, equal gaps. The nearest within reach wins; points go before lines.
  */
 import { isEmptyBox, mapPoint, startX, startY, endX, endY, type Box, type Point } from '@lorvek/core/geometry';
-import { isShaped, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { bendOf, isShaped, itemOf, leavesOf, pageOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { create } from 'zustand';
 import { outlineOf, piecesOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import { anchorPlace, frameOf, type Frame } from './selection.ts';
@@ -103,6 +103,8 @@ export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): Sna
     const box = placedBoxOf(outline, leaf.matrix);
     if (isEmptyBox(box)) continue;
     const name = `“${short(leaf.name)}”`;
+    if (settings.items && leaf.kind === 'lettering' && bendOf(leaf)?.line === 'circle')
+      points.push({ x: leaf.matrix[4], y: leaf.matrix[5], reason: `centre of the circle of ${name}` });
     const frame = frameOf(drawing, [leaf.id]);
     if (settings.items && leaf.kind !== 'picture') {
       lines.push(...linesOfBox(box, name));

@@ -223,6 +223,10 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
             placeholder="Find a film"
             value={wanted}
             onChange={(event) => setWanted(event.target.value)}
+            onKeyDown={(event) => {
+              const [only] = found;
+              if (event.key === 'Enter' && found.length === 1 && only && !taken.has(only.id)) take(only);
+            }}
             className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
           <ul className="overflow-y-auto pb-1">

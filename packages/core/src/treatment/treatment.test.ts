@@ -139,6 +139,21 @@ describe('treatments', () => {
     }
   });
 
+  test('what the edge of a two-tone leaves too thin to weed goes from either side; strokes as thin as that before stay', () => {
+    // a box with a thin stroke beside it, its edge cut 0.15 mm below the top
+    const shape = parsePath('M0 0 L100 0 L100 40 L0 40 Z M110 0 L110.2 0 L110.2 40 L110 40 Z');
+    const tone: Treatment = { kind: 'two-tone', edge: 'straight', angleDeg: 0, shiftMm: -19.85, amplitudeMm: 0, waveMm: 1, phasePct: 0 };
+    for (const shiftMm of [-19.85, 19.85]) {
+      const { pieces } = evaluateTreatments(shape, [{ ...tone, shiftMm }], 0.3);
+      for (const { outline } of pieces)
+        for (const contour of outline.contours) {
+          const { minX, minY, maxX, maxY } = bounds({ contours: [contour] });
+          if (maxX < 105) expect(Math.min(maxX - minX, maxY - minY)).toBeGreaterThan(0.3);
+        }
+      expect(pieces.some(({ index, outline }) => index === -1 && bounds(outline).maxX > 110)).toBe(true);
+    }
+  });
+
   test('every piece of any stack of treatments can be cut: closed, no crossings', () => {
     const ring = fc.record({
       kind: fc.constant('ring' as const),

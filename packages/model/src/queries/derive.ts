@@ -83,9 +83,17 @@ function toTreatment(t: Exclude<TreatmentRecord, BendTreatment>): Treatment {
   return t;
 }
 
+const isWithoutLine = (t: TreatmentRecord): boolean => t.kind === 'two-tone' && t.edge === 'drawn' && t.path === '';
+
 function treat(item: LeafItem, plain: Derived, sliverMm: number): Derived {
-  const treatments = activeTreatments(item);
-  if (treatments.length === 0) return plain;
+  const all = activeTreatments(item);
+  if (all.length === 0) return plain;
+  // an edge that is to be drawn does nothing until there is a line
+  const treatments = all.filter((t) => !isWithoutLine(t));
+  const waiting = Object.fromEntries(
+    all.filter(isWithoutLine).map((t) => [t.id, 'Take the line of the edge; until then the letters are whole.']),
+  );
+  if (treatments.length === 0) return { ...plain, notes: waiting };
   const scale = ownScale(item.matrix);
   const back = scale && invert(scale);
   const { pieces, notes } = evaluateTreatments(
@@ -95,7 +103,7 @@ function treat(item: LeafItem, plain: Derived, sliverMm: number): Derived {
   );
   return {
     ...plain,
-    notes: Object.fromEntries(notes.map(({ index, text }) => [treatments[index]?.id ?? '', text])),
+    notes: { ...waiting, ...Object.fromEntries(notes.map(({ index, text }) => [treatments[index]?.id ?? '', text])) },
     pieces: oneAFilm(
       pieces.map(({ index, outline }): Piece => {
         const t = treatments[index];

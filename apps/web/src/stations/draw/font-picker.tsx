@@ -156,6 +156,10 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
             placeholder="Find a font, a kind or a script"
             value={wanted}
             onChange={(event) => setWanted(event.target.value)}
+            onKeyDown={(event) => {
+              const [only] = found;
+              if (event.key === 'Enter' && found.length === 1 && only) take(only.id);
+            }}
             className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
           <div className="overflow-y-auto pb-2">

@@ -1,9 +1,10 @@
 /** The fields of each kind of treatment, said once as tables of what is asked. */
-import { formatPath, invert, mapOutline, compose } from '@lorvek/core/geometry';
+import { formatPath, invert, mapOutline, compose, translation } from '@lorvek/core/geometry';
 import {
   filmsOf,
   leavesOf,
   pageOf,
+  transformItems,
   type BendTreatment,
   type LeafItem,
   type RingRecord,
@@ -13,9 +14,10 @@ import {
 } from '@lorvek/model';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
-import { useDocument } from '../../../document/store.ts';
+import { dispatch, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
+import { LengthField } from '../../../ui/fields.tsx';
 import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
 import { outlineOf } from '../../../worker/derived.ts';
 
@@ -227,8 +229,23 @@ export function BendFields({ t, item, change }: { t: BendTreatment; item: LeafIt
         </>
       ) : null}
       {t.line !== 'arch' ? <Row label="Letters stand" value={t.stand} options={STANDS} onChange={(stand) => change({ stand })} /> : null}
+      {t.line === 'circle' ? <CentreFields item={item} /> : null}
       {t.line === 'circle' ? <CircleFields t={t} change={change} /> : null}
     </>
+  );
+}
+
+/** The middle of the circle that lettering runs on, on the drawing; the words move with it. */
+function CentreFields({ item }: { item: LeafItem }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [, , , , x, y] = item.matrix;
+  const move = (dx: number, dy: number): void =>
+    void dispatch(transformItems, { ids: [item.id], map: translation(dx, dy) }, { origin: 'item.place' });
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      <LengthField label="Centre of the circle, X" short="Centre X" mm={x} unit={unit} onChange={(next) => move(next - x, 0)} />
+      <LengthField label="Centre of the circle, Y" short="Centre Y" mm={y} unit={unit} onChange={(next) => move(0, next - y)} />
+    </div>
   );
 }
 

@@ -1,12 +1,13 @@
 /** Handles of treatments on the drawing: the depth and direction of a shade, the point it runs to, a circle, an arch. */
-import { compose, invert, mapPoint, type Matrix, type Point } from '@lorvek/core/geometry';
-import { pageOf, setTreatments, type LeafItem, type TreatmentRecord } from '@lorvek/model';
+import { compose, invert, mapPoint, translation, type Matrix, type Point } from '@lorvek/core/geometry';
+import { pageOf, setTreatments, transformItems, type LeafItem, type TreatmentRecord } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { useRef, useState, type PointerEvent } from 'react';
 import { dispatch, newId, useDocument } from '../../../document/store.ts';
-import { toDrawing, type View } from '../../../drawing/view.ts';
+import { snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../../drawing/snap.ts';
+import { toDrawing, toScreen, type View } from '../../../drawing/view.ts';
 import { localBoxOf, outlineOf } from '../../../worker/derived.ts';
-import { PointerNote } from '../overlay.tsx';
+import { PointerNote, SnapOverlay } from '../overlay.tsx';
 
 interface Grip {
   readonly t: TreatmentRecord;
@@ -101,6 +102,7 @@ export function TreatmentHandles({ item, view }: { item: LeafItem; view: View })
     dispatch(setTreatments, { id: item.id, treatments }, { origin: 'treatment.drag', group: group.current });
   };
   const shown = list.find((t) => t.id === dragged);
+  const circle = list.find((t) => t.kind === 'bend' && t.on && t.line === 'circle');
   return (
     <>
       <svg className="pointer-events-none absolute inset-0 h-full w-full" data-testid="treatment-handles">
@@ -151,7 +153,56 @@ export function TreatmentHandles({ item, view }: { item: LeafItem; view: View })
           );
         })}
       </svg>
+      {circle ? <CentreGrip item={item} view={view} /> : null}
       {shown && pointer ? <PointerNote at={pointer} text={describe(shown, (mm) => describeLength(mm, unit))} /> : null}
+    </>
+  );
+}
+
+/** The middle of a lettering circle: dragged, it takes the words along, and it snaps like a place of its own. */
+function CentreGrip({ item, view }: { item: LeafItem; view: View }) {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const [drag, setDrag] = useState<{ targets: SnapTargets; group: string }>();
+  const [snapped, setSnapped] = useState<Snapped>();
+  const at = { x: item.matrix[4], y: item.matrix[5] };
+  const screen = toScreen(view, at);
+  const move = (event: PointerEvent<SVGElement>): void => {
+    if (!drag) return;
+    event.stopPropagation();
+    const host = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
+    const wanted = toDrawing(view, { x: event.clientX - (host?.left ?? 0), y: event.clientY - (host?.top ?? 0) });
+    const found = event.ctrlKey ? undefined : snapPoint(drag.targets, wanted, view);
+    setSnapped(found);
+    const to = found?.at ?? wanted;
+    dispatch(transformItems, { ids: [item.id], map: translation(to.x - at.x, to.y - at.y) }, { origin: 'item.move', group: drag.group });
+  };
+  return (
+    <>
+      <svg className="pointer-events-none absolute inset-0 h-full w-full" data-testid="circle-centre">
+        <g
+          role="slider"
+          aria-label="Centre of the circle"
+          aria-valuetext={`${describeLength(at.x, unit)}, ${describeLength(at.y, unit)}`}
+          className="pointer-events-auto cursor-move"
+          onPointerDown={(event) => {
+            event.stopPropagation();
+            event.currentTarget.setPointerCapture(event.pointerId);
+            setDrag({ targets: snapTargets(drawing, new Set([item.id])), group: newId('drag') });
+          }}
+          onPointerMove={move}
+          onPointerUp={(event) => {
+            event.stopPropagation();
+            setDrag(undefined);
+            setSnapped(undefined);
+          }}
+        >
+          <circle cx={screen.x} cy={screen.y} r={9} fill="#fdfbf6" fillOpacity={0.6} stroke="#0d5c5f" strokeWidth={1.5} />
+          <path d={`M${screen.x - 13} ${screen.y}h26M${screen.x} ${screen.y - 13}v26`} stroke="#0d5c5f" strokeWidth={1.25} />
+        </g>
+      </svg>
+      {snapped ? <SnapOverlay snapped={snapped} view={view} unit={unit} /> : null}
+      {drag ? <PointerNote at={screen} text={`${describeLength(at.x, unit)}, ${describeLength(at.y, unit)}`} /> : null}
     </>
   );
 }
