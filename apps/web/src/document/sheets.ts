@@ -13,6 +13,8 @@ interface Sheets {
   sheets: readonly SheetPlan[];
   /** Findings of the drawing itself. */
   whole: readonly Finding[];
+  /** Ground that films cover more than once, mm². */
+  twiceMm2: Readonly<Record<string, number>>;
   busy: boolean;
   /** Nothing is known of this job yet: no list here says "none". */
   unknown: boolean;
@@ -21,7 +23,7 @@ interface Sheets {
   error: string | undefined;
 }
 
-const UNKNOWN: Sheets = { sheets: [], whole: [], busy: true, unknown: true, share: 0, error: undefined };
+const UNKNOWN: Sheets = { sheets: [], whole: [], twiceMm2: {}, busy: true, unknown: true, share: 0, error: undefined };
 
 export const useSheets = create<Sheets>(() => UNKNOWN);
 
@@ -32,8 +34,12 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: str
   const mine = ++sequence;
   useSheets.setState({ busy: true, share: 0 });
   try {
-    const { whole, sheets } = await ask('sheets', { drawing, stock, jobId }, (share) => mine === sequence && useSheets.setState({ share }));
-    if (mine === sequence) useSheets.setState({ sheets, whole, busy: false, unknown: false, share: 1, error: undefined });
+    const { whole, sheets, twiceMm2 } = await ask(
+      'sheets',
+      { drawing, stock, jobId },
+      (share) => mine === sequence && useSheets.setState({ share }),
+    );
+    if (mine === sequence) useSheets.setState({ sheets, whole, twiceMm2, busy: false, unknown: false, share: 1, error: undefined });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
   }

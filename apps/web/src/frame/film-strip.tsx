@@ -35,6 +35,7 @@ import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
 import { newLayer } from '../document/films.ts';
+import { useSheets } from '../document/sheets.ts';
 import { isWorkedOut, piecesOf, useDerivedVersion } from '../worker/derived.ts';
 
 interface FilmFigures {
@@ -80,6 +81,8 @@ const metres = (mm: number, unit: LengthUnit): string =>
 function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: film.id });
   const selection = useDocument((state) => state.selection);
+  // what lies in another part of the same film is not covered twice
+  const twiceMm2 = useSheets((state) => state.twiceMm2[film.id] ?? 0);
   const ink = inkOn(film.hex);
   const name = `${film.series} ${film.name}`;
   return (
@@ -135,7 +138,7 @@ function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFi
         </div>
         <div className="numerals flex justify-between px-2.5 pb-1 text-[11px] opacity-90">
           <span title={isPrint(film) ? 'Area that is printed' : "Area of the film's pieces"}>
-            {figures?.open ? '…' : figures ? squareMetres(figures.areaMm2) : '0 cm²'}
+            {figures?.open ? '…' : figures ? squareMetres(Math.max(0, figures.areaMm2 - twiceMm2)) : '0 cm²'}
           </span>
           {isPrint(film) ? (
             <span>printed</span>

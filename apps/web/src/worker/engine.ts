@@ -20,7 +20,7 @@ import { orderLines } from '@lorvek/model/cut-file';
 import { knownEdgeCut, lineRound } from '@lorvek/model/edge-cuts';
 import type { PiecesOf } from '@lorvek/model/plan-sheet';
 import { AppError, errorToWire, InputError } from '@lorvek/core';
-import { checkJob } from '@lorvek/model/check-job';
+import { checkJob, twiceOn } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
@@ -188,7 +188,8 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheets': {
       const { drawing, stock, jobId } = asked.input;
-      return checkJob(drawing, stock, await knownIn(drawing, (share) => onShare(0.6 * share)), jobId);
+      const knownOf = await knownIn(drawing, (share) => onShare(0.6 * share));
+      return { ...checkJob(drawing, stock, knownOf, jobId), twiceMm2: twiceOn(drawing, knownOf) };
     }
     case 'write-out':
       return writeOut(asked.input, piecesForWriting(await knownIn(asked.input.drawing)));

@@ -18,7 +18,8 @@ export interface Requests {
   /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
   sheets: {
     input: { drawing: Drawing; stock: readonly StockFilm[]; jobId: string };
-    output: CheckedJob;
+    /** With the ground that films cover more than once, mm². */
+    output: CheckedJob & { readonly twiceMm2: Readonly<Record<string, number>> };
   };
   'write-out': { input: WriteAsked; output: Uint8Array };
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };

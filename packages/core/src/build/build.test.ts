@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { area, boxShape, mapOutline, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
-import { comparedLooks, flattenParts, seenAtOf, seenOfParts, stackKeys, type SeenPart } from './index.ts';
+import { area, boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
+import { comparedLooks, flattenParts, seenAtOf, seenOfParts, stackKeys, twiceCovered, type SeenPart } from './index.ts';
 
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
 const box = (key: string, x: number, y: number, w: number, h = w): SeenPart => ({ key, outline: at(x, y, boxShape(w, h)) });
@@ -97,4 +97,20 @@ describe('flattening', () => {
     expect(area(flat[0]!.outline)).toBeCloseTo(180, 6);
     expect(flat[1]!.outline).toBe(parts[1]!.outline);
   });
+});
+
+test('law: the areas of a film less what is covered twice are what it covers', () => {
+  expect(twiceCovered([box('red', 0, 0, 10), box('red', 20, 0, 10), box('white', 0, 0, 10)]).size).toBe(0);
+  expect(twiceCovered([box('red', 0, 0, 100), oval('red', 20, 20, 20)]).get('red')).toBeCloseTo(100 * Math.PI, 0);
+  fc.assert(
+    fc.property(anyDrawing, (parts) => {
+      const twice = twiceCovered(parts);
+      for (const key of new Set(parts.map((part) => part.key))) {
+        const own = parts.filter((part) => part.key === key).map((part) => part.outline);
+        const sum = own.reduce((total, outline) => total + Math.abs(area(outline)), 0);
+        expect(sum - (twice.get(key) ?? 0)).toBeCloseTo(Math.abs(area(weld(own))), 1);
+      }
+    }),
+    { numRuns: 30 },
+  );
 });

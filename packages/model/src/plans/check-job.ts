@@ -4,10 +4,14 @@
  *
  * Law: page and server, given the same drawing and stock, find the same.
  */
+import { twiceCovered } from '@lorvek/core/build';
 import type { Finding } from '@lorvek/core/check';
+import { mapOutline } from '@lorvek/core/geometry';
 import { checkDrawing } from './check-drawing.ts';
 import type { Drawing } from '../records/document.ts';
-import type { KnownOf } from '../queries/known-pieces.ts';
+import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
+import { isAid, isCutLine } from '../queries/plain-outline.ts';
+import { leavesOf } from '../queries/queries.ts';
 import { sheetsOf, type SheetPlan } from './plan-sheet.ts';
 import type { StockFilm } from '../api/shop.ts';
 
@@ -16,6 +20,18 @@ export interface CheckedJob {
   readonly whole: readonly Finding[];
   /** In strip order; each with its findings, places on the sheet. */
   readonly sheets: readonly SheetPlan[];
+}
+
+/** Ground that a film covers more than once, mm², by film: what the sum of its parts' areas counts too much. */
+export function twiceOn(drawing: Drawing, knownOf: KnownOf): Record<string, number> {
+  const parts = leavesOf(drawing).flatMap((leaf) => {
+    const known = isAid(leaf) || isCutLine(leaf) ? undefined : knownOf(leaf);
+    if (!known || isUnknown(known)) return [];
+    return known.pieces.flatMap(({ layer, outline }) =>
+      layer === null ? [] : [{ key: layer, outline: mapOutline(leaf.matrix, outline) }],
+    );
+  });
+  return Object.fromEntries(twiceCovered(parts));
 }
 
 /** @param layers only these; absent: all that are in the job's scope */
