@@ -7,7 +7,7 @@
 import type { Box, Contour, Outline } from '../types/index.ts';
 import { area, boxesMeet, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
 import { knockOut, weld } from '../geometry/weld/weld.ts';
-import { boxesOf, indexOf, type SeenPart } from './stacking.ts';
+import { boxesOf, indexOf, type SeenPart } from './seen-part.ts';
 
 /** What is left of a part that is hidden all but rounding, mm². */
 const HIDDEN_MM2 = 1e-4;

@@ -5,20 +5,17 @@
  * another key (a colour, a film), the later key has to lie above. The keys and these demands are a directed graph: its
  * strongly connected components (R. Tarjan, Depth-first search and linear graph algorithms, 1972) of more than one key
  * are knots, where no order of whole films shows the drawing; between components the topological order with the
- * earliest first (A. B. Kahn, 1962) is taken. Units mm. Open outlines hide nothing.
- * Limits: `MOST_TESTS` overlaps are worked out exactly; pairs beyond are taken as apart, which `comparedLooks` would show.
+ * earliest first (A. B. Kahn, 1962) is taken. What covers what is told along level lines (`rows.ts`): some hundred over
+ * the whole, and one through the middle of each part up to `MOST_ROWS`. Units mm. Open outlines hide nothing.
+ * Limits: parts that meet by less than some `tol` are taken as side by side, and so are those whose common ground lies
+ * between two lines; `comparedLooks` looks along other lines.
  */
-import Flatbush from 'flatbush';
-import type { Box, Outline } from '../types/index.ts';
+import type { Box } from '../types/index.ts';
 import { flatten, type Polyline } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
-import { area, bounds, isEmptyBox, joinBoxes, EMPTY_BOX, pathLength } from '../geometry/outline.ts';
-import { keepOverlap } from '../geometry/weld/weld.ts';
-
-export interface SeenPart {
-  readonly key: string;
-  readonly outline: Outline;
-}
+import { isEmptyBox, joinBoxes, EMPTY_BOX } from '../geometry/outline.ts';
+import { holds, rowsOf, type Covering } from './rows.ts';
+import { boxesOf, indexOf, solidOf, type SeenPart } from './seen-part.ts';
 
 export interface Stacking {
   /** Keys, bottom first; those of a knot one after the other. */
@@ -27,57 +24,64 @@ export interface Stacking {
   readonly knots: readonly (readonly string[])[];
 }
 
-const MOST_TESTS = 6000;
-const MOST_PAIRS = 2_000_000;
-/** What parts that only meet may share by rounding: mm² for each mm of edge, and mm² at least. */
-const MEETING_MM = 0.005;
-const MEETING_MM2 = 0.01;
+/** Level lines over the whole. */
+const ROWS = 160;
+const MOST_ROWS = 1500;
+/** Accuracy of what stands for the outlines, as a share of the whole, and at most, mm. */
+const TOL_SHARE = 1 / 5000;
+const TOL_MM = 0.02;
 
-/** The closed contours, which hide what lies below. */
-const solidOf = (outline: Outline): Outline =>
-  outline.contours.every(({ closed }) => closed) ? outline : { contours: outline.contours.filter(({ closed }) => closed) };
+const wholeOf = (parts: readonly SeenPart[]): Box => boxesOf(parts).reduce(joinBoxes, EMPTY_BOX);
+const tolOf = ({ minX, minY, maxX, maxY }: Box): number => Math.min(TOL_MM, TOL_SHARE * Math.hypot(maxX - minX, maxY - minY));
 
-/** An index over the boxes of parts; those without an inside have none. */
-export function indexOf(boxes: readonly Box[]): Flatbush | undefined {
-  if (boxes.length === 0) return undefined;
-  const index = new Flatbush(boxes.length);
-  for (const box of boxes) {
-    if (isEmptyBox(box)) index.add(Infinity, Infinity, -Infinity, -Infinity);
-    else index.add(box.minX, box.minY, box.maxX, box.maxY);
-  }
-  index.finish();
-  return index;
+/** The longest stretch that two parts cover both, as its middle and length. */
+function common(a: Covering, b: Covering): { x: number; length: number } | undefined {
+  let best: { x: number; length: number } | undefined;
+  for (const [a0, a1] of a.stretches)
+    for (const [b0, b1] of b.stretches) {
+      const [from, to] = [Math.max(a0, b0), Math.min(a1, b1)];
+      if (to - from > (best?.length ?? 0)) best = { x: (from + to) / 2, length: to - from };
+    }
+  return best;
 }
 
-export const boxesOf = (parts: readonly SeenPart[]): Box[] => parts.map(({ outline }) => bounds(solidOf(outline)));
-
-/** Do two parts cover common ground, more than rounding leaves where they meet? */
-function coverCommon(a: Outline, b: Outline): boolean {
-  const common = keepOverlap([solidOf(a), solidOf(b)]);
-  return Math.abs(area(common)) > Math.max(MEETING_MM2, MEETING_MM * pathLength(common));
+/** Level lines to look along: over the whole, and through the middle of the parts. */
+function levelsOf(parts: readonly SeenPart[], { minY, maxY }: Box): number[] {
+  const levels = Array.from({ length: ROWS }, (_, i) => minY + ((i + 0.618) / ROWS) * (maxY - minY));
+  const step = Math.ceil(parts.length / (MOST_ROWS - ROWS));
+  boxesOf(parts).forEach((box, i) => {
+    if (i % step === 0 && !isEmptyBox(box)) levels.push(box.minY + 0.487 * (box.maxY - box.minY));
+  });
+  return levels;
 }
 
 /** Which key has to lie above which. */
 function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
   const above = new Map<string, Set<string>>();
   for (const { key } of parts) if (!above.has(key)) above.set(key, new Set());
-  const boxes = boxesOf(parts);
-  const index = indexOf(boxes);
-  let [tests, pairs] = [0, 0];
-  parts.forEach((upper, j) => {
-    const box = boxes[j] as Box;
-    if (!index || isEmptyBox(box) || pairs > MOST_PAIRS) return;
-    const below = index.search(box.minX, box.minY, box.maxX, box.maxY, (i) => {
-      pairs++;
-      return i < j && parts[i]?.key !== upper.key;
+  const whole = wholeOf(parts);
+  if (isEmptyBox(whole) || above.size < 2) return above;
+  const tol = tolOf(whole);
+  const rows = rowsOf(parts, tol);
+  const keyOf = ({ part }: Covering): string => parts[part]?.key ?? '';
+  for (const y of levelsOf(parts, whole)) {
+    const here = rows(y);
+    let near: [Covering[], Covering[]] | undefined;
+    here.forEach((upper, u) => {
+      for (const lower of here.slice(0, u)) {
+        const [low, high] = [keyOf(lower), keyOf(upper)];
+        if (low === high || above.get(low)?.has(high)) continue;
+        const found = common(lower, upper);
+        if (!found || found.length < 6 * tol) continue;
+        // edges that two parts share are not quite alike: common ground reaches a little up and down as well
+        near ??= [rows(y - 4 * tol), rows(y + 4 * tol)];
+        const isGround = near.every((list) =>
+          [lower, upper].every(({ part }) => list.some((one) => one.part === part && holds(one.stretches, found.x))),
+        );
+        if (isGround) above.get(low)?.add(high);
+      }
     });
-    for (const i of below.sort((a, b) => a - b)) {
-      const lower = parts[i] as SeenPart;
-      if (above.get(lower.key)?.has(upper.key) || tests >= MOST_TESTS) continue;
-      tests++;
-      if (coverCommon(lower.outline, upper.outline)) above.get(lower.key)?.add(upper.key);
-    }
-  });
+  }
   return above;
 }
 
@@ -152,7 +156,7 @@ function keptOrder(keys: readonly string[], fixed: readonly (readonly [string, s
   return out;
 }
 
-/** How fine the look is sampled, points each way. */
+/** How fine the look is sampled, each way. */
 const SAMPLES = 96;
 
 /**
@@ -161,20 +165,40 @@ const SAMPLES = 96;
  * @param after as they are seen now
  */
 export function comparedLooks(before: readonly SeenPart[], after: readonly SeenPart[]): number {
-  const [seenBefore, seenAfter] = [seenAtOf(before), seenAtOf(after)];
-  const box = boxesOf(before).reduce(joinBoxes, EMPTY_BOX);
+  const box = wholeOf(before);
   if (isEmptyBox(box)) return 0;
+  const tol = tolOf(box);
+  const [was, is] = [rowsOf(before, tol), rowsOf(after, tol)];
+  const look = (y: number) => {
+    const [rowBefore, rowAfter] = [was(y), is(y)];
+    return (x: number): readonly [string | undefined, string | undefined] => [keyAt(before, rowBefore, x), keyAt(after, rowAfter, x)];
+  };
   let [covered, other] = [0, 0];
-  for (let k = 0; k < SAMPLES * SAMPLES; k++) {
-    // off the middle of the cells by an irrational step, so that rows of alike parts are not all met or all missed
-    const x = box.minX + ((k % SAMPLES) + ((k * 0.6180339887) % 1)) * ((box.maxX - box.minX) / SAMPLES);
-    const y = box.minY + (Math.floor(k / SAMPLES) + ((k * 0.7548776662) % 1)) * ((box.maxY - box.minY) / SAMPLES);
-    const [was, is] = [seenBefore(x, y), seenAfter(x, y)];
-    if (was !== undefined || is !== undefined) covered++;
-    if (was !== is) other++;
+  for (let row = 0; row < SAMPLES; row++) {
+    // off the middle by an irrational step, so that rows of alike parts are not all met or all missed
+    const y = box.minY + ((row + ((row * 0.7548776662) % 1)) / SAMPLES) * (box.maxY - box.minY);
+    const [here, beside] = [look(y), look(y < (box.minY + box.maxY) / 2 ? y + 4 * tol : y - 4 * tol)];
+    for (let column = 0; column < SAMPLES; column++) {
+      const k = row * SAMPLES + column;
+      const x = box.minX + ((column + ((k * 0.6180339887) % 1)) / SAMPLES) * (box.maxX - box.minX);
+      const [a, b] = here(x);
+      if (a !== undefined || b !== undefined) covered++;
+      if (a === b) continue;
+      // a line along a level edge would be told apart all its way by rounding: ground is wider than that
+      const [c, d] = beside(x);
+      if (c !== d) other++;
+    }
   }
   return covered === 0 ? 0 : other / covered;
 }
+
+/** The key that is seen at a place of a row. */
+const keyAt = (parts: readonly SeenPart[], row: readonly Covering[], x: number): string | undefined => {
+  const top = topAt(row, x);
+  return top === undefined ? undefined : parts[top]?.key;
+};
+
+const topAt = (row: readonly Covering[], x: number): number | undefined => row.findLast(({ stretches }) => holds(stretches, x))?.part;
 
 /** Which key is seen at a place; undefined: nothing lies there. */
 export function seenAtOf(parts: readonly SeenPart[]): (x: number, y: number) => string | undefined {

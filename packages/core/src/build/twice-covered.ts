@@ -6,7 +6,7 @@
 import type { Box } from '../types/index.ts';
 import { area, isEmptyBox } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
-import { boxesOf, indexOf, type SeenPart } from './stacking.ts';
+import { boxesOf, indexOf, type SeenPart } from './seen-part.ts';
 
 const MOST_IN_CLUSTER = 200;
 
