@@ -205,7 +205,7 @@ test('a customer’s SVG comes in at true size, its colours on films, with a rep
   await expect(page.getByText('Text was turned into outlines.')).toBeVisible();
   await expect(page.getByText('The font Nowhere Sans is not there; its words came in as lettering')).toBeVisible();
   await expect.poll(() => fieldValue(page, 'Width')).toBeGreaterThan(125);
-  await expect(page.getByText('2 items without a film')).toBeVisible();
+  await expect(page.getByText('1 item without a film')).toBeVisible();
   await page.getByLabel('File to bring in').waitFor({ state: 'detached' });
   await page.keyboard.press('Escape');
   await page
