@@ -15,6 +15,7 @@ const common = {
     ],
   },
   testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
+  setupFiles: ['<rootDir>/scripts/property-tests.ts'],
   testPathIgnorePatterns: ['/node_modules/', '/dist/', '/tests/e2e/'],
   modulePathIgnorePatterns: ['/dist/'],
 };

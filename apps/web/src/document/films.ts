@@ -6,7 +6,7 @@ import { dispatch, newId, useDocument } from './store.ts';
 
 /** Colours that are told apart no more than this are one when films are chosen for them. */
 const LIKE = 3;
-/** Work of more colours than this does not bring its own films. */
+/** Work brings so many films of Stock along at most, those of its most used colours. */
 const MOST_OWN_FILMS = 12;
 
 const layerBase = (stock: StockFilm) => ({
@@ -41,12 +41,12 @@ export function filmsFor(hexes: readonly string[]): FilmChoice {
   const present = filmsOf(useDocument.getState().drawing).map(({ id, hex }) => ({ id, hex }));
   const groups = groupColours(counts, LIKE);
   const of = new Map<string, string | null>();
-  const stock = groups.length <= MOST_OWN_FILMS ? cuttableStock() : [];
+  const stock = cuttableStock();
   const taken = new Map<string, Film>();
   for (const { hex, hexes: own } of groups) {
     let film = filmLike(hex, present);
     const near = film === null ? stock.find(({ id }) => id === filmLike(hex, stock)) : undefined;
-    if (near) {
+    if (near && (taken.has(near.id) || taken.size < MOST_OWN_FILMS)) {
       const fresh = taken.get(near.id) ?? newFilm(near);
       taken.set(near.id, fresh);
       film = fresh.id;

@@ -78,17 +78,24 @@ function seenItem({ item, hex, outline }: StackedItem, path: string | undefined)
 /**
  * @param items in the order they are seen, bottom first
  * @param without items that go when these come
+ * @param onShare told how much is done where parts have to be cut out of one another, 0 to 1
  * @throws AppError when it is stopped
  */
-export async function stackedOf(items: readonly StackedItem[], films: FilmChoice, without: readonly string[] = []): Promise<Stacked> {
+export async function stackedOf(
+  items: readonly StackedItem[],
+  films: FilmChoice,
+  without: readonly string[] = [],
+  onShare?: (share: number) => void,
+): Promise<Stacked> {
   const { drawing } = useDocument.getState();
   const parts = items.map(({ item, hex, outline }) => ({
     path: item.kind === 'shape' ? item.path : (outline?.path ?? ''),
     matrix: outline?.matrix ?? item.matrix,
     key: item.layer ?? hex,
+    hasFilm: item.layer !== null,
     hex,
   }));
-  const { order, knots, paths, differs } = await askAside('stack', { parts, fixed: keptOrder(drawing, without) });
+  const { order, knots, paths, differs } = await askAside('stack', { parts, fixed: keptOrder(drawing, without) }, onShare);
   const seen = items.flatMap((one, i) => (paths[i] === '' ? [] : [seenItem(one, paths[i])]));
   const fresh = films.fresh.map(({ id }) => id);
   return { items: seen, strip: stripOf(drawing, fresh, order), knots, hidden: items.length - seen.length, differs };
@@ -98,8 +105,9 @@ export async function stackedOf(items: readonly StackedItem[], films: FilmChoice
 export function takeStacked({ fresh }: FilmChoice, strip: readonly string[]): void {
   for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });
   const { layers } = pageOf(useDocument.getState().drawing);
-  if (strip.length === layers.length && strip.some((id, i) => id !== layers[i]))
-    dispatch(restackFilms, { films: strip }, { origin: 'film.restack' });
+  const isSameStrip = strip.length === layers.length && strip.every((id) => layers.includes(id));
+  // films taken or given back meanwhile: the order stays as it is
+  if (isSameStrip && strip.some((id, i) => id !== layers[i])) dispatch(restackFilms, { films: strip }, { origin: 'film.restack' });
 }
 
 /** What a film or a colour is called. */

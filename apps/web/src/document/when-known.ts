@@ -1,19 +1,21 @@
 /** Steps that stand on the size of items wait until that is known: a value typed meanwhile is kept, the newest of a kind. */
 import { itemOf, leavesOf } from '@lorvek/model';
-import { isWorkedOut, useDerivedVersion } from '../worker/derived.ts';
+import { resultOf, useDerivedVersion } from '../worker/derived.ts';
 import { useDocument } from './store.ts';
 
 const waiting = new Map<string, () => void>();
 
 const isKnown = (ids: readonly string[]): boolean =>
-  leavesOf(useDocument.getState().drawing, ids).every((leaf) => leaf.kind !== 'lettering' || isWorkedOut(leaf));
+  // what cannot be worked out is known too: it is not waited for
+  leavesOf(useDocument.getState().drawing, ids).every((leaf) => leaf.kind !== 'lettering' || resultOf(leaf) !== undefined);
 
 /**
  * Does a step now, or as soon as all the items are worked out.
- * @param kind of the step: a newer one of the same kind takes its place
+ * @param kind of the step: a newer one of the same kind for the same items takes its place
  */
 export function whenKnown(ids: readonly string[], kind: string, act: () => void): void {
-  waiting.get(kind)?.();
+  const key = `${kind} ${ids.join(' ')}`;
+  waiting.get(key)?.();
   if (isKnown(ids)) return act();
   const stop = useDerivedVersion.subscribe(() => {
     const { drawing } = useDocument.getState();
@@ -24,7 +26,7 @@ export function whenKnown(ids: readonly string[], kind: string, act: () => void)
   });
   const end = (): void => {
     stop();
-    waiting.delete(kind);
+    waiting.delete(key);
   };
-  waiting.set(kind, end);
+  waiting.set(key, end);
 }

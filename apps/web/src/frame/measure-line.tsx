@@ -54,7 +54,7 @@ function move(ids: readonly string[], dx: number, dy: number): void {
 
 /** Sizes a selection to a width or a height; while its letters are being worked out, as soon as they are. */
 function size(ids: readonly string[], to: { readonly widthMm: number } | { readonly heightMm: number }): void {
-  whenKnown(ids, 'size', () => {
+  whenKnown(ids, 'widthMm' in to ? 'width' : 'height', () => {
     const { anchor, ratioLock } = useView.getState();
     const frame = frameOf(useDocument.getState().drawing, ids);
     if (!frame) return;

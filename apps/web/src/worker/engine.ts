@@ -208,7 +208,7 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'weld':
       return weldOperands(asked.input.kind, asked.input.operands, onShare);
     case 'stack':
-      return stackParts(asked.input);
+      return stackParts(asked.input, onShare);
     case 'import':
       return importDrawing(asked.input, fontFor, onShare);
     case 'page-look':

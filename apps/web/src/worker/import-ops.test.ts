@@ -85,7 +85,7 @@ describe('words in fonts that the shop does not have', () => {
 
 describe('the order of films', () => {
   const keyed = ({ parts }: Imported) =>
-    parts.map(({ item, hex }) => ({ path: item.kind === 'shape' ? item.path : '', matrix: item.matrix, key: hex, hex }));
+    parts.map(({ item, hex }) => ({ path: item.kind === 'shape' ? item.path : '', matrix: item.matrix, key: hex, hasFilm: true, hex }));
 
   test('dots on a plate stay on it, though there are more of them', async () => {
     const dots = Array.from({ length: 40 }, (_, i) => `<circle cx="${10 + 4 * i}" cy="50" r="1.5" fill="#ffffff"/>`).join('');

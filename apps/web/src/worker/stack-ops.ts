@@ -1,6 +1,7 @@
 /** Work that comes in, in the order its films have to lie for it to look as it came: pure, for the worker. */
 import { comparedLooks, seenOfParts, stackKeys, type SeenPart } from '@lorvek/core/build';
-import { formatPath, invert, mapOutline, parsePath, type Matrix } from '@lorvek/core/geometry';
+import { bounds, formatPath, invert, mapOutline, parsePath, type Matrix } from '@lorvek/core/geometry';
+import { BELOW_ALL, ranksAbove } from '@lorvek/model';
 
 export interface StackAsked {
   /** In the order they are seen, bottom first. */
@@ -14,6 +15,7 @@ export interface StackedPart {
   readonly matrix: Matrix;
   /** The film it is cut from, or its own colour. */
   readonly key: string;
+  readonly hasFilm: boolean;
   /** What is seen of it. */
   readonly hex: string;
 }
@@ -29,11 +31,15 @@ export interface StackAnswer {
   readonly differs: number;
 }
 
-export function stackParts({ parts, fixed }: StackAsked): StackAnswer {
+export function stackParts({ parts, fixed }: StackAsked, onShare: (share: number) => void = () => undefined): StackAnswer {
   const seen = parts.map(({ path, matrix, key }): SeenPart => ({ key, outline: mapOutline(matrix, parsePath(path)) }));
   const { order, knots } = stackKeys(seen, fixed);
   const cut = knots.reduce<readonly SeenPart[]>(
-    (sum, knot) => seenOfParts(sum, new Set(knot)).map((outline, i) => ({ key: sum[i]?.key ?? '', outline })),
+    (sum, knot, k) =>
+      seenOfParts(sum, new Set(knot), (share) => onShare((k + share) / knots.length)).map((outline, i) => ({
+        key: sum[i]?.key ?? '',
+        outline,
+      })),
     seen,
   );
   const paths: Record<number, string> = {};
@@ -42,11 +48,17 @@ export function stackParts({ parts, fixed }: StackAsked): StackAnswer {
     if (outline === seen[i]?.outline || !back) return;
     paths[i] = outline.contours.length === 0 ? '' : formatPath(mapOutline(back, outline), 5);
   });
-  const rank = new Map(order.map((key, i) => [key, i]));
   const look = (list: readonly SeenPart[]): SeenPart[] => list.map(({ outline }, i) => ({ key: parts[i]?.hex ?? '', outline }));
-  const byFilm = look(cut)
-    .map((part, i) => ({ part, i, at: rank.get(cut[i]?.key ?? '') ?? 0 }))
-    .sort((a, b) => a.at - b.at || a.i - b.i)
+  return { order, knots, paths, differs: comparedLooks(look(seen), asPainted(look(cut), parts, order)) };
+}
+
+/** Parts as the drawing paints them: by their films, what has none above what it lies on. */
+function asPainted(looks: readonly SeenPart[], parts: readonly StackedPart[], order: readonly string[]): SeenPart[] {
+  const films = new Map(order.map((key, i) => [key, i]));
+  const filmOf = (i: number): number | undefined => (parts[i]?.hasFilm ? films.get(parts[i].key) : undefined);
+  const loose = ranksAbove(looks.map(({ outline }, i) => ({ box: bounds(outline), layers: [filmOf(i) ?? []].flat() })));
+  return looks
+    .map((part, i) => ({ part, i, rank: filmOf(i) ?? (loose.get(i) ?? BELOW_ALL) + 0.5 }))
+    .sort((a, b) => a.rank - b.rank || a.i - b.i)
     .map(({ part }) => part);
-  return { order, knots, paths, differs: comparedLooks(look(seen), byFilm) };
 }

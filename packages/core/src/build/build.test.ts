@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { area, boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
-import { comparedLooks, flattenParts, seenAtOf, seenOfParts, stackKeys, twiceCovered, type SeenPart } from './index.ts';
+import { seenAtOf } from './seen-at.support.ts';
+import { comparedLooks, flattenParts, seenOfParts, stackKeys, twiceCovered, type SeenPart } from './index.ts';
 
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
 const box = (key: string, x: number, y: number, w: number, h = w): SeenPart => ({ key, outline: at(x, y, boxShape(w, h)) });
@@ -99,6 +100,17 @@ describe('flattening', () => {
   });
 });
 
+test('parts that only together close a ring are one piece', () => {
+  const hook = weld([box('', 0, 0, 30, 5).outline, box('', 0, 0, 5, 30).outline]);
+  const other = weld([box('', 25, 0, 5, 30).outline, box('', 0, 25, 30, 5).outline]);
+  const flat = flattenParts([
+    { key: 'red', outline: hook },
+    { key: 'red', outline: other },
+  ]);
+  expect(flat.map(({ of }) => of)).toEqual([[0, 1]]);
+  expect(area(flat[0]!.outline)).toBeCloseTo(900 - 400, 6);
+});
+
 test('law: the areas of a film less what is covered twice are what it covers', () => {
   expect(twiceCovered([box('red', 0, 0, 10), box('red', 20, 0, 10), box('white', 0, 0, 10)]).size).toBe(0);
   expect(twiceCovered([box('red', 0, 0, 100), oval('red', 20, 20, 20)]).get('red')).toBeCloseTo(100 * Math.PI, 0);
@@ -113,4 +125,15 @@ test('law: the areas of a film less what is covered twice are what it covers', (
     }),
     { numRuns: 30 },
   );
+});
+
+test('ten thousand colours, each on the one before, are stacked in their order; in a ring they are one knot', () => {
+  const colours = Array.from({ length: 10_000 }, (_, i) => box(`c${i}`, i % 100, Math.floor(i / 100), 1.5, 0.9));
+  const { order, knots } = stackKeys(colours);
+  expect(knots).toEqual([]);
+  expect(order).toHaveLength(10_000);
+  const rank = new Map(order.map((key, i) => [key, i]));
+  for (let i = 1; i < 10_000; i++) if (i % 100 !== 0) expect(rank.get(`c${i}`)).toBeGreaterThan(rank.get(`c${i - 1}`)!);
+  const ring = Array.from({ length: 1000 }, (_, i): [string, string] => [`r${i}`, `r${(i + 1) % 1000}`]);
+  expect(stackKeys([], ring).knots.map((knot) => knot.length)).toEqual([1000]);
 });

@@ -7,7 +7,7 @@
 import type { Box, Contour, Outline } from '../types/index.ts';
 import { area, boxesMeet, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
 import { knockOut, weld } from '../geometry/weld/weld.ts';
-import { boxesOf, indexOf, type SeenPart } from './seen-part.ts';
+import { boxesOf, indexOf, solidOf, type SeenPart } from './seen-part.ts';
 
 /** What is left of a part that is hidden all but rounding, mm². */
 const HIDDEN_MM2 = 1e-4;
@@ -34,7 +34,7 @@ export function seenOfParts(
     const covers = (j: number): boolean => j > i && parts[j]?.key !== key && (!among || among.has(parts[j]?.key ?? ''));
     const cutters = index.search(box.minX, box.minY, box.maxX, box.maxY, covers).map((j) => (parts[j] as SeenPart).outline);
     if (cutters.length === 0) return outline;
-    const solid = { contours: outline.contours.filter(({ closed }) => closed) };
+    const solid = solidOf(outline);
     const seen = knockOut(solid, cutters);
     const open = openOf(outline);
     if (Math.abs(area(seen)) <= HIDDEN_MM2) return open.length > 0 ? { contours: open } : EMPTY_OUTLINE;
@@ -51,6 +51,14 @@ export function touchingOfKey(parts: readonly SeenPart[]): number[][] {
   const boxes = boxesOf(parts);
   const index = indexOf(boxes);
   const home = parts.map((_, i) => i);
+  const pieces = new Map<number, number>();
+  const alone = (i: number): number => {
+    const known = pieces.get(i) ?? piecesOf([(parts[i] as SeenPart).outline]);
+    pieces.set(i, known);
+    return known;
+  };
+  const isOnePiece = (i: number, j: number): boolean =>
+    piecesOf([(parts[i] as SeenPart).outline, (parts[j] as SeenPart).outline]) < alone(i) + alone(j);
   const find = (i: number): number => {
     let at = i;
     while (home[at] !== at) at = home[at] = home[home[at] as number] as number;
@@ -60,19 +68,16 @@ export function touchingOfKey(parts: readonly SeenPart[]): number[][] {
     const box = boxes[i] as Box;
     if (!index || isEmptyBox(box)) return;
     for (const j of index.search(box.minX, box.minY, box.maxX, box.maxY, (k) => k > i && parts[k]?.key === key))
-      if (find(i) !== find(j) && boxesMeet(box, boxes[j] as Box) && isOnePiece(parts[i] as SeenPart, parts[j] as SeenPart))
-        home[find(j)] = find(i);
+      if (find(i) !== find(j) && boxesMeet(box, boxes[j] as Box) && isOnePiece(i, j)) home[find(j)] = find(i);
   });
   const groups = new Map<number, number[]>();
   parts.forEach((_, i) => groups.set(find(i), [...(groups.get(find(i)) ?? []), i]));
   return [...groups.values()];
 }
 
-/** Do two parts make another number of contours together than each alone? */
-const isOnePiece = (a: SeenPart, b: SeenPart): boolean =>
-  weld([a.outline, b.outline]).contours.length !== solidCount(a.outline) + solidCount(b.outline);
-
-const solidCount = ({ contours }: Outline): number => contours.filter(({ closed }) => closed).length;
+/** In how many pieces an outline lies: holes do not count, for what meets may also close a ring. */
+const piecesOf = (outlines: readonly Outline[]): number =>
+  weld(outlines).contours.filter((contour) => area({ contours: [contour] }) > 0).length;
 
 /** A part of a flattened drawing, and the parts that it is made of. */
 export interface FlatPart {

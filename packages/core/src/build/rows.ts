@@ -51,7 +51,6 @@ export function rowsOf(parts: readonly SeenPart[], tol: number): (y: number) => 
     lines.set(part, known);
     return known;
   };
-  // parts from the lowest up, so that a line looks at those that begin below it
   const order = parts.map((_, i) => i).filter((i) => !isEmptyBox(boxes[i] as Box));
   return (y) =>
     order.flatMap((part) => {

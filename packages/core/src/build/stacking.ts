@@ -8,14 +8,13 @@
  * earliest first (A. B. Kahn, 1962) is taken. What covers what is told along level lines (`rows.ts`): some hundred over
  * the whole, and one through the middle of each part up to `MOST_ROWS`. Units mm. Open outlines hide nothing.
  * Limits: parts that meet by less than some `tol` are taken as side by side, and so are those whose common ground lies
- * between two lines; `comparedLooks` looks along other lines.
+ * between two lines, or beyond `MOST_PAIRS`; `comparedLooks` looks along other lines.
  */
+import FlatQueue from 'flatqueue';
 import type { Box } from '../types/index.ts';
-import { flatten, type Polyline } from '../geometry/flatten.ts';
-import { windingNumber } from '../geometry/hit.ts';
 import { isEmptyBox, joinBoxes, EMPTY_BOX } from '../geometry/outline.ts';
 import { holds, rowsOf, type Covering } from './rows.ts';
-import { boxesOf, indexOf, solidOf, type SeenPart } from './seen-part.ts';
+import { boxesOf, type SeenPart } from './seen-part.ts';
 
 export interface Stacking {
   /** Keys, bottom first; those of a knot one after the other. */
@@ -27,23 +26,14 @@ export interface Stacking {
 /** Level lines over the whole. */
 const ROWS = 160;
 const MOST_ROWS = 1500;
+/** Pairs that lie over one another on a row are looked at up to so many in all. */
+const MOST_PAIRS = 4_000_000;
 /** Accuracy of what stands for the outlines, as a share of the whole, and at most, mm. */
 const TOL_SHARE = 1 / 5000;
 const TOL_MM = 0.02;
 
 const wholeOf = (parts: readonly SeenPart[]): Box => boxesOf(parts).reduce(joinBoxes, EMPTY_BOX);
 const tolOf = ({ minX, minY, maxX, maxY }: Box): number => Math.min(TOL_MM, TOL_SHARE * Math.hypot(maxX - minX, maxY - minY));
-
-/** The longest stretch that two parts cover both, as its middle and length. */
-function common(a: Covering, b: Covering): { x: number; length: number } | undefined {
-  let best: { x: number; length: number } | undefined;
-  for (const [a0, a1] of a.stretches)
-    for (const [b0, b1] of b.stretches) {
-      const [from, to] = [Math.max(a0, b0), Math.min(a1, b1)];
-      if (to - from > (best?.length ?? 0)) best = { x: (from + to) / 2, length: to - from };
-    }
-  return best;
-}
 
 /** Level lines to look along: over the whole, and through the middle of the parts. */
 function levelsOf(parts: readonly SeenPart[], { minY, maxY }: Box): number[] {
@@ -55,6 +45,28 @@ function levelsOf(parts: readonly SeenPart[], { minY, maxY }: Box): number[] {
   return levels;
 }
 
+interface Stretch {
+  readonly part: number;
+  readonly from: number;
+  readonly to: number;
+}
+
+/** Pairs of stretches of a row that have more than `least` in common, each with the middle of that; by a sweep in x. */
+function* commonOf(row: readonly Covering[], least: number): Generator<{ a: number; b: number; x: number }> {
+  const stretches = row
+    .flatMap(({ part, stretches: own }) => own.map(([from, to]): Stretch => ({ part, from, to })))
+    .sort((p, q) => p.from - q.from);
+  let open: Stretch[] = [];
+  for (const next of stretches) {
+    open = open.filter(({ to }) => to > next.from);
+    for (const one of open) {
+      const to = Math.min(one.to, next.to);
+      if (one.part !== next.part && to - next.from > least) yield { a: one.part, b: next.part, x: (next.from + to) / 2 };
+    }
+    open.push(next);
+  }
+}
+
 /** Which key has to lie above which. */
 function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
   const above = new Map<string, Set<string>>();
@@ -63,50 +75,55 @@ function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
   if (isEmptyBox(whole) || above.size < 2) return above;
   const tol = tolOf(whole);
   const rows = rowsOf(parts, tol);
-  const keyOf = ({ part }: Covering): string => parts[part]?.key ?? '';
+  let pairs = 0;
   for (const y of levelsOf(parts, whole)) {
-    const here = rows(y);
-    let near: [Covering[], Covering[]] | undefined;
-    here.forEach((upper, u) => {
-      for (const lower of here.slice(0, u)) {
-        const [low, high] = [keyOf(lower), keyOf(upper)];
-        if (low === high || above.get(low)?.has(high)) continue;
-        const found = common(lower, upper);
-        if (!found || found.length < 6 * tol) continue;
-        // edges that two parts share are not quite alike: common ground reaches a little up and down as well
-        near ??= [rows(y - 4 * tol), rows(y + 4 * tol)];
-        const isGround = near.every((list) =>
-          [lower, upper].every(({ part }) => list.some((one) => one.part === part && holds(one.stretches, found.x))),
-        );
-        if (isGround) above.get(low)?.add(high);
-      }
-    });
+    if (pairs > MOST_PAIRS) break;
+    let near: readonly ReadonlyMap<number, Covering>[] | undefined;
+    for (const { a, b, x } of commonOf(rows(y), 6 * tol)) {
+      if (++pairs > MOST_PAIRS) break;
+      const [low, high] = [parts[Math.min(a, b)]?.key ?? '', parts[Math.max(a, b)]?.key ?? ''];
+      if (low === high || above.get(low)?.has(high)) continue;
+      // edges that two parts share are not quite alike: common ground reaches a little up and down as well
+      near ??= [y - 4 * tol, y + 4 * tol].map((beside) => new Map(rows(beside).map((one) => [one.part, one])));
+      if (near.every((row) => [a, b].every((part) => holds(row.get(part)?.stretches ?? [], x)))) above.get(low)?.add(high);
+    }
   }
   return above;
 }
 
-/** Strongly connected components. */
+/** Strongly connected components; without recursion, for there may be as many keys as a picture has colours. */
 function componentsOf(above: ReadonlyMap<string, ReadonlySet<string>>): string[][] {
   const order = new Map<string, number>();
   const low = new Map<string, number>();
   const open: string[] = [];
   const isOpen = new Set<string>();
   const out: string[][] = [];
-  const visit = (key: string): void => {
+  const lower = (key: string, to: number): void => void low.set(key, Math.min(low.get(key) ?? to, to));
+  const enter = (key: string): { key: string; uppers: IterableIterator<string> } => {
     order.set(key, order.size);
-    low.set(key, order.get(key) as number);
+    lower(key, order.get(key) ?? 0);
     open.push(key);
     isOpen.add(key);
-    for (const next of above.get(key) ?? []) {
-      if (!order.has(next)) visit(next);
-      if (isOpen.has(next)) low.set(key, Math.min(low.get(key) as number, low.get(next) as number));
-    }
-    if (low.get(key) !== order.get(key)) return;
-    const component = open.splice(open.indexOf(key));
-    for (const one of component) isOpen.delete(one);
-    out.push(component);
+    return { key, uppers: (above.get(key) ?? new Set<string>()).values() };
   };
-  for (const key of above.keys()) if (!order.has(key)) visit(key);
+  for (const root of above.keys()) {
+    const way = order.has(root) ? [] : [enter(root)];
+    for (let here = way.at(-1); here; here = way.at(-1)) {
+      const { value: next, done } = here.uppers.next();
+      if (!done) {
+        if (!order.has(next)) way.push(enter(next));
+        else if (isOpen.has(next)) lower(here.key, order.get(next) ?? 0);
+        continue;
+      }
+      way.pop();
+      const before = way.at(-1);
+      if (before) lower(before.key, low.get(here.key) ?? 0);
+      if (low.get(here.key) !== order.get(here.key)) continue;
+      const component = open.splice(open.lastIndexOf(here.key));
+      for (const one of component) isOpen.delete(one);
+      out.push(component);
+    }
+  }
   return out;
 }
 
@@ -125,17 +142,28 @@ export function stackKeys(parts: readonly SeenPart[], fixed: readonly (readonly 
   const rank = (component: readonly string[]): number => Math.min(...component.map((key) => first.get(key) ?? 0));
   const components = componentsOf(above).sort((a, b) => rank(a) - rank(b));
   const home = new Map(components.flatMap((component) => component.map((key) => [key, component] as const)));
-  const waitsFor = new Map(components.map((component) => [component, new Set<string[]>()]));
+  // how many components each one waits for, and which wait for it
+  const waits = new Map(components.map((component) => [component, 0]));
+  const uppersOf = new Map(components.map((component) => [component, new Set<string[]>()]));
   for (const [key, uppers] of above)
     for (const upper of uppers) {
       const [lower, higher] = [home.get(key) as string[], home.get(upper) as string[]];
-      if (lower !== higher) waitsFor.get(higher)?.add(lower);
+      const known = uppersOf.get(lower) as Set<string[]>;
+      if (lower === higher || known.has(higher)) continue;
+      known.add(higher);
+      waits.set(higher, (waits.get(higher) ?? 0) + 1);
     }
+  const place = new Map(components.map((component, i) => [component, i]));
+  const free = new FlatQueue<string[]>();
+  for (const component of components) if (waits.get(component) === 0) free.push(component, place.get(component) ?? 0);
   const done: string[][] = [];
-  while (done.length < components.length) {
-    const next = components.find((one) => !done.includes(one) && [...(waitsFor.get(one) ?? [])].every((lower) => done.includes(lower)));
-    if (!next) break;
+  for (let next = free.pop(); next; next = free.pop()) {
     done.push(next);
+    for (const higher of uppersOf.get(next) ?? []) {
+      const left = (waits.get(higher) ?? 0) - 1;
+      waits.set(higher, left);
+      if (left === 0) free.push(higher, place.get(higher) ?? 0);
+    }
   }
   const inOrder = (keys: readonly string[]): string[] =>
     keptOrder(
@@ -147,11 +175,17 @@ export function stackKeys(parts: readonly SeenPart[], fixed: readonly (readonly 
 
 /** The keys of a knot, as the given pairs want them; pairs that contradict one another are left. */
 function keptOrder(keys: readonly string[], fixed: readonly (readonly [string, string])[]): string[] {
-  const waiting = [...keys];
+  const waiting = new Set(keys);
+  const belowOf = new Map<string, string[]>();
+  for (const [below, above] of fixed)
+    if (below !== above && waiting.has(below) && waiting.has(above)) belowOf.set(above, [...(belowOf.get(above) ?? []), below]);
+  if (belowOf.size === 0) return [...keys];
   const out: string[] = [];
-  while (waiting.length > 0) {
-    const isFree = (key: string): boolean => !fixed.some(([below, above]) => above === key && below !== key && waiting.includes(below));
-    out.push(...waiting.splice(Math.max(0, waiting.findIndex(isFree)), 1));
+  while (waiting.size > 0) {
+    const isFree = (key: string): boolean => !(belowOf.get(key) ?? []).some((below) => waiting.has(below));
+    const next = [...waiting].find(isFree) ?? ([...waiting][0] as string);
+    waiting.delete(next);
+    out.push(next);
   }
   return out;
 }
@@ -199,18 +233,3 @@ const keyAt = (parts: readonly SeenPart[], row: readonly Covering[], x: number):
 };
 
 const topAt = (row: readonly Covering[], x: number): number | undefined => row.findLast(({ stretches }) => holds(stretches, x))?.part;
-
-/** Which key is seen at a place; undefined: nothing lies there. */
-export function seenAtOf(parts: readonly SeenPart[]): (x: number, y: number) => string | undefined {
-  const index = indexOf(boxesOf(parts));
-  const lines = new Map<number, readonly Polyline[]>();
-  return (x, y) => {
-    const found = index?.search(x, y, x, y).sort((a, b) => b - a) ?? [];
-    const top = found.find((i) => {
-      const known = lines.get(i) ?? flatten(solidOf((parts[i] as SeenPart).outline), 0.05);
-      lines.set(i, known);
-      return windingNumber(known, x, y) !== 0;
-    });
-    return top === undefined ? undefined : parts[top]?.key;
-  };
-}

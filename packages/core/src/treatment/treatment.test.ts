@@ -20,7 +20,6 @@ import {
 import { joinFonts, loadFont, setLettering } from '../lettering/index.ts';
 import { evaluateTreatments, sweepAlong, sweepToward, trimSlivers, type ShadeTreatment, type Treatment } from './index.ts';
 
-fc.configureGlobal({ endOnFailure: true });
 const lobster = joinFonts([loadFont(readFileSync('assets/fonts/lobster-latin-400-normal.woff'))]);
 const word = (text: string): Outline => setLettering({ text, font: lobster, capHeightMm: 60 }).outline;
 

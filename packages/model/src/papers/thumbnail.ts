@@ -68,7 +68,7 @@ export function drawThumbnail(drawing: Drawing, knownOf: KnownOf, pictures: Read
   );
   const boxes = new Map<string, Box>();
   for (const { leaf, outline } of parts) boxes.set(leaf.id, joinBoxes(boxes.get(leaf.id) ?? EMPTY_BOX, bounds(outline)));
-  const ink = parts.reduce<Box>((box, part) => joinBoxes(box, bounds(part.outline)), EMPTY_BOX);
+  const ink = [...boxes.values()].reduce<Box>(joinBoxes, EMPTY_BOX);
   const whole: Box = isEmptyBox(ink)
     ? { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm }
     : growBox(ink, 0.08 * Math.max(ink.maxX - ink.minX, ink.maxY - ink.minY));

@@ -210,8 +210,9 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
     out.push(...findMissingLetters(leaf, known.derived, box));
     if (isEmptyBox(box)) return;
     // rings and shades lie on the surface too
-    const seenBox = known.pieces.reduce((sum, piece) => joinBoxes(sum, bounds(mapOutline(leaf.matrix, piece.outline))), box);
-    out.push(...findOff(leaf, isCutLine(leaf) ? box : seenBox, drawing));
+    const added = isCutLine(leaf) ? [] : known.pieces.filter(({ outline }) => outline !== known.derived.outline);
+    const seenBox = added.reduce((sum, piece) => joinBoxes(sum, bounds(mapOutline(leaf.matrix, piece.outline))), box);
+    out.push(...findOff(leaf, seenBox, drawing));
     if (isCutLine(leaf)) return void out.push(...findCutLine(drawing, leaf, box));
     for (const piece of known.pieces) {
       const film = layerOf(drawing, piece.layer);

@@ -7,6 +7,7 @@ import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { weldFamily, type Made, type WeldKind } from '../../document/weld.ts';
+import { underway } from '../../ui/underway.ts';
 import { stopAside } from '../../worker/compute.ts';
 import { Card } from '../../ui/card.tsx';
 import { Hint } from '../../ui/button.tsx';
@@ -79,22 +80,10 @@ function usePreviews(ids: readonly string[]): Partial<Record<WeldKind, Preview>>
   return previews;
 }
 
-/** So long a computation is shown with its share and can be stopped, ms. */
-const QUIET_MS = 400;
-
 async function apply(kind: WeldKind, name: string, ids: readonly string[]): Promise<void> {
   const { drawing } = useDocument.getState();
-  const began = performance.now();
-  let waiting: string | number | undefined;
-  const onShare = (share: number): void => {
-    if (performance.now() - began < QUIET_MS) return;
-    waiting = toast.loading(`${name}: ${Math.round(100 * share)} %`, {
-      ...(waiting === undefined ? {} : { id: waiting }),
-      action: { label: 'Stop', onClick: stopAside },
-    });
-  };
   try {
-    const made = await weldFamily(kind, drawing, ids, pageOf(drawing).layers, onShare);
+    const made = await underway(name, stopAside, (onShare) => weldFamily(kind, drawing, ids, pageOf(drawing).layers, onShare));
     if (useDocument.getState().drawing !== drawing) throw new AppError('stale', 'The drawing has changed meanwhile. Do it again.');
     const items = made.map((shape): ShapeItem => ({ ...shape, id: newId('item') }));
     const [only] = ids;
@@ -111,8 +100,6 @@ async function apply(kind: WeldKind, name: string, ids: readonly string[]): Prom
     );
   } catch (error) {
     if (!(error instanceof CancelledError)) toast.warning(`${name}: ${sentenceOf(error)}`);
-  } finally {
-    toast.dismiss(waiting);
   }
 }
 

@@ -154,7 +154,7 @@ export async function placeTrace(picture: PictureItem): Promise<void> {
       (share) => useTracing.setState({ share }),
     );
     if (mine !== sequence) return;
-    await layOver(picture, settings, answer);
+    await layOver(picture, settings, answer, () => mine === sequence);
   } catch (error) {
     if (mine === sequence) toast.error(sentenceOf(error));
   } finally {
@@ -195,7 +195,7 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
   }
 }
 
-async function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer): Promise<void> {
+async function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer, isAsked: () => boolean): Promise<void> {
   const { drawing } = useDocument.getState();
   const step = newId('trace');
   const films = filmsFor(answer.layers.map(({ hex }) => hex));
@@ -223,6 +223,8 @@ async function layOver(picture: PictureItem, settings: TraceSettings, answer: Tr
   }
   const earlier = settings.result;
   const { items, strip } = await stackedOf(found, films, earlier && itemOf(drawing, earlier) ? [earlier] : []);
+  // stopped meanwhile
+  if (!isAsked()) return;
   const shapes = items.map(({ item }) => item);
   const group: GroupItem = {
     type: 'item',

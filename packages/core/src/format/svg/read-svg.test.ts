@@ -5,7 +5,6 @@ import { AppError } from '../../index.ts';
 import { area, bounds, parsePath, strokeToShape, type Outline } from '../../geometry/index.ts';
 import { readSvg, writeSvg, type ArtworkItem, type ImportedArtwork } from '../index.ts';
 
-fc.configureGlobal({ endOnFailure: true });
 const read = (body: string, head = 'width="100mm" height="50mm" viewBox="0 0 100 50"'): Promise<ImportedArtwork> =>
   readSvg(strToU8(`<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" ${head}>${body}</svg>`));
 

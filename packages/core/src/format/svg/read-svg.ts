@@ -34,7 +34,7 @@ import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts
 import { filled, isSimilar, sound } from '../filled.ts';
 import { penAt, placedRuns, type Places } from './letters.ts';
 import { PASSED_OVER, refuseEndlessUses, repeatsTooOften } from './unfold.ts';
-import { fillWithTiles } from './tiles.ts';
+import { Tiles } from './tiles.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
 export type ReadSvgOptions = ReadOptions;
@@ -61,6 +61,7 @@ class Walker {
   private readonly sheet: StyleSheet;
   private readonly options: ReadSvgOptions;
   private readonly clips = new Clips(this);
+  private readonly tiles = new Tiles(this);
   private readonly paints = new Paints(this);
   private visits = 0;
   private elements = 0;
@@ -234,7 +235,7 @@ class Walker {
     const common = { ...(state.layer === undefined ? {} : { layer: state.layer }), ...(name === undefined ? {} : { name }) };
     const page = compose(this.toMm, matrix);
     const painted = { outline, page, context: state.context };
-    const fill = fillWithTiles(outline, state, this) ? undefined : this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
+    const fill = this.tiles.fill(outline, state) ? undefined : this.paints.of(paintOf(style.fill), style.fillAlpha, painted);
     const cut = (shape: Outline): Outline => (clip ? within(shape, mapOutline(this.toMm, clip)) : shape);
     if (fill)
       this.emit({

@@ -3,7 +3,7 @@
  * and there are few enough. Source: SVG 2, 14.3 (W3C 2018). Units px, as the shape has them.
  */
 import type { Box, Matrix, Outline } from '../../types/index.ts';
-import { bounds } from '../../geometry/outline.ts';
+import { bounds, nodeCount } from '../../geometry/outline.ts';
 import { boxShape } from '../../geometry/shapes.ts';
 import { compose, determinant, IDENTITY, invert, mapBox, mapOutline, scaling, translation } from '../../geometry/transform.ts';
 import { filled } from '../filled.ts';
@@ -15,6 +15,8 @@ import type { XmlElement } from './xml.ts';
 
 /** So many shapes come of one filled shape at most; more are a shade, not a design. */
 const MOST_SHAPES = 3000;
+/** Shapes of tiles and nodes of what they are cut at, in one file: some seconds. */
+const MOST_IN_FILE = 40_000;
 const DEEPEST = 20;
 
 /** What the reader lends. */
@@ -32,6 +34,8 @@ interface Tile {
 
 interface Tiling {
   readonly children: readonly XmlElement[];
+  /** Shapes in a tile. */
+  readonly each: number;
   /** Of one tile, where `placed` begins. */
   readonly width: number;
   readonly height: number;
@@ -109,7 +113,7 @@ function tilingOf(pattern: XmlElement, box: Box, context: LengthContext, source:
       const placed = compose(turn, compose(corner, translation(column * width, row * height)));
       tiles.push({ placed, content: compose(placed, content) });
     }
-  return { children, width, height, tiles };
+  return { children, each, width, height, tiles };
 }
 
 /** What the reader lends besides. */
@@ -118,23 +122,36 @@ interface Reader extends Source {
   remark(code: string, text: string): void;
 }
 
-/** A shape that is filled with tiles of plain shapes as these shapes. @returns false when it is filled otherwise */
-export function fillWithTiles(outline: Outline, state: State, reader: Reader): boolean {
-  const { style, matrix, clip, context } = state;
-  const asked = paintOf(style.fill);
-  const pattern = asked.kind === 'server' ? reader.find(`#${asked.id}`) : undefined;
-  const name = pattern?.attributes.id ?? '';
-  if (pattern?.name !== 'pattern' || style.fillAlpha === 0 || state.uses.includes(name)) return false;
-  const tiling = tilingOf(pattern, bounds(outline), context, reader);
-  if (!tiling) return false;
-  const region = filled(mapOutline(matrix, outline), style.fillRule);
-  const shown = clip ? within(region, clip) : region;
-  for (const { placed, content } of tiling.tiles) {
-    const window = within(mapOutline(compose(matrix, placed), boxShape(tiling.width, tiling.height)), shown);
-    if (window.contours.length === 0) continue;
-    const inner: State = { ...state, style: INITIAL, matrix: compose(matrix, content), clip: window, uses: [...state.uses, name] };
-    tiling.children.forEach((child) => reader.walk(child, inner));
+/** Fills of tiles in one file: each as its shapes, as long as they are few enough in all. */
+export class Tiles {
+  private readonly reader: Reader;
+  private left = MOST_IN_FILE;
+
+  constructor(reader: Reader) {
+    this.reader = reader;
   }
-  reader.remark('tiles', 'Patterns came in as the shapes of their tiles.');
-  return true;
+
+  /** A shape that is filled with tiles of plain shapes as these shapes. @returns false when it is filled otherwise */
+  fill(outline: Outline, state: State): boolean {
+    const { style, matrix, clip, context } = state;
+    const asked = paintOf(style.fill);
+    const pattern = asked.kind === 'server' ? this.reader.find(`#${asked.id}`) : undefined;
+    const name = pattern?.attributes.id ?? '';
+    if (pattern?.name !== 'pattern' || style.fillAlpha === 0 || state.uses.includes(name)) return false;
+    const tiling = tilingOf(pattern, bounds(outline), context, this.reader);
+    // each tile is cut at the edge of what it fills
+    const effort = tiling ? tiling.tiles.length * (tiling.each + nodeCount(outline)) : 0;
+    if (!tiling || effort > this.left) return false;
+    this.left -= effort;
+    const region = filled(mapOutline(matrix, outline), style.fillRule);
+    const shown = clip ? within(region, clip) : region;
+    for (const { placed, content } of tiling.tiles) {
+      const window = within(mapOutline(compose(matrix, placed), boxShape(tiling.width, tiling.height)), shown);
+      if (window.contours.length === 0) continue;
+      const inner: State = { ...state, style: INITIAL, matrix: compose(matrix, content), clip: window, uses: [...state.uses, name] };
+      tiling.children.forEach((child) => this.reader.walk(child, inner));
+    }
+    this.reader.remark('tiles', 'Patterns came in as the shapes of their tiles.');
+    return true;
+  }
 }

@@ -32,7 +32,6 @@ import {
   type Outline,
 } from '../index.ts';
 
-fc.configureGlobal({ endOnFailure: true });
 const first = (outline: Outline): Contour => outline.contours[0] as Contour;
 const oval = ovalShape(60, 40);
 

@@ -21,8 +21,6 @@ import {
   type Outline,
 } from '../index.ts';
 
-fc.configureGlobal({ endOnFailure: true });
-
 const size = fc.double({ min: 4, max: 60, noNaN: true });
 const shape = fc
   .record({

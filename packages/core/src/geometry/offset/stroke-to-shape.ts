@@ -1,12 +1,12 @@
 /**
  * Stroke to shape: the real outline of a line with a width. An open contour is run there and back and offset by half
  * the width, its ends being full reversals; a closed one is offset outward and knocked out by its inward offset.
- * Dashes cut the contour by length first (arc length by Gauss-Legendre, inverted by bisection).
+ * Dashes cut the contour by length first (arc length by Gauss-Legendre, inverted by a table and Newton's method).
  */
 import type { Contour, Outline, Span } from '../../types/index.ts';
 import { InputError } from '../../errors/index.ts';
 import { contourArea, EMPTY_OUTLINE, reverseContour } from '../outline.ts';
-import { spanLength, subSpan } from '../span.ts';
+import { derivative, isLine, spanLength, subSpan } from '../span.ts';
 import { clipContours, weld } from '../weld/weld.ts';
 import { rawOffset, type Cap, type Join, type JoinSetup } from './raw-offset.ts';
 
@@ -21,15 +21,47 @@ export interface StrokeOptions {
   readonly tol?: number;
 }
 
-/** Parameter at which a span has run `length` mm. */
-function paramAt(span: Span, length: number): number {
-  let [low, high] = [0, 1];
-  for (let k = 0; k < 40; k++) {
-    const mid = (low + high) / 2;
-    if (spanLength(span, 0, mid) < length) low = mid;
-    else high = mid;
+const CELLS = 32;
+
+/** Finds the parameter at which a span has run a length: a table of lengths, then Newton's steps held within a cell. */
+class SpanRuler {
+  private readonly span: Span;
+  /** Length run at each of the table's parameters, mm. */
+  private readonly run = [0];
+
+  constructor(span: Span) {
+    this.span = span;
+    const cells = isLine(span) ? 1 : CELLS;
+    for (let k = 0; k < cells; k++) this.run.push((this.run[k] ?? 0) + spanLength(span, k / cells, (k + 1) / cells));
   }
-  return (low + high) / 2;
+
+  get length(): number {
+    return this.run.at(-1) ?? 0;
+  }
+
+  paramAt(length: number): number {
+    const cells = this.run.length - 1;
+    const cell = Math.min(
+      cells - 1,
+      Math.max(
+        0,
+        this.run.findLastIndex((run) => run <= length),
+      ),
+    );
+    const from = this.run[cell] ?? 0;
+    let [low, high] = [cell / cells, (cell + 1) / cells];
+    let t = low + ((high - low) * (length - from)) / Math.max(1e-300, (this.run[cell + 1] ?? 0) - from);
+    if (cells === 1) return t;
+    for (let k = 0; k < 40; k++) {
+      const off = from + spanLength(this.span, cell / cells, t) - length;
+      if (Math.abs(off) < 1e-10 * Math.max(1, length)) break;
+      if (off < 0) low = t;
+      else high = t;
+      const next = t - off / Math.hypot(derivative(this.span, t, 0), derivative(this.span, t, 1));
+      t = next > low && next < high ? next : (low + high) / 2;
+    }
+    return t;
+  }
 }
 
 const MOST_DASHES = 100_000;
@@ -52,12 +84,13 @@ function cutDashes(contour: Contour, dash: readonly number[], dashOffset: number
     current = [];
   };
   for (const span of contour.spans) {
-    const total = spanLength(span);
+    const ruler = new SpanRuler(span);
+    const total = ruler.length;
     let done = 0;
     let t = 0;
     while (done < total - 1e-9 && out.length < MOST_DASHES) {
       const step = Math.min(rest, total - done);
-      const next = done + step >= total - 1e-9 ? 1 : paramAt(span, done + step);
+      const next = done + step >= total - 1e-9 ? 1 : ruler.paramAt(done + step);
       if (index % 2 === 0 && next > t) current.push(subSpan(span, t, next));
       [done, t, rest] = [done + step, next, rest - step];
       if (rest > 1e-9) continue;

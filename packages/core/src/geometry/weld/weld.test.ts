@@ -22,7 +22,6 @@ import {
 } from '../index.ts';
 import { checkFilm } from '../../check/index.ts';
 
-fc.configureGlobal({ endOnFailure: true });
 /** Where curves touch, the boundary may lie this far off on average; a result is wrong at ten times that. */
 const BAND_MM = 0.001;
 

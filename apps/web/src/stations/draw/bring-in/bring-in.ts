@@ -13,6 +13,7 @@ import { fitBox, toScreen, useView } from '../../../drawing/view.ts';
 import { newPicture } from '../new-items.ts';
 import { kindOfFile } from './kind-of-file.ts';
 import { unpacked } from './unpacked.ts';
+import { underway } from '../../../ui/underway.ts';
 import { placeArtwork, replaceArtwork } from './place-artwork.ts';
 import type { InboxOrigin, Report } from '../../../document/import-reports.ts';
 
@@ -63,17 +64,8 @@ function askAbout(file: string, bytes: Uint8Array, imported: Imported, asked: Pa
   );
 }
 
-async function readDrawing(file: File, bytes: Uint8Array, kind: DrawingFile, { page, box, withHidden }: PartAsked): Promise<Imported> {
-  const action = { label: 'Stop', onClick: stopAside };
-  const waiting = toast.loading(`Reading “${file.name}”…`, { action });
-  const onShare = (share: number): void =>
-    void toast.loading(`Reading “${file.name}”: ${Math.round(100 * share)} %`, { id: waiting, action });
-  try {
-    return await askAside('import', { bytes, kind, page, box, withHidden }, onShare);
-  } finally {
-    toast.dismiss(waiting);
-  }
-}
+const readDrawing = (file: File, bytes: Uint8Array, kind: DrawingFile, { page, box, withHidden }: PartAsked): Promise<Imported> =>
+  underway(`Reading “${file.name}”`, stopAside, (onShare) => askAside('import', { bytes, kind, page, box, withHidden }, onShare));
 
 /** Puts a newer saving of a file of the Inbox where the older one was placed. */
 export async function updateInPlace(root: string, report: Report, file: File, inbox: InboxOrigin): Promise<void> {

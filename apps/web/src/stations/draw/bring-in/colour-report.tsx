@@ -5,7 +5,7 @@ import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { useShop } from '../../../api/shop.ts';
 import { cuttableStock, newLayer, takeFilm } from '../../../document/films.ts';
-import { groupColours, nearestFilm, reachFor, TAKEN_WITHIN, type ColourGroup } from '../../../document/match-films.ts';
+import { filmLike, groupColours, nearestFilm, reachFor, TAKEN_WITHIN, type ColourGroup } from '../../../document/match-films.ts';
 import { asOne, dispatch, newId, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
@@ -108,7 +108,7 @@ function ColourRow({ row, spots }: { row: Row; spots: Report['spots'] }) {
           {Number.isFinite(difference) && difference > 0 ? `, ΔE ${difference.toFixed(1)}` : ''}
         </span>
       </div>
-      {isFar ? <p className="text-[13px] text-amber">No film is like it: hatched on the drawing until one is chosen.</p> : null}
+      {isFar ? <p className="text-[13px] text-amber">No film yet: hatched on the drawing until one is chosen.</p> : null}
       <FilmOfTreatment film={film} onChange={(next) => give(ids, next)} />
       <Nearest row={row} />
       {isFar ? (
@@ -136,12 +136,14 @@ export function ColourReport({ report }: { report: Report }) {
     for (const { group, ids } of rows) give(ids, nearestFilm(group.hex, films).film, undoGroup);
   };
   const shelf = cuttableStock();
+  const known = [...shelf, ...filmsOf(drawing)];
+  const unlike = far.filter(({ group }) => filmLike(group.hex, known) === null).length;
   return (
     <>
       {far.length > 0 ? (
         <p className="border-l-4 border-amber bg-amber-wash px-2 py-1 text-[13px]">
           {rows.length} {rows.length === 1 ? 'colour' : 'colours'}, {shelf.length} films in Stock: {far.length}{' '}
-          {far.length === 1 ? 'is' : 'are'} farther than ΔE {TAKEN_WITHIN} from every film and {far.length === 1 ? 'has' : 'have'} none yet.
+          {far.length === 1 ? 'has' : 'have'} no film yet, {unlike} of them because none is within ΔE {TAKEN_WITHIN}.
         </p>
       ) : null}
       {far.length > 0 && media.length > 0 ? (

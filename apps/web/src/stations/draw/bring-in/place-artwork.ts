@@ -17,6 +17,8 @@ import { api } from '../../../api/client.ts';
 import { filmsFor, type FilmChoice } from '../../../document/films.ts';
 import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from '../../../document/stacking.ts';
 import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
+import { underway } from '../../../ui/underway.ts';
+import { stopAside } from '../../../worker/compute.ts';
 import type { Imported } from '../../../worker/import-ops.ts';
 import { keepReport, type InboxOrigin, type Report } from '../../../document/import-reports.ts';
 
@@ -117,7 +119,7 @@ async function laid(
   const films = filmsFor(imported.parts.map(({ hex }) => hex));
   await pause();
   const found = itemsOf(imported, map, (hex) => (kept.has(hex) ? (kept.get(hex) ?? null) : (films.of.get(hex) ?? null)));
-  const stacked = await stackedOf(found, films, without);
+  const stacked = await underway(`Placing “${file}”`, stopAside, (onShare) => stackedOf(found, films, without, onShare));
   const items = [...pictures, ...stacked.items.map(({ item }) => item)];
   const byColour: Record<string, string[]> = {};
   for (const { item, hex } of stacked.items) (byColour[hex] ??= []).push(item.id);
