@@ -63,6 +63,7 @@ if (!quick) {
     { PLAYWRIGHT_JSON_OUTPUT_NAME: join(out, 'browser.json') },
     () => {
       const { stats } = json('browser.json');
+      if (stats.flaky > 0) process.stdout.write(`\n${stats.flaky} browser tests went well at the second try only.\n`);
       return [stats.expected + stats.flaky, stats.unexpected];
     },
   );

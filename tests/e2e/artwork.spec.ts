@@ -177,7 +177,7 @@ test('what is saved into the Inbox is placed with one click and updated in its p
   await newJob(page, 'Inbox');
   await takeFilm(page, 'Buoy red');
   writeFileSync(join(INBOX, 'badge.svg'), svg(80));
-  await page.getByRole('button', { name: 'Place', exact: true }).click();
+  await page.getByRole('button', { name: 'Place', exact: true }).first().click();
   await expect.poll(() => fieldValue(page, 'Width')).toBe(80);
   await page.getByRole('radio', { name: /^As printed/ }).click();
   await setField(page, 'X', '200');
