@@ -36,7 +36,10 @@ export type FindingCode =
   | 'no-cut-line'
   | 'printed-nowhere'
   | 'opaque-ground'
-  | 'inside-same-film';
+  | 'inside-same-film'
+  | 'build-sliver'
+  | 'trap-wide'
+  | 'same-colour';
 
 export interface Finding {
   readonly code: FindingCode;

@@ -116,6 +116,9 @@ export function weld(items: readonly Outline[]): Outline {
   return clipContours('union', items.flatMap(normalise), [], 'positive');
 }
 
+/** What is left of `base` outside a shape that comes of a weld: it is not looked through again. */
+export const knockOutWelded = (base: Outline, cutter: Outline): Outline => clipContours('difference', base.contours, cutter.contours);
+
 /** What is left of `base` outside all cutters. */
 export const knockOut = (base: Outline, cutters: readonly Outline[]): Outline =>
   clipContours('difference', base.contours, cutters.flatMap(normalise));
