@@ -9,6 +9,7 @@ import {
   PAGE_ID,
   pageOf,
   stopsOf,
+  USUAL_SETTINGS,
   type BoxItem,
   type Command,
   type Drawing,
@@ -109,8 +110,18 @@ test('a word whose font is missing stops page and server, and the file is not gi
   expect(stopsOf(page).map(({ code }) => code)).toEqual(['missing-letters', 'nothing-to-cut']);
   await both(drawing);
   const scope = {} as const;
-  const job = { name: 'n', customer: '', dueOn: null, revision: 1 };
-  const asked = { kind: 'svg' as const, drawing, scope, job, stock, dimensions: [], dpi: 100, today: '2026-01-01' };
+  const job = { id: 'job-t', name: 'n', customer: '', dueOn: null, revision: 1 };
+  const asked = {
+    kind: 'svg' as const,
+    drawing,
+    scope,
+    job,
+    stock,
+    settings: USUAL_SETTINGS,
+    dimensions: [],
+    dpi: 100,
+    today: '2026-01-01',
+  };
   await expect(answer({ id: 2, op: 'write-out', input: asked }, () => undefined)).rejects.toMatchObject({ code: 'input.unknown' });
 });
 

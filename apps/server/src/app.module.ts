@@ -21,6 +21,7 @@ import { JobsModule } from './jobs/jobs.module.ts';
 import { MachinesModule } from './machines/machines.module.ts';
 import { ProblemFilter } from './problems/problem.filter.ts';
 import { QueueModule } from './queue/queue.module.ts';
+import { SettingsModule } from './settings/settings.module.ts';
 import { StylesModule } from './styles/styles.module.ts';
 import { VersionsModule } from './jobs/versions.module.ts';
 import { StockModule } from './stock/stock.module.ts';
@@ -90,6 +91,7 @@ export class AppModule {
         AssetsModule,
         FontsModule,
         OwnFontsModule,
+        SettingsModule,
         StylesModule,
         JobsModule,
         VersionsModule,

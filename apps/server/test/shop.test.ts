@@ -7,6 +7,7 @@ import {
   newTreatment,
   PAGE_ID,
   emptyDrawing,
+  USUAL_SETTINGS,
   type FontEntry,
   type OvalItem,
   type LetteringItem,
@@ -33,6 +34,18 @@ function withDpi(png: Buffer): Buffer {
   const chunk = Buffer.concat([Buffer.from([0, 0, 0, 9]), Buffer.from('pHYs', 'latin1'), data, Buffer.alloc(4)]);
   return Buffer.concat([png.subarray(0, 33), chunk, png.subarray(33)]);
 }
+
+describe('how the shop reckons', () => {
+  test('is as usual until it is set, then as it was set; what cannot be is refused and changes nothing', async () => {
+    const { body: usual } = await server.http.get('/api/settings').expect(200);
+    expect(usual).toEqual(USUAL_SETTINGS);
+    const mine = { ...USUAL_SETTINGS, currency: 'kr', decimals: 0, hourlyRate: 520, weeding: { ...USUAL_SETTINGS.weeding, fineTimes: 3 } };
+    await server.http.put('/api/settings').send(mine).expect(200);
+    for (const wrong of [{ ...mine, hourlyRate: -1 }, { ...mine, currency: ' ' }, { ...mine, weeding: undefined }, []])
+      await server.http.put('/api/settings').send(wrong).expect(400);
+    expect((await server.http.get('/api/settings').expect(200)).body).toEqual(mine);
+  });
+});
 
 describe('pictures', () => {
   test('are kept by content, with their size and resolution, and given back', async () => {

@@ -76,6 +76,13 @@ export class SessionRow {
   @Column('integer', { name: 'made_at' }) madeAt: number;
 }
 
+/** What the shop has set for itself, by key. */
+@Entity('setting')
+export class SettingRow {
+  @PrimaryColumn('text') key: string;
+  @Column('simple-json') value: unknown;
+}
+
 @Entity('stock_film')
 export class StockFilmRow {
   @PrimaryColumn('text') id: string;
@@ -178,6 +185,7 @@ export const ENTITIES = [
   JobRow,
   ChangeRow,
   SnapshotRow,
+  SettingRow,
   StockFilmRow,
   RollRow,
   MachineRow,

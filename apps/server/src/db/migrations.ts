@@ -138,6 +138,19 @@ export class LayersAndPrints1700000000006 implements MigrationInterface {
   }
 }
 
+/** What the shop has set for itself. */
+export class Settings1700000000007 implements MigrationInterface {
+  name = 'Settings1700000000007';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('CREATE TABLE setting (key text PRIMARY KEY, value text NOT NULL)');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP TABLE setting');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -145,4 +158,5 @@ export const MIGRATIONS = [
   Safekeeping1700000000004,
   JobVersions1700000000005,
   LayersAndPrints1700000000006,
+  Settings1700000000007,
 ];

@@ -1,6 +1,6 @@
 /** What the whole shop shares: stock, machines, fonts, runs. Loaded when first asked for, kept fresh by events. */
 import { create } from 'zustand';
-import type { FontEntry, Inbox, Machine, Run, StockFilm, Style } from '@lorvek/model';
+import type { FontEntry, Inbox, Machine, Run, ShopSettings, StockFilm, Style } from '@lorvek/model';
 import { AppError } from '@lorvek/core';
 import { toast } from 'sonner';
 import { api, sentenceOf } from './client.ts';
@@ -13,6 +13,7 @@ interface Shop {
   runs: Run[] | undefined;
   styles: Style[] | undefined;
   inbox: Inbox | undefined;
+  settings: ShopSettings | undefined;
 }
 
 export const useShop = create<Shop>(() => ({
@@ -22,6 +23,7 @@ export const useShop = create<Shop>(() => ({
   runs: undefined,
   styles: undefined,
   inbox: undefined,
+  settings: undefined,
 }));
 
 async function load<K extends keyof Shop>(key: K, ask: () => Promise<NonNullable<Shop[K]>>): Promise<void> {
@@ -38,11 +40,12 @@ export const loadMachines = () => load('machines', api.machines);
 export const loadFonts = () => load('fonts', api.fonts);
 export const loadStyles = () => load('styles', api.styles);
 export const loadInbox = () => load('inbox', api.inbox);
+export const loadSettings = () => load('settings', api.settings);
 export const loadRuns = () => load('runs', api.runs);
 
 /** Everything that the whole shop shares. */
 export const loadShop = (): Promise<unknown> =>
-  Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns(), loadInbox()]);
+  Promise.all([loadStock(), loadMachines(), loadFonts(), loadStyles(), loadRuns(), loadInbox(), loadSettings()]);
 
 /** Loads everything once and follows the runs. @returns a function that stops following */
 export function followShop(): () => void {

@@ -16,7 +16,7 @@ export interface Size {
 
 export type ShapeTool = 'box' | 'oval' | 'polygon' | 'star' | 'line' | 'arc' | 'freehand';
 export type ToolName = 'select' | 'lettering' | ShapeTool | 'curve' | 'nodes' | 'measure' | 'known-length';
-export type ViewName = 'drawing' | 'layup';
+export type ViewName = 'drawing' | 'build' | 'layup';
 
 /** Which point of the selection's box stays where it is. 0..1 each way. */
 export interface Anchor {
@@ -55,8 +55,8 @@ interface ViewState {
 }
 
 export const useView = create<ViewState>(() => ({
-  views: { drawing: undefined, layup: undefined },
-  sizes: { drawing: { width: 0, height: 0 }, layup: { width: 0, height: 0 } },
+  views: { drawing: undefined, build: undefined, layup: undefined },
+  sizes: { drawing: { width: 0, height: 0 }, build: { width: 0, height: 0 }, layup: { width: 0, height: 0 } },
   tool: 'select',
   blade: false,
   preview: undefined,

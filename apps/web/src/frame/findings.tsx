@@ -100,6 +100,7 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'printed-nowhere': 'On no print',
   'opaque-ground': 'Pictures with a ground',
   'inside-same-film': 'Hidden lines in one film',
+  island: 'Islands within counters',
   'build-sliver': 'Strips between films',
   'trap-wide': 'Trap wider than the part',
   'same-colour': 'Films of one colour',

@@ -177,10 +177,10 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
       else if (event.key === '?') openKeySheet();
       else if (event.key === '/') openSearch();
       else if (target && jobId && event.key !== '0') {
-        if (target.ready) void navigate(`/jobs/${jobId}/${target.slug}`);
+        void navigate(`/jobs/${jobId}/${target.slug}`);
       } else if (station === 'draw') done = onDrawing(event, fits['draw'] ?? (() => undefined));
       else if (event.key.toLowerCase() === 'f') fits[station]?.();
-      else if (event.key === '0') showTrueSize('layup');
+      else if (event.key === '0') showTrueSize(station === 'build' ? 'build' : 'layup');
       if (done || event.key === '?' || event.key === '/') event.preventDefault();
     };
     window.addEventListener('keydown', down);

@@ -15,11 +15,11 @@ import { openSearch } from './search-open.ts';
 import { openKeySheet } from './key-sheet.tsx';
 
 export const STATIONS = [
-  { slug: 'draw', name: 'Draw', ready: true },
-  { slug: 'trace', name: 'Trace', ready: true },
-  { slug: 'build', name: 'Build', ready: false },
-  { slug: 'layup', name: 'Lay up', ready: true },
-  { slug: 'send', name: 'Send', ready: true },
+  { slug: 'draw', name: 'Draw' },
+  { slug: 'trace', name: 'Trace' },
+  { slug: 'build', name: 'Build' },
+  { slug: 'layup', name: 'Lay up' },
+  { slug: 'send', name: 'Send' },
 ] as const;
 
 type Dot = 'empty' | 'work' | 'findings' | 'ready';
@@ -40,14 +40,16 @@ function useDots(): Partial<Record<string, Dot>> {
   const laid: Dot = unknown ? 'work' : sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
   const pictures = leavesOf(drawing).filter((leaf) => leaf.kind === 'picture');
   const traced: Dot = pictures.length === 0 ? 'empty' : pictures.some((picture) => picture.trace?.result) ? 'ready' : 'work';
-  return { draw: hasItems ? 'work' : 'empty', trace: traced, layup: laid, send: laid };
+  const films = sheets.filter(({ layer }) => layer.type === 'film').length;
+  const built: Dot = unknown ? 'work' : films === 0 ? 'empty' : 'ready';
+  return { draw: hasItems ? 'work' : 'empty', trace: traced, build: built, layup: laid, send: laid };
 }
 
 function Track({ job }: { job: Job }) {
   const dots = useDots();
   return (
     <nav aria-label="Stations" className="flex h-full items-stretch">
-      {STATIONS.map(({ slug, name, ready }, index) => {
+      {STATIONS.map(({ slug, name }, index) => {
         const dot = DOTS[dots[slug] ?? 'empty'];
         const inside = (
           <>
@@ -56,7 +58,7 @@ function Track({ job }: { job: Job }) {
           </>
         );
         const shape = 'relative flex items-center gap-2 px-3.5 border-r border-line first:border-l';
-        return ready ? (
+        return (
           <NavLink
             key={slug}
             to={`/jobs/${job.id}/${slug}`}
@@ -67,12 +69,6 @@ function Track({ job }: { job: Job }) {
           >
             {inside}
           </NavLink>
-        ) : (
-          <Hint key={slug} text={`${name} is not part of this version yet.`}>
-            <span aria-disabled className={`${shape} text-ink-soft/60`}>
-              {name}
-            </span>
-          </Hint>
         );
       })}
     </nav>

@@ -1,5 +1,5 @@
 /** Writing the drawing to a file: what, in which format, how fine; and the job's papers. */
-import { filmsOf, pageOf, type Drawing } from '@lorvek/model';
+import { filmsOf, pageOf, USUAL_SETTINGS, type Drawing } from '@lorvek/model';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -93,6 +93,7 @@ async function write(
       scope,
       job,
       stock: useShop.getState().stock ?? [],
+      settings: useShop.getState().settings ?? USUAL_SETTINGS,
       dimensions: dimensionsOf(drawing).map((item) => dimensionLine(drawing, item)),
       dpi,
       today: new Date().toISOString().slice(0, 10),

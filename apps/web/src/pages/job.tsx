@@ -14,6 +14,7 @@ import { useAccess } from '../frame/sign-in.tsx';
 import { STATIONS, TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
+import { BuildStation, fitBuild } from '../stations/build/index.tsx';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
 import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
 import { TraceStation } from '../stations/trace/index.tsx';
@@ -21,7 +22,7 @@ import { SendStation } from '../stations/send/index.tsx';
 
 const bringIn = (files: File[]): void => void bringInAll(files);
 
-const FITS = { draw: fitDrawing, layup: fitLayUp };
+const FITS = { draw: fitDrawing, build: fitBuild, layup: fitLayUp };
 
 function Opened() {
   const { station } = useParams();
@@ -40,7 +41,9 @@ function Opened() {
     <div className="flex h-full flex-col overflow-hidden">
       <TopBar job={job} />
       <TroubleBar />
-      {station === 'layup' ? (
+      {station === 'build' ? (
+        <BuildStation />
+      ) : station === 'layup' ? (
         <LayUpStation />
       ) : station === 'trace' ? (
         <TraceStation />
@@ -68,7 +71,7 @@ export function JobPage() {
   useEffect(() => {
     let current = true;
     useView.setState({
-      views: { drawing: undefined, layup: undefined },
+      views: { drawing: undefined, build: undefined, layup: undefined },
       film: undefined,
       writing: undefined,
       blade: false,

@@ -13,6 +13,7 @@ import { Switch } from '../ui/choices.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { NumberField, TextField } from '../ui/fields.tsx';
 import { tellFailure } from '../ui/tell.ts';
+import { Reckoning } from './reckoning.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
 const numberOf = (text: string): number => {
@@ -341,6 +342,7 @@ export function StockPage() {
           </section>
         ))}
       </div>
+      <Reckoning />
       {doing?.kind === 'new' ? <NewFilm wished={wished} onClose={done} /> : null}
       {doing?.kind === 'copy' ? <NewFilm from={doing.film} onClose={done} /> : null}
       {doing?.kind === 'edit' ? <EditFilm film={doing.film} onClose={done} /> : null}

@@ -176,10 +176,12 @@ interface TextFieldProps {
   type?: 'text' | 'date' | 'color';
   autoFocus?: boolean;
   onChange(text: string): void;
+  /** The field is left. */
+  onDone?(): void;
 }
 
 /** A text that is taken letter by letter (dialogs). */
-export function TextField({ label, value, onChange, type = 'text', ...rest }: TextFieldProps) {
+export function TextField({ label, value, onChange, onDone, type = 'text', ...rest }: TextFieldProps) {
   const id = useId();
   return (
     <div className="flex flex-col gap-1">
@@ -191,6 +193,7 @@ export function TextField({ label, value, onChange, type = 'text', ...rest }: Te
         type={type}
         value={value}
         onChange={(event) => onChange(event.target.value)}
+        onBlur={onDone}
         className="h-8 border border-line-strong bg-sheet px-2"
         {...rest}
       />

@@ -96,5 +96,8 @@ export const { ask: askLook } = lane();
 /** Nesting, which goes on until it is stopped. */
 export const { ask: askNest, stop: stopNest } = lane();
 
+/** How films are built, while that is looked at. */
+export const { ask: askBuild, stop: stopBuild } = lane();
+
 /** What may take its time without holding up the drawing: previews of the weld family, files that come in. */
 export const { ask: askAside, stop: stopAside } = lane();

@@ -5,7 +5,6 @@ import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/
 import {
   causeKey,
   fontsOf,
-  isUnknown,
   leavesOf,
   sliverOf,
   type Drawing,
@@ -18,12 +17,12 @@ import {
 import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { orderLines } from '@lorvek/model/cut-file';
 import { knownEdgeCut, lineRound } from '@lorvek/model/edge-cuts';
-import type { PiecesOf } from '@lorvek/model/plan-sheet';
-import { AppError, errorToWire, InputError } from '@lorvek/core';
+import { AppError, errorToWire } from '@lorvek/core';
 import { checkJob, twiceOn } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
+import { buildView } from './build-ops.ts';
 import { stackParts } from './stack-ops.ts';
 import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
 import { nestRoots } from './nest-ops.ts';
@@ -143,15 +142,6 @@ async function know(item: LeafItem, sliverMm: number): Promise<Known> {
   }
 }
 
-/** Pieces for what is written to a file. @throws InputError `input.unknown` at an item that could not be worked out */
-function piecesForWriting(knownOf: KnownOf): PiecesOf {
-  return (item) => {
-    const known = knownOf(item);
-    if (isUnknown(known)) throw new InputError('unknown', `“${item.name}” would be missing from the file: ${known.why}`);
-    return known.pieces;
-  };
-}
-
 /** The font of the shop for one that a file names: the nearest that has all characters of the text, if one has. */
 async function fontFor(wanted: FontWanted, text: string): Promise<{ font: Font; chosen: FontChosen } | undefined> {
   const all = await entries();
@@ -191,8 +181,10 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       const knownOf = await knownIn(drawing, (share) => onShare(0.6 * share));
       return { ...checkJob(drawing, stock, knownOf, jobId), twiceMm2: twiceOn(drawing, knownOf) };
     }
+    case 'build':
+      return buildView(asked.input, await knownIn(asked.input.drawing, (share) => onShare(0.5 * share)));
     case 'write-out':
-      return writeOut(asked.input, piecesForWriting(await knownIn(asked.input.drawing)));
+      return writeOut(asked.input, await knownIn(asked.input.drawing));
     case 'clean':
       return cleanShapes(asked.input);
     case 'thin':

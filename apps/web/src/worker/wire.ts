@@ -5,6 +5,7 @@ import type { SheetLine } from '@lorvek/model/plan-sheet';
 import type { Drawing, EdgeCutItem, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
 import type { CheckedJob } from '@lorvek/model/check-job';
 import type { Derived } from '@lorvek/model/derive';
+import type { BuildAnswer, BuildAsked } from './build-ops.ts';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
@@ -21,6 +22,8 @@ export interface Requests {
     /** With the ground that films cover more than once, mm². */
     output: CheckedJob & { readonly twiceMm2: Readonly<Record<string, number>> };
   };
+  /** How the films are built on one another, and what that costs. */
+  build: { input: BuildAsked; output: BuildAnswer };
   'write-out': { input: WriteAsked; output: Uint8Array };
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };

@@ -1,13 +1,25 @@
 /** Drawings to files, for the worker: vector formats, pictures at a resolution, proof and work ticket. */
-import { AppError } from '@lorvek/core';
+import { AppError, InputError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import { fillGradient } from '../drawing/gradients.ts';
-import { leavesOf, pageOf, type Drawing, type Job, type PictureItem, type StockFilm } from '@lorvek/model';
-import type { PiecesOf } from '@lorvek/model/plan-sheet';
+import {
+  isUnknown,
+  leavesOf,
+  pageOf,
+  type Drawing,
+  type Job,
+  type KnownOf,
+  type PictureItem,
+  type ShopSettings,
+  type StockFilm,
+} from '@lorvek/model';
+import { builtJob, layingSteps } from '@lorvek/model/build-plan';
+import { jobCost } from '@lorvek/model/job-cost';
+import { sheetsOf, type PiecesOf } from '@lorvek/model/plan-sheet';
 
 export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket';
 
@@ -15,7 +27,8 @@ export interface WriteAsked {
   readonly kind: WrittenKind;
   readonly drawing: Drawing;
   readonly scope: Scope;
-  readonly job: Pick<Job, 'name' | 'customer' | 'dueOn' | 'revision'>;
+  readonly job: Pick<Job, 'id' | 'name' | 'customer' | 'dueOn' | 'revision'>;
+  readonly settings: ShopSettings;
   readonly stock: readonly StockFilm[];
   readonly dimensions: readonly MeasuredLine[];
   readonly dpi: number;
@@ -138,8 +151,18 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf): Pro
   return withResolution(new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer()), k);
 }
 
+/** Pieces for what is written to a file. @throws InputError `input.unknown` at an item that could not be worked out */
+function piecesForWriting(knownOf: KnownOf): PiecesOf {
+  return (item) => {
+    const known = knownOf(item);
+    if (isUnknown(known)) throw new InputError('unknown', `“${item.name}” would be missing from the file: ${known.why}`);
+    return known.pieces;
+  };
+}
+
 /** @throws AppError when nothing is in scope, or it is too large for the format */
-export async function writeOut(asked: WriteAsked, piecesOf: PiecesOf): Promise<Uint8Array> {
+export async function writeOut(asked: WriteAsked, knownOf: KnownOf): Promise<Uint8Array> {
+  const piecesOf = piecesForWriting(knownOf);
   const { kind, drawing, scope, job } = asked;
   if (kind === 'png') return png(asked, piecesOf);
   if (kind === 'proof' || kind === 'ticket') {
@@ -150,6 +173,9 @@ export async function writeOut(asked: WriteAsked, piecesOf: PiecesOf): Promise<U
       dimensions: asked.dimensions,
       pictures: kind === 'proof' ? await proofPictures(drawing) : [],
       stock: asked.stock,
+      steps: layingSteps(drawing, builtJob(drawing, asked.stock, knownOf, false)),
+      cost: jobCost(sheetsOf(drawing, asked.stock, knownOf, job.id, { withChecks: false }), asked.stock, asked.settings),
+      settings: asked.settings,
       measure: await textMeasure(),
       today: asked.today,
     };

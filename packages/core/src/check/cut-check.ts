@@ -9,7 +9,7 @@ import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { segmentDistance } from '../geometry/hit.ts';
 import { bounds, contourBox, contourEnd, contourStart, EMPTY_BOX, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
-import { findThin, findTiny, type FilmLimits } from './weeding.ts';
+import { findIslands, findThin, findTiny, type FilmLimits } from './weeding.ts';
 import { findBumps, findCrowded } from './nodes.ts';
 
 export type FindingCode =
@@ -37,6 +37,7 @@ export type FindingCode =
   | 'printed-nowhere'
   | 'opaque-ground'
   | 'inside-same-film'
+  | 'island'
   | 'build-sliver'
   | 'trap-wide'
   | 'same-colour';
@@ -264,7 +265,9 @@ export function checkFilm(parts: readonly CheckPart[], limits?: FilmLimits): Fin
   const open = findOpen(parts);
   if (!segments) return open;
   const doubled = findDoubled(pieces, segments);
-  const small = limits ? [...findTiny(parts, limits), ...findThin(parts, limits), ...findCrowded(parts), ...findBumps(parts)] : [];
+  const small = limits
+    ? [...findTiny(parts, limits), ...findIslands(parts, limits), ...findThin(parts, limits), ...findCrowded(parts), ...findBumps(parts)]
+    : [];
   return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
 }
 

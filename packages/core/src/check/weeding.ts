@@ -13,6 +13,7 @@ import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts'
 import type { Box, Contour } from '../types/index.ts';
 import { contourArea, contourBox } from '../geometry/outline.ts';
 import { flatten } from '../geometry/flatten.ts';
+import { isInside } from '../geometry/hit.ts';
 import { contourStart } from '../geometry/outline.ts';
 import type { CheckPart, Finding } from './cut-check.ts';
 
@@ -54,6 +55,37 @@ export function findTiny(parts: readonly CheckPart[], { smallestPartMm }: FilmLi
             ? `A counter of “${part.name}” is ${measure}: what lies in it is too small to be picked out.`
             : `A part of “${part.name}” is ${measure}: it will be lost when it is weeded.`,
         place: contourStart(contour),
+        box,
+        parts: [part.id],
+      });
+    }
+  return out.slice(0, MOST_OF_A_KIND);
+}
+
+/** Parts so many times the smallest that lie within a counter come off with what is weeded out of it. */
+const ISLAND_TIMES = 3;
+
+/**
+ * @returns parts that lie alone within a counter of another part and are small: what is weeded out of the counter takes
+ * them along
+ */
+export function findIslands(parts: readonly CheckPart[], { smallestPartMm }: FilmLimits): Finding[] {
+  const holes = parts.flatMap(({ outline }) => outline.contours.filter((contour) => contour.closed && contourArea(contour) < 0));
+  if (holes.length === 0) return [];
+  const out: Finding[] = [];
+  for (const part of parts)
+    for (const contour of part.outline.contours) {
+      const size = Math.sqrt(Math.max(0, contourArea(contour)));
+      if (!contour.closed || size < smallestPartMm || size >= ISLAND_TIMES * smallestPartMm) continue;
+      const { x, y } = contourStart(contour);
+      const within = holes.some((hole) => contourArea(hole) < -contourArea(contour) && isInside({ contours: [hole] }, x, y));
+      if (!within) continue;
+      const box = contourBox(contour);
+      out.push({
+        code: 'island',
+        level: 'warning',
+        text: `A part of “${part.name}” of ${round(box.maxX - box.minX)} × ${round(box.maxY - box.minY)} mm stands alone within a counter: it comes off with what is weeded out of it.`,
+        place: { x, y },
         box,
         parts: [part.id],
       });

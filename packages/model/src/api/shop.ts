@@ -1,4 +1,5 @@
 /** Stock, machines and fonts, as they cross HTTP. */
+import { USUAL_WEEDING } from '@lorvek/core/build';
 import { z } from 'zod';
 import { treatmentsSchema } from '../records/treatments.ts';
 
@@ -191,6 +192,28 @@ export const inboxFileSchema = z.object({
 export type InboxFile = z.infer<typeof inboxFileSchema>;
 export const inboxSchema = z.object({ folder: z.string(), files: z.array(inboxFileSchema) });
 export type Inbox = z.infer<typeof inboxSchema>;
+
+/** How the shop reckons: its money, its hour, and how long weeding takes. */
+export const shopSettingsSchema = z.object({
+  currency: text(8).min(1, 'a sign for the currency'),
+  /** Decimals that prices are shown with. */
+  decimals: z.number().int().min(0).max(3),
+  hourlyRate: z.number().min(0).max(100_000),
+  marginPct: z.number().min(0).max(1000),
+  weeding: z.object({
+    minutesPerMetre: z.number().min(0).max(100),
+    secondsPerPart: z.number().min(0).max(600),
+    /** Parts whose area is below this squared are fine, and count as so many. */
+    fineMm: z.number().min(0).max(500),
+    fineTimes: z.number().min(1, 'once or more').max(20),
+  }),
+});
+export type ShopSettings = z.infer<typeof shopSettingsSchema>;
+export const USUAL_SETTINGS: ShopSettings = { currency: '€', decimals: 2, hourlyRate: 48, marginPct: 20, weeding: USUAL_WEEDING };
+
+/** A price as the shop writes it. */
+export const describePrice = (price: number, { currency, decimals }: Pick<ShopSettings, 'currency' | 'decimals'>): string =>
+  `${price.toFixed(decimals)} ${currency}`;
 
 /** A refusal or failure: what, where, and the way out (RFC 9457). */
 export const problemSchema = z.object({

@@ -1,9 +1,20 @@
 /** Commands on the film strip, the page and the sheets. */
-import { PAGE_ID, surfaceSchema, unitSchema, type Drawing, type Guide, type Page, type Scope, type Surface } from '../records/document.ts';
-import type { Film, Layer } from '../records/layers.ts';
+import {
+  buildSchema,
+  PAGE_ID,
+  surfaceSchema,
+  unitSchema,
+  type Build,
+  type Drawing,
+  type Guide,
+  type Page,
+  type Scope,
+  type Surface,
+} from '../records/document.ts';
+import { filmSchema, printSchema, type Film, type Layer } from '../records/layers.ts';
 import { layUpIdOf, layUpSchema, type LayUp } from '../records/lay-up.ts';
 import { isSame } from '../records/patch.ts';
-import { layerOf, leavesOf, pageOf, layUpOf } from '../queries/queries.ts';
+import { buildOf, layerOf, leavesOf, pageOf, layUpOf } from '../queries/queries.ts';
 import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
 
@@ -41,9 +52,24 @@ export const restackFilms: Command<{ films: readonly string[] }> = (state, { fil
   return planOf(state, () => withPage(state.drawing, { layers: [...films] }));
 };
 
-export const setFilmFields: Command<{ id: string; fields: Partial<Pick<Film, 'visible' | 'locked'>> }> = (state, { id, fields }) => {
+type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' | 'placeMarks' | 'leftOut' | 'inlaid'>>;
+
+/** How a film is shown and how it meets those below. */
+export const setFilmFields: Command<{ id: string; fields: FilmFields }> = (state, { id, fields }) => {
   const film = layerOf(state.drawing, id);
-  return film ? planOf(state, () => ({ ...state.drawing, [id]: { ...film, ...fields } })) : refuse('This film is no longer there.');
+  if (!film) return refuse('This film is no longer there.');
+  const parsed = (film.type === 'film' ? filmSchema : printSchema).safeParse({ ...film, ...fields });
+  return parsed.success
+    ? planOf(state, () => ({ ...state.drawing, [id]: parsed.data }))
+    : refuse(`That cannot be: ${describeIssue(parsed.error.issues[0])}.`);
+};
+
+/** How the films are put together. */
+export const setBuild: Command<{ fields: Partial<Build> }> = (state, { fields }) => {
+  const parsed = buildSchema.safeParse({ ...buildOf(state.drawing), ...fields });
+  return parsed.success
+    ? planOf(state, () => withPage(state.drawing, { build: parsed.data }))
+    : refuse(`That cannot be: ${describeIssue(parsed.error.issues[0])}.`);
 };
 
 /** Everything as it was in another state of the same drawing. */

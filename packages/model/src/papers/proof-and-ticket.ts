@@ -1,6 +1,7 @@
 /**
  * Papers of a job as pages: the proof for the customer (the drawing to scale with its dimensions, films with names and
- * colours, job data, a line to sign) and the work ticket for the shop (films, rolls, sizes, steps, press recipe).
+ * colours, job data, a line to sign, the price if wanted) and the work ticket for the shop (order of laying, films, rolls,
+ * sizes, steps, press recipe, cost).
  * A4, millimetres, y up.
  */
 import { area, boxShape, isEmptyBox, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
@@ -11,9 +12,11 @@ import type { Film } from '../records/layers.ts';
 import { isAid } from '../queries/plain-outline.ts';
 import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
-import { filmsOf, leavesOf, pageOf } from '../queries/queries.ts';
+import { buildOf, filmsOf, isLeftOut, leavesOf, pageOf } from '../queries/queries.ts';
 import type { Job } from '../api/jobs.ts';
-import type { StockFilm } from '../api/shop.ts';
+import { describePrice, type ShopSettings, type StockFilm } from '../api/shop.ts';
+import type { LayingStep } from '../plans/build-plan.ts';
+import type { JobCost, LayerCost } from '../plans/job-cost.ts';
 
 /** A measured way on the drawing: what is measured, and the line that stands off it. */
 export interface MeasuredLine {
@@ -31,6 +34,10 @@ export interface PaperInput {
   readonly dimensions: readonly MeasuredLine[];
   readonly pictures: readonly PdfPicture[];
   readonly stock: readonly StockFilm[];
+  /** In the order of laying. */
+  readonly steps: readonly LayingStep[];
+  readonly cost: JobCost;
+  readonly settings: ShopSettings;
   readonly measure: MeasureText;
   /** Written on the paper, ISO. */
   readonly today: string;
@@ -155,9 +162,37 @@ function usedFilms({ drawing, piecesOf }: PaperInput): FilmUse[] {
     .filter(({ parts }) => parts > 0);
 }
 
+/** The price, when it is wanted on the proof. */
+const priceOnProof = ({ drawing, cost, settings }: PaperInput, footer: number): PdfText[] =>
+  buildOf(drawing).costOnProof
+    ? [
+        {
+          text: `Price: ${describePrice(cost.quote.total, settings)}`,
+          x: LONG - MARGIN,
+          y: MARGIN + footer - 7,
+          sizeMm: 4.2,
+          bold: true,
+          hex: INK,
+          align: 'right',
+        },
+      ]
+    : [];
+
+/** The films with their colours, along the foot of the proof. */
+function filmNames({ measure }: PaperInput, used: readonly FilmUse[], footer: number): { items: ArtworkItem[]; texts: PdfText[] } {
+  const [items, texts]: [ArtworkItem[], PdfText[]] = [[], []];
+  used.forEach(({ film }, i) => {
+    const [cx, cy] = [MARGIN + (i % 3) * 91, MARGIN + footer - 7 - Math.floor(i / 3) * 8];
+    items.push(box(cx, cy - 1.5, 7, 5, film.hex));
+    const name = `${film.series} ${film.name}${isLeftOut(film) ? ' (the surface)' : ''}`;
+    texts.push({ text: fitted(name, 72, 3.2, measure), x: cx + 9, y: cy, sizeMm: 3.2, hex: INK });
+  });
+  return { items, texts };
+}
+
 /** The proof: one page, lying. */
 export function proofPages(input: PaperInput): PdfPageContent[] {
-  const { drawing, piecesOf, measure } = input;
+  const { drawing, piecesOf } = input;
   const { surface, unit } = pageOf(drawing);
   const work = artworkItemsOf(drawing, {}, piecesOf);
   const used = usedFilms(input);
@@ -187,11 +222,9 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
     ...top.items,
     line(MARGIN, MARGIN + footer, LONG - MARGIN, MARGIN + footer),
   ];
-  used.forEach(({ film }, i) => {
-    const [cx, cy] = [MARGIN + (i % 3) * 91, MARGIN + footer - 7 - Math.floor(i / 3) * 8];
-    items.push(box(cx, cy - 1.5, 7, 5, film.hex));
-    texts.push({ text: fitted(`${film.series} ${film.name}`, 72, 3.2, measure), x: cx + 9, y: cy, sizeMm: 3.2, hex: INK });
-  });
+  const named = filmNames(input, used, footer);
+  items.push(...named.items);
+  texts.push(...named.texts);
   const ratio = scale === 1 ? 'true size' : `1 : ${Math.round((1 / scale) * 10) / 10}`;
   texts.push(
     {
@@ -201,6 +234,7 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
       sizeMm: 3.2,
       hex: SOFT,
     },
+    ...priceOnProof(input, footer),
     { text: 'Approved, date and name:', x: LONG - MARGIN - 110, y: MARGIN + 1, sizeMm: 3.2, hex: SOFT },
   );
   items.push(line(LONG - MARGIN - 70, MARGIN, LONG - MARGIN, MARGIN, INK));
@@ -268,6 +302,47 @@ function writeLettering(sheets: Sheets, drawing: Drawing, unit: LengthUnit): voi
   }
 }
 
+/** The order in which the films are laid, and what holds each. */
+function writeSteps(sheets: Sheets, steps: readonly LayingStep[]): void {
+  if (steps.length === 0) return;
+  sheets.need(12 + 6 * steps.length);
+  sheets.draw(line(MARGIN, sheets.y + 5, SHORT - MARGIN, sheets.y + 5));
+  sheets.write('Order of laying', MARGIN, 4.2, true);
+  for (const [i, { text, heldBy }] of steps.entries()) {
+    sheets.y -= 6;
+    sheets.need(4);
+    sheets.write(`${i + 1}. ${text} Held by ${heldBy}.`, MARGIN, 3.2);
+  }
+  sheets.y -= 14;
+}
+
+const minutes = (n: number): string => (n < 90 ? `${Math.max(1, Math.round(n))} min` : `${(n / 60).toFixed(1)} h`);
+
+/** What a film takes and costs, a line. */
+const costLine = ({ cost }: LayerCost, settings: ShopSettings, unit: LengthUnit): string =>
+  [
+    `${say(cost.usedLengthMm, unit)} of the roll`,
+    `${(cost.cutMm / 1000).toFixed(1)} m of cut`,
+    `${Math.round(100 * cost.wasteShare)} % waste`,
+    `weeding ${minutes(cost.weedingMinutes)}`,
+    ...(cost.pressMinutes > 0 ? [`press ${minutes(cost.pressMinutes)}`] : []),
+    describePrice(cost.price, settings),
+  ].join(', ');
+
+function writeCost(sheets: Sheets, { cost, settings }: PaperInput): void {
+  if (cost.layers.length === 0) return;
+  const { quote } = cost;
+  sheets.need(24);
+  sheets.draw(line(MARGIN, sheets.y + 5, SHORT - MARGIN, sheets.y + 5));
+  sheets.write('Cost', MARGIN, 4.2, true);
+  sheets.y -= 6;
+  const work = `work ${minutes(quote.minutes)} at ${describePrice(settings.hourlyRate, settings)} an hour, ${describePrice(quote.work, settings)}`;
+  sheets.write(`Film ${describePrice(quote.material, settings)}, ${work}, margin ${describePrice(quote.margin, settings)}`, MARGIN, 3.2);
+  sheets.y -= 6;
+  sheets.write(`In all ${describePrice(quote.total, settings)}`, MARGIN, 3.4, true);
+  sheets.y -= 14;
+}
+
 /** The work ticket: as many pages as the films need. */
 export function ticketPages(input: PaperInput): PdfPageContent[] {
   const { drawing, stock } = input;
@@ -280,11 +355,13 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
     sheets.write(`Work as a whole: ${say(extent.maxX - extent.minX, unit)} × ${say(extent.maxY - extent.minY, unit)}`, MARGIN);
   }
   sheets.y -= 14;
+  writeSteps(sheets, input.steps);
   for (const { film, areaMm2, parts } of usedFilms(input)) {
+    if (isLeftOut(film)) continue;
     const entry = stock.find(({ id }) => id === film.stockId);
     const own = boxOf(artworkItemsOf(drawing, { film: film.id }, input.piecesOf));
     const steps = stepsOf(film, entry);
-    sheets.need(22 + 6 * steps.length);
+    sheets.need(27 + 6 * steps.length);
     sheets.draw(box(MARGIN, sheets.y - 3, 10, 8, film.hex), line(MARGIN, sheets.y + 7, SHORT - MARGIN, sheets.y + 7));
     sheets.write(`${film.series} ${film.name}`, MARGIN + 14, 4.2, true);
     sheets.y -= 6;
@@ -297,6 +374,11 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
       SOFT,
     );
     sheets.y -= 5;
+    const cost = input.cost.layers.find(({ layer }) => layer.id === film.id);
+    if (cost) {
+      sheets.write(costLine(cost, input.settings, unit), MARGIN + 14, 3.2, false, SOFT);
+      sheets.y -= 5;
+    }
     const rolls = entry?.rolls.map((roll) => `${say(roll.widthMm, unit)}${roll.isOffcut ? ' offcut' : ''}`).join(', ');
     sheets.write(rolls ? `Rolls in stock: ${rolls}` : 'Not in stock', MARGIN + 14, 3.2, false, SOFT);
     sheets.y -= 8;
@@ -307,6 +389,7 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
     });
     sheets.y -= 8;
   }
+  writeCost(sheets, input);
   writeLettering(sheets, drawing, unit);
   return numbered(sheets.pages);
 }

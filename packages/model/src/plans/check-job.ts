@@ -42,7 +42,7 @@ export function checkJob(
   jobId: string,
   layers?: readonly string[],
 ): CheckedJob {
-  return { whole: checkDrawing(drawing, knownOf), sheets: sheetsOf(drawing, stock, knownOf, jobId, layers) };
+  return { whole: checkDrawing(drawing, knownOf), sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers }) };
 }
 
 export { stopsOf } from './stops.ts';

@@ -5,6 +5,7 @@
 import { InputError } from '@lorvek/core';
 import {
   area,
+  boxShape,
   EMPTY_BOX,
   isEmptyBox,
   joinBoxes,
@@ -26,7 +27,8 @@ import type { Drawing } from '../records/document.ts';
 import type { CutLine } from '../records/items.ts';
 import { USUAL_MARKS, type LayUp, type Marks } from '../records/lay-up.ts';
 import type { Film, Layer } from '../records/layers.ts';
-import { isPrint, layerOf, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
+import { buildOf, isLeftOut, isPrint, itemOf, layerOf, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
+import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts';
 import { findUnknown } from './check-drawing.ts';
 import type { Piece } from '../queries/derive.ts';
 import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
@@ -94,7 +96,7 @@ export const linesOfKind = ({ lines }: Pick<SheetPlan, 'lines'>, ...kinds: reado
 /** Layers that the drawing's scope takes, in strip order. */
 export function layersInScope(drawing: Drawing): Layer[] {
   const leaves = leavesInScope(drawing);
-  return layersOf(drawing).filter((layer) => leaves.has(layer.id));
+  return layersOf(drawing).filter((layer) => leaves.has(layer.id) && !isLeftOut(layer));
 }
 
 /** Does the work lie within the clear width and the length that is left? */
@@ -108,7 +110,14 @@ interface LayerWork {
   readonly itemIds: readonly string[];
 }
 
-function sourcesOf(leaf: LeafItem, layer: Layer, pieces: readonly Piece[]): SheetSource[] {
+/** What is left of an item's pieces when the films are built on one another. */
+const builtSources = (leaf: LeafItem, layer: Layer, { layers }: BuiltJob): SheetSource[] =>
+  (layers.find(({ film }) => film.id === layer.id)?.byItem.get(leaf.id) ?? [])
+    .filter(({ contours }) => contours.length > 0)
+    .map((outline) => ({ id: leaf.id, name: leaf.name, outline, line: { kind: 'film' as const } }));
+
+function sourcesOf(leaf: LeafItem, layer: Layer, pieces: readonly Piece[], built: BuiltJob | undefined): SheetSource[] {
+  if (built && layer.type === 'film' && !isCutLine(leaf)) return builtSources(leaf, layer, built);
   const own = isCutLine(leaf) ? pieces : pieces.filter((piece) => piece.layer === layer.id);
   const line = isCutLine(leaf) ? leaf.line : layer.type === 'film' ? ({ kind: 'film' } as const) : undefined;
   return own
@@ -124,7 +133,26 @@ const emptyLine = (leaf: LeafItem): Finding => ({
   parts: [leaf.id],
 });
 
-function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf): LayerWork {
+/** Place marks of a film, and what of others' work was not worked out, so that it may have to be cut out of this film. */
+function besides(drawing: Drawing, layer: Layer, knownOf: KnownOf, built: BuiltJob | undefined): Pick<LayerWork, 'sources' | 'findings'> {
+  if (!built || layer.type !== 'film') return { sources: [], findings: [] };
+  const findings = built.unknown.flatMap((id) => {
+    const leaf = itemOf(drawing, id);
+    const known = leaf && leaf.kind !== 'group' ? knownOf(leaf) : undefined;
+    return leaf && leaf.kind !== 'group' && known && isUnknown(known) && leaf.layer !== layer.id ? [findUnknown(leaf, known)] : [];
+  });
+  const own = built.layers.find(({ film }) => film.id === layer.id)?.findings ?? [];
+  const isMarked = layer.placeMarks === true && built.marks.contours.length > 0;
+  return {
+    sources: isMarked ? [{ id: PLACE_MARKS, name: 'Place marks', outline: built.marks, line: { kind: 'film' } }] : [],
+    findings: [...findings, ...own],
+  };
+}
+
+/** The source that place marks are on a sheet. */
+export const PLACE_MARKS = 'place-marks';
+
+function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, built: BuiltJob | undefined): LayerWork {
   const layer = layerOf(drawing, layerId);
   if (!layer) throw new InputError('film', 'This layer is not in the job.');
   const leaves = leavesInScope(drawing).get(layerId) ?? [];
@@ -137,7 +165,7 @@ function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf): LayerWork 
       findings.push(findUnknown(leaf, known));
       continue;
     }
-    const own = sourcesOf(leaf, layer, known.pieces);
+    const own = sourcesOf(leaf, layer, known.pieces, built);
     if (isCutLine(leaf) && own.length === 0) findings.push(emptyLine(leaf));
     sources.push(...own);
     if (isPrint(layer) && !isCutLine(leaf))
@@ -149,7 +177,14 @@ function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf): LayerWork 
         ),
       );
   }
-  return { layer, sources, art, findings, itemIds: leaves.map((leaf) => leaf.id) };
+  const more = sources.length > 0 ? besides(drawing, layer, knownOf, built) : { sources: [], findings: [] };
+  return {
+    layer,
+    sources: [...sources, ...more.sources],
+    art,
+    findings: [...findings, ...more.findings],
+    itemIds: leaves.map((leaf) => leaf.id),
+  };
 }
 
 /** Marks of a lay-up: as set, else the usual ones for a print with cut lines. */
@@ -169,13 +204,21 @@ const FIGURES_LENGTH_MM = (8 * 5.5 * FIGURES_MM) / 6 + 2 * FIGURES_STROKE_MM;
 const CODE_GAP_MM = 1;
 const CLEAR_MM = 3;
 
-function problemOf(drawing: Drawing, work: LayerWork, material: Material): LayUpProblem {
+/** The box that every film keeps its place in, as an outline. */
+function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefined): Outline[] {
+  if (!built || buildOf(drawing).place !== 'keep' || work.layer.type !== 'film' || work.sources.length === 0) return [];
+  const frame = frameOf(built);
+  if (isEmptyBox(frame)) return [];
+  return [mapOutline(translation(frame.minX, frame.minY), boxShape(frame.maxX - frame.minX, frame.maxY - frame.minY))];
+}
+
+function problemOf(drawing: Drawing, work: LayerWork, material: Material, built: BuiltJob | undefined): LayUpProblem {
   const record = layUpOf(drawing, work.layer.id);
   const marks = marksOf(record, work);
   const fill = record.fill.kind === 'as-drawn' ? record.fill : { copies: 1, gapMm: 5, alongMm: 0, acrossMm: 0 };
   const lead = marks?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0;
   return {
-    outlines: work.sources.map(({ outline }) => outline),
+    outlines: [...work.sources.map(({ outline }) => outline), ...keptFrame(drawing, work, built)],
     materialWidthMm: material.widthMm,
     materialLengthMm: material.lengthMm,
     marginMm: record.marginMm,
@@ -188,11 +231,6 @@ function problemOf(drawing: Drawing, work: LayerWork, material: Material): LayUp
     acrossMm: fill.acrossMm,
     ...(marks ? { bandMm: marksBandMm(marks), leadMm: lead } : {}),
   };
-}
-
-/** Would the layer's work lie on such a material? */
-export function fitsMaterial(drawing: Drawing, layerId: string, material: Material, knownOf: KnownOf): boolean {
-  return fitsOn(layUp(problemOf(drawing, workOf(drawing, layerId, knownOf), material)), layUpOf(drawing, layerId).marginMm);
 }
 
 const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only'>, (film: string) => string> = {
@@ -312,13 +350,21 @@ function pageOfSheet(
  * Lays a layer's work on its material and checks it. What is not known of an item, and a roll that nobody chose, are
  * findings that stop.
  * @param jobId whose sheets they are; named in the code that is printed on them
+ * @param with how the films are built, when that is known already; `withChecks` false: only to be measured
  * @throws InputError for an unknown layer
  */
-export function planSheet(drawing: Drawing, layerId: string, stock: readonly StockFilm[], knownOf: KnownOf, jobId: string): SheetPlan {
-  const work = workOf(drawing, layerId, knownOf);
+export function planSheet(
+  drawing: Drawing,
+  layerId: string,
+  stock: readonly StockFilm[],
+  knownOf: KnownOf,
+  jobId: string,
+  { built = builtFor(drawing, stock, knownOf), withChecks = true }: { built?: BuiltJob | undefined; withChecks?: boolean } = {},
+): SheetPlan {
+  const work = workOf(drawing, layerId, knownOf, built);
   const { layer, sources } = work;
   const record = layUpOf(drawing, layerId);
-  const lay = (on: Material): LaidUp => layUp(problemOf(drawing, work, on));
+  const lay = (on: Material): LaidUp => layUp(problemOf(drawing, work, on, built));
   const choice = chooseRoll(record, layer, stock, (on) => fitsOn(lay(on), record.marginMm));
   const material = choice.roll ? materialOf(choice.roll) : ANY_ROLL;
   const laid = lay(material);
@@ -348,7 +394,7 @@ export function planSheet(drawing: Drawing, layerId: string, stock: readonly Sto
       ...findRoll(layer, choice, work.itemIds),
       ...checkPrint(work),
       ...marked.findings,
-      ...checkLaid(work, laid, material, stock),
+      ...(withChecks ? checkLaid(work, laid, material, stock) : []),
     ],
     areaMm2:
       laid.placements.length * sources.reduce((sum, { outline, line }) => sum + (line || isPrint(layer) ? Math.abs(area(outline)) : 0), 0),
@@ -357,17 +403,23 @@ export function planSheet(drawing: Drawing, layerId: string, stock: readonly Sto
   };
 }
 
-/** All sheets of the drawing's scope, in strip order. @param layers only these; absent: all */
-export const sheetsOf = (
+/** How the films are built; undefined when all lie whole on one another, each on its own. */
+const builtFor = (drawing: Drawing, stock: readonly StockFilm[], knownOf: KnownOf): BuiltJob | undefined =>
+  isPlainBuild(drawing) && buildOf(drawing).place === 'pack' ? undefined : builtJob(drawing, stock, knownOf, false);
+
+/** All sheets of the drawing's scope, in strip order. @param layers only these; absent: all. @param withChecks false: only to be measured */
+export function sheetsOf(
   drawing: Drawing,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
-  layers?: readonly string[],
-): SheetPlan[] =>
-  layersInScope(drawing)
+  { layers, withChecks = true }: { readonly layers?: readonly string[] | undefined; readonly withChecks?: boolean } = {},
+): SheetPlan[] {
+  const built = builtFor(drawing, stock, knownOf);
+  return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
-    .map(({ id }) => planSheet(drawing, id, stock, knownOf, jobId));
+    .map(({ id }) => planSheet(drawing, id, stock, knownOf, jobId, { built, withChecks }));
+}
 
 /** Box of all that lies on a sheet. */
 export const boxOfSheet = ({ lines }: Pick<SheetPlan, 'lines'>): Box =>

@@ -1,6 +1,6 @@
 /** Questions to a drawing: its page, films, items, the tree. No changes here. */
 import { isAid, isCutLine, layersOfItem, type LeafItem } from './plain-outline.ts';
-import { PAGE_ID, type Drawing, type Page } from '../records/document.ts';
+import { PAGE_ID, USUAL_BUILD, type Build, type Drawing, type Page } from '../records/document.ts';
 import type { GroupItem, Item } from '../records/items.ts';
 import type { Film, Layer, PrintLayer } from '../records/layers.ts';
 import { defaultLayUp, layUpIdOf, type LayUp } from '../records/lay-up.ts';
@@ -15,6 +15,12 @@ const USUAL_SLIVER_MM = 0.3;
 
 /** Parts of treatments thinner than this are taken off, mm. */
 export const sliverOf = (drawing: Drawing): number => pageOf(drawing).sliverMm ?? USUAL_SLIVER_MM;
+
+/** How the films of a job are put together. */
+export const buildOf = (drawing: Drawing): Build => pageOf(drawing).build ?? USUAL_BUILD;
+
+/** A film that is not cut, for the surface has its colour. */
+export const isLeftOut = (layer: Layer | undefined): boolean => layer?.type === 'film' && layer.leftOut === true;
 
 export function itemOf(drawing: Drawing, id: string): Item | undefined {
   const record = drawing[id];

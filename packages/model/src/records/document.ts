@@ -27,6 +27,22 @@ export const surfaceSchema = z.object({
   heightMm: sizeMm,
 });
 
+/** How films are put together by hand; what the user never touched is as `USUAL_BUILD` says. */
+export const buildSchema = z.object({
+  /** Every film lies on its roll as it does in the whole, or each is moved to the start of its roll. */
+  place: z.enum(['keep', 'pack']),
+  /** On glass that is seen from both sides a trap would show. */
+  seenFromBothSides: z.boolean(),
+  marks: z.object({
+    shape: z.enum(['cross', 'dot', 'square', 'arrow']),
+    at: z.enum(['corners', 'sides']),
+    sizeMm: z.number().min(1, 'marks of 1 mm or more').max(200),
+    distanceMm: z.number().min(0).max(1000),
+  }),
+  /** Times and prices stand on the proof too. */
+  costOnProof: z.boolean(),
+});
+
 export const pageSchema = z.object({
   type: z.literal('page'),
   id: z.literal(PAGE_ID),
@@ -43,6 +59,7 @@ export const pageSchema = z.object({
     .optional(),
   /** Parts of treatments thinner than this are taken off; 0.3 when absent. */
   sliverMm: z.number().min(0).max(50).optional(),
+  build: buildSchema.optional(),
   /** What Lay up and Send take: all layers, one, or some items. */
   scope: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('everything') }),
@@ -54,6 +71,7 @@ export const pageSchema = z.object({
 export const recordSchema = z.union([pageSchema, filmSchema, printSchema, itemSchema, layUpSchema, seriesSchema]);
 
 export type Page = z.infer<typeof pageSchema>;
+export type Build = z.infer<typeof buildSchema>;
 export type Surface = z.infer<typeof surfaceSchema>;
 export type Guide = NonNullable<Page['guides']>[number];
 export type DocRecord = z.infer<typeof recordSchema>;
@@ -61,6 +79,13 @@ export type Scope = Page['scope'];
 
 /** The whole drawing. Never changed in place. */
 export type Drawing = Readonly<Record<string, DocRecord>>;
+
+export const USUAL_BUILD: Build = {
+  place: 'pack',
+  seenFromBothSides: false,
+  marks: { shape: 'cross', at: 'corners', sizeMm: 8, distanceMm: 5 },
+  costOnProof: false,
+};
 
 /** A new, empty drawing. */
 export function emptyDrawing(surface: Surface = { name: 'White wall', hex: '#f4f1ea', widthMm: 1200, heightMm: 600 }): Drawing {

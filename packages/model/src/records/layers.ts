@@ -16,6 +16,10 @@ export const filmSchema = z.object({
   /** How far the lower film reaches under an inlaid one. */
   trapMm: z.number().min(0).max(100).optional(),
   placeMarks: z.boolean().optional(),
+  /** Not cut: the surface has this colour. */
+  leftOut: z.boolean().optional(),
+  /** Items that are let into the films below whatever the film does. */
+  inlaid: z.array(id).max(20_000).optional(),
 });
 
 /** Where white ink lies, and how much of it; see `design/output.md` of the project, section 4. */

@@ -1,5 +1,6 @@
 /** The Lay up station: what is cut, from which roll, how it lies there. */
 import {
+  buildOf,
   isPrint,
   layerOf,
   layersOf,
@@ -201,8 +202,10 @@ function PlaceCard({ sheet, record, unit }: { sheet: SheetPlan; record: LayUp; u
     if (fill.kind === 'as-drawn') change(film.id, { fill: { ...fill, ...fields } });
   };
   const { mirror, suggested } = mirrorOf(record, film);
+  const place = buildOf(useDocument((state) => state.drawing)).place;
   return (
     <Card title="How it lies">
+      {film.type === 'film' ? <Figure name="From Build">{place === 'keep' ? 'keeps its place' : 'packed to the start'}</Figure> : null}
       <div className="flex flex-col gap-1">
         <span className="rule-label">Turn</span>
         <PickRow

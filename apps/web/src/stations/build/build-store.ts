@@ -1,0 +1,72 @@
+/** What Build shows: how the films are built, worked out in the worker a moment after each change. */
+import { USUAL_SETTINGS, type Drawing, type ShopSettings, type StockFilm } from '@lorvek/model';
+import { CancelledError } from '@lorvek/core';
+import { create } from 'zustand';
+import { useEffect } from 'react';
+import { sentenceOf } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
+import { useDocument } from '../../document/store.ts';
+import type { BuildAnswer } from '../../worker/build-ops.ts';
+import { askBuild, stopBuild } from '../../worker/compute.ts';
+
+interface BuildState {
+  /** undefined: not known yet. */
+  answer: BuildAnswer | undefined;
+  busy: boolean;
+  share: number;
+  error: string | undefined;
+  /** Film under the pointer. */
+  lit: string | undefined;
+  /** Drawn flat, or pulled apart: 0 to 1. */
+  apart: number;
+}
+
+const UNKNOWN: BuildState = { answer: undefined, busy: true, share: 0, error: undefined, lit: undefined, apart: 0.7 };
+
+export const useBuild = create<BuildState>(() => UNKNOWN);
+
+export const light = (lit: string | undefined): void => useBuild.setState({ lit });
+
+const DELAY_MS = 60;
+let sequence = 0;
+
+async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: string, settings: ShopSettings): Promise<void> {
+  const mine = ++sequence;
+  useBuild.setState({ busy: true, share: 0 });
+  try {
+    const answer = await askBuild(
+      'build',
+      { drawing, stock, jobId, settings },
+      (share) => mine === sequence && useBuild.setState({ share }),
+    );
+    if (mine === sequence) useBuild.setState({ answer, busy: false, share: 1, error: undefined });
+  } catch (error) {
+    if (mine === sequence && !(error instanceof CancelledError))
+      useBuild.setState({ answer: undefined, busy: false, error: sentenceOf(error) });
+  }
+}
+
+/** Keeps what is built up to date while the station is open. */
+export function useFollowBuild(): void {
+  const jobId = useDocument((state) => state.job?.id);
+  const drawing = useDocument((state) => state.drawing);
+  const stock = useShop((state) => state.stock);
+  const settings = useShop((state) => state.settings);
+  useEffect(() => {
+    sequence++;
+    useBuild.setState({ ...UNKNOWN, apart: useBuild.getState().apart });
+  }, [jobId]);
+  useEffect(() => {
+    if (!drawing['page'] || !stock || !jobId) return undefined;
+    useBuild.setState({ busy: true });
+    const timer = setTimeout(() => void refresh(drawing, stock, jobId, settings ?? USUAL_SETTINGS), DELAY_MS);
+    return () => clearTimeout(timer);
+  }, [jobId, drawing, stock, settings]);
+  useEffect(
+    () => () => {
+      sequence++;
+      stopBuild();
+    },
+    [],
+  );
+}

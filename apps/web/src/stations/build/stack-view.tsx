@@ -1,0 +1,182 @@
+/** The films pulled apart over the surface, in light perspective: bottom film lowest, the one under the pointer lit. */
+import { growBox, isEmptyBox, type Box, type Outline } from '@lorvek/core/geometry';
+import { filmOf, isLeftOut, type Drawing, type Surface } from '@lorvek/model';
+import { Slider } from 'radix-ui';
+import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
+import { pathOf } from '../../drawing/paint.ts';
+import { contrast } from '../../drawing/paint-sheet.ts';
+import type { BuildAnswer } from '../../worker/build-ops.ts';
+import { light, useBuild } from './build-store.ts';
+
+interface Plane {
+  readonly film: string;
+  readonly name: string;
+  readonly hex: string;
+  readonly outline: Outline;
+  readonly path: Path2D;
+  readonly leftOut: boolean;
+}
+
+function planesOf(drawing: Drawing, answer: BuildAnswer): Plane[] {
+  return answer.layers.flatMap(({ film: id, outline, drawn }): Plane[] => {
+    const film = filmOf(drawing, id);
+    if (!film || drawn.contours.length === 0) return [];
+    const leftOut = isLeftOut(film);
+    const shown = leftOut ? drawn : { contours: [...outline.contours, ...(film.placeMarks ? answer.marks.contours : [])] };
+    return [{ film: id, name: film.name, hex: film.hex, outline: shown, path: pathOf(shown), leftOut }];
+  });
+}
+
+type Affine = [number, number, number, number, number, number];
+
+const AIR_PX = 26;
+const SHEAR = 0.32;
+const TILT = 0.5;
+const NEARER = 0.025;
+/** The least share of the height for pulling apart. */
+const LEAST_LIFT = 0.4;
+/** Room for the slider. */
+const FOOT_PX = 34;
+
+/** From the drawing to the screen, for the surface (0) and the planes above it. */
+export function stackMaps(box: Box, planes: number, size: { readonly width: number; readonly height: number }, apart: number): Affine[] {
+  const [w, h] = [Math.max(1, box.maxX - box.minX), Math.max(1, box.maxY - box.minY)];
+  const tilt = 1 - TILT * apart;
+  const most = 1 + NEARER * apart * planes;
+  const room = { width: size.width - 2 * AIR_PX, height: size.height - 2 * AIR_PX - FOOT_PX };
+  const least = LEAST_LIFT * apart * room.height;
+  const scale = Math.max(1e-4, Math.min(room.width / ((w + SHEAR * apart * h) * most), (room.height - least) / (h * tilt * most)));
+  // what is left of the height pulls the films apart
+  const lift =
+    (apart * Math.max(least, Math.min(0.9 * tilt * h * scale * planes, room.height - h * tilt * scale * most))) / Math.max(1, planes);
+  const [mx, my] = [(box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2];
+  return Array.from({ length: planes + 1 }, (_, k): Affine => {
+    const s = scale * (1 + NEARER * apart * k);
+    const [a, c, d] = [s, SHEAR * apart * s, -tilt * s];
+    const [cx, cy] = [size.width / 2, (size.height - FOOT_PX) / 2 + (lift * planes) / 2 - lift * k];
+    return [a, 0, c, d, cx - a * mx - c * my, cy - d * my];
+  });
+}
+
+function paintStack(
+  context: CanvasRenderingContext2D,
+  ratio: number,
+  planes: readonly Plane[],
+  maps: readonly Affine[],
+  { surface, ground, lit }: { surface: Surface; ground: Box; lit: string | undefined },
+): void {
+  const under = (map: Affine): void => context.setTransform(new DOMMatrix(map.map((n) => n * ratio) as Affine));
+  const [base] = maps;
+  if (!base) return;
+  context.lineJoin = 'round';
+  under(base);
+  context.fillStyle = surface.hex;
+  context.fillRect(ground.minX, ground.minY, ground.maxX - ground.minX, ground.maxY - ground.minY);
+  context.lineWidth = 1 / base[0];
+  context.strokeStyle = '#9b9382';
+  context.strokeRect(ground.minX, ground.minY, ground.maxX - ground.minX, ground.maxY - ground.minY);
+  planes.forEach(({ film, hex, path, leftOut }, i) => {
+    const map = maps[i + 1] as Affine;
+    under(map);
+    const px = 1 / map[0];
+    context.globalAlpha = lit === undefined || lit === film ? 1 : 0.28;
+    if (leftOut) {
+      context.setLineDash([5 * px, 4 * px]);
+    } else {
+      context.fillStyle = hex;
+      context.fill(path, 'nonzero');
+      context.setLineDash([]);
+    }
+    context.lineWidth = (lit === film ? 2.2 : 1) * px;
+    context.strokeStyle = lit === film ? '#0d5c5f' : leftOut ? '#5c626d' : contrast(hex, 0.5);
+    context.stroke(path);
+    context.setLineDash([]);
+    context.globalAlpha = 1;
+  });
+  context.setTransform(ratio, 0, 0, ratio, 0, 0);
+}
+
+export function StackView({ drawing, answer, surface }: { drawing: Drawing; answer: BuildAnswer; surface: Surface }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  const { lit, apart } = useBuild();
+  const planes = useMemo(() => planesOf(drawing, answer), [drawing, answer]);
+  const ground = useMemo(
+    () =>
+      isEmptyBox(answer.box)
+        ? { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm }
+        : growBox(answer.box, 0.06 * Math.max(answer.box.maxX - answer.box.minX, answer.box.maxY - answer.box.minY)),
+    [answer, surface],
+  );
+  const maps = useMemo(() => stackMaps(ground, planes.length, size, apart), [ground, planes.length, size, apart]);
+  useLayoutEffect(() => {
+    const host = canvas.current?.parentElement;
+    if (!host) return undefined;
+    const observer = new ResizeObserver(() => setSize({ width: host.clientWidth, height: host.clientHeight }));
+    observer.observe(host);
+    return () => observer.disconnect();
+  }, []);
+  useLayoutEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext('2d');
+    if (!element || !context || size.width === 0) return;
+    const ratio = window.devicePixelRatio || 1;
+    element.width = Math.round(size.width * ratio);
+    element.height = Math.round(size.height * ratio);
+    paintStack(context, ratio, planes, maps, { surface, ground, lit });
+  }, [planes, maps, size, lit, surface, ground]);
+  const find = (event: PointerEvent<HTMLCanvasElement>): string | undefined => {
+    const context = canvas.current?.getContext('2d');
+    if (!context) return undefined;
+    const [x, y] = [event.nativeEvent.offsetX, event.nativeEvent.offsetY];
+    const found = planes.findLast(({ path }, i) => {
+      context.setTransform(...(maps[i + 1] as Affine));
+      return context.isPointInPath(path, x, y, 'nonzero');
+    });
+    context.setTransform(1, 0, 0, 1, 0, 0);
+    return found?.film;
+  };
+  return (
+    <div className="relative min-h-0 flex-1 overflow-hidden">
+      <canvas
+        ref={canvas}
+        role="img"
+        aria-label={`Films from the surface up: ${planes.map(({ name }) => name).join(', ')}`}
+        className="absolute inset-0 size-full"
+        onPointerMove={(event) => light(find(event))}
+        onPointerLeave={() => light(undefined)}
+      />
+      {planes.map(({ film, name, leftOut }, i) => {
+        const [a, , c, d, e, f] = maps[i + 1] as Affine;
+        const [x, y] = [a * ground.minX + c * ground.minY + e, d * ground.minY + f];
+        return apart > 0.25 ? (
+          <span
+            key={film}
+            className={`pointer-events-none absolute max-w-40 -translate-y-full truncate bg-paper/85 px-1 text-xs ${lit === film ? 'font-semibold text-teal' : ''}`}
+            style={{ left: Math.max(2, x), top: y }}
+          >
+            {i + 1} {name}
+            {leftOut ? ', left out' : ''}
+          </span>
+        ) : null;
+      })}
+      <div className="absolute right-2 bottom-2 left-2 flex items-center gap-2 bg-paper/85 px-2 py-1 text-xs">
+        <span>Flat</span>
+        <Slider.Root
+          value={[apart]}
+          min={0}
+          max={1}
+          step={0.02}
+          onValueChange={([value = 0]) => useBuild.setState({ apart: value })}
+          className="relative flex h-5 flex-1 touch-none items-center"
+        >
+          <Slider.Track className="relative h-1 flex-1 bg-line-strong">
+            <Slider.Range className="absolute h-full bg-teal" />
+          </Slider.Track>
+          <Slider.Thumb aria-label="Pull the films apart" className="block h-4 w-2.5 border border-teal bg-sheet" />
+        </Slider.Root>
+        <span>Apart</span>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,108 @@
+/** What can be done about parts that cannot be weeded: thicker, joined by a bridge, cut with the colour below, dropped. */
+import { bounds, contourBox, flatten, formatPath, strokeToShape, type Contour, type Point } from '@lorvek/core/geometry';
+import type { Finding } from '@lorvek/core/check';
+import { addItems, filmsOf, isShaped, itemOf, newTreatment, setFilmOfItems, setTreatments, type ShapeItem } from '@lorvek/model';
+import { toast } from 'sonner';
+import { CLEAN_LIMITS, clean, weldGroups } from '../../document/clean.ts';
+import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { tellFailure } from '../../ui/tell.ts';
+import type { BuiltView } from '../../worker/build-ops.ts';
+
+const done = (text: string): void => void toast.success(`${text} Undo takes it back.`);
+
+/** Makes an item thicker by a ring of its own film. */
+export function thicken({ parts: [id = ''] }: Finding, mm: number): void {
+  const item = itemOf(useDocument.getState().drawing, id);
+  if (!item || item.kind === 'group' || !isShaped(item)) return void toast.warning('Only lettering and shapes can be made thicker.');
+  const ring = newTreatment('ring', newId('treatment'), 10, item.layer);
+  if (ring.kind !== 'ring') return;
+  const treatments = [...(item.treatments ?? []), { ...ring, distanceMm: mm / 2, fill: 'backing' as const }];
+  if (dispatch(setTreatments, { id, treatments }, { origin: 'treatment.add' }))
+    done(`“${item.name}” is ${mm} mm thicker, by a ring of its own film.`);
+}
+
+/** The film below the one it is cut from. */
+export function filmBelow(film: string): { id: string; name: string } | undefined {
+  const films = filmsOf(useDocument.getState().drawing);
+  return films[films.findIndex(({ id }) => id === film) - 1];
+}
+
+export function cutWithBelow({ parts }: Finding, film: string): void {
+  const below = filmBelow(film);
+  if (below && dispatch(setFilmOfItems, { ids: [...parts], film: below.id }, { origin: 'item.film' })) done(`Cut from ${below.name}.`);
+}
+
+export async function drop({ parts, box }: Finding): Promise<void> {
+  const sizeMm = box ? Math.max(box.maxX - box.minX, box.maxY - box.minY) : CLEAN_LIMITS.speckMm;
+  const { answer } = await clean(parts, { ...CLEAN_LIMITS, speckMm: 1.01 * sizeMm }, ['specks'], { others: true, group: newId('remedy') });
+  if (answer.done.length > 0) done('Dropped.');
+  else toast.warning('It could not be dropped by itself: take it out by hand with Nodes.');
+}
+
+const pointsOf = (contour: Contour): Point[] =>
+  flatten({ contours: [contour] }, 0.05).flatMap(({ xy }) =>
+    Array.from({ length: xy.length / 2 }, (_, i) => ({ x: xy[2 * i] ?? 0, y: xy[2 * i + 1] ?? 0 })),
+  );
+
+/** The nearest points of a contour and of the others. */
+function nearest(own: Contour, others: readonly Contour[]): { from: Point; to: Point } | undefined {
+  let best: { from: Point; to: Point; away: number } | undefined;
+  const mine = pointsOf(own);
+  for (const other of others)
+    for (const to of pointsOf(other))
+      for (const from of mine) {
+        const away = Math.hypot(to.x - from.x, to.y - from.y);
+        if (away < (best?.away ?? Infinity)) best = { from, to, away };
+      }
+  return best;
+}
+
+/** A bar from a part to what of its film lies nearest, welded to it. @param widthMm of the bar */
+export async function bridge({ parts: [id = ''], place, box }: Finding, { film, outline }: BuiltView, widthMm: number): Promise<void> {
+  const at = (box ?? place) && outline.contours.find((contour) => isAt(contour, box, place));
+  const item = itemOf(useDocument.getState().drawing, id);
+  const ends =
+    at &&
+    nearest(
+      at,
+      outline.contours.filter((contour) => contour !== at),
+    );
+  if (!item || !ends) return void toast.warning('There is nothing of this film near it that it could be joined to.');
+  const { from, to } = ends;
+  const length = Math.max(1e-6, Math.hypot(to.x - from.x, to.y - from.y));
+  const [ux, uy] = [(to.x - from.x) / length, (to.y - from.y) / length];
+  // into both parts by its own width, so that it holds
+  const line = { closed: false, spans: [[from.x - ux * widthMm, from.y - uy * widthMm, to.x + ux * widthMm, to.y + uy * widthMm]] };
+  const bar = strokeToShape({ contours: [line] }, { width: widthMm, cap: 'butt', join: 'mitre' });
+  const corner = bounds(bar);
+  const shape: ShapeItem = {
+    type: 'item',
+    kind: 'shape',
+    id: newId('item'),
+    name: 'Bridge',
+    layer: film,
+    matrix: [1, 0, 0, 1, corner.minX, corner.minY],
+    path: formatPath(
+      {
+        contours: bar.contours.map(({ closed, spans }) => ({
+          closed,
+          spans: spans.map((span) => span.map((n, i) => n - (i % 2 === 0 ? corner.minX : corner.minY))),
+        })),
+      },
+      4,
+    ),
+  };
+  const group = newId('remedy');
+  dispatch(addItems, { items: [shape], roots: [shape.id] }, { origin: 'item.bridge', group });
+  await weldGroups([[id, shape.id]], group);
+  done('Joined by a bridge.');
+}
+
+function isAt(contour: Contour, box: Finding['box'], place: Finding['place']): boolean {
+  const own = contourBox(contour);
+  if (box) return [own.minX - box.minX, own.minY - box.minY, own.maxX - box.maxX, own.maxY - box.maxY].every((d) => Math.abs(d) < 0.02);
+  return place !== undefined && place.x >= own.minX && place.x <= own.maxX && place.y >= own.minY && place.y <= own.maxY;
+}
+
+/** Does one of them; a failure is said. */
+export const attempt = (work: () => Promise<void>): void => void work().catch(tellFailure);

@@ -1,0 +1,85 @@
+/** What a job costs, film by film, when each film keeps its place and when each is packed; by the shop's own rule. */
+import { costOf, quoteOf, type Cost, type Quote } from '@lorvek/core/build';
+import type { Build, Drawing } from '../records/document.ts';
+import { PAGE_ID } from '../records/document.ts';
+import type { Layer } from '../records/layers.ts';
+import type { KnownOf } from '../queries/known-pieces.ts';
+import { buildOf, pageOf } from '../queries/queries.ts';
+import type { ShopSettings, StockFilm } from '../api/shop.ts';
+import { linesOfKind, sheetsOf, type SheetPlan } from './plan-sheet.ts';
+
+export interface LayerCost {
+  readonly layer: Layer;
+  readonly cost: Cost;
+  /** Why a figure stands on less than is known: no roll, no price. */
+  readonly lacks: readonly string[];
+}
+
+export interface JobCost {
+  readonly layers: readonly LayerCost[];
+  readonly quote: Quote;
+  readonly usedLengthMm: number;
+}
+
+function layerCost(sheet: SheetPlan, stock: readonly StockFilm[], { weeding }: ShopSettings): LayerCost {
+  const entry = stock.find(({ id }) => id === sheet.layer.stockId);
+  const cost = costOf({
+    outline: linesOfKind(sheet, 'film', 'kiss', 'through', 'perforated'),
+    cutMm: sheet.cutMm,
+    usedLengthMm: sheet.usedLengthMm,
+    materialWidthMm: sheet.material.widthMm,
+    pricePerMetre: entry?.pricePerMetre ?? 0,
+    pressSeconds: sheet.layer.type === 'film' && sheet.layer.transfer ? (entry?.press?.seconds ?? 0) : 0,
+    rule: weeding,
+  });
+  const lacks = [
+    ...(entry ? [] : ['It is not in Stock: no price is known.']),
+    ...(sheet.roll.roll ? [] : ['No roll is chosen: a usual width is reckoned with.']),
+    ...(sheet.layer.type === 'print' ? ['Ink is not reckoned.'] : []),
+  ];
+  return { layer: sheet.layer, cost, lacks };
+}
+
+/** @param sheets as they are laid up */
+export function jobCost(sheets: readonly SheetPlan[], stock: readonly StockFilm[], settings: ShopSettings): JobCost {
+  const layers = sheets.map((sheet) => layerCost(sheet, stock, settings));
+  return {
+    layers,
+    quote: quoteOf(
+      layers.map(({ cost }) => cost),
+      settings,
+    ),
+    usedLengthMm: layers.reduce((sum, { cost }) => sum + cost.usedLengthMm, 0),
+  };
+}
+
+/** The job as it would cost the one way and the other. */
+export function bothWays(
+  drawing: Drawing,
+  stock: readonly StockFilm[],
+  knownOf: KnownOf,
+  jobId: string,
+  settings: ShopSettings,
+): Record<Build['place'], JobCost> {
+  const way = (place: Build['place']): JobCost => {
+    const so = { ...drawing, [PAGE_ID]: { ...pageOf(drawing), build: { ...buildOf(drawing), place } } };
+    return jobCost(sheetsOf(so, stock, knownOf, jobId, { withChecks: false }), stock, settings);
+  };
+  return { keep: way('keep'), pack: way('pack') };
+}
+
+/** Who moves when films are packed, in words. */
+export function describePlaces(drawing: Drawing, { keep, pack }: Record<Build['place'], JobCost>): string {
+  const isKept = buildOf(drawing).place === 'keep';
+  const moved = pack.layers.filter(
+    ({ layer, cost }) => cost.usedLengthMm < (keep.layers.find((one) => one.layer.id === layer.id)?.cost.usedLengthMm ?? 0) - 0.5,
+  );
+  const names = moved.map(({ layer }) => layer.name).join(', ');
+  if (isKept)
+    return moved.length === 0
+      ? 'Every film lies on its roll as it does in the whole. Packing would move none of them.'
+      : `Every film lies on its roll as it does in the whole, in one frame: nothing moves. Packed, ${names} would take less.`;
+  return moved.length === 0
+    ? 'Each film lies at the start of its roll; none takes less than it would in its place.'
+    : `Each film is moved to the start of its roll, as one: the design has not changed, only where ${names} lies on the roll. The films are put together by eye.`;
+}
