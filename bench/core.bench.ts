@@ -2,7 +2,8 @@
 import { Clipper, ClipType, FillRule } from 'clipper2-ts';
 import * as hb from 'harfbuzzjs';
 import { readFileSync } from 'node:fs';
-import { boxShape, flatten, parsePath, thinOut, weld, type Outline } from '@lorvek/core/geometry';
+import { buildFilms, type BuildLayer } from '@lorvek/core/build';
+import { boxShape, flatten, mapOutline, ovalShape, parsePath, thinOut, translation, weld, type Outline } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
 import { planCut } from '@lorvek/core/cut';
@@ -261,6 +262,35 @@ async function nesting(): Promise<Measured> {
   return { name: 'Nesting of 60 corners, one order', ms, reference: 'nesting their boxes', referenceMs, ratio: ms / referenceMs };
 }
 
+/** Three hundred parts in twelve films, every other let in, against the plain union of the same outlines by the same clipper. */
+function building(): Measured {
+  let seed = 7;
+  const lot = (): number => (seed = (seed * 16_807) % 2_147_483_647) / 2_147_483_647;
+  const shape = (): Outline => (lot() < 0.5 ? ovalShape(20 + 80 * lot(), 20 + 80 * lot()) : boxShape(20 + 80 * lot(), 20 + 80 * lot()));
+  const layersOf = (shift: number): BuildLayer[] =>
+    Array.from({ length: 12 }, (_, k) => ({
+      film: `film-${k}`,
+      name: '',
+      build: k % 2 === 1 ? 'inlay' : 'overlay',
+      trapMm: 0,
+      leftOut: false,
+      parts: Array.from({ length: 25 }, (_part, i) => ({
+        id: `${i}`,
+        name: '',
+        outline: mapOutline(translation(shift + 800 * lot(), 400 * lot()), shape()),
+      })),
+    }));
+  // other drawings each time: what was built before does not help
+  const drawings = Array.from({ length: 12 }, (_, i) => layersOf(i));
+  let next = 0;
+  return compare(
+    'Building 300 parts in 12 films',
+    () => buildFilms(drawings[next++ % drawings.length] ?? []),
+    'the union of the parts',
+    () => weld((drawings[next++ % drawings.length] ?? []).flatMap(({ parts }) => parts.map(({ outline }) => outline))),
+  );
+}
+
 // first, while there is no other work's rubbish in memory
 const traced = await tracing();
-report([lettering(), welding(), treating(), thinning(), checking(), cutFile(), await reading(), await nesting(), ...traced]);
+report([lettering(), welding(), building(), treating(), thinning(), checking(), cutFile(), await reading(), await nesting(), ...traced]);

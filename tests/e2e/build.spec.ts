@@ -120,3 +120,23 @@ test('the shop’s hour and weeding rule stand in the quote; a job without films
   await page.goto('/stock');
   await setField(page, 'Price of an hour', '48');
 });
+
+test('a dot too small to be weeded is made thicker, joined by a bridge, cut from the film below, dropped', async ({ page }) => {
+  await newJob(page, 'Specks');
+  await plate(page);
+  await page.keyboard.press('Control+d');
+  await setShape(page, '1', '1');
+  await setField(page, 'X', '223');
+  await setField(page, 'Y', '150');
+  await page.keyboard.press('3');
+  const found = (n: number) => expect(page.getByRole('button', { name: `What cannot be weeded (${n})` })).toBeVisible();
+  await found(1);
+  for (const remedy of [/^Thicken by/, /^Cut from Harbour navy/, /^Drop it/]) {
+    await page.getByRole('button', { name: remedy }).click();
+    await found(0);
+    await page.keyboard.press('Control+z');
+    await found(1);
+  }
+  await page.getByRole('button', { name: 'Join by a bridge' }).click();
+  await expect(page.getByText('Joined by a bridge. Undo takes it back.')).toBeVisible();
+});

@@ -100,6 +100,55 @@ function cuttersOf(layer: BuildLayer, trapMm: number): Cutter[] {
   });
 }
 
+/** Results of steps that were asked for before: after a change most of a drawing is as it was. Nothing stands on it. */
+const kept = new Map<string, Outline>();
+const MOST_KEPT = 20_000;
+
+function once(step: string, contours: readonly Contour[], work: () => Outline): Outline {
+  const key = `${step} ${contours.map(({ spans }) => spans.join(' ')).join('|')}`;
+  const known = kept.get(key) ?? work();
+  if (kept.size >= MOST_KEPT) kept.clear();
+  kept.set(key, known);
+  return known;
+}
+
+/** Inset piece by piece: pieces do not meet, so that each is on its own. */
+const insetOf = (whole: Outline, byMm: number): Outline => ({
+  contours: piecesOf(whole).flatMap((contours) => once(`inset ${byMm}`, contours, () => offset({ contours }, -byMm, USUAL_TRAP)).contours),
+});
+
+/** Groups of outlines whose boxes meet, by their numbers. */
+function clustersOf(outlines: readonly Outline[]): number[][] {
+  const boxes = outlines.map(bounds);
+  const index = indexOf(boxes);
+  const seen = new Set<number>();
+  return outlines.flatMap((_, first): number[][] => {
+    if (seen.has(first)) return [];
+    const cluster = [first];
+    seen.add(first);
+    for (let k = 0; index && k < cluster.length; k++) {
+      const box = boxes[cluster[k] as number] as Box;
+      if (isEmptyBox(box)) continue;
+      for (const next of index.search(box.minX, box.minY, box.maxX, box.maxY, (i) => !seen.has(i))) {
+        seen.add(next);
+        cluster.push(next);
+      }
+    }
+    return [cluster.sort((p, q) => p - q)];
+  });
+}
+
+/** The weld of outlines, those together that may meet. */
+const unionOf = (outlines: readonly Outline[]): Outline => ({
+  contours: clustersOf(outlines).flatMap((cluster) => {
+    const own = cluster.map((i) => outlines[i] as Outline);
+    const contours = own.flatMap((outline) => outline.contours);
+    // where one outline ends and the next begins counts: each fills by itself
+    const step = `weld ${own.map((outline) => outline.contours.length).join()}`;
+    return once(step, contours, () => weld(own)).contours;
+  }),
+});
+
 /** What is let in above a film, welded. Grows downwards. */
 class Above {
   readonly cutters: Cutter[] = [];
@@ -110,7 +159,7 @@ class Above {
     if (cutters.length === 0) return;
     this.cutters.push(...cutters);
     this.known = new Map();
-    this.whole = weld([this.whole, ...cutters.map(({ outline }) => outline)]);
+    this.whole = unionOf(this.cutters.map(({ outline }) => outline));
   }
 
   /** What a film below is cut out of; without what belongs to an item that says itself how its pieces meet. */
@@ -131,12 +180,10 @@ class Above {
     const traps = new Set(this.cutters.map(({ trapMm }) => trapMm));
     const [only] = traps;
     if (only === undefined) return EMPTY_OUTLINE;
-    if (traps.size === 1) return only === 0 ? this.whole : offset(this.whole, -only, USUAL_TRAP);
+    if (traps.size === 1) return only === 0 ? this.whole : insetOf(this.whole, only);
     const ofTrap = (trapMm: number): Outline[] => this.cutters.filter((one) => one.trapMm === trapMm).map(({ outline }) => outline);
     return weld(
-      [...traps].map((trapMm) =>
-        trapMm === 0 ? weld(ofTrap(0)) : keepOverlap([weld(ofTrap(trapMm)), offset(this.whole, -trapMm, USUAL_TRAP)]),
-      ),
+      [...traps].map((trapMm) => (trapMm === 0 ? unionOf(ofTrap(0)) : keepOverlap([unionOf(ofTrap(trapMm)), insetOf(this.whole, trapMm)]))),
     );
   }
 }
@@ -205,26 +252,12 @@ function carryUnder(left: Outline, part: BuildPart, cutters: readonly Cutter[]):
 /** Parts of one film that meet become one; the others keep their very contours. */
 function weldFilm(parts: readonly Outline[]): Outline {
   const solids = parts.map(solidOf);
-  const boxes = solids.map(bounds);
-  const index = indexOf(boxes);
-  const seen = new Set<number>();
   const open = parts.flatMap(({ contours }) => contours.filter(({ closed }) => !closed));
-  const out: Contour[] = [];
-  solids.forEach((outline, first) => {
-    if (seen.has(first)) return;
-    const cluster = [first];
-    seen.add(first);
-    for (let k = 0; index && k < cluster.length; k++) {
-      const box = boxes[cluster[k] as number] as Box;
-      if (isEmptyBox(box)) continue;
-      for (const next of index.search(box.minX, box.minY, box.maxX, box.maxY, (i) => !seen.has(i))) {
-        seen.add(next);
-        cluster.push(next);
-      }
-    }
-    out.push(...(cluster.length === 1 ? outline : weld(cluster.map((i) => solids[i] as Outline))).contours);
+  const welded = clustersOf(solids).flatMap((cluster) => {
+    const own = cluster.map((i) => solids[i] as Outline);
+    return own.length === 1 ? (own[0] as Outline).contours : unionOf(own).contours;
   });
-  return { contours: [...out, ...open] };
+  return { contours: [...welded, ...open] };
 }
 
 const say = (mm: number): string => (Math.round(mm * 100) / 100).toString();

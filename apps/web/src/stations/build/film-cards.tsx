@@ -12,6 +12,7 @@ import type { BuildAnswer, BuiltView } from '../../worker/build-ops.ts';
 import { attempt, bridge, cutWithBelow, drop, filmBelow, thicken } from './weed-remedies.ts';
 
 const USUAL_TRAP_MM = 0.5;
+const USUAL_LIMITS: Limits = { thinnestMm: 0.8, smallestPartMm: 2 };
 
 const set = (id: string, fields: Parameters<typeof setFilmFields>[1]['fields']): boolean =>
   dispatch(setFilmFields, { id, fields }, { origin: 'film.build' });
@@ -119,12 +120,24 @@ export function SmallCard({ film, small }: { film: Film; small: readonly string[
   );
 }
 
-function Remedies({ finding, view, film, widthMm }: { finding: Finding; view: BuiltView; film: Film; widthMm: number }) {
+interface Limits {
+  readonly thinnestMm: number;
+  readonly smallestPartMm: number;
+}
+
+/** By how much a part has to grow until it can be weeded, mm. */
+function thickerBy({ code, box }: Finding, { thinnestMm, smallestPartMm }: Limits): number {
+  const own = box ? Math.min(box.maxX - box.minX, box.maxY - box.minY) : 0;
+  const by = code === 'thin-part' ? thinnestMm : Math.max(thinnestMm, smallestPartMm - own);
+  return (Math.ceil(10 * by) + 1) / 10;
+}
+
+function Remedies({ finding, view, film, limits }: { finding: Finding; view: BuiltView; film: Film; limits: Limits }) {
   const below = filmBelow(film.id);
   if (finding.parts.length === 0) return null;
   const isWeeding = ['tiny-part', 'thin-part', 'island'].includes(finding.code);
   if (!isWeeding) return null;
-  const thicker = Math.max(0.2, Math.ceil(10 * widthMm) / 10);
+  const thicker = thickerBy(finding, limits);
   return (
     <div className="mt-1 flex flex-wrap gap-1">
       {finding.code === 'thin-part' ? null : (
@@ -136,7 +149,7 @@ function Remedies({ finding, view, film, widthMm }: { finding: Finding; view: Bu
         Thicken by {thicker} mm
       </Button>
       {finding.code === 'thin-part' ? null : (
-        <Button size="small" onClick={() => attempt(() => bridge(finding, view, Math.max(0.5, 1.5 * widthMm)))}>
+        <Button size="small" onClick={() => attempt(() => bridge(finding, view, Math.max(0.5, 1.5 * limits.thinnestMm)))}>
           Join by a bridge
         </Button>
       )}
@@ -151,13 +164,13 @@ function Remedies({ finding, view, film, widthMm }: { finding: Finding; view: Bu
 
 const SHOWN = 12;
 
-export function WeedCard({ film, view, thinnestMm }: { film: Film; view: BuiltView; thinnestMm: number | undefined }) {
+export function WeedCard({ film, view, limits }: { film: Film; view: BuiltView; limits: Limits | undefined }) {
   const [all, setAll] = useState(false);
   const { findings } = view;
   return (
     <Card title={`What cannot be weeded (${findings.length})`}>
-      {thinnestMm === undefined ? <Notice level="warning">This film is not in Stock: what can be weeded of it is not known.</Notice> : null}
-      {findings.length === 0 && thinnestMm !== undefined ? <p className="text-ink-soft">Everything of it can be weeded.</p> : null}
+      {limits === undefined ? <Notice level="warning">This film is not in Stock: what can be weeded of it is not known.</Notice> : null}
+      {findings.length === 0 && limits !== undefined ? <p className="text-ink-soft">Everything of it can be weeded.</p> : null}
       <ul className="flex flex-col gap-2">
         {findings.slice(0, all ? undefined : SHOWN).map((finding, i) => (
           <li key={`${finding.code} ${finding.parts.join()} ${i}`} className="border-l-4 border-amber bg-amber-wash px-2 py-1 text-[13px]">
@@ -172,7 +185,7 @@ export function WeedCard({ film, view, thinnestMm }: { film: Film; view: BuiltVi
             >
               {finding.text}
             </button>
-            <Remedies finding={finding} view={view} film={film} widthMm={thinnestMm ?? 1} />
+            <Remedies finding={finding} view={view} film={film} limits={limits ?? USUAL_LIMITS} />
           </li>
         ))}
       </ul>

@@ -90,7 +90,7 @@ export function BuildStation() {
               <>
                 <MeetCard film={film} answer={answer} />
                 <SmallCard film={film} small={view.small} />
-                <WeedCard film={film} view={view} thinnestMm={entry?.thinnestMm} />
+                <WeedCard film={film} view={view} limits={entry} />
               </>
             ) : null}
             <PlaceCard answer={answer} film={film} />

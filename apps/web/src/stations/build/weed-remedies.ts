@@ -1,11 +1,22 @@
 /** What can be done about parts that cannot be weeded: thicker, joined by a bridge, cut with the colour below, dropped. */
 import { bounds, contourBox, flatten, formatPath, strokeToShape, type Contour, type Point } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
-import { addItems, filmsOf, isShaped, itemOf, newTreatment, setFilmOfItems, setTreatments, type ShapeItem } from '@lorvek/model';
+import {
+  addItems,
+  filmsOf,
+  isShaped,
+  itemOf,
+  newTreatment,
+  removeItems,
+  setFilmOfItems,
+  setTreatments,
+  type ShapeItem,
+} from '@lorvek/model';
 import { toast } from 'sonner';
 import { CLEAN_LIMITS, clean, weldGroups } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { tellFailure } from '../../ui/tell.ts';
+import { outlineOf, placedBoxOf } from '../../worker/derived.ts';
 import type { BuiltView } from '../../worker/build-ops.ts';
 
 const done = (text: string): void => void toast.success(`${text} Undo takes it back.`);
@@ -32,7 +43,22 @@ export function cutWithBelow({ parts }: Finding, film: string): void {
   if (below && dispatch(setFilmOfItems, { ids: [...parts], film: below.id }, { origin: 'item.film' })) done(`Cut from ${below.name}.`);
 }
 
+/** Is the item no more than what was found? */
+function isWhole(id: string, box: Finding['box']): boolean {
+  const item = itemOf(useDocument.getState().drawing, id);
+  const outline = item && item.kind !== 'group' ? outlineOf(item) : undefined;
+  const own = item && outline && placedBoxOf(outline, item.matrix);
+  return (
+    own !== undefined &&
+    box !== undefined &&
+    own.maxX - own.minX <= box.maxX - box.minX + 0.05 &&
+    own.maxY - own.minY <= box.maxY - box.minY + 0.05
+  );
+}
+
 export async function drop({ parts, box }: Finding): Promise<void> {
+  const whole = parts.filter((id) => isWhole(id, box));
+  if (whole.length === parts.length && dispatch(removeItems, { ids: whole }, { origin: 'item.remove' })) return done('Dropped.');
   const sizeMm = box ? Math.max(box.maxX - box.minX, box.maxY - box.minY) : CLEAN_LIMITS.speckMm;
   const { answer } = await clean(parts, { ...CLEAN_LIMITS, speckMm: 1.01 * sizeMm }, ['specks'], { others: true, group: newId('remedy') });
   if (answer.done.length > 0) done('Dropped.');
