@@ -65,6 +65,20 @@ test('lettering follows a drawn line; two-tone takes a drawn edge; a circle has 
   await choose(page, 'Drawn line');
   await page.getByRole('button', { name: 'Take the drawn line' }).click();
   await expect.poll(() => fieldValue(page, 'Height')).toBeGreaterThan(straight * 1.2);
+  // the line is a helper now: not cut, and the words go where it goes
+  await expect(page.getByText('Follows “Curve”.')).toBeVisible();
+  const low = await fieldValue(page, 'Y');
+  await page.getByRole('button', { name: 'Show it' }).click();
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Curve');
+  const was = await fieldValue(page, 'Y');
+  await setField(page, 'Y', String(was + 40));
+  await page.keyboard.press('Escape');
+  await page.getByRole('application', { name: 'Drawing' }).focus();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  await expect(page.getByLabel('Name', { exact: true })).toHaveValue(/FOLLOW/);
+  await expect.poll(() => fieldValue(page, 'Y')).toBeCloseTo(low + 40, 0);
+  await page.getByRole('button', { name: 'Bend drawn line' }).click();
   await choose(page, 'Circle');
   await page.getByLabel('Words', { exact: true }).fill('FOLLOW\nTHE TIDE');
   await setField(page, 'Radius', '300');

@@ -31,6 +31,7 @@ export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, typ
 export { stopsOf } from './plans/stops.ts';
 export { fillOf, pictureMatrix, printedGradient } from './plans/print-art.ts';
 export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
+export { isLineSource, lineFor } from './queries/drawn-lines.ts';
 export { BELOW_ALL, looseRanks, ranksAbove } from './queries/painting-order.ts';
 export { DARK_INK, inkOn, isLight, LIGHT_INK } from './queries/ink.ts';
 export { validateChange, validateDrawing, validateRecord } from './records/validate.ts';

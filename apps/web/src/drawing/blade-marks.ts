@@ -22,7 +22,8 @@ export async function bladeContours(drawing: Drawing): Promise<BladeContour[]> {
   const films = paintedOf(drawing, { moved: new Set(), preview: undefined });
   const all: BladeContour[] = [];
   for (const [film, { painted }] of films.entries()) {
-    const contours = painted.flatMap(({ outline, matrix }) => mapOutline(matrix, outline).contours);
+    // helper lines are not cut
+    const contours = painted.flatMap(({ outline, matrix, helper }) => (helper ? [] : mapOutline(matrix, outline).contours));
     if (contours.length === 0) continue;
     const plan = contours.length <= MOST_ORDERED ? await ask('order', { contours }) : undefined;
     contours.forEach((contour, i) => {

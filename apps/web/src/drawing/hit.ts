@@ -13,7 +13,7 @@ const NEAR_PX = 5;
 
 let probe: CanvasRenderingContext2D | null = null;
 
-function isOn(context: CanvasRenderingContext2D, { outline, matrix, item, line }: Painted, at: Point, nearMm: number): boolean {
+function isOn(context: CanvasRenderingContext2D, { outline, matrix, item, line, helper }: Painted, at: Point, nearMm: number): boolean {
   const box = placedBoxOf(outline, matrix);
   if (at.x < box.minX - nearMm || at.x > box.maxX + nearMm || at.y < box.minY - nearMm || at.y > box.maxY + nearMm) return false;
   if (item.kind === 'lettering' && (bendOf(item)?.line ?? 'arch') === 'arch') return true;
@@ -23,7 +23,7 @@ function isOn(context: CanvasRenderingContext2D, { outline, matrix, item, line }
   const path = pathOf(outline);
   context.lineWidth = (2 * nearMm) / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
   // a cut line is taken by its line: what it goes round lies within it
-  if (line) return context.isPointInStroke(path, p.x, p.y);
+  if (line || helper) return context.isPointInStroke(path, p.x, p.y);
   return context.isPointInPath(path, p.x, p.y, 'nonzero') || context.isPointInStroke(path, p.x, p.y);
 }
 

@@ -3,13 +3,14 @@
  * Paths are made once an outline and kept with it. What lies outside of the window is not painted.
  */
 import type { Box, Contour, Matrix, Outline } from '@lorvek/core/geometry';
-import { boxesMeet, compose, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
+import { boxesMeet, compose, EMPTY_OUTLINE, endX, endY, isLine, startX, startY } from '@lorvek/core/geometry';
 import type { Gradient } from '@lorvek/core/colour';
 import {
   BELOW_ALL,
   gradientOf,
   fillOf,
   isAid,
+  isHelper,
   isCutLine,
   isPrint,
   layerOf,
@@ -22,7 +23,7 @@ import {
   type LeafItem,
   type PictureItem,
 } from '@lorvek/model';
-import { localBoxOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
+import { localBoxOf, outlineOf, piecesOf, placedBoxOf } from '../worker/derived.ts';
 import { ranksIn } from '../document/painting-order.ts';
 import { fillGradient } from './gradients.ts';
 import { paintPicture, paintPictures } from './pictures.ts';
@@ -135,6 +136,8 @@ export interface Painted {
   };
   /** A cut line of a print: in the line's own style, above everything. */
   readonly line?: CutLine['kind'];
+  /** A line that others follow: never cut. */
+  readonly helper?: boolean;
 }
 
 /** What is painted, bottom first; hidden films left out. */
@@ -145,8 +148,12 @@ export function paintedOf(
   const byFilm = new Map<string | null, Painted[]>();
   const cutLines: Painted[] = [];
   for (const item of leavesOf(drawing)) {
-    if (isAid(item)) continue;
+    if (isAid(item) && !isHelper(item)) continue;
     const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
+    if (isHelper(item)) {
+      cutLines.push({ item, outline: outlineOf(item) ?? EMPTY_OUTLINE, matrix, helper: true });
+      continue;
+    }
     if (isCutLine(item)) {
       for (const { outline } of piecesOf(item)) cutLines.push({ item, outline, matrix, line: item.line?.kind ?? 'kiss' });
       continue;
@@ -211,6 +218,7 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
 
 function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string | undefined, blade: boolean, scale: number): void {
   const { outline, matrix, course, own, line } = one;
+  if (one.helper) return paintHelper(context, outline, hairline(scale, matrix));
   if (line) return paintCutLine(context, outline, line, hairline(scale, matrix));
   if (own?.picture) {
     if (!blade) paintPicture(context, own.picture);
@@ -226,6 +234,15 @@ function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string |
     context.strokeStyle = own.stroke.hex;
     context.stroke(pathOf(outline));
   }
+}
+
+/** A helper line: thin, teal, dash-dot, like the guides. */
+function paintHelper(context: CanvasRenderingContext2D, outline: Outline, px: number): void {
+  context.lineWidth = px;
+  context.strokeStyle = '#0d5c5f';
+  context.setLineDash([10 * px, 3 * px, 2 * px, 3 * px]);
+  context.stroke(pathOf(outline));
+  context.setLineDash([]);
 }
 
 let hatch: CanvasPattern | null = null;

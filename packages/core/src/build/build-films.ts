@@ -50,6 +50,8 @@ export interface BuildLayer {
   readonly build: 'overlay' | 'inlay';
   readonly trapMm: number;
   readonly leftOut: boolean;
+  /** Strips that come of cutting and are thinner are dropped, mm; as the options say when absent. */
+  readonly sliverMm?: number | undefined;
   readonly parts: readonly BuildPart[];
 }
 
@@ -306,7 +308,9 @@ export function buildFilms(layers: readonly BuildLayer[], options: BuildOptions 
   const out: BuiltFilm[] = [];
   for (const layer of [...layers].reverse()) {
     const findings = wideTraps(layer, trapOf(layer));
-    const from = layer.leftOut ? [] : layer.parts.map((part, i) => buildPart(part, i, { layer, above, sliverMm, findings }));
+    const from = layer.leftOut
+      ? []
+      : layer.parts.map((part, i) => buildPart(part, i, { layer, above, sliverMm: layer.sliverMm ?? sliverMm, findings }));
     out.push({ film: layer.film, outline: weldFilm(from.map(({ outline }) => outline)), from, leftOut: layer.leftOut, findings });
     above.add(cuttersOf(layer, trapOf(layer)));
   }

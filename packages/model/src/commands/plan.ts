@@ -1,4 +1,5 @@
 /** The shape of a command: asked whether it applies, and if so for the change it makes. Nothing happens here. */
+import { followLines } from '../queries/drawn-lines.ts';
 import type { Drawing } from '../records/document.ts';
 import { diff, type Patch } from '../records/patch.ts';
 
@@ -20,8 +21,8 @@ export type Command<Args> = (state: EditorState, args: Args) => Plan;
 
 export const refuse = (why: string): Plan => ({ enabled: false, why });
 
-/** A plan from a function that makes the new drawing. */
+/** A plan from a function that makes the new drawing; what follows drawn lines follows them. */
 export const planOf = (state: EditorState, make: () => Drawing, selection: readonly string[] = state.selection): Plan => ({
   enabled: true,
-  run: () => ({ patch: diff(state.drawing, make()), selection }),
+  run: () => ({ patch: diff(state.drawing, followLines(state.drawing, make())), selection }),
 });

@@ -108,6 +108,7 @@ export function builtJob(drawing: Drawing, stock: readonly StockFilm[], knownOf:
     build: film.build ?? 'overlay',
     trapMm: film.trapMm ?? 0,
     leftOut: isLeftOut(film),
+    sliverMm: stock.find(({ id }) => id === film.stockId)?.thinnestMm,
     parts: parts.get(film.id) ?? [],
   }));
   const smallest = (film: string): number =>

@@ -65,8 +65,12 @@ export function gradientAt(map: Matrix, gradient: Gradient): NonNullable<ShapeIt
   return { kind, spread, matrix: [...matrix], stops: stops.map((stop) => ({ ...stop })), ...(inner ? { inner } : {}) };
 }
 
-/** Things that are only looked at: dimension lines, pictures that belong to no print. */
-export const isAid = (item: Item): boolean => item.kind === 'dimension' || (item.kind === 'picture' && item.layer === null);
+/** A line that others follow, and that is not cut itself. */
+export const isHelper = (item: Item): boolean => item.kind !== 'group' && item.helper === true;
+
+/** Things that are only looked at: dimension lines, pictures that belong to no print, helper lines. */
+export const isAid = (item: Item): boolean =>
+  item.kind === 'dimension' || (item.kind === 'picture' && item.layer === null) || isHelper(item);
 
 /** Lines that the blade follows on a print: live edge cuts and those that were set free. Never art, never of a film. */
 export const isCutLine = (item: Item): item is EdgeCutItem | ShapeItem =>

@@ -39,6 +39,8 @@ const itemBase = {
   layer: id.nullable(),
   matrix: matrixSchema,
   treatments: treatmentsSchema.optional(),
+  /** A line that others follow: looked at and worked on, never cut nor printed. */
+  helper: z.boolean().optional(),
   /** Its own colours, shown and printed on a print layer; on a film they are kept for the way back. */
   paint: paintSchema.optional(),
 };

@@ -13,6 +13,8 @@ const layer = z
 const mm = z.number().min(-1e5).max(1e5);
 const angle = z.number().min(-3600).max(3600);
 const path = z.string().max(400_000);
+/** The item whose line `path` is: it follows that item on the drawing. */
+const lineItem = id.optional();
 const base = { id, on: z.boolean() };
 
 export const bendSchema = z.object({
@@ -31,6 +33,7 @@ export const bendSchema = z.object({
   riseMm: mm,
   /** In the item's own space; empty: none yet. */
   path,
+  lineItem,
   startMm: mm,
   reverse: z.boolean(),
 });
@@ -70,6 +73,7 @@ export const toneSchema = z.object({
   waveMm: z.number().min(0.1, 'a wave of 0.1 mm or more').max(1e5),
   phasePct: z.number().min(-1000).max(1000),
   path,
+  lineItem,
 });
 
 export const treatmentSchema = z.discriminatedUnion('kind', [bendSchema, ringSchema, shadeSchema, toneSchema]);

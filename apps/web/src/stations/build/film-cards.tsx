@@ -26,6 +26,7 @@ export function MeetCard({ film, answer }: { film: Film; answer: BuildAnswer }) 
   const hasTrap = film.build === 'inlay' || (film.inlaid?.length ?? 0) > 0;
   return (
     <Card title={`How ${film.name} is laid`} aside={<span className="size-4 border border-line-strong" style={{ background: film.hex }} />}>
+      {film.visible ? null : <Notice level="note">It is hidden on the drawing; it is built and cut all the same.</Notice>}
       {answer.like.includes(film.id) ? (
         <Notice level="note">
           {surface.name} has this colour: left out, it is not cut, and the surface shows through the films below.{' '}

@@ -2,6 +2,7 @@
 import {
   groupItems,
   isPrint,
+  isHelper,
   isShaped,
   layersOf,
   itemOf,
@@ -24,7 +25,7 @@ import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Card, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow } from '../../ui/choices.tsx';
+import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
@@ -98,6 +99,13 @@ function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string
       ) : null}
       {leaves.some((leaf) => isShaped(leaf) || leaf.kind === 'picture') ? (
         <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} isPicture={leaves.every(({ kind }) => kind === 'picture')} />
+      ) : null}
+      {leaves.length === 1 && leaves[0] && isHelper(leaves[0]) ? (
+        <Switch
+          label="Helper line: not cut"
+          checked
+          onChange={() => dispatch(setItemFields, { id: leaves[0]?.id ?? '', fields: { helper: false } }, { origin: 'item.helper' })}
+        />
       ) : null}
       {leaves.some(isShaped) ? (
         <div className="flex items-center justify-between">

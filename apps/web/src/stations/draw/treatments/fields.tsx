@@ -1,9 +1,13 @@
 /** The fields of each kind of treatment, said once as tables of what is asked. */
-import { formatPath, invert, mapOutline, compose, translation } from '@lorvek/core/geometry';
+import { translation } from '@lorvek/core/geometry';
 import {
   filmsOf,
+  isLineSource,
+  itemOf,
   leavesOf,
+  lineFor,
   pageOf,
+  setItemFields,
   transformItems,
   type BendTreatment,
   type LeafItem,
@@ -14,12 +18,11 @@ import {
 } from '@lorvek/model';
 import type { ReactNode } from 'react';
 import { toast } from 'sonner';
-import { dispatch, useDocument } from '../../../document/store.ts';
+import { asOne, dispatch, select, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
 import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
-import { outlineOf } from '../../../worker/derived.ts';
 
 export type Change<T extends TreatmentRecord> = (fields: Partial<T>) => void;
 
@@ -147,36 +150,70 @@ export function ShadeFields({ t, change }: { t: ShadeRecord; change: Change<Shad
   );
 }
 
-/** The other selected shape's line, in the item's own space, as a path string. */
-export function pathFromSelection(item: LeafItem): string | undefined {
+/** The other selected shape, or the one drawn last, whose line an item can follow. */
+function lineToTake(item: LeafItem): LeafItem | undefined {
   const { drawing, selection } = useDocument.getState();
-  const others = leavesOf(drawing, selection).filter((leaf) => leaf.id !== item.id && leaf.kind !== 'lettering');
-  const back = invert(item.matrix);
-  const [line] =
-    others.length > 0
-      ? others
-      : leavesOf(drawing)
-          .filter((leaf) => leaf.id !== item.id && leaf.kind === 'shape')
-          .slice(-1);
-  const outline = line && outlineOf(line);
-  if (!line || !outline || !back) return undefined;
-  return formatPath(mapOutline(compose(back, line.matrix), { contours: outline.contours.slice(0, 1) }), 4);
+  const others = leavesOf(drawing).filter((leaf) => leaf.id !== item.id && isLineSource(leaf));
+  const chosen = new Set(leavesOf(drawing, selection).map(({ id }) => id));
+  return others.find(({ id }) => chosen.has(id)) ?? others.filter(({ kind }) => kind === 'shape').at(-1);
 }
 
-function TakeLine({ item, has, onTake }: { item: LeafItem; has: boolean; onTake(path: string): void }) {
+/** What a treatment keeps of the line it follows. */
+interface TakenLine {
+  readonly path: string;
+  readonly lineItem: string;
+}
+
+/** The line becomes a helper: it is not cut unless that is wanted. */
+function takeLine(item: LeafItem, onTake: (line: TakenLine) => void): void {
+  const line = lineToTake(item);
+  const path = line && lineFor(line, item.matrix);
+  if (!line || path === undefined) {
+    toast.warning('Draw a line with the curve tool first, or select a shape together with this item.');
+    return;
+  }
+  asOne({ origin: 'treatment.line' }, () => {
+    onTake({ path, lineItem: line.id });
+    dispatch(setItemFields, { id: line.id, fields: { helper: true } }, { origin: 'item.helper' });
+  });
+}
+
+function TakeLine({
+  item,
+  lineItem,
+  has,
+  onTake,
+}: {
+  item: LeafItem;
+  lineItem: string | undefined;
+  has: boolean;
+  onTake(line: TakenLine): void;
+}) {
+  const line = useDocument((state) => (lineItem === undefined ? undefined : itemOf(state.drawing, lineItem)));
   return (
     <div className="flex flex-col gap-1">
-      <Button
-        size="small"
-        onClick={() => {
-          const path = pathFromSelection(item);
-          if (path) onTake(path);
-          else toast.warning('Draw a line with the curve tool first, or select a shape together with this item.');
-        }}
-      >
-        {has ? 'Take the drawn line again' : 'Take the drawn line'}
+      <Button size="small" onClick={() => takeLine(item, onTake)}>
+        {has ? 'Take another line' : 'Take the drawn line'}
       </Button>
-      <p className="text-2xs text-ink-soft">Takes the selected shape, or the one drawn last.</p>
+      {line && line.kind !== 'group' ? (
+        <>
+          <p className="text-2xs text-ink-soft">
+            Follows “{line.name}”.{' '}
+            <button type="button" className="text-teal underline" onClick={() => select([line.id])}>
+              Show it
+            </button>
+          </p>
+          <Switch
+            label="Cut the line too"
+            checked={line.helper !== true}
+            onChange={(cut) => dispatch(setItemFields, { id: line.id, fields: { helper: !cut } }, { origin: 'item.helper' })}
+          />
+        </>
+      ) : (
+        <p className="text-2xs text-ink-soft">
+          {has ? 'The line it came from is gone: it stays as it was. ' : ''}Takes the selected shape, or the one drawn last.
+        </p>
+      )}
     </div>
   );
 }
@@ -191,7 +228,7 @@ export function ToneFields({ t, item, change }: { t: ToneRecord; item: LeafItem;
         onChange={(edge) => change({ edge })}
       />
       {t.edge === 'drawn' ? (
-        <TakeLine item={item} has={t.path !== ''} onTake={(path) => change({ path })} />
+        <TakeLine item={item} lineItem={t.lineItem} has={t.path !== ''} onTake={change} />
       ) : (
         <Numbers
           t={t}
@@ -223,7 +260,7 @@ export function BendFields({ t, item, change }: { t: BendTreatment; item: LeafIt
       {t.line === 'arch' ? <Numbers t={t} change={change} asked={[{ field: 'riseMm', label: 'Rise', as: 'length' }]} /> : null}
       {t.line === 'path' ? (
         <>
-          <TakeLine item={item} has={t.path !== ''} onTake={(path) => change({ path })} />
+          <TakeLine item={item} lineItem={t.lineItem} has={t.path !== ''} onTake={change} />
           <Numbers t={t} change={change} asked={[{ field: 'startMm', label: 'Shift along the line', short: 'Shift', as: 'length' }]} />
           <Switch label="Run the other way" checked={t.reverse} onChange={(reverse) => change({ reverse })} />
         </>
