@@ -16,9 +16,10 @@ export class SettingsService {
 
   async read(): Promise<ShopSettings> {
     const row = await this.tx.read((manager) => manager.findOneBy(SettingRow, { key: RECKONING }));
-    // what an older shop has kept may lack something that is asked for now
-    const parsed = shopSettingsSchema.safeParse(row?.value);
-    return parsed.success ? parsed.data : USUAL_SETTINGS;
+    if (!row) return USUAL_SETTINGS;
+    // what an older shop has kept may lack something that is asked for now; what it has counts
+    const kept = row.value as Partial<ShopSettings>;
+    return shopSettingsSchema.parse({ ...USUAL_SETTINGS, ...kept, weeding: { ...USUAL_SETTINGS.weeding, ...kept.weeding } });
   }
 
   async keep(value: ShopSettings): Promise<ShopSettings> {

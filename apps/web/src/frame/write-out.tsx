@@ -1,10 +1,10 @@
 /** Writing the drawing to a file: what, in which format, how fine; and the job's papers. */
-import { filmsOf, pageOf, USUAL_SETTINGS, type Drawing } from '@lorvek/model';
+import { filmsOf, pageOf, type Drawing, type ShopSettings, type StockFilm } from '@lorvek/model';
 import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { sentenceOf } from '../api/client.ts';
+import { api, sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { useDocument } from '../document/store.ts';
 import { dimensionLine, dimensionsOf } from '../drawing/dimensions.ts';
@@ -76,6 +76,12 @@ function save(bytes: Uint8Array, name: string, type: string): void {
   setTimeout(() => URL.revokeObjectURL(url), 10_000);
 }
 
+/** What papers stand on; asked for again when it did not come. @throws AppError when the server does not give it */
+async function knownShop(): Promise<{ stock: readonly StockFilm[]; settings: ShopSettings }> {
+  const { stock, settings } = useShop.getState();
+  return { stock: stock ?? (await api.stock()), settings: settings ?? (await api.settings()) };
+}
+
 async function write(
   kind: WrittenKind,
   scope: { ids?: readonly string[]; film?: string },
@@ -87,13 +93,14 @@ async function write(
   if (!job) return;
   const waiting = toast.loading('Writing the file…');
   try {
+    const { stock, settings } = await knownShop();
     const bytes = await askAside('write-out', {
       kind,
       drawing,
       scope,
       job,
-      stock: useShop.getState().stock ?? [],
-      settings: useShop.getState().settings ?? USUAL_SETTINGS,
+      stock,
+      settings,
       dimensions: dimensionsOf(drawing).map((item) => dimensionLine(drawing, item)),
       dpi,
       today: new Date().toISOString().slice(0, 10),

@@ -233,6 +233,7 @@ describe('cost', () => {
     const outline = { contours: [...boxShape(100, 100).contours, ...at(150, 0, boxShape(5, 5)).contours] };
     const cost = costOf({
       outline,
+      areaMm2: 10_025,
       cutMm: 5000,
       usedLengthMm: 500,
       materialWidthMm: 600,
@@ -248,6 +249,7 @@ describe('cost', () => {
     expect(
       costOf({
         outline: { contours: [] },
+        areaMm2: 0,
         cutMm: 0,
         usedLengthMm: 0,
         materialWidthMm: 600,

@@ -103,20 +103,36 @@ function cuttersOf(layer: BuildLayer, trapMm: number): Cutter[] {
 }
 
 /** Results of steps that were asked for before: after a change most of a drawing is as it was. Nothing stands on it. */
-const kept = new Map<string, Outline>();
-const MOST_KEPT = 20_000;
+class KeptSteps {
+  private readonly known = new Map<string, Outline>();
+  private length = 0;
 
-function once(step: string, contours: readonly Contour[], work: () => Outline): Outline {
-  const key = `${step} ${contours.map(({ spans }) => spans.join(' ')).join('|')}`;
-  const known = kept.get(key) ?? work();
-  if (kept.size >= MOST_KEPT) kept.clear();
-  kept.set(key, known);
-  return known;
+  once(step: string, contours: readonly Contour[], work: () => Outline): Outline {
+    const key = `${step} ${contours.map(({ spans }) => spans.join(' ')).join('|')}`;
+    const known = this.known.get(key);
+    if (known) return known;
+    const made = work();
+    if (key.length > LONGEST_KEPT) return made;
+    if (this.length > MOST_KEPT) {
+      this.known.clear();
+      this.length = 0;
+    }
+    this.known.set(key, made);
+    this.length += key.length;
+    return made;
+  }
 }
+
+/** Characters of the keys in all, and of one: what is larger is worked out each time. */
+const MOST_KEPT = 30_000_000;
+const LONGEST_KEPT = 300_000;
+const kept = new KeptSteps();
 
 /** Inset piece by piece: pieces do not meet, so that each is on its own. */
 const insetOf = (whole: Outline, byMm: number): Outline => ({
-  contours: piecesOf(whole).flatMap((contours) => once(`inset ${byMm}`, contours, () => offset({ contours }, -byMm, USUAL_TRAP)).contours),
+  contours: piecesOf(whole).flatMap(
+    (contours) => kept.once(`inset ${byMm}`, contours, () => offset({ contours }, -byMm, USUAL_TRAP)).contours,
+  ),
 });
 
 /** Groups of outlines whose boxes meet, by their numbers. */
@@ -147,7 +163,7 @@ const unionOf = (outlines: readonly Outline[]): Outline => ({
     const contours = own.flatMap((outline) => outline.contours);
     // where one outline ends and the next begins counts: each fills by itself
     const step = `weld ${own.map((outline) => outline.contours.length).join()}`;
-    return once(step, contours, () => weld(own)).contours;
+    return kept.once(step, contours, () => weld(own)).contours;
   }),
 });
 
@@ -196,12 +212,21 @@ function piecesOf({ contours }: Outline): Contour[][] {
   for (const hole of contours) {
     if (contourArea(hole) > 0) continue;
     const { x, y } = contourStart(hole);
-    const around = outer.filter(([rim]) => rim && isInside({ contours: [rim] }, x, y));
-    const home = around.sort((a, b) => contourArea(a[0] as Contour) - contourArea(b[0] as Contour))[0];
-    home?.push(hole);
+    const box = contourBox(hole);
+    const bySize = outer
+      .filter(([rim]) => rim && holdsBox(contourBox(rim), box))
+      .sort((a, b) => contourArea(a[0] as Contour) - contourArea(b[0] as Contour));
+    // a hole that touches its rim may begin on it: then the box tells
+    (bySize.find(([rim]) => rim && isInside({ contours: [rim] }, x, y)) ?? bySize[0])?.push(hole);
   }
   return outer;
 }
+
+const holdsBox = (outer: Box, inner: Box): boolean =>
+  inner.minX >= outer.minX - MEETS_MM &&
+  inner.maxX <= outer.maxX + MEETS_MM &&
+  inner.minY >= outer.minY - MEETS_MM &&
+  inner.maxY <= outer.maxY + MEETS_MM;
 
 const isSliver = (piece: readonly Contour[], sliverMm: number): boolean => {
   const around = piece.reduce((sum, contour) => sum + contourLength(contour), 0);
@@ -343,6 +368,11 @@ const SMALL_TIMES = 4;
  */
 export function smallOnFill(layers: readonly BuildLayer[], smallestMm: (film: string) => number): Map<string, number[]> {
   const out = new Map<string, number[]>();
+  // each film's parts by their boxes, looked through once
+  const grounds = layers.map(({ parts }) => {
+    const solids = parts.map(({ outline }) => solidOf(outline));
+    return { solids, index: indexOf(solids.map(bounds)) };
+  });
   layers.forEach((layer, level) => {
     if (layer.build === 'inlay' || layer.leftOut) return;
     const limit = SMALL_TIMES * smallestMm(layer.film);
@@ -351,9 +381,10 @@ export function smallOnFill(layers: readonly BuildLayer[], smallestMm: (film: st
       const own = Math.abs(area(solid));
       if (part.inlaid || own === 0 || Math.sqrt(own) > limit) return [];
       const box = bounds(solid);
-      const isOn = layers.slice(0, level).some((below) => {
-        const under = below.parts.filter(({ outline }) => boxesMeet(bounds(outline), box)).map(({ outline }) => solidOf(outline));
-        return under.length > 0 && !below.leftOut && Math.abs(area(knockOut(solid, under))) < 1e-3 * own;
+      const isOn = grounds.slice(0, level).some(({ solids, index }, below) => {
+        if (layers[below]?.leftOut) return false;
+        const under = index?.search(box.minX, box.minY, box.maxX, box.maxY).map((k) => solids[k] as Outline) ?? [];
+        return under.length > 0 && Math.abs(area(knockOut(solid, under))) < 1e-3 * own;
       });
       return isOn ? [i] : [];
     });

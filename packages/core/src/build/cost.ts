@@ -4,7 +4,7 @@
  * parts finer than a size count more. It is an estimate and says so; the rest is what was measured.
  */
 import type { Outline } from '../types/index.ts';
-import { area, contourArea } from '../geometry/outline.ts';
+import { contourArea } from '../geometry/outline.ts';
 
 export interface WeedingRule {
   readonly minutesPerMetre: number;
@@ -20,6 +20,8 @@ export const USUAL_WEEDING: WeedingRule = { minutesPerMetre: 0.4, secondsPerPart
 export interface CostProblem {
   /** What is cut, all copies. */
   readonly outline: Outline;
+  /** Its area, part by part: parts may run either way round. */
+  readonly areaMm2: number;
   readonly cutMm: number;
   readonly usedLengthMm: number;
   readonly materialWidthMm: number;
@@ -44,10 +46,9 @@ export interface Cost {
 }
 
 export function costOf(problem: CostProblem): Cost {
-  const { outline, cutMm, usedLengthMm, materialWidthMm, pricePerMetre, pressSeconds, rule } = problem;
+  const { outline, areaMm2, cutMm, usedLengthMm, materialWidthMm, pricePerMetre, pressSeconds, rule } = problem;
   const sizes = outline.contours.filter(({ closed }) => closed).map((contour) => Math.sqrt(Math.abs(contourArea(contour))));
   const fineParts = sizes.filter((size) => size < rule.fineMm).length;
-  const areaMm2 = Math.abs(area({ contours: outline.contours.filter(({ closed }) => closed) }));
   const usedMm2 = usedLengthMm * materialWidthMm;
   const counted = sizes.length + fineParts * (rule.fineTimes - 1);
   return {

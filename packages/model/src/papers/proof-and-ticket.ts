@@ -167,7 +167,8 @@ const priceOnProof = ({ drawing, cost, settings }: PaperInput, footer: number): 
   buildOf(drawing).costOnProof
     ? [
         {
-          text: `Price: ${describePrice(cost.quote.total, settings)}`,
+          // a price that lacks something is not told to a customer
+          text: cost.lacks.length > 0 ? 'Price: not known in full yet' : `Price: ${describePrice(cost.quote.total, settings)}`,
           x: LONG - MARGIN,
           y: MARGIN + footer - 7,
           sizeMm: 4.2,
@@ -339,7 +340,12 @@ function writeCost(sheets: Sheets, { cost, settings }: PaperInput): void {
   const work = `work ${minutes(quote.minutes)} at ${describePrice(settings.hourlyRate, settings)} an hour, ${describePrice(quote.work, settings)}`;
   sheets.write(`Film ${describePrice(quote.material, settings)}, ${work}, margin ${describePrice(quote.margin, settings)}`, MARGIN, 3.2);
   sheets.y -= 6;
-  sheets.write(`In all ${describePrice(quote.total, settings)}`, MARGIN, 3.4, true);
+  sheets.write(`In all ${describePrice(quote.total, settings)}${cost.lacks.length > 0 ? ', not complete:' : ''}`, MARGIN, 3.4, true);
+  for (const text of cost.lacks.slice(0, 12)) {
+    sheets.y -= 5;
+    sheets.need(4);
+    sheets.write(text, MARGIN + 4, 3.2, false, SOFT);
+  }
   sheets.y -= 14;
 }
 

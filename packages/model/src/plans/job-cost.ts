@@ -19,22 +19,27 @@ export interface JobCost {
   readonly layers: readonly LayerCost[];
   readonly quote: Quote;
   readonly usedLengthMm: number;
+  /** What the quote lacks or stands on by guess, with the layer's name; empty when it is whole. */
+  readonly lacks: readonly string[];
 }
 
 function layerCost(sheet: SheetPlan, stock: readonly StockFilm[], { weeding }: ShopSettings): LayerCost {
   const entry = stock.find(({ id }) => id === sheet.layer.stockId);
+  const isPressed = sheet.layer.type === 'film' && sheet.layer.transfer;
   const cost = costOf({
     outline: linesOfKind(sheet, 'film', 'kiss', 'through', 'perforated'),
+    areaMm2: sheet.areaMm2,
     cutMm: sheet.cutMm,
     usedLengthMm: sheet.usedLengthMm,
     materialWidthMm: sheet.material.widthMm,
     pricePerMetre: entry?.pricePerMetre ?? 0,
-    pressSeconds: sheet.layer.type === 'film' && sheet.layer.transfer ? (entry?.press?.seconds ?? 0) : 0,
+    pressSeconds: isPressed ? (entry?.press?.seconds ?? 0) : 0,
     rule: weeding,
   });
   const lacks = [
     ...(entry ? [] : ['It is not in Stock: no price is known.']),
     ...(sheet.roll.roll ? [] : ['No roll is chosen: a usual width is reckoned with.']),
+    ...(isPressed && entry && !entry.press ? ['No press recipe is in Stock: the time to press it is not reckoned.'] : []),
     ...(sheet.layer.type === 'print' ? ['Ink is not reckoned.'] : []),
   ];
   return { layer: sheet.layer, cost, lacks };
@@ -49,6 +54,7 @@ export function jobCost(sheets: readonly SheetPlan[], stock: readonly StockFilm[
       layers.map(({ cost }) => cost),
       settings,
     ),
+    lacks: layers.flatMap(({ layer, lacks }) => lacks.map((text) => `${layer.name}: ${text}`)),
     usedLengthMm: layers.reduce((sum, { cost }) => sum + cost.usedLengthMm, 0),
   };
 }

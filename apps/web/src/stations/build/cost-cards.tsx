@@ -169,7 +169,7 @@ export function CostCard({ answer }: { answer: BuildAnswer }) {
   const settings = useShop((state) => state.settings) ?? USUAL_SETTINGS;
   const build = buildOf(drawing);
   const { unit } = pageOf(drawing);
-  const { layers, quote } = answer.costs[build.place];
+  const { layers, quote, lacks: open } = answer.costs[build.place];
   const price = (n: number): string => describePrice(n, settings);
   return (
     <Card title="Cost">
@@ -204,6 +204,7 @@ export function CostCard({ answer }: { answer: BuildAnswer }) {
       <Figure name="Quote" strong>
         {price(quote.total)}
       </Figure>
+      {open.length > 0 ? <Notice level="warning">The quote is not complete: {open.join(' ')}</Notice> : null}
       <p className="text-[13px] text-ink-soft">
         Weeding: {settings.weeding.minutesPerMetre} min a metre of cut, {settings.weeding.secondsPerPart} s a part; parts under{' '}
         {settings.weeding.fineMm} mm count {settings.weeding.fineTimes} times.{' '}
