@@ -4,14 +4,14 @@ import fc from 'fast-check';
 import {
   addFilm,
   addItems,
-  applyPatch,
   emptyDrawing,
   PAGE_ID,
   pageOf,
+  setBuild,
+  setFilmFields,
   stopsOf,
   USUAL_SETTINGS,
   type BoxItem,
-  type Command,
   type Drawing,
   type StockFilm,
   type ToolSetup,
@@ -21,7 +21,7 @@ import { cutFile, sheetToSvg } from '@lorvek/model/cut-file';
 import { ComputeService } from '../apps/server/src/compute/compute.service.ts';
 import { startServer, type TestServer } from '../apps/server/test/support.ts';
 import { demoMachines } from '../demo/stock.ts';
-import { film, randomDrawing, randomEdit, words } from '../packages/model/src/drawing.support.ts';
+import { film, randomDrawing, randomEdit, words, run } from '../packages/model/src/drawing.support.ts';
 
 let server: TestServer;
 let answer: typeof import('../apps/web/src/worker/engine.ts').answer;
@@ -79,26 +79,40 @@ async function both(drawing: Drawing): Promise<void> {
   });
 }
 
-const run = <A>(drawing: Drawing, command: Command<A>, args: A): Drawing => {
-  const plan = command({ drawing, selection: [] }, args);
-  if (!plan.enabled) throw new Error(plan.why);
-  return applyPatch(drawing, plan.run().patch);
-};
+const anyBuild = fc.constantFrom('laid over', 'let in', 'left out', 'kept in place');
+
+/** The drawing with its films put together in another way. */
+function built(drawing: Drawing, how: string): Drawing {
+  const [lowest, ...others] = pageOf(drawing).layers.filter((id) => drawing[id]?.type === 'film');
+  if (lowest === undefined) return drawing;
+  if (how === 'left out') return run(drawing, setFilmFields, { id: lowest, fields: { leftOut: true } });
+  const fields = how === 'let in' ? ({ build: 'inlay', trapMm: 0.5 } as const) : how === 'kept in place' ? { placeMarks: true } : {};
+  const next = others.reduce((sum, id) => run(sum, setFilmFields, { id, fields }), drawing);
+  return how === 'kept in place' ? run(next, setBuild, { fields: { place: 'keep' } }) : next;
+}
 
 test('random drawings, some with hidden films and fonts that are not there', async () => {
   await fc.assert(
-    fc.asyncProperty(fc.nat(), fc.array(fc.nat(), { maxLength: 4 }), fc.boolean(), fc.boolean(), async (seed, edits, hides, lacksFont) => {
-      let drawing = edits.reduce(randomEdit, randomDrawing(seed, 8));
-      const [first] = pageOf(drawing).layers;
-      const record = first === undefined ? undefined : drawing[first];
-      if (hides && record?.type === 'film') drawing = { ...drawing, [record.id]: { ...record, visible: false } };
-      if (lacksFont && first !== undefined)
-        drawing = run(drawing, addItems, {
-          items: [words('item-lost', first, [1, 0, 0, 1, 5, 5], 30, 'no-such-font')],
-          roots: ['item-lost'],
-        });
-      await both(drawing);
-    }),
+    fc.asyncProperty(
+      fc.nat(),
+      fc.array(fc.nat(), { maxLength: 4 }),
+      fc.boolean(),
+      fc.boolean(),
+      anyBuild,
+      async (seed, edits, hides, lacksFont, build) => {
+        let drawing = edits.reduce(randomEdit, randomDrawing(seed, 8));
+        const [first] = pageOf(drawing).layers;
+        const record = first === undefined ? undefined : drawing[first];
+        if (hides && record?.type === 'film') drawing = { ...drawing, [record.id]: { ...record, visible: false } };
+        drawing = built(drawing, build);
+        if (lacksFont && first !== undefined)
+          drawing = run(drawing, addItems, {
+            items: [words('item-lost', first, [1, 0, 0, 1, 5, 5], 30, 'no-such-font')],
+            roots: ['item-lost'],
+          });
+        await both(drawing);
+      },
+    ),
     { numRuns: 10, seed: 81 },
   );
 });

@@ -139,4 +139,7 @@ test('a dot too small to be weeded is made thicker, joined by a bridge, cut from
   }
   await page.getByRole('button', { name: 'Join by a bridge' }).click();
   await expect(page.getByText('Joined by a bridge. Undo takes it back.')).toBeVisible();
+  // one piece with what it reaches, not a bar whose ends are cut through
+  await stations(page).getByRole('link', { name: 'Lay up' }).click();
+  await expect(page.getByText(/^Everything: 2 items from 2 films/)).toBeVisible();
 });

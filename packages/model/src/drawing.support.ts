@@ -42,6 +42,13 @@ export const film = (id: string): Film => ({
   locked: false,
 });
 
+/** The drawing after a command. @throws Error with its reason when it does not apply */
+export function run<Args>(drawing: Drawing, command: Command<Args>, args: Args): Drawing {
+  const plan = command({ drawing, selection: [] }, args);
+  if (!plan.enabled) throw new Error(plan.why);
+  return applyPatch(drawing, plan.run().patch);
+}
+
 export type Lot = () => number;
 
 /** mulberry32 (T. Ettinger, public domain): numbers from 0 to 1 by lot, the same for the same seed. */

@@ -1,5 +1,5 @@
 /** An open job: loads it, keeps its sheets and the events of others, and shows the station. */
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { AppError } from '@lorvek/core';
 import { sliverOf } from '@lorvek/model';
@@ -14,11 +14,14 @@ import { useAccess } from '../frame/sign-in.tsx';
 import { STATIONS, TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
-import { BuildStation, fitBuild } from '../stations/build/index.tsx';
+import { fitBuild } from '../stations/build/flat-view.tsx';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
 import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
 import { TraceStation } from '../stations/trace/index.tsx';
 import { SendStation } from '../stations/send/index.tsx';
+
+// its charts are not loaded before they are looked at
+const BuildStation = lazy(async () => ({ default: (await import('../stations/build/index.tsx')).BuildStation }));
 
 const bringIn = (files: File[]): void => void bringInAll(files);
 
@@ -42,7 +45,9 @@ function Opened() {
       <TopBar job={job} />
       <TroubleBar />
       {station === 'build' ? (
-        <BuildStation />
+        <Suspense fallback={<p className="p-6 text-ink-soft">Opening…</p>}>
+          <BuildStation />
+        </Suspense>
       ) : station === 'layup' ? (
         <LayUpStation />
       ) : station === 'trace' ? (

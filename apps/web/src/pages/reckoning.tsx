@@ -6,6 +6,31 @@ import { loadSettings, useShop } from '../api/shop.ts';
 import { NumberField, TextField } from '../ui/fields.tsx';
 import { tellFailure } from '../ui/tell.ts';
 
+interface Asked {
+  readonly label: string;
+  readonly suffix?: string;
+  readonly least?: number;
+  readonly most: number;
+  readonly decimals?: number;
+  readonly of: (settings: ShopSettings) => number;
+  readonly set: (settings: ShopSettings, value: number) => Partial<ShopSettings>;
+}
+
+const ofWeeding = (field: keyof ShopSettings['weeding']): Pick<Asked, 'of' | 'set'> => ({
+  of: ({ weeding }) => weeding[field],
+  set: ({ weeding }, value) => ({ weeding: { ...weeding, [field]: value } }),
+});
+
+const ASKED: readonly Asked[] = [
+  { label: 'Decimals', most: 3, decimals: 0, of: ({ decimals }) => decimals, set: (_, value) => ({ decimals: Math.round(value) }) },
+  { label: 'Price of an hour', most: 100_000, of: ({ hourlyRate }) => hourlyRate, set: (_, hourlyRate) => ({ hourlyRate }) },
+  { label: 'Margin', suffix: '%', most: 1000, of: ({ marginPct }) => marginPct, set: (_, marginPct) => ({ marginPct }) },
+  { label: 'Weeding, a metre of cut', suffix: 'min', most: 100, ...ofWeeding('minutesPerMetre') },
+  { label: 'Weeding, a part', suffix: 's', most: 600, ...ofWeeding('secondsPerPart') },
+  { label: 'Fine parts are under', suffix: 'mm', most: 500, ...ofWeeding('fineMm') },
+  { label: 'A fine part counts', suffix: 'times', least: 1, most: 20, ...ofWeeding('fineTimes') },
+];
+
 /** The shop's money, its hour, and how long weeding takes: what quotes stand on. */
 export function Reckoning() {
   const settings = useShop((state) => state.settings);
@@ -16,7 +41,6 @@ export function Reckoning() {
       .keepSettings({ ...settings, ...fields })
       .then(loadSettings)
       .catch(tellFailure);
-  const weeding = (fields: Partial<ShopSettings['weeding']>): void => change({ weeding: { ...settings.weeding, ...fields } });
   return (
     <section className="panel mt-5" aria-label="Prices and weeding">
       <h2 className="border-b px-3 py-2 text-base font-semibold">Prices and weeding</h2>
@@ -30,61 +54,18 @@ export function Reckoning() {
             setCurrency(undefined);
           }}
         />
-        <NumberField
-          label="Decimals"
-          value={settings.decimals}
-          decimals={0}
-          min={0}
-          max={3}
-          onChange={(n) => change({ decimals: Math.round(n) })}
-        />
-        <NumberField
-          label="Price of an hour"
-          value={settings.hourlyRate}
-          min={0}
-          max={100_000}
-          onChange={(hourlyRate) => change({ hourlyRate })}
-        />
-        <NumberField
-          label="Margin"
-          suffix="%"
-          value={settings.marginPct}
-          min={0}
-          max={1000}
-          onChange={(marginPct) => change({ marginPct })}
-        />
-        <NumberField
-          label="Weeding, a metre of cut"
-          suffix="min"
-          value={settings.weeding.minutesPerMetre}
-          min={0}
-          max={100}
-          onChange={(minutesPerMetre) => weeding({ minutesPerMetre })}
-        />
-        <NumberField
-          label="Weeding, a part"
-          suffix="s"
-          value={settings.weeding.secondsPerPart}
-          min={0}
-          max={600}
-          onChange={(secondsPerPart) => weeding({ secondsPerPart })}
-        />
-        <NumberField
-          label="Fine parts are under"
-          suffix="mm"
-          value={settings.weeding.fineMm}
-          min={0}
-          max={500}
-          onChange={(fineMm) => weeding({ fineMm })}
-        />
-        <NumberField
-          label="A fine part counts"
-          suffix="times"
-          value={settings.weeding.fineTimes}
-          min={1}
-          max={20}
-          onChange={(fineTimes) => weeding({ fineTimes })}
-        />
+        {ASKED.map(({ label, suffix, most, least = 0, decimals, of, set }) => (
+          <NumberField
+            key={label}
+            label={label}
+            value={of(settings)}
+            {...(suffix ? { suffix } : {})}
+            {...(decimals === undefined ? {} : { decimals })}
+            min={least}
+            max={most}
+            onChange={(value) => change(set(settings, value))}
+          />
+        ))}
       </div>
     </section>
   );

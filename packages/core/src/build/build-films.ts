@@ -31,7 +31,7 @@ import { flatten } from '../geometry/flatten.ts';
 import { isInside, lineDistance, windingNumber } from '../geometry/hit.ts';
 import { offset } from '../geometry/offset/offset.ts';
 import { keepOverlap, knockOut, knockOutWelded, weld } from '../geometry/weld/weld.ts';
-import { indexOf, solidOf } from './seen-part.ts';
+import { clustersOf, indexOf, solidOf } from './seen-part.ts';
 
 export interface BuildPart {
   readonly id: string;
@@ -135,30 +135,9 @@ const insetOf = (whole: Outline, byMm: number): Outline => ({
   ),
 });
 
-/** Groups of outlines whose boxes meet, by their numbers. */
-function clustersOf(outlines: readonly Outline[]): number[][] {
-  const boxes = outlines.map(bounds);
-  const index = indexOf(boxes);
-  const seen = new Set<number>();
-  return outlines.flatMap((_, first): number[][] => {
-    if (seen.has(first)) return [];
-    const cluster = [first];
-    seen.add(first);
-    for (let k = 0; index && k < cluster.length; k++) {
-      const box = boxes[cluster[k] as number] as Box;
-      if (isEmptyBox(box)) continue;
-      for (const next of index.search(box.minX, box.minY, box.maxX, box.maxY, (i) => !seen.has(i))) {
-        seen.add(next);
-        cluster.push(next);
-      }
-    }
-    return [cluster.sort((p, q) => p - q)];
-  });
-}
-
 /** The weld of outlines, those together that may meet. */
 const unionOf = (outlines: readonly Outline[]): Outline => ({
-  contours: clustersOf(outlines).flatMap((cluster) => {
+  contours: clustersOf(outlines.map(bounds)).flatMap((cluster) => {
     const own = cluster.map((i) => outlines[i] as Outline);
     const contours = own.flatMap((outline) => outline.contours);
     // where one outline ends and the next begins counts: each fills by itself
@@ -280,7 +259,7 @@ function carryUnder(left: Outline, part: BuildPart, cutters: readonly Cutter[]):
 function weldFilm(parts: readonly Outline[]): Outline {
   const solids = parts.map(solidOf);
   const open = parts.flatMap(({ contours }) => contours.filter(({ closed }) => !closed));
-  const welded = clustersOf(solids).flatMap((cluster) => {
+  const welded = clustersOf(solids.map(bounds)).flatMap((cluster) => {
     const own = cluster.map((i) => solids[i] as Outline);
     return own.length === 1 ? (own[0] as Outline).contours : unionOf(own).contours;
   });

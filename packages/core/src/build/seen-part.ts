@@ -25,4 +25,27 @@ export function indexOf(boxes: readonly Box[]): Flatbush | undefined {
   return index;
 }
 
+/**
+ * Groups of boxes that meet, one over another, by their numbers; empty boxes are groups of one.
+ * @param may which two may be of one group; any when absent
+ */
+export function clustersOf(boxes: readonly Box[], may: (a: number, b: number) => boolean = () => true): number[][] {
+  const index = indexOf(boxes);
+  const seen = new Set<number>();
+  return boxes.flatMap((_, first): number[][] => {
+    if (seen.has(first)) return [];
+    const cluster = [first];
+    seen.add(first);
+    for (let k = 0; index && k < cluster.length; k++) {
+      const box = boxes[cluster[k] as number] as Box;
+      if (isEmptyBox(box)) continue;
+      for (const next of index.search(box.minX, box.minY, box.maxX, box.maxY, (i) => !seen.has(i) && may(first, i))) {
+        seen.add(next);
+        cluster.push(next);
+      }
+    }
+    return [cluster.sort((p, q) => p - q)];
+  });
+}
+
 export const boxesOf = (parts: readonly SeenPart[]): Box[] => parts.map(({ outline }) => bounds(solidOf(outline)));

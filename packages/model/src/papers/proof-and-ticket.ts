@@ -312,7 +312,7 @@ function writeSteps(sheets: Sheets, steps: readonly LayingStep[]): void {
   for (const [i, { text, heldBy }] of steps.entries()) {
     sheets.y -= 6;
     sheets.need(4);
-    sheets.write(`${i + 1}. ${text} Held by ${heldBy}.`, MARGIN, 3.2);
+    sheets.write(`${i + 1}. ${text}${heldBy === null ? '' : ` Held by ${heldBy}.`}`, MARGIN, 3.2);
   }
   sheets.y -= 14;
 }

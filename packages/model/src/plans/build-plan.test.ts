@@ -1,17 +1,15 @@
 /** How films are built on one another, from the drawing to the sheets: what is cut, where it lies, in which words. */
 import { describe, expect, test } from '@jest/globals';
-import { area, bounds } from '@lorvek/core/geometry';
+import { area, bounds, reverseContour } from '@lorvek/core/geometry';
 import {
   addFilm,
   addItems,
-  applyPatch,
   emptyDrawing,
   setBuild,
   setFilmFields,
   setItemFields,
   USUAL_SETTINGS,
   type BoxItem,
-  type Command,
   type Drawing,
   type Known,
   type KnownOf,
@@ -19,17 +17,11 @@ import {
   type ShopSettings,
   type StockFilm,
 } from '../index.ts';
-import { film } from '../drawing.support.ts';
+import { film, run } from '../drawing.support.ts';
 import { plainOutline, type PlainItem } from '../queries/plain-outline.ts';
 import { builtJob, layingSteps, likeSurface } from './build-plan.ts';
-import { bothWays, describePlaces } from './job-cost.ts';
+import { bothWays, describePlaces, jobCost } from './job-cost.ts';
 import { PLACE_MARKS, sheetsOf, type SheetPlan } from './plan-sheet.ts';
-
-const run = <Args>(drawing: Drawing, command: Command<Args>, args: Args): Drawing => {
-  const plan = command({ drawing, selection: [] }, args);
-  if (!plan.enabled) throw new Error(plan.why);
-  return applyPatch(drawing, plan.run().patch);
-};
 
 const stock: StockFilm[] = ['film-a', 'film-b'].map((id) => ({
   id,
@@ -121,6 +113,16 @@ describe('built sheets', () => {
     expect(builtJob(drawing, stock, unknown).unknown).toEqual(['item-word']);
   });
 
+  test('what building finds stands on the sheet where the work lies there, and on the drawing where it is drawn', () => {
+    const drawing = run(plate(), setFilmFields, { id: 'film-b', fields: { build: 'inlay', trapMm: 30 } });
+    const [, top] = sheets(drawing);
+    const own = builtJob(drawing, stock, knownOf).layers[1]!.findings.find(({ code }) => code === 'trap-wide')!;
+    expect(own.box).toMatchObject({ minX: 100, minY: 80 });
+    const laid = top!.findings.find(({ code }) => code === 'trap-wide')!;
+    const [part] = top!.lines.filter(({ kind }) => kind === 'film');
+    expect(laid.box).toEqual(bounds(part!.outline));
+  });
+
   test('two films of one colour are said once, on the upper one', () => {
     const drawing = run(plate(), setFilmFields, { id: 'film-b', fields: {} });
     const same: Drawing = { ...drawing, 'film-b': { ...film('film-b'), hex: '#1b2a4a' } };
@@ -138,10 +140,26 @@ describe('built sheets', () => {
 });
 
 describe('costs', () => {
+  test('parts that run the other way round count as much; a quote that lacks something says what', () => {
+    const drawing = run(plate(), addItems, { items: [boxItem('item-other', 'film-a', 300, 80, 40)], roots: ['item-other'] });
+    const other: KnownOf = (item) => {
+      const known = knownOf(item);
+      if (!('pieces' in known) || item.id !== 'item-other') return known;
+      const outline = { contours: known.pieces[0]!.outline.contours.map(reverseContour) };
+      return { derived: { ...known.derived, outline }, pieces: [{ layer: 'film-a', outline }] };
+    };
+    const [sheet] = sheets(drawing, other);
+    expect(jobCost([sheet!], stock, USUAL_SETTINGS).layers[0]!.cost.areaMm2).toBeCloseTo(20_000 + 1600, 3);
+    expect(jobCost([sheet!], stock, USUAL_SETTINGS).lacks).toEqual([]);
+    expect(jobCost([sheet!], [], USUAL_SETTINGS).lacks).toEqual([expect.stringMatching(/^a: It is not in Stock/)]);
+    const pressed = { ...sheet!, layer: { ...film('film-a'), transfer: true } };
+    expect(jobCost([pressed], stock, USUAL_SETTINGS).lacks).toEqual([expect.stringMatching(/press recipe/)]);
+  });
+
   const settings: ShopSettings = { ...USUAL_SETTINGS, hourlyRate: 60, marginPct: 0 };
   test('both ways are reckoned film by film; what moves is said', () => {
     const drawing = plate();
-    const costs = bothWays(drawing, stock, knownOf, 'job-x', settings);
+    const costs = bothWays(drawing, stock, knownOf, 'job-x', settings, builtJob(drawing, stock, knownOf));
     for (const { cost } of costs.keep.layers) expect(cost.price).toBeCloseTo(cost.usedLengthMm / 100, 9);
     expect(costs.pack.usedLengthMm).toBeLessThan(costs.keep.usedLengthMm);
     expect(costs.pack.layers[0]!.cost.usedLengthMm).toBeCloseTo(costs.keep.layers[0]!.cost.usedLengthMm, 6);
@@ -153,7 +171,7 @@ describe('costs', () => {
   });
 
   test('a film that is not in Stock is reckoned with what is known, and says what is not', () => {
-    const [first] = bothWays(plate(), [], knownOf, 'job-x', settings).pack.layers;
+    const [first] = bothWays(plate(), [], knownOf, 'job-x', settings, builtJob(plate(), [], knownOf)).pack.layers;
     expect(first!.lacks).toEqual([expect.stringMatching(/not in Stock/), expect.stringMatching(/No roll/)]);
   });
 

@@ -130,8 +130,14 @@ export function builtJob(drawing: Drawing, stock: readonly StockFilm[], knownOf:
     return { film, outline, drawn, byItem, findings: [...findings, ...same], small: names };
   });
   const box = done.reduce((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
-  const isMarked = build.place === 'keep' && used.some(({ placeMarks }) => placeMarks);
-  return { layers: done, box, marks: isMarked && !isEmptyBox(box) ? placeMarksFor(box, build.marks) : { contours: [] }, unknown };
+  return withMarks(drawing, { layers: done, box, unknown });
+}
+
+/** The same films with the marks that the drawing asks for now: they depend on whether films keep their place. */
+export function withMarks(drawing: Drawing, built: Omit<BuiltJob, 'marks'>): BuiltJob {
+  const { place, marks } = buildOf(drawing);
+  const isMarked = place === 'keep' && built.layers.some(({ film, outline }) => film.placeMarks && outline.contours.length > 0);
+  return { ...built, marks: isMarked && !isEmptyBox(built.box) ? placeMarksFor(built.box, marks) : { contours: [] } };
 }
 
 /** What all films keep their place in, marks included. */
@@ -141,8 +147,8 @@ export const frameOf = ({ box, marks }: Pick<BuiltJob, 'box' | 'marks'>): Box =>
 export interface LayingStep {
   readonly film: string;
   readonly text: string;
-  /** What holds it in place meanwhile. */
-  readonly heldBy: string;
+  /** What holds it in place meanwhile; null: it is not laid. */
+  readonly heldBy: string | null;
 }
 
 const most = (names: readonly string[]): string => {
@@ -159,7 +165,7 @@ export function layingSteps(drawing: Drawing, { layers }: Pick<BuiltJob, 'layers
   const steps: LayingStep[] = [];
   for (const { film, byItem, outline } of layers) {
     if (isLeftOut(film)) {
-      steps.push({ film: film.id, text: `${film.name} is not cut: the surface, ${surface.name}, has its colour.`, heldBy: 'nothing' });
+      steps.push({ film: film.id, text: `${film.name} is not cut: the surface, ${surface.name}, has its colour.`, heldBy: null });
       continue;
     }
     if (outline.contours.length === 0) continue;

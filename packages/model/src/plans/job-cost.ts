@@ -6,6 +6,7 @@ import type { Layer } from '../records/layers.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { buildOf, pageOf } from '../queries/queries.ts';
 import type { ShopSettings, StockFilm } from '../api/shop.ts';
+import { withMarks, type BuiltJob } from './build-plan.ts';
 import { linesOfKind, sheetsOf, type SheetPlan } from './plan-sheet.ts';
 
 export interface LayerCost {
@@ -59,17 +60,18 @@ export function jobCost(sheets: readonly SheetPlan[], stock: readonly StockFilm[
   };
 }
 
-/** The job as it would cost the one way and the other. */
+/** The job as it would cost the one way and the other. @param built the same films either way */
 export function bothWays(
   drawing: Drawing,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
   settings: ShopSettings,
+  built: BuiltJob,
 ): Record<Build['place'], JobCost> {
   const way = (place: Build['place']): JobCost => {
     const so = { ...drawing, [PAGE_ID]: { ...pageOf(drawing), build: { ...buildOf(drawing), place } } };
-    return jobCost(sheetsOf(so, stock, knownOf, jobId, { withChecks: false }), stock, settings);
+    return jobCost(sheetsOf(so, stock, knownOf, jobId, { withChecks: false, built: withMarks(so, built) }), stock, settings);
   };
   return { keep: way('keep'), pack: way('pack') };
 }

@@ -10,7 +10,9 @@ import {
   isEmptyBox,
   joinBoxes,
   bounds,
+  mapBox,
   mapOutline,
+  mapPoint,
   pathLength,
   translation,
   weld,
@@ -106,8 +108,16 @@ interface LayerWork {
   readonly layer: Layer;
   readonly sources: readonly SheetSource[];
   readonly art: readonly PrintItem[];
+  /** Places on the drawing. */
   readonly findings: readonly Finding[];
   readonly itemIds: readonly string[];
+}
+
+/** A finding of the drawing where the work lies on its sheet. */
+function onSheetAt(map: Matrix | undefined, finding: Finding): Finding {
+  if (!map) return finding;
+  const { place, box } = finding;
+  return { ...finding, place: place && mapPoint(map, place), box: box && mapBox(map, box) };
 }
 
 /** What is left of an item's pieces when the films are built on one another. */
@@ -390,7 +400,7 @@ export function planSheet(
     ...(marked.code ? { code: marked.code } : {}),
     ...(isPrint(layer) ? { print: pageOfSheet(work, laid, marked, lines, { material, code }) } : {}),
     findings: [
-      ...work.findings,
+      ...work.findings.map((finding) => onSheetAt(laid.placements[0], finding)),
       ...findRoll(layer, choice, work.itemIds),
       ...checkPrint(work),
       ...marked.findings,
@@ -413,9 +423,12 @@ export function sheetsOf(
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
-  { layers, withChecks = true }: { readonly layers?: readonly string[] | undefined; readonly withChecks?: boolean } = {},
+  {
+    layers,
+    withChecks = true,
+    built = builtFor(drawing, stock, knownOf),
+  }: { readonly layers?: readonly string[] | undefined; readonly withChecks?: boolean; readonly built?: BuiltJob | undefined } = {},
 ): SheetPlan[] {
-  const built = builtFor(drawing, stock, knownOf);
   return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
     .map(({ id }) => planSheet(drawing, id, stock, knownOf, jobId, { built, withChecks }));

@@ -6,31 +6,23 @@ import {
   addEdgeCut,
   addFilm,
   addItems,
-  applyPatch,
   emptyDrawing,
   setFilmOfItems,
   setLayUp,
   USUAL_MARKS,
   type BoxItem,
-  type Command,
   type Drawing,
   type Known,
   type KnownOf,
   type PrintLayer,
   type StockFilm,
 } from '../index.ts';
-import { film } from '../drawing.support.ts';
+import { film, run } from '../drawing.support.ts';
 import { knownEdgeCut } from '../queries/edge-cuts.ts';
 import { plainOutline } from '../queries/plain-outline.ts';
 import { cutFile } from './cut-file.ts';
 import { sheetsOf, type SheetPlan } from './plan-sheet.ts';
 import { linesOfCut, sheetCut } from './sheet-cut.ts';
-
-const run = <Args>(drawing: Drawing, command: Command<Args>, args: Args): Drawing => {
-  const plan = command({ drawing, selection: [] }, args);
-  if (!plan.enabled) throw new Error(plan.why);
-  return applyPatch(drawing, plan.run().patch);
-};
 
 const print: PrintLayer = {
   type: 'print',

@@ -4,7 +4,6 @@ import { bounds, compose, deviation, mapOutline, parsePath, rotation, translatio
 import {
   addFilm,
   addItems,
-  applyPatch,
   emptyDrawing,
   isAid,
   itemOf,
@@ -15,17 +14,10 @@ import {
   setTreatments,
   transformItems,
   type BoxItem,
-  type Command,
   type Drawing,
   type ShapeItem,
 } from '../index.ts';
-import { film } from '../drawing.support.ts';
-
-const run = <Args>(drawing: Drawing, command: Command<Args>, args: Args): Drawing => {
-  const plan = command({ drawing, selection: [] }, args);
-  if (!plan.enabled) throw new Error(plan.why);
-  return applyPatch(drawing, plan.run().patch);
-};
+import { film, run } from '../drawing.support.ts';
 
 const line: ShapeItem = {
   type: 'item',

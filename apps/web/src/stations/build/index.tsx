@@ -15,8 +15,6 @@ import { MeetCard, SmallCard, WeedCard } from './film-cards.tsx';
 import { FlatView, fitBuild } from './flat-view.tsx';
 import { StackView } from './stack-view.tsx';
 
-export { fitBuild } from './flat-view.tsx';
-
 /** The film that the ticket is about: the one chosen in the strip when something lies on it, else the topmost with work. */
 function useActiveFilm(answer: BuildAnswer | undefined): string | undefined {
   const chosen = useView((state) => state.film);
@@ -42,7 +40,7 @@ function Steps({ drawing, answer, active }: { drawing: Drawing; answer: BuildAns
               <span className="size-3 shrink-0 self-center border border-line-strong" style={{ background: filmOf(drawing, film)?.hex }} />
               <span className="numerals">{i + 1}.</span>
               <span className="flex-1">{text}</span>
-              <span className="text-[13px] font-normal text-ink-soft">held by {heldBy}</span>
+              <span className="text-[13px] font-normal text-ink-soft">{heldBy === null ? '' : `held by ${heldBy}`}</span>
             </button>
           </li>
         ))}

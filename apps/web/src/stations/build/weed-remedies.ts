@@ -1,22 +1,34 @@
 /** What can be done about parts that cannot be weeded: thicker, joined by a bridge, cut with the colour below, dropped. */
-import { bounds, contourBox, flatten, formatPath, strokeToShape, type Contour, type Point } from '@lorvek/core/geometry';
+import {
+  bounds,
+  contourBox,
+  flatten,
+  formatPath,
+  lineDistance,
+  mapOutline,
+  strokeToShape,
+  type Contour,
+  type Point,
+} from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import {
   addItems,
   filmsOf,
   isShaped,
   itemOf,
+  leavesOf,
   newTreatment,
   removeItems,
   setFilmOfItems,
   setTreatments,
+  type LeafItem,
   type ShapeItem,
 } from '@lorvek/model';
 import { toast } from 'sonner';
 import { CLEAN_LIMITS, clean, weldGroups } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { tellFailure } from '../../ui/tell.ts';
-import { outlineOf, placedBoxOf } from '../../worker/derived.ts';
+import { outlineOf, piecesOf, placedBoxOf } from '../../worker/derived.ts';
 import type { BuiltView } from '../../worker/build-ops.ts';
 
 const done = (text: string): void => void toast.success(`${text} Undo takes it back.`);
@@ -120,8 +132,16 @@ export async function bridge({ parts: [id = ''], place, box }: Finding, { film, 
   };
   const group = newId('remedy');
   dispatch(addItems, { items: [shape], roots: [shape.id] }, { origin: 'item.bridge', group });
-  await weldGroups([[id, shape.id]], group);
+  const { drawing } = useDocument.getState();
+  const owners = leavesOf(drawing).filter((leaf) => leaf.layer === film && leaf.id !== shape.id && isOn(leaf, to));
+  await weldGroups([[id, shape.id, ...owners.map((leaf) => leaf.id)]], group);
   done('Joined by a bridge.');
+}
+
+/** Does a point lie on the edge of an item? The bar has to become one with what it reaches, or its ends are cut through. */
+function isOn(leaf: LeafItem, { x, y }: Point): boolean {
+  const outlines = piecesOf(leaf).map(({ outline }) => mapOutline(leaf.matrix, outline));
+  return outlines.some((outline) => lineDistance(flatten(outline, 0.02), x, y) < 0.1);
 }
 
 function isAt(contour: Contour, box: Finding['box'], place: Finding['place']): boolean {
