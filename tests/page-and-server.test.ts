@@ -156,8 +156,8 @@ test('six thousand different boxes: every one is on the sheet', async () => {
   const page = (await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t' } }, () => undefined)) as CheckedJob;
   const perimeters = items.reduce((sum, { widthMm, heightMm }) => sum + 2 * (widthMm + heightMm), 0);
   const [sheet] = page.sheets;
-  expect(sheet!.placements).toHaveLength(6000);
-  const weed = sheet!.laid.box;
+  expect(sheet!.parts[0]!.sources).toHaveLength(6000);
+  const weed = sheet!.frame.box;
   expect(sheet!.cutMm).toBeCloseTo(perimeters + 2 * (weed.maxX - weed.minX + weed.maxY - weed.minY), 0);
   expect(drawing[PAGE_ID]).toBeDefined();
 });

@@ -23,6 +23,8 @@ export interface PrintRequest {
   readonly jobId: string;
   readonly drawing: Drawing;
   readonly layer: string;
+  /** Which of the layer's sheets, from 0. */
+  readonly number: number;
   readonly stock: readonly StockFilm[];
   /** Pixels of the pictures, unpacked, by asset. */
   readonly pictures: Readonly<Record<string, RawPicture>>;
@@ -65,6 +67,9 @@ export interface FontAnswer {
 
 export interface PlannedSheet {
   readonly id: string;
+  /** Its place among the sheets of its layer, from 0, and how many there are. */
+  readonly number: number;
+  readonly of: number;
   readonly layer: Layer;
   readonly rollId: string | null;
   readonly copies: number;

@@ -9,7 +9,7 @@ import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
 import { checkJob, stopsOf } from '@lorvek/model/check-job';
 import { cutFile, sheetToPicture, sheetToSvg } from '@lorvek/model/cut-file';
 import { knownEdgeCut } from '@lorvek/model/edge-cuts';
-import { planSheet, type SheetPlan } from '@lorvek/model/plan-sheet';
+import { planSheets, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
 import { openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
@@ -83,13 +83,14 @@ function plan({ drawing, layers, stock, setup, jobId, fonts }: PlanRequest & { f
 }
 
 function plannedSheet(sheet: SheetPlan, setup: ToolSetup | null): PlannedSheet {
-  const { layUp } = sheet;
   const cut = setup && sheet.lines.length > 0 ? cutFile(sheet.lines, () => setup) : null;
   return {
     id: sheet.id,
+    number: sheet.number,
+    of: sheet.of,
     layer: sheet.layer,
     rollId: sheet.roll.roll?.id ?? null,
-    copies: layUp.fill.kind === 'as-drawn' ? layUp.fill.copies : 1,
+    copies: sheet.parts.length === 1 ? Math.max(1, sheet.placements.length) : 1,
     code: sheet.code?.text ?? null,
     cut: cut && setup && { hpgl: cut.hpgl, plan: sheetCut(sheet, setup), cutMm: cut.estimate.cutMm, seconds: cut.estimate.seconds },
     isPrinted: sheet.print !== undefined,
@@ -122,6 +123,7 @@ function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPict
 async function print({
   drawing,
   layer,
+  number,
   stock,
   jobId,
   fonts,
@@ -129,7 +131,8 @@ async function print({
   profile,
   to,
 }: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
-  const sheet = planSheet(drawing, layer, stock, knownIn(drawing, fonts), jobId);
+  const sheet = planSheets(drawing, layer, stock, knownIn(drawing, fonts), jobId)[number];
+  if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
   if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
   const inks = await openProfile(readFileSync(profile));
   const file = createWriteStream(to);

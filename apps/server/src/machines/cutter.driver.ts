@@ -24,6 +24,7 @@ const MARK = /^MARK (?:(-?\d{1,9}),(-?\d{1,9})|-)$/;
 /** Machines round their places. */
 const NEAR_UNITS = 3;
 const UNITS_PER_MM = 40;
+const CLIP = /^(-?\d{1,9}),(-?\d{1,9}),(-?\d{1,9}),(-?\d{1,9})$/;
 const STATUS = /^\d{1,5}$/;
 const ASK_MS = 1500;
 /** Moves and looks of the camera. */
@@ -72,6 +73,14 @@ export class CutterDriver implements CameraDriver {
       if (error instanceof DriverError) return false;
       throw error;
     }
+  }
+
+  /** Clear width and length of what lies in it, by its own word (HP-GL, output hard-clip limits); undefined: no such word. */
+  async material(): Promise<{ widthMm: number; lengthMm: number } | undefined> {
+    const found = await this.talk('OH;', CLIP, ASK_MS);
+    const [x0 = 0, y0 = 0, x1 = 0, y1 = 0] = found.slice(1).map(Number);
+    const [lengthMm, widthMm] = [Math.abs(x1 - x0) / UNITS_PER_MM, Math.abs(y1 - y0) / UNITS_PER_MM];
+    return widthMm >= 1 && lengthMm >= 1 && widthMm <= 1e5 && lengthMm <= 1e6 ? { widthMm, lengthMm } : undefined;
   }
 
   async deliver(path: string, control: SendControl): Promise<Delivered> {

@@ -29,6 +29,8 @@ export interface Delivered {
 export interface MachineDriver {
   /** Does such a machine answer there? */
   ask(): Promise<boolean>;
+  /** Clear width and length of the material that lies in it; undefined: it does not tell. @throws DriverError when it does not answer */
+  material?(): Promise<{ widthMm: number; lengthMm: number } | undefined>;
   /** How it is, if it tells. */
   report(): Promise<ReportedState | undefined>;
   /** Sends a file that lies at `path` and waits until it is done. @throws DriverError with how much was done */

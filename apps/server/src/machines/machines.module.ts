@@ -13,6 +13,7 @@ import {
   type Machine,
   type MachineChange,
   type MachineReport,
+  type MaterialReport,
   type NewMachine,
   type TraySheet,
 } from '@lorvek/model';
@@ -23,6 +24,7 @@ import { Tx } from '../db/tx.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { addressOf } from './machine-address.ts';
 import { driverOf } from './driver.ts';
+import { DriverError } from './machine-line.ts';
 import { loadSheet, readTray } from './machine-report.ts';
 
 class NewMachineDto extends createZodDto(newMachineSchema) {}
@@ -116,6 +118,25 @@ export class MachinesService {
   }
 
   /** Does a machine answer now? */
+  /** What lies in a machine, by its own word. */
+  async material(id: string): Promise<MaterialReport> {
+    const machine = await this.get(id);
+    const time = wait(NO_ANSWER_MS);
+    try {
+      const material = await driverOf(machine, this.config.machineHosts).material?.();
+      if (material)
+        return {
+          ...material,
+          text: `${machine.name} says: ${material.widthMm.toFixed(0)} mm wide, ${(material.lengthMm / 1000).toFixed(2)} m long.`,
+        };
+      return { widthMm: null, lengthMm: null, text: `${machine.name} does not say what lies in it.` };
+    } catch (error) {
+      if (!(error instanceof DriverError)) throw error;
+      await time;
+      return { widthMm: null, lengthMm: null, text: `No machine answers at ${machine.host}:${machine.port}. Is it switched on?` };
+    }
+  }
+
   async ask(id: string): Promise<MachineReport> {
     const machine = await this.get(id);
     const time = wait(NO_ANSWER_MS);
@@ -159,6 +180,11 @@ export class MachinesController {
   @Post(':id/load')
   load(@Param('id') id: string, @Body() { sheet, turned }: LoadDto): Promise<TraySheet[]> {
     return this.machines.load(id, sheet, turned);
+  }
+
+  @Get(':id/material')
+  material(@Param('id') id: string): Promise<MaterialReport> {
+    return this.machines.material(id);
   }
 
   @Get(':id/report')

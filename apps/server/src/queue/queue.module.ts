@@ -21,7 +21,10 @@ import { SendService } from './send.service.ts';
 class SendDto extends createZodDto(sendSchema) {}
 class ActionDto extends createZodDto(z.object({ action: runActionSchema })) {}
 class CameraDto extends createZodDto(z.object({ order: cameraSchema })) {}
-class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup: z.string().max(60) })) {}
+/** Which of a layer's sheets, from 1. */
+const sheet = z.coerce.number().int().min(1).max(1000).default(1);
+class SheetDto extends createZodDto(z.object({ sheet })) {}
+class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup: z.string().max(60), sheet })) {}
 
 const PICTURE_POLICY = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
 
@@ -53,7 +56,7 @@ export class QueueController {
   @Get('jobs/:id/sheets/:film/cut.plt')
   async cutFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
     return this.asFile(
-      await this.sending.file(id, film, query.machine, query.setup, 'plt'),
+      await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'plt'),
       'application/vnd.hp-hpgl',
       `${await this.sending.nameOf(id, film)}.plt`,
     );
@@ -62,7 +65,7 @@ export class QueueController {
   @Get('jobs/:id/sheets/:film/cut.svg')
   async sheetFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
     return this.asFile(
-      await this.sending.file(id, film, query.machine, query.setup, 'svg'),
+      await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'svg'),
       'image/svg+xml',
       `${await this.sending.nameOf(id, film)}.svg`,
     );
@@ -79,8 +82,8 @@ export class QueueController {
   }
 
   @Get('jobs/:id/sheets/:layer/print.pdf')
-  async pdf(@Param('id') id: string, @Param('layer') layer: string): Promise<StreamableFile> {
-    const stream = await this.files.stream(await this.sending.pdf(id, layer));
+  async pdf(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<StreamableFile> {
+    const stream = await this.files.stream(await this.sending.pdf(id, layer, query.sheet - 1));
     return new StreamableFile(stream, { type: 'application/pdf', disposition: attachment(`${await this.sending.nameOf(id, layer)}.pdf`) });
   }
 

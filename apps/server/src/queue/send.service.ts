@@ -53,10 +53,12 @@ export class SendService {
   }
 
   /** One layer's sheet as a file to cut. @throws InputError when nothing of it is cut */
-  async file(jobId: string, layer: string, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
+  async file(jobId: string, layer: string, number: number, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
     const { drawing } = await this.documents.open(jobId);
-    const [sheet] = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
-    if (!sheet?.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
+    const all = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
+    const sheet = all.find((one) => one.number === number);
+    if (!sheet) throw new InputError('missing', 'There is no such sheet any more.', { field: 'sheet' });
+    if (!sheet.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
     return kind === 'svg' ? sheet.svg : sheet.cut.hpgl;
   }
 
@@ -68,10 +70,10 @@ export class SendService {
   }
 
   /** One print layer's sheet as a file to print: the name it is kept under. */
-  async pdf(jobId: string, layer: string): Promise<string> {
+  async pdf(jobId: string, layer: string, number: number): Promise<string> {
     const { drawing } = await this.documents.open(jobId);
     await this.sheets.plan(jobId, drawing, [layer], null);
-    return this.sheets.print(jobId, drawing, layer);
+    return this.sheets.print(jobId, drawing, layer, number);
   }
 
   /**
@@ -119,7 +121,7 @@ export class SendService {
       orderId,
       jobId: job.id,
       jobName: job.name,
-      title: `${sheet.layer.series} ${sheet.layer.name}`,
+      title: `${sheet.layer.series} ${sheet.layer.name}${sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}`,
       filmHex: sheet.layer.hex,
       machineId: machine.id,
       machineName: machine.name,
@@ -151,7 +153,7 @@ export class SendService {
     const row = this.base(sheet, machine, order);
     return {
       row: { ...row, kind: 'print', estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
-      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id), sheet: sheetFile },
+      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id, sheet.number), sheet: sheetFile },
     };
   }
 

@@ -37,12 +37,12 @@ export class SheetFilesService {
   }
 
   /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
-  async print(jobId: string, drawing: Drawing, layer: string): Promise<string> {
+  async print(jobId: string, drawing: Drawing, layer: string, number: number): Promise<string> {
     const stock = await this.stock.list();
     const profile = join(this.config.assetsDir, PROFILE);
     return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
       const to = join(dir, 'print.pdf');
-      await this.compute.run({ op: 'print', jobId, drawing, layer, stock, pictures, profile, to });
+      await this.compute.run({ op: 'print', jobId, drawing, layer, number, stock, pictures, profile, to });
       return this.files.putFile(to);
     });
   }

@@ -19,6 +19,7 @@ import {
   type Machine,
   type MachineChange,
   type MachineReport,
+  type MaterialReport,
   type NewJob,
   type NewMachine,
   type NewRoll,
@@ -131,6 +132,7 @@ export const api = {
   addMachine: (machine: NewMachine) => call<Machine>('POST', '/machines', machine),
   removeMachine: (id: string) => call<{ removed: true }>('DELETE', `/machines/${enc(id)}`),
   changeMachine: (id: string, fields: MachineChange) => call<Machine>('PATCH', `/machines/${enc(id)}`, fields),
+  askMaterial: (id: string) => call<MaterialReport>('GET', `/machines/${enc(id)}/material`),
   askMachine: (id: string) => call<MachineReport>('GET', `/machines/${enc(id)}/report`),
   fonts: () => call<FontEntry[]>('GET', '/fonts'),
   addFont: (file: File) => upload<FontEntry>('/fonts', file),
@@ -148,9 +150,11 @@ export const api = {
   tray: (machineId: string) => call<TraySheet[]>('GET', `/machines/${enc(machineId)}/tray`),
   loadSheet: (machineId: string, sheet: string, turned: boolean) =>
     call<TraySheet[]>('POST', `/machines/${enc(machineId)}/load`, { sheet, turned }),
-  printFileUrl: (jobId: string, layer: string) => `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf`,
-  sheetFileUrl: (jobId: string, film: string, kind: 'plt' | 'svg', machine: string, setup: string) =>
-    `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?machine=${enc(machine)}&setup=${enc(setup)}`,
+  /** @param sheet which of the layer's sheets, from 0 */
+  printFileUrl: (jobId: string, layer: string, sheet: number) =>
+    `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf?sheet=${sheet + 1}`,
+  sheetFileUrl: (jobId: string, film: string, sheet: number, kind: 'plt' | 'svg', machine: string, setup: string) =>
+    `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?sheet=${sheet + 1}&machine=${enc(machine)}&setup=${enc(setup)}`,
 };
 
 /** The sentence to show for any failure. */

@@ -1,7 +1,7 @@
 /** Painting a sheet: its art as it is printed, its cut lines in the style of their kind, marks and code. mm, y up. */
 import { isEmptyBox } from '@lorvek/core/geometry';
 import { isLight } from '@lorvek/model';
-import type { SheetPlan, SheetSource } from '@lorvek/model/plan-sheet';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { inItem, LINE_LOOKS, pathOf } from './paint.ts';
 import { paintPage } from './print-page.ts';
 import type { View } from './view.ts';
@@ -18,10 +18,9 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
   const px = 1 / view.scale;
   const ink = contrast(sheet.layer.hex, 0.95);
   if (sheet.print) paintPage(context, sheet.print);
-  const sources = new Map<string, SheetSource[]>();
-  for (const source of sheet.sources) sources.set(source.id, [...(sources.get(source.id) ?? []), source]);
-  for (const { source, map } of sheet.placements)
-    for (const { id, outline, line } of sources.get(source) ?? [])
+  const parts = new Map(sheet.parts.map((part) => [part.id, part]));
+  for (const { part, map } of sheet.placements)
+    for (const { id, outline, line } of parts.get(part)?.sources ?? [])
       inItem(context, map, () => {
         const path = pathOf(outline);
         const isCutLine = line !== undefined && line.kind !== 'film';
@@ -39,8 +38,8 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
   paintMarks(context, sheet, px);
   context.strokeStyle = isLight(sheet.layer.hex) ? '#5c626d' : '#c5c8ce';
   context.lineWidth = px;
-  for (const box of sheet.laid.weedBoxes) context.stroke(pathOf(box));
-  const { overWidthMm, overLengthMm, box } = sheet.laid;
+  for (const box of sheet.lines.filter(({ kind }) => kind === 'weed')) context.stroke(pathOf(box.outline));
+  const { overWidthMm, overLengthMm, box } = sheet.frame;
   if ((overWidthMm > 0 || overLengthMm > 0) && !isEmptyBox(box)) {
     context.fillStyle = '#9c2f1d30';
     context.strokeStyle = '#9c2f1d';

@@ -3,6 +3,7 @@ import { invert, mapPoint, growBox, type Box } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
 import type { FindingCode } from '@lorvek/core/check';
 import { pageOf, itemOf } from '@lorvek/model';
+import { placeOfFinding } from '@lorvek/model/lay-places';
 import { CheckCircle2, Loader2, OctagonAlert, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
@@ -20,7 +21,8 @@ export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefi
   const items = finding.parts.filter((id) => itemOf(drawing, id));
   const whole = boxOf(drawing, items);
   if (!sheet) return finding.box ?? whole;
-  const back = sheet.laid.placements[0] && invert(sheet.laid.placements[0]);
+  const map = placeOfFinding(sheet, finding);
+  const back = map && invert(map);
   if (finding.place && back && finding.code !== 'off-material') {
     const p = mapPoint(back, finding.place);
     const reach = whole ? Math.max(8, 0.06 * (whole.maxX - whole.minX)) : 20;
@@ -103,6 +105,12 @@ const KIND_NAMES: Record<FindingCode, string> = {
   island: 'Islands within counters',
   'build-sliver': 'Strips between films',
   'trap-wide': 'Trap wider than the part',
+  'in-margin': 'In the margin',
+  'lies-on-another': 'On one another',
+  'grain-broken': 'Against the grain',
+  'no-place': 'Without a place',
+  'nest-old': 'Old nests',
+  'roll-short': 'Rolls too short',
   'same-colour': 'Films of one colour',
 };
 

@@ -152,7 +152,8 @@ export function mirror(across: 'sideways' | 'upside-down'): void {
   });
 }
 
-export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
+/** @param about shown instead of what is selected on the drawing */
+export function MeasureLine({ zoom, about }: { zoom?: ReactNode; about?: ReactNode }) {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
   const { preview, stepMm } = useView();
@@ -161,7 +162,9 @@ export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
   const frame = frameOf(drawing, selection, preview);
   return (
     <div role="toolbar" aria-label="Measure line" className="flex h-9 shrink-0 items-center gap-2.5 border-b bg-paper px-3">
-      {selection.length > 0 && frame ? (
+      {about !== undefined ? (
+        about
+      ) : selection.length > 0 && frame ? (
         <>
           <SelectionFields drawing={drawing} selection={selection} frame={frame} />
           <SeenSize drawing={drawing} selection={selection} frame={frame} />
@@ -193,7 +196,7 @@ export function MeasureLine({ zoom }: { zoom?: ReactNode }) {
         </>
       )}
       <div className="flex-1" />
-      {selection.length > 1 ? <span className="text-[13px] text-ink-soft">{selection.length} items</span> : null}
+      {selection.length > 1 && about === undefined ? <span className="text-[13px] text-ink-soft">{selection.length} items</span> : null}
       {zoom}
       <div className="w-[104px]">
         <LengthField

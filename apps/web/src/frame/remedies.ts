@@ -19,7 +19,7 @@ import { sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { CLEAN_LIMITS, clean, speckLimit, weldGroups } from '../document/clean.ts';
 import { liftGround } from '../document/print-work.ts';
-import type { LocatedFinding } from '../document/sheets.ts';
+import { useSheets, type LocatedFinding } from '../document/sheets.ts';
 import { dispatch, newId, useDocument } from '../document/store.ts';
 
 export interface Remedy {
@@ -128,6 +128,21 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
       }
     },
   },
+  'grain-broken': {
+    name: 'Turn it back',
+    all: 'Turn all back',
+    act: (found) => {
+      const group = newId('remedy');
+      for (const { sheet } of found) {
+        if (!sheet) continue;
+        const { fill } = sheet.layUp;
+        const straight = fill.kind === 'as-drawn' || fill.kind === 'grid' ? { ...fill, moved: [] } : fill;
+        const rows = straight.kind === 'grid' && straight.rows === 'head-to-tail' ? { ...straight, rows: 'half' as const } : straight;
+        dispatch(setLayUp, { film: sheet.layer.id, fields: { turnDeg: 0, fill: rows } }, { origin: 'sheet.set', group });
+      }
+    },
+  },
+  'roll-short': { name: 'Take a longer roll', all: 'Take longer rolls', act: (found) => takeRolls(found) },
   'film-missing': {
     name: 'Cut from the top film',
     all: 'Cut all from the top film',
@@ -142,7 +157,9 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
 const roomy =
   (sheet: SheetPlan) =>
   (on: Material): boolean => {
-    const { box, usedLengthMm } = sheet.laid;
+    const { box } = sheet.frame;
+    const own = useSheets.getState().sheets.filter(({ layer }) => layer.id === sheet.layer.id);
+    const usedLengthMm = own.reduce((sum, one) => sum + one.usedLengthMm, 0);
     const { marginMm } = layUpOf(useDocument.getState().drawing, sheet.layer.id);
     return on.widthMm >= box.maxY - box.minY + 2 * marginMm && on.lengthMm >= usedLengthMm;
   };

@@ -159,8 +159,21 @@ function usePasting(bringIn: (files: File[]) => void): void {
   }, [bringIn]);
 }
 
+/** Keys of a station's own view. */
+function inStation(station: string, event: KeyboardEvent, fits: Record<string, () => void>): boolean {
+  if (station === 'draw') return onDrawing(event, fits['draw'] ?? (() => undefined));
+  if (event.key.toLowerCase() === 'f') fits[station]?.();
+  else if (event.key === '0') showTrueSize(station === 'build' ? 'build' : 'layup');
+  return false;
+}
+
 /** Listens while a job is open. `fits` shows everything, by station; `bringIn` takes files that are pasted. */
-export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: File[]) => void): void {
+/** @param onLayUp takes the keys of the Lay up station; returns whether it did something */
+export function useShortcuts(
+  fits: Record<string, () => void>,
+  bringIn: (files: File[]) => void,
+  onLayUp: (event: KeyboardEvent) => boolean,
+): void {
   usePasting(bringIn);
   const navigate = useNavigate();
   const { pathname } = useLocation();
@@ -173,17 +186,15 @@ export function useShortcuts(fits: Record<string, () => void>, bringIn: (files: 
       let done = false;
       const jobId = useDocument.getState().job?.id;
       const target = STATIONS[Number(event.key) - 1];
-      if (event.ctrlKey || event.metaKey) done = withControl(event);
+      if (station === 'layup' && onLayUp(event)) done = true;
+      else if (event.ctrlKey || event.metaKey) done = withControl(event);
       else if (event.key === '?') openKeySheet();
       else if (event.key === '/') openSearch();
-      else if (target && jobId && event.key !== '0') {
-        void navigate(`/jobs/${jobId}/${target.slug}`);
-      } else if (station === 'draw') done = onDrawing(event, fits['draw'] ?? (() => undefined));
-      else if (event.key.toLowerCase() === 'f') fits[station]?.();
-      else if (event.key === '0') showTrueSize(station === 'build' ? 'build' : 'layup');
+      else if (target && jobId && event.key !== '0') void navigate(`/jobs/${jobId}/${target.slug}`);
+      else done = inStation(station, event, fits);
       if (done || event.key === '?' || event.key === '/') event.preventDefault();
     };
     window.addEventListener('keydown', down);
     return () => window.removeEventListener('keydown', down);
-  }, [navigate, pathname, fits]);
+  }, [navigate, pathname, fits, onLayUp]);
 }

@@ -3,10 +3,21 @@ import type { ReactNode } from 'react';
 import { FilmStrip } from './film-strip.tsx';
 import { MeasureLine } from './measure-line.tsx';
 
-export function StationFrame({ children, ticket, zoom }: { children: ReactNode; ticket: ReactNode; zoom?: ReactNode }) {
+/** @param measure what the measure line is about, where that is not the drawing */
+export function StationFrame({
+  children,
+  ticket,
+  zoom,
+  measure,
+}: {
+  children: ReactNode;
+  ticket: ReactNode;
+  zoom?: ReactNode;
+  measure?: ReactNode;
+}) {
   return (
     <>
-      <MeasureLine zoom={zoom} />
+      <MeasureLine zoom={zoom} about={measure} />
       <div className="flex min-h-0 flex-1">
         <FilmStrip />
         <main className="relative min-w-0 flex-1">{children}</main>

@@ -16,7 +16,9 @@ import { useShortcuts } from '../frame/shortcuts.ts';
 import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
 import { fitBuild } from '../stations/build/flat-view.tsx';
 import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
-import { fitLayUp, LayUpStation } from '../stations/layup/index.tsx';
+import { LayUpStation } from '../stations/layup/index.tsx';
+import { onLayUpKey } from '../stations/layup/laying.ts';
+import { fitLayUp } from '../stations/layup/surface.tsx';
 import { TraceStation } from '../stations/trace/index.tsx';
 import { SendStation } from '../stations/send/index.tsx';
 
@@ -31,7 +33,7 @@ function Opened() {
   const { station } = useParams();
   const job = useDocument((state) => state.job);
   useFollowSheets();
-  useShortcuts(FITS, bringIn);
+  useShortcuts(FITS, bringIn, onLayUpKey);
   const limit = useDocument((state) => (state.job ? sliverOf(state.drawing) : 0.3));
   useEffect(() => followSliver(limit), [limit]);
   const title = STATIONS.find(({ slug }) => slug === station)?.name;

@@ -25,7 +25,7 @@ import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops
 import { buildView } from './build-ops.ts';
 import { stackParts } from './stack-ops.ts';
 import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
-import { nestRoots } from './nest-ops.ts';
+import { boxesLength, nestParts } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, pageLook, tiffToPng } from './import-ops.ts';
@@ -218,7 +218,9 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'lift-ground':
       return liftGround(asked.input.asset);
     case 'nest':
-      return nestRoots(asked.input, onShare);
+      return nestParts(asked.input, onShare);
+    case 'boxes-length':
+      return boxesLength(asked.input);
     case 'covering':
       return covering(asked.input.text);
   }

@@ -47,6 +47,7 @@ export interface Requests {
   'silhouette-of-ground': { input: { asset: string }; output: string };
   'lift-ground': { input: { asset: string }; output: { bytes: Uint8Array; path: string } };
   nest: { input: NestAsked; output: NestAnswer };
+  'boxes-length': { input: NestAsked; output: number };
   covering: { input: { text: string }; output: string[] };
 }
 

@@ -40,7 +40,13 @@ export type FindingCode =
   | 'island'
   | 'build-sliver'
   | 'trap-wide'
-  | 'same-colour';
+  | 'same-colour'
+  | 'in-margin'
+  | 'lies-on-another'
+  | 'grain-broken'
+  | 'no-place'
+  | 'nest-old'
+  | 'roll-short';
 
 export interface Finding {
   readonly code: FindingCode;

@@ -1,5 +1,7 @@
 /** Sheets: work laid on material. */
-export { layUp, type LaidUp, type LayUpProblem } from './lay-up.ts';
+export { frameSheet, layUp, type LaidUp, type LayUpProblem, type SheetFrame } from './lay-up.ts';
+export { gridFill, type GridPlace, type GridProblem, type GridResult } from './grid-fill.ts';
+export { weedLines, type WeedLinesProblem } from './weed-lines.ts';
 export { lyingTogether } from './lying-together.ts';
 export { nest, type NestedPart, type NestPart, type NestProblem, type NestResult } from './nest.ts';
 export { splitPanels, type Panel, type PanelProblem } from './split-panels.ts';

@@ -1,5 +1,5 @@
 /**
- * Laying one film's work on a roll: mirror, quarter turns, copies on a regular grid, a weed box round each copy.
+ * Laying one film's work on a roll: mirror, turn, copies on a regular grid, boxes that it is weeded by.
  * Axes: x along the roll from its cut edge, y across it. Copies fill the width first, then the length.
  * Order of the steps: mirror (left to right, as seen on the wall), then turn, then place.
  */
@@ -7,6 +7,8 @@ import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError, LimitError } from '../errors/index.ts';
 import { boxShape } from '../geometry/shapes.ts';
 import { bounds, EMPTY_BOX, growBox, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
+import { weld } from '../geometry/weld/weld.ts';
+import { lyingTogether } from './lying-together.ts';
 import { compose, mapBox, mapOutline, rotation, scaling, translation } from '../geometry/transform.ts';
 
 export interface LayUpProblem {
@@ -16,7 +18,7 @@ export interface LayUpProblem {
   readonly materialWidthMm: number;
   readonly materialLengthMm: number;
   readonly marginMm: number;
-  readonly turnDeg: 0 | 90 | 180 | 270;
+  readonly turnDeg: number;
   readonly mirror: boolean;
   readonly copies: number;
   readonly gapMm: number;
@@ -30,17 +32,9 @@ export interface LayUpProblem {
   readonly leadMm?: number;
 }
 
-export interface LaidUp {
+export interface LaidUp extends SheetFrame {
   /** From the drawing to the place of each copy on the roll. */
   readonly placements: readonly Matrix[];
-  readonly weedBoxes: readonly Outline[];
-  /** Box of the copies, weed boxes included. */
-  readonly box: Box;
-  /** Length of roll that is taken off: from its edge to the end of the work, its marks and the margin, mm. */
-  readonly usedLengthMm: number;
-  /** By how much the work is too wide and too long for the material, mm; 0 when it fits. */
-  readonly overWidthMm: number;
-  readonly overLengthMm: number;
   /** Copies side by side across the roll. */
   readonly across: number;
 }
@@ -54,14 +48,55 @@ function check(problem: LayUpProblem): void {
   if (!(problem.gapMm >= 0 && problem.marginMm >= 0)) throw new InputError('gap', 'Gap and margin must not be below zero.');
 }
 
+/** What lies on one sheet: its box, the boxes that it is weeded by, and what of the material it takes. */
+export interface SheetFrame {
+  readonly weedBoxes: readonly Outline[];
+  /** Box of the work, weed boxes included. */
+  readonly box: Box;
+  readonly usedLengthMm: number;
+  readonly overWidthMm: number;
+  readonly overLengthMm: number;
+}
+
+export interface FrameProblem extends Pick<LayUpProblem, 'materialWidthMm' | 'materialLengthMm' | 'marginMm' | 'bandMm' | 'leadMm'> {
+  /** Boxes of what is weeded in one piece each, as they lie on the sheet. */
+  readonly boxes: readonly Box[];
+  readonly weedBoxMm?: number | undefined;
+}
+
+const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
+
+/** Boxes as outlines; those that meet become one, so that none runs through what another holds. */
+function weedBoxesOf(boxes: readonly Box[]): Outline[] {
+  const outlines = boxes.map(outlineOfBox);
+  return lyingTogether(outlines).map((cluster) => {
+    const own = cluster.map((i) => outlines[i] as Outline);
+    return own.length === 1 ? (own[0] as Outline) : weld(own);
+  });
+}
+
+/** @returns zero length when nothing lies there */
+export function frameSheet(problem: FrameProblem): SheetFrame {
+  const { materialWidthMm, materialLengthMm, marginMm, bandMm = 0, leadMm = 0, weedBoxMm } = problem;
+  const boxes = problem.boxes.filter((box) => !isEmptyBox(box)).map((box) => growBox(box, weedBoxMm ?? 0));
+  const box = boxes.reduce(joinBoxes, EMPTY_BOX);
+  if (isEmptyBox(box)) return { weedBoxes: [], box, usedLengthMm: 0, overWidthMm: 0, overLengthMm: 0 };
+  return {
+    weedBoxes: weedBoxMm === undefined ? [] : weedBoxesOf(boxes),
+    box,
+    usedLengthMm: box.maxX + bandMm + marginMm,
+    overWidthMm: Math.max(0, box.maxY + bandMm - (materialWidthMm - marginMm), bandMm - box.minY),
+    overLengthMm: Math.max(0, box.maxX + bandMm - (materialLengthMm - marginMm), bandMm + leadMm - box.minX),
+  };
+}
+
 /** @returns no placements and zero length when there is nothing to lay up. @throws InputError, LimitError */
 export function layUp(problem: LayUpProblem): LaidUp {
   check(problem);
   const around = compose(rotation(problem.turnDeg), problem.mirror ? scaling(-1, 1) : scaling(1, 1));
   const ink = problem.outlines.reduce<Box>((box, outline) => joinBoxes(box, bounds(mapOutline(around, outline))), EMPTY_BOX);
-  if (isEmptyBox(ink))
-    return { placements: [], weedBoxes: [], box: EMPTY_BOX, usedLengthMm: 0, overWidthMm: 0, overLengthMm: 0, across: 0 };
-  const { marginMm, gapMm, materialWidthMm, materialLengthMm, bandMm = 0, leadMm = 0, alongMm = 0, acrossMm = 0 } = problem;
+  if (isEmptyBox(ink)) return { ...frameSheet({ ...problem, boxes: [] }), placements: [], across: 0 };
+  const { marginMm, gapMm, materialWidthMm, bandMm = 0, leadMm = 0, alongMm = 0, acrossMm = 0 } = problem;
   const frame = growBox(ink, problem.weedBoxMm ?? 0);
   const width = frame.maxX - frame.minX;
   const height = frame.maxY - frame.minY;
@@ -72,17 +107,7 @@ export function layUp(problem: LayUpProblem): LaidUp {
   const placements = Array.from({ length: problem.copies }, (_, copy) =>
     compose(translation(originX + Math.floor(copy / across) * (width + gapMm), originY + (copy % across) * (height + gapMm)), around),
   );
-  // the frame, which is turned already, under the shift alone
-  const frames = placements.map((map) => mapBox(translation(map[4] - around[4], map[5] - around[5]), frame));
-  const box = frames.reduce(joinBoxes, EMPTY_BOX);
-  return {
-    placements,
-    weedBoxes:
-      problem.weedBoxMm === undefined ? [] : frames.map(({ minX, minY }) => mapOutline(translation(minX, minY), boxShape(width, height))),
-    box,
-    usedLengthMm: box.maxX + bandMm + marginMm,
-    overWidthMm: Math.max(0, box.maxY + bandMm - (materialWidthMm - marginMm), bandMm - box.minY),
-    overLengthMm: Math.max(0, box.maxX + bandMm - (materialLengthMm - marginMm), bandMm + leadMm - box.minX),
-    across,
-  };
+  // the ink, which is turned already, under the shift alone
+  const boxes = placements.map((map) => mapBox(translation(map[4] - around[4], map[5] - around[5]), ink));
+  return { ...frameSheet({ ...problem, boxes }), placements, across };
 }

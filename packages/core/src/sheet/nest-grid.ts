@@ -3,8 +3,8 @@
  * and one go at laying parts in a given order. The method is told in `nest.ts`.
  */
 import type { Box, Matrix, Outline } from '../types/index.ts';
-import type { Polyline } from '../geometry/flatten.ts';
-import { bounds } from '../geometry/outline.ts';
+import { flatten, type Polyline } from '../geometry/flatten.ts';
+import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
 import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
 import { rasterOf, runsOf } from './raster.ts';
@@ -72,23 +72,53 @@ const turned = (lines: readonly Polyline[], [a, b, c, d, e, f]: Matrix): Polylin
     return { closed, xy: out };
   });
 
+/** Runs cut off at the strip's edges. */
+function inRows(runs: Int32Array, rows: number): Int32Array {
+  const kept: number[] = [];
+  for (let k = 0; k < runs.length; k += 2) {
+    const [low, high] = [Math.max(0, at(runs, k)), Math.min(rows - 1, at(runs, k + 1))];
+    if (high >= low) kept.push(low, high);
+  }
+  return Int32Array.from(kept);
+}
+
 /** The strip's grid: rows across it, and the layings that were drawn on it. */
 export class Grid {
   readonly cell: number;
   readonly rows: number;
   readonly columns: number;
+  private fixed: ReturnType<Grid['obstacles']> | undefined;
   private readonly layings = new Map<string, Orientation | undefined>();
 
   /** @param tolerance by which the things' lines may be off their outlines, mm */
   constructor(
     readonly things: readonly Shape[],
-    private readonly strip: { readonly widthMm: number; readonly lengthMm?: number; readonly gapMm: number },
+    private readonly strip: {
+      readonly widthMm: number;
+      readonly lengthMm?: number;
+      readonly gapMm: number;
+      readonly fixed?: readonly Outline[];
+    },
     rows: number,
     private readonly tolerance: number,
   ) {
     this.rows = Math.max(1, Math.min(rows, Math.floor(strip.widthMm / SMALLEST_CELL_MM)));
     this.cell = strip.widthMm / this.rows;
     this.columns = strip.lengthMm === undefined ? Infinity : Math.floor(strip.lengthMm / this.cell + 1e-9);
+  }
+
+  /** What lies on the strip already, as it is put. */
+  obstacles(): readonly { readonly bare: readonly Int32Array[]; readonly column: number; readonly endMm: number }[] {
+    this.fixed ??= (this.strip.fixed ?? []).flatMap((outline) => {
+      const lines = flatten(outline, this.tolerance);
+      const box = bounds(outline);
+      if (isEmptyBox(box)) return [];
+      const cover = rasterOf(lines, box, this.cell, this.tolerance);
+      const runs = runsOf(cover).map((column) => inRows(column, this.rows));
+      const before = Math.min(runs.length, Math.max(0, -cover.column));
+      return [{ bare: runs.slice(before), column: Math.max(0, cover.column), endMm: box.maxX }];
+    });
+    return this.fixed;
   }
 
   /** @returns undefined when the thing is too wide or too long in this turn */
@@ -171,7 +201,7 @@ class Strip {
     return -1;
   }
 
-  put({ bare }: Orientation, column: number, row: number): void {
+  put({ bare }: Pick<Orientation, 'bare'>, column: number, row: number): void {
     while (this.taken.length < column + bare.length) {
       this.taken.push(new Uint8Array(this.rows));
       this.next.push(new Int32Array(this.rows).fill(NONE));
@@ -232,6 +262,10 @@ export function lay(
   // room only shrinks, so the same laying never finds a place before its last one
   const from = new Map<Orientation, number>();
   let [usedLengthMm, weight] = [0, 0];
+  for (const fixed of grid.obstacles()) {
+    strip.put(fixed, fixed.column, 0);
+    usedLengthMm = Math.max(usedLengthMm, fixed.endMm);
+  }
   for (const entry of order) {
     if (isLost(usedLengthMm, leftOut.length)) return undefined;
     let best: Placed | undefined;

@@ -57,6 +57,28 @@ function clearWay(a: Outline, b: Outline): number {
 }
 
 describe('nesting', () => {
+  test('what lies there already stays clear; what is longer than the sheet is told apart from it', async () => {
+    const fixed = [mapOutline(translation(20, 30), boxShape(120, 150)), mapOutline(translation(400, 0), ovalShape(60, 60))];
+    const asked = problem({ parts: [{ id: 'a', outline: corner, copies: 6 }], fixed, gapMm: 5, turnStepDeg: 90 });
+    const result = await nest(asked, { budgetMs: 50 });
+    expect(result.placed).toHaveLength(6);
+    expect(result.usedLengthMm).toBeGreaterThanOrEqual(460);
+    for (const part of laid(asked, result))
+      for (const other of fixed) {
+        expect(lyingTogether([part, other])).toHaveLength(2);
+        expect(clearWay(part, other)).toBeGreaterThan(4.99);
+      }
+  });
+
+  test('it goes on from a layout that was found before', async () => {
+    const parts = Array.from({ length: 12 }, (_, i) => ({ id: `p${i}`, outline: boxShape(30 + ((i * 37) % 70), 20 + ((i * 53) % 90)) }));
+    const long = await nest(problem({ parts }), { budgetMs: 1500, seed: 3 });
+    const order = [...long.placed].sort((a, b) => a.map[4] - b.map[4] || a.map[5] - b.map[5]);
+    const short = await nest(problem({ parts, before: order }), { budgetMs: 0 });
+    const fresh = await nest(problem({ parts }), { budgetMs: 0 });
+    expect(short.usedLengthMm).toBeLessThanOrEqual(fresh.usedLengthMm + 1e-6);
+  });
+
   test('whatever the parts: all lie inside, at least the gap apart, each as large as it was', async () => {
     const shape = fc.oneof(
       fc.tuple(fc.integer({ min: 5, max: 120 }), fc.integer({ min: 5, max: 120 })).map(([w, h]) => boxShape(w, h)),

@@ -37,6 +37,10 @@ export interface NestProblem {
   readonly turnStepDeg: number;
   /** May parts lie in the holes of others? */
   readonly intoHoles: boolean;
+  /** What lies on the strip already and stays: nothing comes nearer to it than the gap. */
+  readonly fixed?: readonly Outline[];
+  /** Copies in the order in which they lay before, to go on from there; others come after them. */
+  readonly before?: readonly { readonly id: string; readonly copy: number }[];
 }
 
 export interface NestedPart {
@@ -60,14 +64,16 @@ export interface NestResult {
 }
 
 const MOST_PARTS = 2000;
-const MOST_TURNS = 72;
+const MOST_TURNS = 360;
+/** Of finer steps every part tries so many at a time, others in each order. */
+const TURNS_A_TRY = 16;
 /** Rows of the grid while orders are tried, and by how much the last one is finer. */
 const ROWS = 400;
 const FINER = 3;
 /** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
 const FINENESS = 1000;
 const USUAL_BUDGET_MS = 3000;
-/** Without a shorter strip for so many orders in a row the search ends. */
+/** Without a shorter strip for so many orders in a row the search goes on from another order. */
 const PATIENCE = 400;
 
 function check({ parts, widthMm, lengthMm, gapMm, turnStepDeg }: NestProblem): void {
@@ -157,67 +163,145 @@ function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids:
   };
 }
 
+/** The order of a layout before, what was not in it last. */
+function asBefore(order: readonly Entry[], ids: readonly string[], before: readonly { id: string; copy: number }[]): Entry[] {
+  const rank = new Map(before.map(({ id, copy }, i) => [`${copy} ${id}`, i]));
+  const rankOf = ({ thing, copy }: Entry): number => rank.get(`${copy} ${ids[thing] ?? ''}`) ?? Infinity;
+  return order
+    .map((entry, i) => ({ entry, i }))
+    .sort((a, b) => rankOf(a.entry) - rankOf(b.entry) || a.i - b.i)
+    .map(({ entry }) => entry);
+}
+
+interface NestControl extends Control {
+  readonly onBetter?: (result: NestResult) => void;
+  readonly now?: () => number;
+}
+
+/** One search: the best order so far, and the best layout that was told. */
+class Search {
+  private readonly ids: readonly string[];
+  private readonly turns: readonly number[];
+  private readonly grid: Grid;
+  /** The same order and turns on a finer grid lie closer, by how much differs: so it is asked of every order that is shorter. */
+  private readonly fine: Grid;
+  private readonly random: () => number;
+  private readonly order: readonly Entry[];
+  private readonly budgetMs: number;
+  private readonly now: () => number;
+  private readonly started: number;
+  private tries = 0;
+
+  constructor(
+    private readonly problem: NestProblem,
+    private readonly control: NestControl,
+  ) {
+    // eslint-disable-next-line no-restricted-syntax -- a budget in ms needs a clock; callers may hand in theirs
+    this.now = control.now ?? Date.now;
+    this.started = this.now();
+    this.budgetMs = control.budgetMs ?? USUAL_BUDGET_MS;
+    const tolerance = Math.min(problem.widthMm / ROWS / 4, 0.1);
+    const { ids, things, order } = entriesOf(problem, tolerance);
+    [this.ids, this.order] = [ids, order];
+    this.turns = turnsOf(problem.turnStepDeg);
+    this.random = randomFrom(control.seed ?? 1);
+    this.grid = new Grid(things, problem, ROWS, tolerance);
+    this.fine = new Grid(things, problem, ROWS * FINER, tolerance);
+  }
+
+  /** All turns, or of many some that are spread evenly, each time others. */
+  private turnsFor(): readonly number[] {
+    const { turns } = this;
+    if (turns.length <= 2 * TURNS_A_TRY) return turns;
+    const from = Math.floor(this.random() * turns.length);
+    return Array.from(
+      { length: TURNS_A_TRY },
+      (_, i) => turns[(from + Math.round((i * turns.length) / TURNS_A_TRY)) % turns.length] as number,
+    );
+  }
+
+  private isStopped(): boolean {
+    return this.control.signal?.aborted === true;
+  }
+
+  private isOver(): boolean {
+    return this.now() - this.started >= this.budgetMs || this.isStopped();
+  }
+
+  private attempt(sequence: readonly Entry[], isLost: (usedLengthMm: number, leftOut: number) => boolean): Attempt | undefined {
+    this.tries++;
+    return lay(this.grid, sequence, () => this.turnsFor(), isLost);
+  }
+
+  /** The best of the usual order and of one that was found before. */
+  private first(): { order: readonly Entry[]; found: Attempt } {
+    const stopped = (): boolean => this.isStopped();
+    const found = this.attempt(this.order, stopped);
+    if (!found) throw new CancelledError();
+    const { before } = this.problem;
+    if (!before) return { order: this.order, found };
+    const order = asBefore(this.order, this.ids, before);
+    const again = this.attempt(order, stopped);
+    return again && isBetter(again, found) ? { order, found: again } : { order: this.order, found };
+  }
+
+  private kicked(order: readonly Entry[]): readonly Entry[] {
+    let next = order;
+    for (let k = 0; k < 2 + order.length / 8; k++) next = changed(next, this.random);
+    return next;
+  }
+
+  run(): NestResult {
+    let best = this.first();
+    let shown: Laid = { found: best.found, grid: this.grid };
+    const show = (laid: Laid): void => {
+      if (laid !== shown && !isShorter(laid.found, shown.found)) return;
+      shown = laid;
+      this.control.onBetter?.(resultOf(shown, this.ids, this.tries));
+    };
+    show(shown);
+    const showCloser = (): void => {
+      const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
+      const close = lay(
+        this.fine,
+        best.order,
+        (entry) => turnOf.get(entry) ?? this.turns,
+        () => this.isStopped(),
+      );
+      if (close) show({ found: close, grid: this.fine });
+    };
+    showCloser();
+    /** Longer already than the best, with as many left out: no better can come of it. */
+    const isLost = (usedLengthMm: number, leftOut: number): boolean =>
+      this.isOver() || (usedLengthMm > best.found.usedLengthMm + 1e-6 && leftOut >= best.found.leftOut.length);
+    let current = best.order;
+    for (let idle = 0; this.order.length > 1 && !this.isOver(); idle++) {
+      if (idle > 0 && idle % PATIENCE === 0) current = this.kicked(best.order);
+      const next = changed(current, this.random);
+      const found = this.attempt(next, isLost);
+      this.control.onProgress?.(Math.min(this.budgetMs, this.now() - this.started), this.budgetMs, 'nesting');
+      if (!found || isBetter(best.found, found)) continue;
+      const shorter = isShorter(found, best.found);
+      best = { order: next, found };
+      current = next;
+      if (!shorter) continue;
+      idle = 0;
+      show({ found, grid: this.grid });
+      showCloser();
+    }
+    return resultOf(shown, this.ids, this.tries);
+  }
+}
+
 /**
  * Packs parts onto a strip. Empty parts are passed over.
  * @param control `onBetter` is told every better result. `now` is the clock of the budget, ms.
  *   A stop ends the search: the best so far is handed back
  * @throws InputError, LimitError for a problem that is none; CancelledError when it was stopped before the first result
  */
-export async function nest(
-  problem: NestProblem,
-  control: Control & { onBetter?: (result: NestResult) => void; now?: () => number } = {},
-): Promise<NestResult> {
+export async function nest(problem: NestProblem, control: NestControl = {}): Promise<NestResult> {
   check(problem);
   await Promise.resolve();
   if (control.signal?.aborted) throw new CancelledError();
-  // eslint-disable-next-line no-restricted-syntax -- a budget in ms needs a clock; callers may hand in theirs
-  const { now = Date.now } = control;
-  const started = now();
-  const budgetMs = control.budgetMs ?? USUAL_BUDGET_MS;
-  const tolerance = Math.min(problem.widthMm / ROWS / 4, 0.1);
-  const { ids, things, order } = entriesOf(problem, tolerance);
-  const turns = turnsOf(problem.turnStepDeg);
-  const grid = new Grid(things, problem, ROWS, tolerance);
-  let tries = 0;
-  const isStopped = (): boolean => control.signal?.aborted === true;
-  const attempt = (sequence: readonly Entry[], isLost: (usedLengthMm: number, leftOut: number) => boolean): Attempt | undefined => {
-    tries++;
-    return lay(grid, sequence, () => turns, isLost);
-  };
-  const first = attempt(order, isStopped);
-  if (!first) throw new CancelledError();
-  let best = { order, found: first };
-  let shown: Laid = { found: first, grid };
-  const show = (laid: Laid): void => {
-    if (laid !== shown && !isShorter(laid.found, shown.found)) return;
-    shown = laid;
-    control.onBetter?.(resultOf(shown, ids, tries));
-  };
-  show(shown);
-  // the same order and turns on a finer grid lie closer, by how much differs: so it is asked of every order that is shorter
-  const fine = new Grid(things, problem, ROWS * FINER, tolerance);
-  const showCloser = (): void => {
-    const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
-    const close = lay(fine, best.order, (entry) => turnOf.get(entry) ?? turns, isStopped);
-    if (close) show({ found: close, grid: fine });
-  };
-  showCloser();
-  const random = randomFrom(control.seed ?? 1);
-  const isOver = (): boolean => now() - started >= budgetMs || isStopped();
-  /** Longer already than the best, with as many left out: no better can come of it. */
-  const isLost = (usedLengthMm: number, leftOut: number): boolean =>
-    isOver() || (usedLengthMm > best.found.usedLengthMm + 1e-6 && leftOut >= best.found.leftOut.length);
-  for (let idle = 0; idle < PATIENCE && order.length > 1 && !isOver(); idle++) {
-    const next = changed(best.order, random);
-    const found = attempt(next, isLost);
-    control.onProgress?.(Math.min(budgetMs, now() - started), budgetMs, 'nesting');
-    if (!found || isBetter(best.found, found)) continue;
-    const shorter = isShorter(found, best.found);
-    best = { order: next, found };
-    if (!shorter) continue;
-    idle = 0;
-    show({ found, grid });
-    showCloser();
-  }
-  return resultOf(shown, ids, tries);
+  return new Search(problem, control).run();
 }

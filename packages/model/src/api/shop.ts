@@ -146,6 +146,14 @@ export const machineReportSchema = z.object({
 });
 export type MachineReport = z.infer<typeof machineReportSchema>;
 
+/** What a machine says that lies in it; no sizes: it does not say, or does not answer. */
+export const materialReportSchema = z.object({
+  widthMm: z.number().nullable(),
+  lengthMm: z.number().nullable(),
+  text: z.string(),
+});
+export type MaterialReport = z.infer<typeof materialReportSchema>;
+
 export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world', 'stroke', 'own'] as const;
 export const fontEntrySchema = z.object({
   id: z.string(),

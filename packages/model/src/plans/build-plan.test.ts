@@ -63,6 +63,7 @@ const knownOf: KnownOf = (item: LeafItem): Known => {
   const derived = { outline, lines: [], missing: [] };
   return { derived, pieces: [{ layer: item.layer, outline }] };
 };
+const sourcesOf = ({ parts }: SheetPlan) => parts.flatMap(({ sources }) => sources);
 const sheets = (drawing: Drawing, known = knownOf): SheetPlan[] => sheetsOf(drawing, stock, known, 'job-x');
 const cutArea = (sheet: SheetPlan | undefined): number =>
   Math.abs(area({ contours: (sheet?.lines ?? []).filter(({ kind }) => kind === 'film').flatMap(({ outline }) => outline.contours) }));
@@ -97,12 +98,12 @@ describe('built sheets', () => {
     const [low, top] = sheets(drawing);
     expect(low!.placements[0]!.map).toEqual(top!.placements[0]!.map);
     expect(low!.usedLengthMm).toBeCloseTo(top!.usedLengthMm, 9);
-    const marksOf = (sheet: SheetPlan) => sheet.sources.find(({ id }) => id === PLACE_MARKS)!.outline;
+    const marksOf = (sheet: SheetPlan) => sourcesOf(sheet).find(({ id }) => id === PLACE_MARKS)!.outline;
     expect(marksOf(low!)).toEqual(marksOf(top!));
     expect(bounds(marksOf(low!))).toMatchObject({ minX: expect.closeTo(50 - 13, 6), maxX: expect.closeTo(250 + 13, 6) });
     const packed = sheets(run(drawing, setBuild, { fields: { place: 'pack' } }));
     expect(packed[1]!.usedLengthMm).toBeLessThan(top!.usedLengthMm);
-    expect(packed.every(({ sources }) => sources.every(({ id }) => id !== PLACE_MARKS))).toBe(true);
+    expect(packed.every((sheet) => sourcesOf(sheet).every(({ id }) => id !== PLACE_MARKS))).toBe(true);
   });
 
   test('what could not be worked out stops every film that it may be let into', () => {

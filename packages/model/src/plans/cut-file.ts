@@ -86,10 +86,11 @@ export function sheetToPicture(sheet: SheetPlan): string {
   const ink = inkOn(layer.hex);
   const art = print
     ? sheet.placements
-        .flatMap(({ source, map }) => {
-          const own = sheet.sources.find(({ id, line }) => id === source && line === undefined);
-          return own ? [`<path d="${flip(mapOutline(map, own.outline))}" fill="${ink}" fill-opacity="0.12"/>`] : [];
-        })
+        .flatMap(({ part, map }) =>
+          (sheet.parts.find(({ id }) => id === part)?.sources ?? [])
+            .filter(({ line }) => line === undefined)
+            .map(({ outline }) => `<path d="${flip(mapOutline(map, outline))}" fill="${ink}" fill-opacity="0.12"/>`),
+        )
         .join('')
     : '';
   const black = [...marks.map(({ outline }) => outline), ...(code ? [code.outline] : [])].map(flip).join('');

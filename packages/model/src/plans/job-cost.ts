@@ -1,4 +1,5 @@
 /** What a job costs, film by film, when each film keeps its place and when each is packed; by the shop's own rule. */
+import { joinOutlines } from '@lorvek/core/geometry';
 import { costOf, quoteOf, type Cost, type Quote } from '@lorvek/core/build';
 import type { Build, Drawing } from '../records/document.ts';
 import { PAGE_ID } from '../records/document.ts';
@@ -24,14 +25,17 @@ export interface JobCost {
   readonly lacks: readonly string[];
 }
 
-function layerCost(sheet: SheetPlan, stock: readonly StockFilm[], { weeding }: ShopSettings): LayerCost {
+/** All sheets of one layer together. */
+function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly StockFilm[], { weeding }: ShopSettings): LayerCost {
+  const [sheet] = sheets;
+  const sum = (of: (one: SheetPlan) => number): number => sheets.reduce((total, one) => total + of(one), 0);
   const entry = stock.find(({ id }) => id === sheet.layer.stockId);
   const isPressed = sheet.layer.type === 'film' && sheet.layer.transfer;
   const cost = costOf({
-    outline: linesOfKind(sheet, 'film', 'kiss', 'through', 'perforated'),
-    areaMm2: sheet.areaMm2,
-    cutMm: sheet.cutMm,
-    usedLengthMm: sheet.usedLengthMm,
+    outline: joinOutlines(sheets.map((one) => linesOfKind(one, 'film', 'kiss', 'through', 'perforated'))),
+    areaMm2: sum(({ areaMm2 }) => areaMm2),
+    cutMm: sum(({ cutMm }) => cutMm),
+    usedLengthMm: sum(({ usedLengthMm }) => usedLengthMm),
     materialWidthMm: sheet.material.widthMm,
     pricePerMetre: entry?.pricePerMetre ?? 0,
     pressSeconds: isPressed ? (entry?.press?.seconds ?? 0) : 0,
@@ -39,7 +43,7 @@ function layerCost(sheet: SheetPlan, stock: readonly StockFilm[], { weeding }: S
   });
   const lacks = [
     ...(entry ? [] : ['It is not in Stock: no price is known.']),
-    ...(sheet.roll.roll ? [] : ['No roll is chosen: a usual width is reckoned with.']),
+    ...(sheet.roll.roll || sheet.roll.how === 'reported' ? [] : ['No roll is chosen: a usual width is reckoned with.']),
     ...(isPressed && entry && !entry.press ? ['No press recipe is in Stock: the time to press it is not reckoned.'] : []),
     ...(sheet.layer.type === 'print' ? ['Ink is not reckoned.'] : []),
   ];
@@ -48,7 +52,9 @@ function layerCost(sheet: SheetPlan, stock: readonly StockFilm[], { weeding }: S
 
 /** @param sheets as they are laid up */
 export function jobCost(sheets: readonly SheetPlan[], stock: readonly StockFilm[], settings: ShopSettings): JobCost {
-  const layers = sheets.map((sheet) => layerCost(sheet, stock, settings));
+  const ofLayer = new Map<string, [SheetPlan, ...SheetPlan[]]>();
+  for (const sheet of sheets) ofLayer.set(sheet.layer.id, [...(ofLayer.get(sheet.layer.id) ?? []), sheet] as [SheetPlan, ...SheetPlan[]]);
+  const layers = [...ofLayer.values()].map((own) => layerCost(own, stock, settings));
   return {
     layers,
     quote: quoteOf(

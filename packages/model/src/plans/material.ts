@@ -18,8 +18,11 @@ export const materialOf = (roll: Roll): Material => ({ widthMm: roll.widthMm, le
 export interface RollChoice {
   /** null: none, and so nothing can be cut. */
   readonly roll: Roll | null;
-  /** Named on the sheet, the only one that will do, none of several named, named and gone, no roll of this film at all. */
-  readonly how: 'named' | 'only' | 'open' | 'gone' | 'none';
+  /**
+   * Named on the sheet, the only one that will do, none of several named, named and gone, no roll of this film at all, or
+   * what lies in a machine by its own word.
+   */
+  readonly how: 'named' | 'only' | 'open' | 'gone' | 'none' | 'reported';
 }
 
 /**
@@ -27,6 +30,7 @@ export interface RollChoice {
  * @param fits does the work lie within the roll's clear width and length? Asked only when there is a choice.
  */
 export function chooseRoll(sheet: LayUp, layer: Layer, stock: readonly StockFilm[], fits: (material: Material) => boolean): RollChoice {
+  if (sheet.reported) return { roll: null, how: 'reported' };
   const rolls = stock.find(({ id }) => id === layer.stockId)?.rolls ?? [];
   if (sheet.rollId !== null) {
     const roll = rolls.find(({ id }) => id === sheet.rollId);
@@ -38,6 +42,12 @@ export function chooseRoll(sheet: LayUp, layer: Layer, stock: readonly StockFilm
   if (left.length === 1) return { roll: first, how: 'only' };
   const fitting = left.filter((roll) => fits(materialOf(roll)));
   return fitting.length === 1 && fitting[0] ? { roll: fitting[0], how: 'only' } : { roll: null, how: 'open' };
+}
+
+/** What one sheet is laid on. */
+export function sheetMaterial(sheet: LayUp, { roll }: RollChoice): Material {
+  const whole = sheet.reported ?? (roll ? materialOf(roll) : ANY_ROLL);
+  return { widthMm: whole.widthMm, lengthMm: Math.min(whole.lengthMm, sheet.sheetLengthMm ?? Infinity) };
 }
 
 /** The narrowest roll of those that hold the work, an offcut before a whole one. */

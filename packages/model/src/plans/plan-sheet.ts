@@ -10,47 +10,48 @@ import {
   isEmptyBox,
   joinBoxes,
   bounds,
-  mapBox,
   mapOutline,
-  mapPoint,
   pathLength,
   translation,
   weld,
   type Box,
-  type Matrix,
   type Outline,
   type Point,
 } from '@lorvek/core/geometry';
-import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
-import { jobCode, layUp, marksBandMm, placeMarks, plainFigures, type LaidUp, type LayUpProblem, type PlacedMark } from '@lorvek/core/sheet';
+import type { Finding } from '@lorvek/core/check';
+import {
+  frameSheet,
+  jobCode,
+  marksBandMm,
+  placeMarks,
+  plainFigures,
+  weedLines,
+  type PlacedMark,
+  type SheetFrame,
+} from '@lorvek/core/sheet';
 import type { CutKind } from '@lorvek/core/cut';
-import type { PrintItem, PrintPage } from '@lorvek/core/print';
+import type { PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
-import type { CutLine } from '../records/items.ts';
 import { USUAL_MARKS, type LayUp, type Marks } from '../records/lay-up.ts';
-import type { Film, Layer } from '../records/layers.ts';
-import { buildOf, isLeftOut, isPrint, itemOf, layerOf, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
+import type { Layer } from '../records/layers.ts';
+import { buildOf, isLeftOut, isPrint, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
 import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts';
-import { findUnknown } from './check-drawing.ts';
 import type { Piece } from '../queries/derive.ts';
-import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
-import { ANY_ROLL, chooseRoll, materialOf, type Material, type RollChoice } from './material.ts';
-import { isCutLine, type LeafItem } from '../queries/plain-outline.ts';
-import { artOf } from './print-art.ts';
+import type { KnownOf } from '../queries/known-pieces.ts';
+import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
+import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
+import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
+import type { LeafItem } from '../queries/plain-outline.ts';
 import { codeOf } from './sheet-code.ts';
+import { checkLaid, findGrain, findMissing, findOverlaps, findRoll, findShort, onSheetAt, type Laid } from './sheet-findings.ts';
 import type { StockFilm } from '../api/shop.ts';
+
+export { PLACE_MARKS } from './lay-parts.ts';
+export type { LayPart, Placement, SheetSource } from './lay-places.ts';
 
 /** What is cut of a leaf, in its own space. */
 export type PiecesOf = (item: LeafItem) => readonly Piece[];
-
-/** Something that is laid up, on the drawing. */
-export interface SheetSource {
-  readonly id: string;
-  readonly name: string;
-  readonly outline: Outline;
-  /** What is done along its outline; undefined: it is art, and printed. */
-  readonly line: CutLine | { readonly kind: 'film' } | undefined;
-}
 
 export interface SheetLine {
   readonly kind: CutKind;
@@ -70,13 +71,21 @@ export interface SheetPlan {
   readonly id: string;
   readonly layer: Layer;
   readonly layUp: LayUp;
+  /** What it is laid onto. */
+  readonly ground: Ground;
   readonly material: Material;
   readonly roll: RollChoice;
   readonly usedLengthMm: number;
-  readonly sources: readonly SheetSource[];
-  /** Where each copy of each source lies: from the drawing to the sheet. */
-  readonly placements: readonly { readonly source: string; readonly copy: number; readonly map: Matrix }[];
-  readonly laid: LaidUp;
+  /** Its place among the sheets of its lay-up, from 0, and how many there are. */
+  readonly number: number;
+  readonly of: number;
+  /** What moves as one, of the whole lay-up. */
+  readonly parts: readonly LayPart[];
+  /** Where each copy of each part lies on this sheet. */
+  readonly placements: readonly Placement[];
+  readonly frame: SheetFrame;
+  /** What the fill says of itself, of the whole lay-up. */
+  readonly filled: Omit<Filled, 'placements'>;
   readonly lines: readonly SheetLine[];
   readonly marks: readonly PlacedMark[];
   /** How they are set, and the width of material that they take on each side; null: none. */
@@ -102,105 +111,12 @@ export function layersInScope(drawing: Drawing): Layer[] {
 }
 
 /** Does the work lie within the clear width and the length that is left? */
-export const fitsOn = (laid: LaidUp, marginMm: number): boolean => laid.overWidthMm <= marginMm && laid.overLengthMm <= marginMm;
-
-interface LayerWork {
-  readonly layer: Layer;
-  readonly sources: readonly SheetSource[];
-  readonly art: readonly PrintItem[];
-  /** Places on the drawing. */
-  readonly findings: readonly Finding[];
-  readonly itemIds: readonly string[];
-}
-
-/** A finding of the drawing where the work lies on its sheet. */
-function onSheetAt(map: Matrix | undefined, finding: Finding): Finding {
-  if (!map) return finding;
-  const { place, box } = finding;
-  return { ...finding, place: place && mapPoint(map, place), box: box && mapBox(map, box) };
-}
-
-/** What is left of an item's pieces when the films are built on one another. */
-const builtSources = (leaf: LeafItem, layer: Layer, { layers }: BuiltJob): SheetSource[] =>
-  (layers.find(({ film }) => film.id === layer.id)?.byItem.get(leaf.id) ?? [])
-    .filter(({ contours }) => contours.length > 0)
-    .map((outline) => ({ id: leaf.id, name: leaf.name, outline, line: { kind: 'film' as const } }));
-
-function sourcesOf(leaf: LeafItem, layer: Layer, pieces: readonly Piece[], built: BuiltJob | undefined): SheetSource[] {
-  if (built && layer.type === 'film' && !isCutLine(leaf)) return builtSources(leaf, layer, built);
-  const own = isCutLine(leaf) ? pieces : pieces.filter((piece) => piece.layer === layer.id);
-  const line = isCutLine(leaf) ? leaf.line : layer.type === 'film' ? ({ kind: 'film' } as const) : undefined;
-  return own
-    .filter(({ outline }) => outline.contours.length > 0)
-    .map(({ outline }) => ({ id: leaf.id, name: leaf.name, outline: mapOutline(leaf.matrix, outline), line }));
-}
-
-/** A cut line of which nothing is left, or that goes round nothing. */
-const emptyLine = (leaf: LeafItem): Finding => ({
-  code: 'edge-cut-empty',
-  level: 'stop',
-  text: `“${leaf.name}” leaves no line: it runs farther inward than what it goes round is thick. Bring it nearer to the edge.`,
-  parts: [leaf.id],
-});
-
-/** Place marks of a film, and what of others' work was not worked out, so that it may have to be cut out of this film. */
-function besides(drawing: Drawing, layer: Layer, knownOf: KnownOf, built: BuiltJob | undefined): Pick<LayerWork, 'sources' | 'findings'> {
-  if (!built || layer.type !== 'film') return { sources: [], findings: [] };
-  const findings = built.unknown.flatMap((id) => {
-    const leaf = itemOf(drawing, id);
-    const known = leaf && leaf.kind !== 'group' ? knownOf(leaf) : undefined;
-    return leaf && leaf.kind !== 'group' && known && isUnknown(known) && leaf.layer !== layer.id ? [findUnknown(leaf, known)] : [];
-  });
-  const own = built.layers.find(({ film }) => film.id === layer.id)?.findings ?? [];
-  const isMarked = layer.placeMarks === true && built.marks.contours.length > 0;
-  return {
-    sources: isMarked ? [{ id: PLACE_MARKS, name: 'Place marks', outline: built.marks, line: { kind: 'film' } }] : [],
-    findings: [...findings, ...own],
-  };
-}
-
-/** The source that place marks are on a sheet. */
-export const PLACE_MARKS = 'place-marks';
-
-function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, built: BuiltJob | undefined): LayerWork {
-  const layer = layerOf(drawing, layerId);
-  if (!layer) throw new InputError('film', 'This layer is not in the job.');
-  const leaves = leavesInScope(drawing).get(layerId) ?? [];
-  const findings: Finding[] = [];
-  const sources: SheetSource[] = [];
-  const art: PrintItem[] = [];
-  for (const leaf of leaves) {
-    const known = knownOf(leaf);
-    if (isUnknown(known)) {
-      findings.push(findUnknown(leaf, known));
-      continue;
-    }
-    const own = sourcesOf(leaf, layer, known.pieces, built);
-    if (isCutLine(leaf) && own.length === 0) findings.push(emptyLine(leaf));
-    sources.push(...own);
-    if (isPrint(layer) && !isCutLine(leaf))
-      art.push(
-        ...artOf(
-          leaf,
-          known.pieces.filter((piece) => piece.layer === layerId),
-          layer.hex,
-        ),
-      );
-  }
-  const more = sources.length > 0 ? besides(drawing, layer, knownOf, built) : { sources: [], findings: [] };
-  return {
-    layer,
-    sources: [...sources, ...more.sources],
-    art,
-    findings: [...findings, ...more.findings],
-    itemIds: leaves.map((leaf) => leaf.id),
-  };
-}
+export const fitsOn = (frame: SheetFrame, marginMm: number): boolean => frame.overWidthMm <= marginMm && frame.overLengthMm <= marginMm;
 
 /** Marks of a lay-up: as set, else the usual ones for a print with cut lines. */
-function marksOf(layUpRecord: LayUp, work: { readonly sources: readonly SheetSource[]; readonly layer: Layer }): Marks | null {
-  if (layUpRecord.marks !== undefined) return layUpRecord.marks;
-  return isPrint(work.layer) && work.sources.some(({ line }) => line !== undefined) ? USUAL_MARKS : null;
+function marksOf(record: LayUp, { layer }: LayerWork, { sources }: LayPart): Marks | null {
+  if (record.marks !== undefined) return record.marks;
+  return isPrint(layer) && sources.some(({ line }) => line !== undefined) ? USUAL_MARKS : null;
 }
 
 const CODE_MODULE_MM = 0.8;
@@ -216,42 +132,11 @@ const CLEAR_MM = 3;
 
 /** The box that every film keeps its place in, as an outline. */
 function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefined): Outline[] {
-  if (!built || buildOf(drawing).place !== 'keep' || work.layer.type !== 'film' || work.sources.length === 0) return [];
+  const isEmpty = work.leaves.every(({ sources }) => sources.length === 0);
+  if (!built || buildOf(drawing).place !== 'keep' || work.layer.type !== 'film' || isEmpty) return [];
   const frame = frameOf(built);
   if (isEmptyBox(frame)) return [];
   return [mapOutline(translation(frame.minX, frame.minY), boxShape(frame.maxX - frame.minX, frame.maxY - frame.minY))];
-}
-
-function problemOf(drawing: Drawing, work: LayerWork, material: Material, built: BuiltJob | undefined): LayUpProblem {
-  const record = layUpOf(drawing, work.layer.id);
-  const marks = marksOf(record, work);
-  const fill = record.fill.kind === 'as-drawn' ? record.fill : { copies: 1, gapMm: 5, alongMm: 0, acrossMm: 0 };
-  const lead = marks?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0;
-  return {
-    outlines: [...work.sources.map(({ outline }) => outline), ...keptFrame(drawing, work, built)],
-    materialWidthMm: material.widthMm,
-    materialLengthMm: material.lengthMm,
-    marginMm: record.marginMm,
-    turnDeg: record.turnDeg,
-    mirror: mirrorOf(record, work.layer).mirror,
-    copies: fill.copies,
-    gapMm: fill.gapMm,
-    weedBoxMm: work.layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
-    alongMm: fill.alongMm,
-    acrossMm: fill.acrossMm,
-    ...(marks ? { bandMm: marksBandMm(marks), leadMm: lead } : {}),
-  };
-}
-
-const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only'>, (film: string) => string> = {
-  open: (film) => `No roll is chosen for ${film}, and more than one would do.`,
-  gone: (film) => `The roll that was chosen for ${film} is no longer in Stock.`,
-  none: (film) => `There is no roll of ${film} in Stock.`,
-};
-
-function findRoll(layer: Layer, { how }: RollChoice, ids: readonly string[]): Finding[] {
-  if (how === 'named' || how === 'only') return [];
-  return [{ code: 'no-roll', level: 'stop', text: NO_ROLL[how](`${layer.series} ${layer.name}`), parts: ids.slice(0, 50) }];
 }
 
 interface Marked {
@@ -261,7 +146,7 @@ interface Marked {
 }
 
 /** Marks round the laid work and the code beside the first one. */
-function markSheet(marks: Marks | null, laid: LaidUp, material: Material, code: string): Marked {
+function markSheet(marks: Marks | null, laid: SheetFrame, material: Material, code: string): Marked {
   if (!marks || isEmptyBox(laid.box)) return { marks: [], findings: [] };
   const frame: Box = { minX: 0, minY: 0, maxX: material.lengthMm, maxY: material.widthMm };
   try {
@@ -281,10 +166,10 @@ function markSheet(marks: Marks | null, laid: LaidUp, material: Material, code: 
 }
 
 /** Lines of one kind together, so that a tool cuts them in one go. */
-function linesOf(sources: readonly SheetSource[], laid: LaidUp): SheetLine[] {
+function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[] {
   const byKind = new Map<string, { line: Omit<SheetLine, 'outline'>; contours: Outline['contours'][number][] }>();
-  for (const map of laid.placements)
-    for (const { line, outline } of sources) {
+  for (const { part, map } of placements)
+    for (const { line, outline } of parts.get(part)?.sources ?? []) {
       if (!line) continue;
       const perforation = line.kind === 'perforated' ? { cutMm: line.cutMm, bridgeMm: line.bridgeMm } : undefined;
       const key = perforation ? `${line.kind} ${perforation.cutMm} ${perforation.bridgeMm}` : line.kind;
@@ -292,14 +177,14 @@ function linesOf(sources: readonly SheetSource[], laid: LaidUp): SheetLine[] {
       group.contours.push(...mapOutline(map, outline).contours);
       byKind.set(key, group);
     }
-  const weed = laid.weedBoxes.flatMap(({ contours }) => contours);
-  return [
-    ...[...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } })),
-    ...(weed.length > 0 ? [{ kind: 'weed' as const, outline: { contours: weed } }] : []),
-  ];
+  const lines = [...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } }));
+  const weed = frame.weedBoxes.flatMap(({ contours }) => contours);
+  if (record.weedLines && layer.type === 'film' && lines.length > 0)
+    weed.push(...weedLines({ ...record.weedLines, parts: lines.map(({ outline }) => outline), box: frame.box }).contours);
+  return [...lines, ...(weed.length > 0 ? [{ kind: 'weed' as const, outline: { contours: weed } }] : [])];
 }
 
-function checkPrint({ layer, art, sources }: LayerWork): Finding[] {
+function checkPrint({ layer }: LayerWork, { art, sources }: LayPart): Finding[] {
   if (!isPrint(layer)) return [];
   if (art.length === 0)
     return [
@@ -316,44 +201,113 @@ function checkPrint({ layer, art, sources }: LayerWork): Finding[] {
   ];
 }
 
-/** What is wrong with the work on its sheet: parts too fine for the film, over the edge, overlapping. */
-function checkLaid(work: LayerWork, laid: LaidUp, material: Material, stock: readonly StockFilm[]): Finding[] {
-  const cut = work.sources.filter(({ line }) => line !== undefined);
-  const first = laid.placements[0];
-  const limits = work.layer.type === 'film' ? limitsOf(work.layer, stock) : undefined;
-  const onSheet = (map: Matrix, list: readonly SheetSource[]) =>
-    list.map(({ id, name, outline }) => ({ id, name, outline: mapOutline(map, outline) }));
-  const frames = laid.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', outline }));
-  const all = laid.placements.flatMap((map) => onSheet(map, isPrint(work.layer) ? work.sources : cut));
-  return [
-    ...(work.layer.type === 'film' ? checkFilm(first ? onSheet(first, cut) : [], limits) : []),
-    ...checkSheet([...all, ...frames], material.lengthMm, material.widthMm),
-  ];
-}
-
-/** What can be weeded from a film, as Stock says. */
-function limitsOf({ stockId }: Film, stock: readonly StockFilm[]): FilmLimits | undefined {
-  const film = stock.find(({ id }) => id === stockId);
-  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
-}
-
 function pageOfSheet(
-  work: LayerWork,
-  laid: LaidUp,
+  { layer, parts, placements, frame, material }: Laid,
   marked: Marked,
   lines: readonly SheetLine[],
-  sheet: { material: Material; code: string },
+  code: string,
 ): PrintPage {
   const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : [])];
+  const used = [...new Set(placements.map(({ part }) => part))];
   return {
-    title: `${work.layer.series} ${work.layer.name} ${sheet.code}`.trim(),
-    widthMm: Math.max(1, laid.usedLengthMm),
-    heightMm: sheet.material.widthMm,
-    forms: [{ id: 'art', items: work.art }],
-    placements: laid.placements.map((map) => ({ form: 'art', map })),
+    title: `${layer.series} ${layer.name} ${code}`.trim(),
+    widthMm: Math.max(1, frame.usedLengthMm),
+    heightMm: material.widthMm,
+    forms: used.map((id) => ({ id, items: parts.get(id)?.art ?? [] })),
+    placements: placements.map(({ part, map }) => ({ form: part, map })),
     lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
     marks: { contours: printed.flatMap(({ contours }) => contours) },
   };
+}
+
+/** Boxes that weed boxes go round on one sheet. */
+function weededBoxes(
+  record: LayUp,
+  parts: ReadonlyMap<string, LayPart>,
+  placements: readonly Placement[],
+  frame: readonly Outline[],
+): Box[] {
+  const boxes = placements.flatMap(({ part, map }): Box[] => {
+    const own = parts.get(part);
+    if (!own) return [];
+    if (record.weedPer !== 'part') return [joinBoxes(boxOfPlaced(own, map), boxOfFrame(frame, map))];
+    const byItem = new Map<string, Box>();
+    for (const { id, outline } of own.sources) byItem.set(id, joinBoxes(byItem.get(id) ?? EMPTY_BOX, bounds(mapOutline(map, outline))));
+    return [...byItem.values()];
+  });
+  return record.weedPer === 'whole' ? [boxes.reduce(joinBoxes, EMPTY_BOX)] : boxes;
+}
+
+/** The parts of a layer, how they are laid, and on what. */
+interface LaidLayer {
+  readonly work: LayerWork;
+  readonly whole: LayPart;
+  readonly parts: readonly LayPart[];
+  readonly ground: Ground;
+  readonly choice: RollChoice;
+  readonly filled: Filled;
+  readonly settings: Marks | null;
+}
+
+/** What one sheet of a layer holds. */
+function sheetLaid({ work, parts, whole, ground, filled }: LaidLayer, number: number): Laid {
+  const { record, material, bandMm, leadMm, weedBoxMm, frame } = ground;
+  const byId = new Map([whole, ...parts].map((part) => [part.id, part]));
+  const placements = filled.placements.filter(({ sheet }) => sheet === number);
+  return {
+    layer: work.layer,
+    parts: byId,
+    placements,
+    material,
+    record,
+    frame: frameSheet({
+      boxes: weededBoxes(record, byId, placements, frame),
+      weedBoxMm,
+      materialWidthMm: material.widthMm,
+      materialLengthMm: material.lengthMm,
+      marginMm: record.marginMm,
+      bandMm,
+      leadMm,
+    }),
+  };
+}
+
+interface With {
+  readonly stock: readonly StockFilm[];
+  readonly knownOf: KnownOf;
+  readonly built: BuiltJob | undefined;
+}
+
+function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built }: With): LaidLayer {
+  const work = workOf(drawing, layerId, knownOf, built);
+  const { layer } = work;
+  const record = layUpOf(drawing, layerId);
+  const { fill } = record;
+  const whole = wholeOf(work);
+  const frame = keptFrame(drawing, work, built);
+  const parts =
+    fill.kind === 'nest' && frame.length === 0
+      ? partsOf(work, { drawing, knownOf, together: fill.together ?? 'group', isApart: (id) => fill.parts?.[id]?.apart === true })
+      : [whole];
+  const settings = marksOf(record, work, whole);
+  const groundOn = (material: Material): Ground => ({
+    material,
+    record,
+    mirror: mirrorOf(record, layer).mirror,
+    bandMm: settings ? marksBandMm(settings) : 0,
+    leadMm: settings?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0,
+    weedBoxMm: layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
+    weedsCopies: layer.type === 'film' && record.weedBoxMm !== null && (record.weedPer ?? 'copy') === 'copy',
+    frame,
+  });
+  const lay = (ground: Ground): LaidLayer => ({ work, whole, parts, ground, choice, filled: fillSheets(parts, whole, ground), settings });
+  const fits = (on: Material): boolean => {
+    const laid = lay(groundOn({ ...on, lengthMm: Math.min(on.lengthMm, record.sheetLengthMm ?? Infinity) }));
+    return laid.filled.missing.length === 0 && fitsOn(sheetLaid(laid, 0).frame, record.marginMm);
+  };
+  let choice: RollChoice = { roll: null, how: 'none' };
+  choice = chooseRoll(record, layer, stock, fits);
+  return lay(groundOn(sheetMaterial(record, choice)));
 }
 
 /**
@@ -361,57 +315,88 @@ function pageOfSheet(
  * findings that stop.
  * @param jobId whose sheets they are; named in the code that is printed on them
  * @param with how the films are built, when that is known already; `withChecks` false: only to be measured
+ * @returns one sheet at least, empty when there is no work
  * @throws InputError for an unknown layer
  */
-export function planSheet(
+export function planSheets(
   drawing: Drawing,
   layerId: string,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
   { built = builtFor(drawing, stock, knownOf), withChecks = true }: { built?: BuiltJob | undefined; withChecks?: boolean } = {},
-): SheetPlan {
-  const work = workOf(drawing, layerId, knownOf, built);
-  const { layer, sources } = work;
-  const record = layUpOf(drawing, layerId);
-  const lay = (on: Material): LaidUp => layUp(problemOf(drawing, work, on, built));
-  const choice = chooseRoll(record, layer, stock, (on) => fitsOn(lay(on), record.marginMm));
-  const material = choice.roll ? materialOf(choice.roll) : ANY_ROLL;
-  const laid = lay(material);
-  const lines = linesOf(sources, laid);
-  const settings = marksOf(record, work);
+): SheetPlan[] {
+  const laid = layLayer(drawing, layerId, { stock, knownOf, built });
+  const { work, whole, filled, choice } = laid;
+  const of = 1 + Math.max(0, ...filled.placements.map(({ sheet }) => sheet));
+  const { placements: _all, ...told } = filled;
+  const sheets = Array.from({ length: of }, (_, number) => planOne(laid, { number, of, jobId, told, withChecks, stock }));
+  const [first, ...others] = sheets;
+  if (!first) return [];
+  const ofAll = [
+    ...findRoll(work.layer, choice, work.itemIds),
+    ...checkPrint(work, whole),
+    ...findMissing(laid.parts, filled),
+    ...findShort(sheets, choice, work.itemIds),
+  ];
+  return [{ ...first, findings: [...ofAll, ...first.findings] }, ...others];
+}
+
+interface One {
+  readonly number: number;
+  readonly of: number;
+  readonly jobId: string;
+  readonly told: SheetPlan['filled'];
+  readonly withChecks: boolean;
+  readonly stock: readonly StockFilm[];
+}
+
+function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock }: One): SheetPlan {
+  const { work, ground, settings, choice } = layer;
+  const { record, material } = ground;
+  const laid = sheetLaid(layer, number);
+  const { frame, placements, parts } = laid;
+  const lines = linesOf(laid);
   // worked out from all lines: only where it is printed
-  const code = settings?.code ? codeOf([jobId, record.id, laid.usedLengthMm], lines, 1) : '';
-  const marked = markSheet(settings, laid, material, code);
-  const cutAll = linesOfKind({ lines }, 'film', 'kiss', 'score', 'perforated', 'through');
+  const code = settings?.code ? codeOf([jobId, record.id, frame.usedLengthMm], lines, number + 1) : '';
+  const marked = markSheet(settings, frame, material, code);
+  const isPrinted = isPrint(work.layer);
+  const mapOf = (ids: readonly string[]) =>
+    placements.find(({ part }) => parts.get(part)?.sources.some(({ id }) => ids.includes(id)))?.map ?? placements[0]?.map;
+  const used = new Set(placements.flatMap(({ part }) => parts.get(part)?.sources.map(({ id }) => id) ?? []));
   return {
-    id: `${record.id}/1`,
-    layer,
+    id: `${record.id}/${number + 1}`,
+    layer: work.layer,
     layUp: record,
+    ground,
     material,
     roll: choice,
-    usedLengthMm: laid.usedLengthMm,
-    sources,
-    placements: laid.placements.flatMap((map, copy) => sources.map(({ id }) => ({ source: id, copy, map }))),
-    laid,
+    usedLengthMm: frame.usedLengthMm,
+    number,
+    of,
+    parts: layer.parts,
+    placements,
+    frame,
+    filled: told,
     lines,
     marks: marked.marks,
     markSettings: settings && { marks: settings, bandMm: marksBandMm(settings) },
     ...(marked.code ? { code: marked.code } : {}),
-    ...(isPrint(layer) ? { print: pageOfSheet(work, laid, marked, lines, { material, code }) } : {}),
+    ...(isPrinted ? { print: pageOfSheet(laid, marked, lines, code) } : {}),
     findings: [
-      ...work.findings.map((finding) => onSheetAt(laid.placements[0], finding)),
-      ...findRoll(layer, choice, work.itemIds),
-      ...checkPrint(work),
+      ...(number === 0 ? work.findings.map((finding) => onSheetAt(mapOf(finding.parts), finding)) : []),
       ...marked.findings,
-      ...(withChecks ? checkLaid(work, laid, material, stock) : []),
+      ...(withChecks ? [...checkLaid(laid, stock), ...findOverlaps(laid), ...findGrain(laid)] : []),
     ],
-    areaMm2:
-      laid.placements.length * sources.reduce((sum, { outline, line }) => sum + (line || isPrint(layer) ? Math.abs(area(outline)) : 0), 0),
-    cutMm: pathLength(cutAll) + pathLength(linesOfKind({ lines }, 'weed')),
-    itemIds: work.itemIds,
+    areaMm2: placements.reduce((sum, { part }) => sum + areaOfPart(parts.get(part), isPrinted), 0),
+    cutMm:
+      pathLength(linesOfKind({ lines }, 'film', 'kiss', 'score', 'perforated', 'through')) + pathLength(linesOfKind({ lines }, 'weed')),
+    itemIds: of === 1 ? work.itemIds : work.itemIds.filter((id) => used.has(id)),
   };
 }
+
+const areaOfPart = (part: LayPart | undefined, isPrinted: boolean): number =>
+  (part?.sources ?? []).reduce((sum, { outline, line }) => sum + (line || isPrinted ? Math.abs(area(outline)) : 0), 0);
 
 /** How the films are built; undefined when all lie whole on one another, each on its own. */
 const builtFor = (drawing: Drawing, stock: readonly StockFilm[], knownOf: KnownOf): BuiltJob | undefined =>
@@ -431,7 +416,7 @@ export function sheetsOf(
 ): SheetPlan[] {
   return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
-    .map(({ id }) => planSheet(drawing, id, stock, knownOf, jobId, { built, withChecks }));
+    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, withChecks }));
 }
 
 /** Box of all that lies on a sheet. */

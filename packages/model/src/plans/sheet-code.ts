@@ -3,7 +3,7 @@ import { formatPath } from '@lorvek/core/geometry';
 import type { SheetLine } from './plan-sheet.ts';
 
 /** FNV-1a, 32 bit (G. Fowler, L. C. Noll, K.-P. Vo). */
-function hashOf(text: string, start = 0x811c9dc5): number {
+export function hashOf(text: string, start = 0x811c9dc5): number {
   let hash = start;
   for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193) >>> 0;
   return hash;

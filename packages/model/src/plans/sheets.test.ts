@@ -127,6 +127,7 @@ function draw({ boxes, copies, turn, mirror, marginMm, gapMm, distanceMm }: Lot)
 }
 
 const sheets = (drawing: Drawing): SheetPlan[] => sheetsOf(drawing, stock, knownIn(drawing), 'job-x');
+const sourcesOf = ({ parts }: SheetPlan) => parts.flatMap(({ sources }) => sources);
 const within = (inner: Box, outer: Box, by = 0.01): boolean =>
   inner.minX >= outer.minX - by && inner.minY >= outer.minY - by && inner.maxX <= outer.maxX + by && inner.maxY <= outer.maxY + by;
 
@@ -136,23 +137,22 @@ describe('sheets', () => {
       fc.property(lots, (lot) => {
         const drawing = draw(lot);
         for (const sheet of sheets(drawing)) {
-          const seen = new Set(sheet.placements.map(({ source, copy }) => `${source} ${copy}`));
-          expect(seen.size).toBe(sheet.sources.length * lot.copies);
+          const seen = new Set(sheet.placements.map(({ part, copy }) => `${part} ${copy}`));
+          expect(seen.size).toBe(lot.copies);
           const clear: Box = {
             minX: lot.marginMm,
             minY: lot.marginMm,
             maxX: sheet.usedLengthMm - lot.marginMm,
             maxY: sheet.material.widthMm - lot.marginMm,
           };
-          for (const { source, map } of sheet.placements)
-            for (const { id, outline } of sheet.sources) {
-              if (id !== source) continue;
+          for (const { map } of sheet.placements)
+            for (const { outline } of sourcesOf(sheet)) {
               const lies = mapOutline(map, outline);
               expect(Math.abs(area(lies))).toBeCloseTo(Math.abs(area(outline)), 6);
-              if (sheet.laid.overWidthMm === 0) expect(within(bounds(lies), clear)).toBe(true);
+              if (sheet.frame.overWidthMm === 0) expect(within(bounds(lies), clear)).toBe(true);
             }
         }
-        const laid = sheets(drawing).flatMap(({ sources }) => sources.map(({ id }) => id));
+        const laid = sheets(drawing).flatMap((sheet) => sourcesOf(sheet).map(({ id }) => id));
         expect([...laid].sort()).toEqual(
           Object.keys(drawing)
             .filter((id) => id.startsWith('item-'))
@@ -171,7 +171,7 @@ describe('sheets', () => {
           fields: { marks: { ...USUAL_MARKS, kind: kind as 'dots' } },
         });
         const [sheet] = sheets(drawing);
-        if (sheet!.laid.overWidthMm > 0) return;
+        if (sheet!.frame.overWidthMm > 0) return;
         expect(sheet!.marks).toHaveLength(4);
         const work = sheet!.lines.reduce((box, { outline }) => joinBoxes(box, bounds(outline)), EMPTY_BOX);
         const material: Box = { minX: 0, minY: 0, maxX: sheet!.usedLengthMm, maxY: sheet!.material.widthMm };
@@ -193,7 +193,7 @@ describe('sheets', () => {
         const drawing = draw(lot);
         const twice = sheets(drawing);
         sheets(drawing).forEach((sheet, i) => {
-          const printed = sheet.sources.filter(({ line }) => line === undefined).length;
+          const printed = sourcesOf(sheet).filter(({ line }) => line === undefined).length;
           if (sheet.print) {
             expect(sheet.print.forms.flatMap(({ items }) => items)).toHaveLength(printed);
             expect(sheet.print.lines.map(({ kind }) => kind).sort()).toEqual(sheet.lines.map(({ kind }) => kind).sort());
@@ -201,7 +201,9 @@ describe('sheets', () => {
           const lines = sheet.lines.filter(({ kind }) => kind !== 'weed').reduce((sum, { outline }) => sum + outline.contours.length, 0);
           expect(lines).toBe(
             lot.copies *
-              sheet.sources.filter(({ line }) => line !== undefined).reduce((sum, { outline }) => sum + outline.contours.length, 0),
+              sourcesOf(sheet)
+                .filter(({ line }) => line !== undefined)
+                .reduce((sum, { outline }) => sum + outline.contours.length, 0),
           );
           const [one, two] = [sheet, twice[i]!].map((of) => cutFile(of.lines, () => setup).hpgl);
           expect(Buffer.compare(one!, two!)).toBe(0);

@@ -8,22 +8,46 @@ import { id, matrixSchema, mm } from './fields.ts';
 const gapMm = z.number().min(0).max(10_000);
 const copies = z.number().int().min(1, 'one copy or more').max(2000);
 
+/** Where a copy of a part lies. The map takes the part from where its own box begins, mirrored as the lay-up is, to its sheet. */
+const placedSchema = z.object({
+  id: z.string().max(80),
+  copy: z.number().int().min(0).max(100_000),
+  sheet: z.number().int().min(0).max(999).optional(),
+  map: matrixSchema,
+  locked: z.boolean().optional(),
+});
+/** Copies that were moved by hand: these places stand instead of those that the fill gives. */
+const moved = z.array(placedSchema).max(5000).optional();
+
+/** What moves as one when parts are nested. */
+export const TOGETHER = ['outline', 'word', 'item', 'group', 'stack'] as const;
+
 /** How the material is filled. */
 export const fillSchema = z.discriminatedUnion('kind', [
-  z.object({ kind: z.literal('as-drawn'), copies, gapMm, alongMm: z.number().min(0).max(1e6), acrossMm: z.number().min(0).max(1e6) }),
-  z.object({ kind: z.literal('grid'), copies: copies.nullable(), gapMm, rows: z.enum(['straight', 'half', 'head-to-tail']) }),
+  z.object({
+    kind: z.literal('as-drawn'),
+    copies,
+    gapMm,
+    alongMm: z.number().min(0).max(1e6),
+    acrossMm: z.number().min(0).max(1e6),
+    moved,
+  }),
+  z.object({ kind: z.literal('grid'), copies: copies.nullable(), gapMm, rows: z.enum(['straight', 'half', 'head-to-tail']), moved }),
   z.object({
     kind: z.literal('nest'),
     gapMm,
     turnStepDeg: z.number().min(0).max(180),
     intoHoles: z.boolean(),
-    /** Placements that were found, and the key of the parts and the material they were found for. */
-    found: z
-      .object({
-        key: z.string().max(200),
-        placed: z.array(z.object({ id, copy: z.number().int().min(0), map: matrixSchema, locked: z.boolean().optional() })).max(20_000),
-      })
+    /** Absent: what is grouped. */
+    together: z.enum(TOGETHER).optional(),
+    /** As many as one sheet takes. */
+    fillSheet: z.boolean().optional(),
+    /** By part: how many, and whether it is nested at all. */
+    parts: z
+      .record(z.string().max(80), z.object({ copies: z.number().int().min(0).max(2000).optional(), apart: z.boolean().optional() }))
       .optional(),
+    /** Placements that were found, and the key of the parts and the material they were found for. */
+    found: z.object({ key: z.string().max(200), placed: z.array(placedSchema).max(20_000) }).optional(),
   }),
   z.object({ kind: z.literal('series'), series: id, gapMm, perSheet: z.number().int().min(1).max(5000) }),
   z.object({
@@ -55,15 +79,32 @@ export const layUpSchema = z.object({
   layer: id,
   rollId: z.string().max(60).nullable(),
   marginMm: z.number().min(0).max(1000),
-  turnDeg: z.union([z.literal(0), z.literal(90), z.literal(180), z.literal(270)]),
+  turnDeg: z.number().min(0).lt(360),
   /** null: as the film suggests (transfer film is cut reversed). */
   mirror: z.boolean().nullable(),
   weedBoxMm: z.number().min(0).max(1000).nullable(),
+  /** What a weed box goes round; absent: each copy. */
+  weedPer: z.enum(['whole', 'copy', 'part']).optional(),
+  weedLines: z
+    .object({ kind: z.enum(['straight', 'gaps']), spacingMm: z.number().min(5).max(10_000), clearMm: z.number().min(0).max(1000) })
+    .nullable()
+    .optional(),
+  /** Turns that the grain of the material allows: any when absent. */
+  grain: z.enum(['half', 'none']).nullable().optional(),
+  /** Sheets are cut to this length; absent or null: one strip as long as the roll. */
+  sheetLengthMm: z.number().min(10).max(1e6).nullable().optional(),
+  /** What a machine said that lies in it, taken instead of a roll of Stock. */
+  reported: z
+    .object({ machine: z.string().max(80), widthMm: z.number().min(1).max(1e5), lengthMm: z.number().min(1).max(1e6) })
+    .nullable()
+    .optional(),
   fill: fillSchema,
   /** null: none. Absent: as the layer needs them, a print layer with cut lines four corners. */
   marks: marksSchema.nullable().optional(),
 });
 
+export type Placed = z.infer<typeof placedSchema>;
+export type Together = (typeof TOGETHER)[number];
 export type Fill = z.infer<typeof fillSchema>;
 export type Marks = z.infer<typeof marksSchema>;
 export type LayUp = z.infer<typeof layUpSchema>;

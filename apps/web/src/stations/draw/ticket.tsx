@@ -36,7 +36,7 @@ import { GradientCard } from './gradient-card.tsx';
 import { InboxCard } from './bring-in/inbox-card.tsx';
 import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
-import { NestCard } from './nest-card.tsx';
+import { LayUpCard } from './lay-up-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';
 import { CutRoundCard, EdgeCutCard, LookedAtNotice, PaintCard } from './print-cards.tsx';
@@ -315,7 +315,7 @@ export function DrawTicket() {
       {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
       {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
       {items.some(isShaped) ? <RepeatCard ids={selection} /> : null}
-      {items.some((item) => item.kind !== 'dimension') ? <NestCard ids={selection} /> : null}
+      {items.some((item) => item.kind !== 'dimension') ? <LayUpCard ids={selection} /> : null}
       {leavesOf(drawing, selection).filter(isShaped).length > 1 ? <WeldCard ids={selection} /> : null}
       {items.length === 1 && only?.kind === 'group' ? (
         <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>

@@ -131,9 +131,9 @@ function useMinutes(sheets: readonly SheetPlan[], setup: ToolSetup | undefined):
     let current = true;
     if (!setup) return undefined;
     void Promise.all(
-      sheets.map(async ({ layer, lines }) => {
+      sheets.map(async ({ id, lines }) => {
         const { seconds: own } = await ask('estimate', { lines, setup });
-        return [layer.id, own] as const;
+        return [id, own] as const;
       }),
     )
       .then((entries) => current && setSeconds(Object.fromEntries(entries)))
@@ -200,8 +200,8 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
   const stops = stopsOf({ sheets, whole });
-  const timed = sheets.every(({ layer }) => seconds[layer.id] !== undefined);
-  const total = sheets.reduce((sum, { layer }) => sum + (seconds[layer.id] ?? 0), 0);
+  const timed = sheets.every(({ id }) => seconds[id] !== undefined);
+  const total = sheets.reduce((sum, { id }) => sum + (seconds[id] ?? 0), 0);
   const cost = sheets.reduce(
     (sum, { layer, usedLengthMm }) => sum + (usedLengthMm / 1000) * (stock?.find((s) => s.id === layer.stockId)?.pricePerMetre ?? 0),
     0,
@@ -220,7 +220,7 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
       const runs = await api.send(job.id, {
         orderId: newId('order'),
         revision,
-        layers: sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id),
+        layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
         cutter: cuts && machine && setup ? { machineId: machine.id, setupId: setup.id } : null,
         printer: prints && printer ? { machineId: printer.id } : null,
         hold,
@@ -249,25 +249,27 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
         />
       ) : null}
       {sheets.map((sheet) => (
-        <article key={sheet.layer.id} className="flex flex-col gap-1 border-b pb-3 last:border-b-0">
+        <article key={sheet.id} className="flex flex-col gap-1 border-b pb-3 last:border-b-0">
           <SheetPicture sheet={sheet} />
           <div className="flex items-baseline justify-between gap-2">
-            <strong className="truncate">{sheet.print ? `Print on ${sheet.layer.name}` : sheet.layer.name}</strong>
+            <strong className="truncate">
+              {sheet.print ? `Print on ${sheet.layer.name}` : sheet.layer.name}
+              {sheet.of > 1 ? ` · ${sheet.number + 1} of ${sheet.of}` : ''}
+            </strong>
             <span className="numerals shrink-0 text-[13px]">
               {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
             </span>
           </div>
           <div className="flex items-center justify-between text-[13px] text-ink-soft">
             <span className="numerals">
-              {(sheet.cutMm / 1000).toFixed(2)} m of cut ·{' '}
-              {seconds[sheet.layer.id] === undefined ? '…' : timeText(seconds[sheet.layer.id] ?? 0)}
+              {(sheet.cutMm / 1000).toFixed(2)} m of cut · {seconds[sheet.id] === undefined ? '…' : timeText(seconds[sheet.id] ?? 0)}
             </span>
             {job && machine && setup ? (
               <span className="flex gap-2">
                 {sheet.print ? (
                   <a
                     className="inline-flex items-center gap-1 text-teal underline"
-                    href={api.printFileUrl(job.id, sheet.layer.id)}
+                    href={api.printFileUrl(job.id, sheet.layer.id, sheet.number)}
                     download
                   >
                     <Download size={13} /> PDF
@@ -275,14 +277,14 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
                 ) : null}
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.layer.id, 'plt', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'plt', machine.id, setup.id)}
                   download
                 >
                   <Download size={13} /> HPGL
                 </a>
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.layer.id, 'svg', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'svg', machine.id, setup.id)}
                   download
                 >
                   <Download size={13} /> SVG

@@ -1,0 +1,313 @@
+/** Nesting on the ticket: the rules, the list of parts, the search with its curve, and what it saves. */
+import { TOGETHER, type Fill, type LayUp, type Together } from '@lorvek/model';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import { bounds } from '@lorvek/core/geometry';
+import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart } from '@lorvek/model/lay-places';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { useSheets } from '../../document/sheets.ts';
+import { useDocument } from '../../document/store.ts';
+import { inItem, pathOf } from '../../drawing/paint.ts';
+import { contrast } from '../../drawing/paint-sheet.ts';
+import { paintPage } from '../../drawing/print-page.ts';
+import { Button } from '../../ui/button.tsx';
+import { Figure, Notice } from '../../ui/card.tsx';
+import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { ProgressBar } from '../../ui/progress-bar.tsx';
+import { useDerivedVersion } from '../../worker/derived.ts';
+import { change } from './change.ts';
+import { applySearch, dropSearch, startSearch, stopSearch, useNestSearch, type NestFill } from './nest-search.ts';
+
+// the chart is not loaded before there is something to draw
+const NestCurve = lazy(async () => ({ default: (await import('./nest-curve.tsx')).NestCurve }));
+
+interface Props {
+  readonly sheet: SheetPlan;
+  readonly record: LayUp;
+  readonly unit: LengthUnit;
+  readonly fill: NestFill;
+  /** Build keeps all films in their place: the whole moves as one. */
+  readonly isKept: boolean;
+}
+
+const WORDS: Record<Together, string> = {
+  outline: 'Every outline by itself',
+  word: 'Words of lettering by themselves',
+  item: 'Items by themselves',
+  group: 'What is grouped together',
+  stack: 'What lies on one another together',
+};
+
+const TURNS = [
+  { value: '0', label: 'Not turned', content: 'None' },
+  { value: '180', label: 'Half turns', content: '180°' },
+  { value: '90', label: 'Quarter turns', content: '90°' },
+  { value: '45', label: 'Steps of 45 degrees', content: '45°' },
+] as const;
+
+const TIMES = [
+  { value: '20000', text: 'Search for 20 seconds' },
+  { value: '60000', text: 'Search for a minute' },
+  { value: '300000', text: 'Search for five minutes' },
+  { value: '86400000', text: 'Keep improving until stopped' },
+];
+
+const PICTURE_PX = 40;
+
+function PartPicture({ part, sheet }: { part: LayPart; sheet: SheetPlan }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const version = useDerivedVersion((state) => state.version);
+  useEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext('2d');
+    if (!element || !context) return;
+    const ratio = window.devicePixelRatio || 1;
+    [element.width, element.height] = [PICTURE_PX * ratio, PICTURE_PX * ratio];
+    const outline = outlineOfPart(part);
+    const box = bounds(outline);
+    const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
+    const scale = ((PICTURE_PX - 4) / Math.max(width, height, 0.1)) * ratio;
+    context.setTransform(scale, 0, 0, -scale, (element.width - width * scale) / 2, (element.height + height * scale) / 2);
+    const home = homeOf(outline, false);
+    if (sheet.print)
+      paintPage(context, {
+        ...sheet.print,
+        forms: [{ id: part.id, items: part.art }],
+        placements: [{ form: part.id, map: home }],
+        marks: { contours: [] },
+        lines: [],
+      });
+    else
+      inItem(context, home, () => {
+        context.fillStyle = contrast('#fdfbf6', 0.85);
+        for (const source of part.sources) context.fill(pathOf(source.outline), 'nonzero');
+      });
+  }, [part, sheet, version]);
+  return <canvas ref={canvas} className="size-10 shrink-0 border bg-sheet" aria-hidden />;
+}
+
+function PartRow({ part, sheet, fill, unit }: { part: LayPart; sheet: SheetPlan; fill: NestFill; unit: LengthUnit }) {
+  const copies = copiesOfPart(fill, part.id);
+  const box = bounds(outlineOfPart(part));
+  const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
+  const set = (fields: NonNullable<NestFill['parts']>[string]): boolean =>
+    change(sheet.layer.id, { fill: { ...fill, parts: { ...fill.parts, [part.id]: { ...fill.parts?.[part.id], ...fields } } } });
+  return (
+    <div className={`flex items-center gap-2 border-b py-1 ${copies === 0 ? 'opacity-60' : ''}`}>
+      <input
+        type="checkbox"
+        className="size-4 accent-teal"
+        aria-label={`Nest ${part.name}`}
+        checked={copies > 0}
+        onChange={(event) => set({ copies: event.target.checked ? 1 : 0 })}
+      />
+      <PartPicture part={part} sheet={sheet} />
+      <div className="min-w-0 flex-1">
+        <p className="truncate" title={part.name}>
+          {part.name}
+        </p>
+        <p className="numerals truncate text-xs text-ink-soft">
+          {say(box.maxX - box.minX)} × {say(box.maxY - box.minY)}
+        </p>
+      </div>
+      <div className="w-16">
+        <NumberField
+          label={`Copies of ${part.name}`}
+          short="×"
+          value={copies}
+          decimals={0}
+          min={0}
+          max={2000}
+          onChange={(next) => set({ copies: Math.round(next) })}
+        />
+      </div>
+    </div>
+  );
+}
+
+const ROW_PX = 51;
+
+/** The parts, as many as there are; only those in view are drawn. */
+function PartList({ sheet, fill, unit }: Pick<Props, 'sheet' | 'fill' | 'unit'>) {
+  const host = useRef<HTMLDivElement>(null);
+  const { parts } = sheet;
+  const rows = useVirtualizer({ count: parts.length, getScrollElement: () => host.current, estimateSize: () => ROW_PX, overscan: 4 });
+  return (
+    <div ref={host} role="list" aria-label="Parts" className="max-h-56 overflow-y-auto border-t">
+      <div className="relative" style={{ height: rows.getTotalSize() }}>
+        {rows.getVirtualItems().map(({ index, start }) => {
+          const part = parts[index];
+          return part ? (
+            <div key={part.id} role="listitem" className="absolute right-0 left-0 pr-1" style={{ top: start }}>
+              <PartRow part={part} sheet={sheet} fill={fill} unit={unit} />
+            </div>
+          ) : null;
+        })}
+      </div>
+    </div>
+  );
+}
+
+function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
+  const { answer, beforeMm, boxesMm, curve } = useNestSearch();
+  if (!answer) return null;
+  const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
+  const { widthMm } = sheet.material;
+  const sheets = new Set(answer.placed.map((place) => place.sheet)).size;
+  const used = answer.usedLengthMm;
+  // what is before and behind the work counts on both sides
+  const edge = clearOf(sheet.ground).x + sheet.layUp.marginMm + sheet.ground.bandMm + (sheet.ground.weedBoxMm ?? 0);
+  const saved = beforeMm - used - edge * Math.max(1, sheets);
+  const left = answer.leftOut.reduce((sum, { copies }) => sum + copies, 0);
+  return (
+    <>
+      <Figure name={sheets > 1 ? `Length, ${sheets} sheets` : 'Length'} strong>
+        {say(used)}
+      </Figure>
+      <Figure name="Share of it used">{((100 * answer.partsAreaMm2) / Math.max(1, used * widthMm)).toFixed(0)} %</Figure>
+      <Figure name="Against the layout before">
+        {saved > 0.5
+          ? `${say(saved)} and ${((saved * widthMm) / 1e6).toFixed(3)} m² less`
+          : saved < -0.5
+            ? `${say(-saved)} more`
+            : 'the same'}
+      </Figure>
+      {boxesMm === undefined ? null : <Figure name="As boxes, not turned">{say(boxesMm)}</Figure>}
+      <Figure name="Pieces">{answer.placed.length}</Figure>
+      {left > 0 ? (
+        <Notice level="warning">
+          {left} {left === 1 ? 'piece finds' : 'pieces find'} no room:{' '}
+          {answer.leftOut
+            .slice(0, 3)
+            .map(({ id }) => sheet.parts.find((part) => part.id === id)?.name ?? id)
+            .join(', ')}
+          . Allow turns, take a wider roll, or lay them on sheets of a length of their own.
+        </Notice>
+      ) : null}
+      {curve.length > 1 ? (
+        <Suspense fallback={null}>
+          <NestCurve curve={curve} />
+        </Suspense>
+      ) : null}
+    </>
+  );
+}
+
+/** The search: begin, stop, apply, put back. */
+function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; wanted: number }) {
+  const { layer, answer, share, problem } = useNestSearch();
+  const busy = useSheets((state) => state.busy);
+  const drawing = useDocument((state) => state.drawing);
+  const [budget, setBudget] = useState('20000');
+  const isMine = layer === sheet.layer.id;
+  const { nest } = sheet.filled;
+  // what was found is good only for the drawing that it was found for
+  useEffect(() => () => dropSearch(), [drawing]);
+  return (
+    <>
+      {nest?.isOld && !isMine ? (
+        <Notice level="warning">
+          This nest was found for other parts, another material or other rules. Renew it: the search goes on from it.
+        </Notice>
+      ) : null}
+      {isMine ? <Found sheet={sheet} unit={unit} /> : null}
+      {isMine && problem ? <Notice level="stop">{problem}</Notice> : null}
+      {isMine && share !== undefined ? (
+        <div className="flex items-center gap-2">
+          <ProgressBar label="Time of the search" share={share} />
+          <Button size="small" onClick={stopSearch}>
+            Stop
+          </Button>
+        </div>
+      ) : (
+        <Pick label="Time of the search" value={budget} options={TIMES} onChange={setBudget} />
+      )}
+      <div className="flex gap-1.5">
+        {isMine && answer ? (
+          <>
+            <Button size="small" look="main" className="flex-1" onClick={applySearch}>
+              Lay them so
+            </Button>
+            <Button size="small" className="flex-1" onClick={dropSearch}>
+              Put back
+            </Button>
+          </>
+        ) : null}
+        {isMine && share !== undefined ? null : (
+          <Button
+            size="small"
+            className="flex-1"
+            disabled={wanted === 0 || busy}
+            onClick={() => void startSearch(sheet.layer.id, Number(budget))}
+          >
+            {isMine ? 'Go on' : nest?.isFound ? 'Renew' : 'Nest'}
+          </Button>
+        )}
+      </div>
+    </>
+  );
+}
+
+export function NestFields({ sheet, unit, fill, record, isKept }: Props) {
+  const set = (fields: Partial<Extract<Fill, { kind: 'nest' }>>): boolean => change(sheet.layer.id, { fill: { ...fill, ...fields } });
+  const wanted = sheet.parts.reduce((sum, { id }) => sum + copiesOfPart(fill, id), 0);
+  if (isKept)
+    return (
+      <Notice level="note">
+        Build keeps all films in their place, so this one moves as a whole. Choose “packed” on Build to nest its parts by themselves.
+      </Notice>
+    );
+  const isFree = !TURNS.some(({ value }) => Number(value) === fill.turnStepDeg);
+  return (
+    <>
+      <Pick
+        label="What moves as one"
+        value={fill.together ?? 'group'}
+        options={TOGETHER.map((value) => ({ value: value as string, text: WORDS[value] }))}
+        onChange={(together) => set({ together: together as Together })}
+      />
+      <PickRow
+        label="Turns"
+        value={isFree ? '' : String(fill.turnStepDeg)}
+        options={TURNS.map(({ value, ...rest }) => ({ value: value as string, ...rest }))}
+        onChange={(deg) => set({ turnStepDeg: Number(deg) })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <LengthField label="Gap between parts" short="Gap" mm={fill.gapMm} unit={unit} minMm={0} onChange={(gapMm) => set({ gapMm })} />
+        <NumberField
+          label="Step of turns"
+          short="Step"
+          suffix="°"
+          value={fill.turnStepDeg}
+          min={0}
+          max={180}
+          onChange={(deg) => set({ turnStepDeg: deg === 0 ? 0 : Math.max(1, Math.round(deg)) })}
+        />
+      </div>
+      {record.grain ? <Notice level="note">The grain allows {record.grain === 'half' ? 'half turns' : 'no turns'} only.</Notice> : null}
+      <Switch label="Small parts into the holes of big ones" checked={fill.intoHoles} onChange={(intoHoles) => set({ intoHoles })} />
+      <Switch label="As many as one sheet takes" checked={fill.fillSheet === true} onChange={(fillSheet) => set({ fillSheet })} />
+      <div className="flex items-baseline justify-between">
+        <span className="rule-label">
+          {sheet.parts.length} {sheet.parts.length === 1 ? 'part' : 'parts'}, {wanted} to lay
+        </span>
+        <span className="flex gap-2 text-[13px]">
+          <button type="button" className="text-teal underline" onClick={() => set({ parts: {} })}>
+            All once
+          </button>
+          <button
+            type="button"
+            className="text-teal underline"
+            onClick={() => set({ parts: Object.fromEntries(sheet.parts.map(({ id }) => [id, { copies: 0 }])) })}
+          >
+            None
+          </button>
+        </span>
+      </div>
+      <PartList sheet={sheet} fill={fill} unit={unit} />
+      <Search sheet={sheet} unit={unit} wanted={wanted} />
+    </>
+  );
+}

@@ -1,0 +1,271 @@
+/** The search for a nest: one at a time, its best result so far shown on the material, its time and its curve. */
+import { compose, invert, mapOutline, translation } from '@lorvek/core/geometry';
+import { layUpOf, mirrorOf, setLayUp, type Fill, type LayUp } from '@lorvek/model';
+import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart, type Placement } from '@lorvek/model/lay-places';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { sentenceOf } from '../../api/client.ts';
+import { useSheets } from '../../document/sheets.ts';
+import { dispatch, useDocument } from '../../document/store.ts';
+import { askAside, askNest, stopNest } from '../../worker/compute.ts';
+import type { NestAnswer, NestAsked } from '../../worker/nest-ops.ts';
+
+export type NestFill = Extract<Fill, { kind: 'nest' }>;
+
+export interface NestSearch {
+  /** The layer that is nested; undefined: none is, or was since the last change. */
+  readonly layer: string | undefined;
+  readonly answer: NestAnswer | undefined;
+  /** Key of what the answer is for. */
+  readonly key: string;
+  readonly share: number | undefined;
+  readonly curve: readonly { readonly seconds: number; readonly lengthMm: number }[];
+  /** Used length before, and as boxes, mm. */
+  readonly beforeMm: number;
+  readonly boxesMm: number | undefined;
+  readonly problem: string | undefined;
+}
+
+const NONE: NestSearch = {
+  layer: undefined,
+  answer: undefined,
+  key: '',
+  share: undefined,
+  curve: [],
+  beforeMm: 0,
+  boxesMm: undefined,
+  problem: undefined,
+};
+export const useNestSearch = create<NestSearch>(() => NONE);
+
+class Turn {
+  private count = 0;
+  next(): number {
+    return ++this.count;
+  }
+  isMine(mine: number): boolean {
+    return mine === this.count;
+  }
+}
+const turn = new Turn();
+
+/** Ends the search; the best so far stays to be looked at. */
+export function stopSearch(): void {
+  turn.next();
+  stopNest();
+  useNestSearch.setState({ share: undefined });
+}
+
+/** Ends the search and forgets what it found. */
+export function dropSearch(): void {
+  turn.next();
+  stopNest();
+  useNestSearch.setState(NONE);
+}
+
+const GRAINS = { none: 0, half: 180 } as const;
+
+/** The turns that rules and grain allow together. */
+export const stepOf = (fill: NestFill, { grain }: LayUp): number =>
+  grain === 'none' ? GRAINS.none : grain === 'half' ? (fill.turnStepDeg === 0 ? 0 : GRAINS.half) : fill.turnStepDeg;
+
+function askedOf(
+  sheets: readonly SheetPlan[],
+  record: LayUp,
+  fill: NestFill,
+  rules: { budgetMs: number; seed: number },
+): NestAsked | undefined {
+  const [first] = sheets;
+  if (!first) return undefined;
+  const ground = first.ground;
+  const clear = clearOf(ground);
+  const all = sheets.flatMap(({ placements }) => placements);
+  const locked = all.filter((placement) => placement.locked);
+  const isLocked = new Set(locked.map(({ part, copy }) => `${copy} ${part}`));
+  const partOf = new Map(first.parts.map((part) => [part.id, part]));
+  return {
+    parts: first.parts.flatMap((part) => {
+      const copies = Array.from({ length: copiesOfPart(fill, part.id) }, (_, copy) => copy).filter(
+        (copy) => !isLocked.has(`${copy} ${part.id}`),
+      );
+      const outline = outlineOfPart(part);
+      return copies.length > 0 && outline.contours.length > 0
+        ? [{ id: part.id, outline: mapOutline(homeOf(outline, ground.mirror), outline), copies }]
+        : [];
+    }),
+    fixed: sheets.map(({ number }) =>
+      locked
+        .filter(({ sheet }) => sheet === number)
+        .flatMap(({ part, map }) => {
+          const own = partOf.get(part);
+          return own ? [mapOutline(compose(translation(-clear.x, -clear.y), map), outlineOfPart(own))] : [];
+        }),
+    ),
+    widthMm: clear.widthMm,
+    lengthMm: clear.lengthMm,
+    sheets: record.sheetLengthMm !== null && record.sheetLengthMm !== undefined,
+    fill: fill.fillSheet === true,
+    gapMm: fill.gapMm,
+    turnStepDeg: stepOf(fill, record),
+    intoHoles: fill.intoHoles,
+    before: fill.found
+      ? [...all]
+          .sort((a, b) => a.sheet - b.sheet || a.map[4] - b.map[4] || a.map[5] - b.map[5])
+          .map(({ part, copy }) => ({ id: part, copy }))
+      : [],
+    ...rules,
+  };
+}
+
+const lengthOf = (sheets: readonly SheetPlan[]): number => sheets.reduce((sum, { usedLengthMm }) => sum + usedLengthMm, 0);
+
+/** Looks for a nest of one layer's parts. */
+export async function startSearch(layer: string, budgetMs: number): Promise<void> {
+  const sheets = useSheets.getState().sheets.filter((sheet) => sheet.layer.id === layer);
+  const { drawing } = useDocument.getState();
+  const record = layUpOf(drawing, layer);
+  const { fill } = record;
+  if (fill.kind !== 'nest') return;
+  dropSearch();
+  const mine = turn.next();
+  // every search looks elsewhere: the seed is the time
+  const asked = askedOf(sheets, record, fill, { budgetMs, seed: Date.now() % 1_000_000 });
+  if (!asked) return;
+  useNestSearch.setState({ layer, share: 0, key: sheets[0]?.filled.nest?.key ?? '', beforeMm: lengthOf(sheets) });
+  const take = (answer: NestAnswer): void => {
+    if (!turn.isMine(mine)) return;
+    const lengthMm = Math.round(answer.usedLengthMm);
+    useNestSearch.setState(({ curve }) => ({
+      answer,
+      curve:
+        curve.at(-1)?.lengthMm === lengthMm
+          ? curve
+          : [...curve, { seconds: Math.round(answer.elapsedMs / 100) / 10, lengthMm }].slice(-200),
+    }));
+  };
+  void askAside('boxes-length', asked)
+    .then((boxesMm) => turn.isMine(mine) && useNestSearch.setState({ boxesMm }))
+    // only compared with
+    .catch(() => undefined);
+  try {
+    take(
+      await askNest('nest', asked, (share, soFar) => {
+        if (!turn.isMine(mine)) return;
+        useNestSearch.setState({ share });
+        if (soFar) take(soFar);
+      }),
+    );
+  } catch (error) {
+    if (turn.isMine(mine)) useNestSearch.setState({ problem: sentenceOf(error) });
+  }
+  if (turn.isMine(mine)) useNestSearch.setState({ share: undefined });
+}
+
+/** The places of an answer on the sheets, as full maps; locked copies stay. */
+function placementsOf(sheets: readonly SheetPlan[], record: LayUp, answer: NestAnswer): Placement[] {
+  const [first] = sheets;
+  if (!first) return [];
+  const ground = first.ground;
+  const clear = clearOf(ground);
+  const homes = new Map(first.parts.map((part) => [part.id, homeOf(outlineOfPart(part), ground.mirror)]));
+  const locked = sheets.flatMap(({ placements }) => placements.filter((placement) => placement.locked));
+  return [
+    ...locked,
+    ...answer.placed.flatMap(({ id, copy, sheet, map }): Placement[] => {
+      const home = homes.get(id);
+      return home
+        ? [{ part: id, copy, sheet, map: compose(translation(clear.x, clear.y), compose(map, home)), locked: false, moved: true }]
+        : [];
+    }),
+  ];
+}
+
+/** Sheets as they are shown: those of the layer that is nested as the best result so far has them. */
+export function shownSheets(sheets: readonly SheetPlan[], { layer, answer }: NestSearch): SheetPlan[] {
+  const own = sheets.filter((sheet) => sheet.layer.id === layer);
+  const [first] = own;
+  if (!first || !answer) return [...sheets];
+  const placements = placementsOf(own, layUpOf(useDocument.getState().drawing, first.layer.id), answer);
+  const count = 1 + Math.max(0, ...placements.map(({ sheet }) => sheet));
+  const shown = Array.from({ length: count }, (_, number) => previewOf(own[number] ?? first, number, count, placements));
+  return sheets.flatMap((sheet) => (sheet === first ? shown : sheet.layer.id === layer ? [] : [sheet]));
+}
+
+function previewOf(like: SheetPlan, number: number, of: number, all: readonly Placement[]): SheetPlan {
+  const placements = all.filter(({ sheet }) => sheet === number);
+  const used = (part: LayPart): boolean => placements.some((one) => one.part === part.id);
+  const parts = new Map(like.parts.map((part) => [part.id, part]));
+  const end = placements.reduce((most, { part, map }) => {
+    const own = parts.get(part);
+    if (!own) return most;
+    return Math.max(most, ...own.sources.map(({ outline }) => endOf(outline, map)));
+  }, 0);
+  const { code: _code, print, ...rest } = like;
+  return {
+    ...rest,
+    id: `${like.layUp.id}/${number + 1}`,
+    number,
+    of,
+    placements,
+    usedLengthMm: end + like.layUp.marginMm,
+    lines: [],
+    marks: [],
+    findings: [],
+    frame: { ...like.frame, weedBoxes: [], overWidthMm: 0, overLengthMm: 0 },
+    ...(print
+      ? {
+          print: {
+            ...print,
+            forms: like.parts.filter(used).map(({ id, art }) => ({ id, items: art })),
+            placements: placements.map(({ part, map }) => ({ form: part, map })),
+            marks: { contours: [] },
+            lines: [],
+          },
+        }
+      : {}),
+  };
+}
+
+/** How far along the material an outline reaches under a map, by its nodes. */
+function endOf({ contours }: ReturnType<typeof outlineOfPart>, [a, , c, , e]: Placement['map']): number {
+  let most = -Infinity;
+  for (const { spans } of contours)
+    for (const span of spans)
+      for (let i = 0; i < span.length; i += 2) most = Math.max(most, a * (span[i] ?? 0) + c * (span[i + 1] ?? 0) + e);
+  return most;
+}
+
+/** Lays the parts as they were found. */
+export function applySearch(): void {
+  const { layer, answer, key } = useNestSearch.getState();
+  if (layer === undefined || !answer) return;
+  stopSearch();
+  const own = useSheets.getState().sheets.filter((sheet) => sheet.layer.id === layer);
+  const record = layUpOf(useDocument.getState().drawing, layer);
+  const [first] = own;
+  if (!first || record.fill.kind !== 'nest') return dropSearch();
+  if (first.filled.nest?.key !== key) {
+    toast.warning('The drawing or the material has changed meanwhile. Nest once more.');
+    return dropSearch();
+  }
+  const mirror = mirrorOf(record, first.layer).mirror;
+  const placed = placementsOf(own, record, answer).flatMap((placement) => {
+    const part = first.parts.find(({ id }) => id === placement.part);
+    if (!part) return [];
+    const back = invert(homeOf(outlineOfPart(part), mirror));
+    const map = back ? compose(placement.map, back) : placement.map;
+    return [
+      {
+        id: placement.part,
+        copy: placement.copy,
+        sheet: placement.sheet,
+        map: [...map] as [number, number, number, number, number, number],
+        ...(placement.locked ? { locked: true } : {}),
+      },
+    ];
+  });
+  if (dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found: { key, placed } } } }, { origin: 'sheet.nest' }))
+    toast.success(`${placed.length} ${placed.length === 1 ? 'piece lies' : 'pieces lie'} nested. Undo puts them back.`);
+  dropSearch();
+}

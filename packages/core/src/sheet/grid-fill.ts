@@ -1,0 +1,192 @@
+/**
+ * Filling sheets with copies of one piece of work, in rows across the material.
+ *
+ * Rows are straight (boxes side by side), shifted by half a pitch, or every other one is turned head to tail; the last two
+ * are pushed together along the material as far as the real outlines allow. Pushing compares profiles: for each of many
+ * narrow bands across the material, how far the row before reaches (grown by the gap), and where the row behind begins; the
+ * greatest difference is the pitch. Each band takes the worst of what crosses it, so rows never come nearer than the gap.
+ * Rows are taken as endless, every second row is kept clear of the next but one, and for head to tail the shift across is
+ * searched in steps for the most copies per length.
+ * x along the material from 0, y across it from 0, mm; the margins are the caller's.
+ */
+import type { Matrix, Outline } from '../types/index.ts';
+import { InputError, LimitError } from '../errors/index.ts';
+import { flatten } from '../geometry/flatten.ts';
+import { bounds, isEmptyBox } from '../geometry/outline.ts';
+import { at } from '../geometry/span.ts';
+import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
+import { offset } from '../geometry/offset/offset.ts';
+
+export interface GridProblem {
+  /** All of one copy, turned and mirrored as it goes onto the material. */
+  readonly outline: Outline;
+  /** Clear width and length of a sheet, mm. */
+  readonly widthMm: number;
+  readonly lengthMm: number;
+  readonly gapMm: number;
+  /** null: one sheet, filled to its end. */
+  readonly copies: number | null;
+  readonly rows: 'straight' | 'half' | 'head-to-tail';
+}
+
+export interface GridPlace {
+  readonly copy: number;
+  readonly sheet: number;
+  /** 0, or 180 in a row that is turned. */
+  readonly turnDeg: number;
+  /** From the outline's own place onto the sheet. */
+  readonly map: Matrix;
+}
+
+export interface GridResult {
+  readonly placed: readonly GridPlace[];
+  /** Copies that one sheet takes when it is filled. */
+  readonly perSheet: number;
+  /** What stays free of a filled sheet along and across it, mm. */
+  readonly leftAlongMm: number;
+  readonly leftAcrossMm: number;
+  /** By how much longer a sheet would have to be for one more row, mm. */
+  readonly moreForRowMm: number;
+  /** From row to row, the first to the second and the second to the third, mm. */
+  readonly pitchMm: readonly [number, number];
+}
+
+const MOST_COPIES = 2000;
+const BANDS = 4096;
+/** Shifts across that are tried for rows head to tail. */
+const SHIFTS = 24;
+const TOLERANCE_MM = 0.01;
+
+/** How far something reaches in each band across one pitch, to the right or (negated) to the left. */
+class Profile {
+  readonly reach = new Float64Array(BANDS).fill(-Infinity);
+
+  constructor(
+    outline: Outline,
+    private readonly pitchMm: number,
+    way: 1 | -1,
+  ) {
+    for (const { closed, xy } of flatten(outline, TOLERANCE_MM)) {
+      const n = xy.length / 2;
+      for (let i = 0; i < (closed ? n : n - 1); i++) {
+        const j = (i + 1) % n;
+        this.add(at(xy, 2 * i + 1), way * at(xy, 2 * i), at(xy, 2 * j + 1), way * at(xy, 2 * j));
+      }
+    }
+  }
+
+  private add(y0: number, x0: number, y1: number, x1: number): void {
+    if (y0 > y1) return this.add(y1, x1, y0, x0);
+    const band = this.pitchMm / BANDS;
+    const xAt = (y: number): number => (y1 - y0 < 1e-12 ? Math.max(x0, x1) : x0 + ((x1 - x0) * (y - y0)) / (y1 - y0));
+    for (let k = Math.floor((y0 - TOLERANCE_MM) / band); k <= Math.floor((y1 + TOLERANCE_MM) / band); k++) {
+      const inside = (y: number): number => Math.min(y1, Math.max(y0, y));
+      const most = Math.max(xAt(inside(k * band)), xAt(inside((k + 1) * band)));
+      const slot = ((k % BANDS) + BANDS) % BANDS;
+      if (most > (this.reach[slot] as number)) this.reach[slot] = most;
+    }
+  }
+
+  /** Least way from this row to another one, which is shifted across. */
+  pushTo(other: Profile, shiftMm: number): number {
+    const steps = Math.round((shiftMm * BANDS) / this.pitchMm);
+    let most = 0;
+    for (let k = 0; k < BANDS; k++) {
+      // rounding of the shift: the neighbours of a band count too
+      for (let near = -1; near <= 1; near++) {
+        const own = this.reach[(((k + steps + near) % BANDS) + BANDS) % BANDS] as number;
+        most = Math.max(most, own + (other.reach[k] as number));
+      }
+    }
+    return most + 2 * TOLERANCE_MM;
+  }
+}
+
+interface Row {
+  readonly outline: Outline;
+  readonly map: Matrix;
+  readonly turnDeg: number;
+  readonly shiftMm: number;
+  /** To the next row, mm. */
+  readonly pitchMm: number;
+}
+
+/** Two rows that take turns. */
+function rowsOf({ outline, gapMm, rows, widthMm }: GridProblem): readonly [Row, Row] {
+  const box = bounds(outline);
+  const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
+  const home = translation(-box.minX, -box.minY);
+  const across = height + gapMm;
+  const plain = { outline: mapOutline(home, outline), map: home, turnDeg: 0, shiftMm: 0, pitchMm: width + gapMm };
+  if (rows === 'straight') return [plain, plain];
+  const turn = rows === 'half' ? translation(0, 0) : compose(translation(width, height), rotation(180));
+  const other = { ...plain, outline: mapOutline(turn, plain.outline), map: compose(turn, home), turnDeg: rows === 'half' ? 0 : 180 };
+  const right = (shape: Outline): Profile => new Profile(gapMm > 0 ? offset(shape, gapMm, { join: 'round' }) : shape, across, 1);
+  const left = (shape: Outline): Profile => new Profile(shape, across, -1);
+  const [plainRight, otherRight, plainLeft, otherLeft] = [
+    right(plain.outline),
+    right(other.outline),
+    left(plain.outline),
+    left(other.outline),
+  ];
+  const fits = (shift: number): number => Math.floor((widthMm - shift + gapMm + 1e-9) / across);
+  const tries = (rows === 'half' ? [across / 2] : Array.from({ length: SHIFTS }, (_, i) => (i * across) / SHIFTS)).map((shiftMm) => {
+    const there = plainRight.pushTo(otherLeft, shiftMm);
+    const back = otherRight.pushTo(plainLeft, -shiftMm);
+    // the next row but one must be clear as well
+    const twice = Math.max(plainRight.pushTo(plainLeft, 0), otherRight.pushTo(otherLeft, 0));
+    return { shiftMm, there, back: Math.max(back, twice - there), count: fits(0) + fits(shiftMm) };
+  });
+  const best = tries.reduce((a, b) => (b.count / (b.there + b.back) > a.count / (a.there + a.back) + 1e-12 ? b : a));
+  return [
+    { ...plain, pitchMm: best.there },
+    { ...other, shiftMm: best.shiftMm, pitchMm: best.back },
+  ];
+}
+
+/**
+ * @returns what does not fit on a sheet at all leaves `perSheet` 0 and nothing placed
+ * @throws InputError for sizes that are none, LimitError beyond 2000 copies
+ */
+export function gridFill(problem: GridProblem): GridResult {
+  const { outline, widthMm, lengthMm, gapMm, copies } = problem;
+  if (!(widthMm > 0 && lengthMm > 0)) throw new InputError('width', 'The sheet is narrower than its margins.');
+  if (!(gapMm >= 0) || !Number.isFinite(gapMm)) throw new InputError('gap', `The gap must not be below zero, not ${gapMm}.`);
+  if (copies !== null && !(Number.isInteger(copies) && copies >= 1))
+    throw new InputError('copies', `The number of copies must be 1 or more, not ${copies}.`);
+  if (copies !== null && copies > MOST_COPIES) throw new LimitError('copies', `A grid takes at most ${MOST_COPIES} copies.`);
+  const box = bounds(outline);
+  const none = { placed: [], perSheet: 0, leftAlongMm: lengthMm, leftAcrossMm: widthMm, moreForRowMm: 0, pitchMm: [0, 0] as const };
+  if (isEmptyBox(box)) return none;
+  const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
+  if (height > widthMm + 1e-9) return none;
+  const rows = rowsOf(problem);
+  const across = height + gapMm;
+  const fits = rows.map(({ shiftMm }) => Math.max(0, Math.floor((widthMm - shiftMm + gapMm + 1e-9) / across)));
+  const starts: number[] = [];
+  let x = 0;
+  let perSheet = 0;
+  while (x + width <= lengthMm + 1e-9 && perSheet < MOST_COPIES) {
+    starts.push(x);
+    perSheet += fits[(starts.length - 1) % 2] as number;
+    x += (rows[(starts.length - 1) % 2] as Row).pitchMm;
+  }
+  if (perSheet === 0) return { ...none, moreForRowMm: width - lengthMm };
+  perSheet = Math.min(perSheet, MOST_COPIES);
+  const placed: GridPlace[] = [];
+  const wanted = copies ?? perSheet;
+  for (let sheet = 0; placed.length < wanted; sheet++)
+    for (const [r, start] of starts.entries()) {
+      const { map, shiftMm, turnDeg } = rows[r % 2] as Row;
+      for (let k = 0; k < (fits[r % 2] as number) && placed.length < Math.min(wanted, (sheet + 1) * perSheet); k++)
+        placed.push({ copy: placed.length, sheet, turnDeg, map: compose(translation(start, shiftMm + k * across), map) });
+    }
+  return {
+    placed,
+    perSheet,
+    leftAlongMm: lengthMm - ((starts.at(-1) as number) + width),
+    leftAcrossMm: widthMm - ((fits[0] as number) * across - gapMm),
+    moreForRowMm: Math.max(0, x + width - lengthMm),
+    pitchMm: [rows[0].pitchMm, rows[1].pitchMm],
+  };
+}

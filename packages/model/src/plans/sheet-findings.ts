@@ -1,0 +1,176 @@
+/** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
+import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, type Matrix } from '@lorvek/core/geometry';
+import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
+import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
+import type { LayUp } from '../records/lay-up.ts';
+import type { Film, Layer } from '../records/layers.ts';
+import { isPrint } from '../queries/queries.ts';
+import type { StockFilm } from '../api/shop.ts';
+import type { Filled } from './lay-fill.ts';
+import { outlineOfPart, turnOf, type LayPart, type Placement } from './lay-places.ts';
+import type { Material, RollChoice } from './material.ts';
+
+const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only' | 'reported'>, (film: string) => string> = {
+  open: (film) => `No roll is chosen for ${film}, and more than one would do.`,
+  gone: (film) => `The roll that was chosen for ${film} is no longer in Stock.`,
+  none: (film) => `There is no roll of ${film} in Stock.`,
+};
+
+export function findRoll(layer: Layer, { how }: RollChoice, ids: readonly string[]): Finding[] {
+  if (how === 'named' || how === 'only' || how === 'reported') return [];
+  return [{ code: 'no-roll', level: 'stop', text: NO_ROLL[how](`${layer.series} ${layer.name}`), parts: ids.slice(0, 50) }];
+}
+
+/** A finding of the drawing where its work lies on a sheet. */
+export function onSheetAt(map: Matrix | undefined, finding: Finding): Finding {
+  if (!map) return finding;
+  const { place, box } = finding;
+  return { ...finding, place: place && mapPoint(map, place), box: box && mapBox(map, box) };
+}
+
+/** What can be weeded from a film, as Stock says. */
+function limitsOf({ stockId }: Film, stock: readonly StockFilm[]): FilmLimits | undefined {
+  const film = stock.find(({ id }) => id === stockId);
+  return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
+}
+
+export interface Laid {
+  readonly layer: Layer;
+  readonly parts: ReadonlyMap<string, LayPart>;
+  /** Those of one sheet. */
+  readonly placements: readonly Placement[];
+  readonly frame: SheetFrame;
+  readonly material: Material;
+  readonly record: LayUp;
+}
+
+/** Parts too fine for the film, over the edge, in the margin. */
+export function checkLaid({ layer, parts, placements, frame, material, record }: Laid, stock: readonly StockFilm[]): Finding[] {
+  const onSheet = ({ part, map }: Placement, all: boolean) =>
+    (parts.get(part)?.sources ?? [])
+      .filter(({ line }) => all || line !== undefined)
+      .map(({ id, name, outline }) => ({ id, name, outline: mapOutline(map, outline) }));
+  const frames = frame.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', outline }));
+  const once = placements.filter((placement, i) => placements.findIndex(({ part }) => part === placement.part) === i);
+  const limits = layer.type === 'film' ? limitsOf(layer, stock) : undefined;
+  const off = checkSheet([...placements.flatMap((one) => onSheet(one, isPrint(layer))), ...frames], material.lengthMm, material.widthMm);
+  const into = Math.max(frame.overWidthMm, frame.overLengthMm);
+  return [
+    ...(layer.type === 'film'
+      ? checkFilm(
+          once.flatMap((one) => onSheet(one, false)),
+          limits,
+        )
+      : []),
+    ...off,
+    ...(off.length === 0 && into > 0.005 && into <= record.marginMm
+      ? [
+          {
+            code: 'in-margin',
+            level: 'warning',
+            text: `The work reaches ${into.toFixed(1)} mm into the margin.`,
+            box: frame.box,
+            parts: [],
+          } as const,
+        ]
+      : []),
+  ];
+}
+
+const MOST_PAIRS = 400;
+/** Touching is not lying on one another, mm². */
+const LEAST_OVERLAP_MM2 = 0.2;
+
+/** Copies that lie on one another. Only where somebody or an older layout put them: a fill keeps them apart. */
+export function findOverlaps({ parts, placements }: Laid): Finding[] {
+  if (!placements.some(({ moved }) => moved)) return [];
+  const lie = placements.map(({ part, map }) => {
+    const own = parts.get(part);
+    return own ? mapOutline(map, outlineOfPart(own)) : { contours: [] };
+  });
+  const found: Finding[] = [];
+  let pairs = 0;
+  for (const set of lyingTogether(lie)) {
+    for (const [k, i] of set.entries())
+      for (const j of set.slice(k + 1)) {
+        if (pairs++ > MOST_PAIRS) return found;
+        const [a, b] = [lie[i], lie[j]];
+        if (!a || !b) continue;
+        const shared = keepOverlap([a, b]);
+        if (Math.abs(area(shared)) <= LEAST_OVERLAP_MM2) continue;
+        const box = bounds(shared);
+        const name = (n: number): string => parts.get(placements[n]?.part ?? '')?.name ?? '';
+        found.push({
+          code: 'lies-on-another',
+          level: 'stop',
+          text: `“${name(i)}” and “${name(j)}” lie on one another on the material.`,
+          place: { x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 },
+          box,
+          parts: [...new Set([i, j].flatMap((n) => parts.get(placements[n]?.part ?? '')?.sources.map(({ id }) => id) ?? []))].slice(0, 20),
+        });
+      }
+  }
+  return found;
+}
+
+export function findGrain({ parts, placements, record }: Laid): Finding[] {
+  const { grain } = record;
+  if (!grain) return [];
+  const isAllowed = (deg: number): boolean =>
+    [0, 360, ...(grain === 'half' ? [180] : [])].some((allowed) => Math.abs(deg - allowed) < 0.01);
+  const turned = placements.filter(({ map }) => !isAllowed(turnOf(map)));
+  const [first] = turned;
+  if (!first) return [];
+  const rule = grain === 'half' ? 'only half turns' : 'no turns';
+  return [
+    {
+      code: 'grain-broken',
+      level: 'warning',
+      text: `${turned.length} ${turned.length === 1 ? 'piece is' : 'pieces are'} turned by ${Math.round(turnOf(first.map))}°, and the grain of this material allows ${rule}.`,
+      parts: [...new Set(turned.flatMap(({ part }) => parts.get(part)?.sources.map(({ id }) => id) ?? []))].slice(0, 50),
+    },
+  ];
+}
+
+/** Copies without a place, and a nest that was found for something else. */
+export function findMissing(parts: readonly LayPart[], { missing, nest }: Filled): Finding[] {
+  const names = missing.slice(0, 3).map(({ part }) => `“${parts.find(({ id }) => id === part)?.name ?? part}”`);
+  const count = missing.reduce((sum, { copies }) => sum + copies, 0);
+  const ids = missing.flatMap(({ part }) => parts.find(({ id }) => id === part)?.sources.map(({ id }) => id) ?? []);
+  return [
+    ...(count > 0
+      ? [
+          {
+            code: 'no-place',
+            level: 'stop',
+            text: `${count} ${count === 1 ? 'piece has' : 'pieces have'} no place on the material: ${names.join(', ')}${missing.length > 3 ? ' …' : ''}. ${nest ? 'Nest again, or take them off the list.' : 'It is too large for it: take a wider roll, or turn it.'}`,
+            parts: [...new Set(ids)].slice(0, 50),
+          } as const,
+        ]
+      : []),
+    ...(nest?.isOld
+      ? [
+          {
+            code: 'nest-old',
+            level: 'warning',
+            text: 'The nest was found for other parts, another material or other rules. Renew it on Lay up.',
+            parts: [],
+          } as const,
+        ]
+      : []),
+  ];
+}
+
+/** All sheets together are longer than what is left of the roll. */
+export function findShort(sheets: readonly { readonly usedLengthMm: number }[], { roll }: RollChoice, ids: readonly string[]): Finding[] {
+  const sum = sheets.reduce((total, { usedLengthMm }) => total + usedLengthMm, 0);
+  if (!roll || sheets.length < 2 || sum <= roll.lengthLeftMm + 0.01) return [];
+  return [
+    {
+      code: 'roll-short',
+      level: 'stop',
+      text: `${sheets.length} sheets need ${(sum / 1000).toFixed(2)} m together, and ${(roll.lengthLeftMm / 1000).toFixed(2)} m are left on the roll.`,
+      parts: ids.slice(0, 50),
+    },
+  ];
+}
