@@ -71,60 +71,6 @@ test('the ground is lifted; what is left gives a clipping outline as large as it
   await saved(page);
 });
 
-test('a picture nests as a box until it has a clipping outline; then by that, with its copies, undone in one step', async ({ page }) => {
-  await newJob(page, 'Nest');
-  const corner = writePng(160, 160, (x, y) =>
-    x > 3 && y < 156 && y > 3 && x < 156 && (x < 44 || y > 116) ? [22, 50, 92] : [244, 236, 214],
-  );
-  await page.getByLabel('File to bring in').setInputFiles({ name: 'corner.png', mimeType: 'image/png', buffer: corner });
-  await expect(page.getByText('160 × 160')).toBeVisible();
-  await setField(page, 'Width', '160');
-  await leaveField(page);
-  const nest = async (): Promise<number> => {
-    await setField(page, 'Clear width of the material', '215');
-    await setField(page, 'Copies of each', '4');
-    await page
-      .getByRole('button', { name: /^Nest( once more)?$/ })
-      .last()
-      .click();
-    await expect(page.getByTestId('placing').locator('path')).toHaveCount(4);
-    await page.waitForTimeout(1500);
-    const stop = page.getByRole('button', { name: 'Stop', exact: true });
-    if (await stop.isVisible()) await stop.click();
-    const said = await page.getByText('Used length', { exact: true }).locator('..').innerText();
-    return Number(/([\d.]+) mm/.exec(said)?.[1]);
-  };
-  await page.getByRole('button', { name: 'Nest', exact: true }).click();
-  // four boxes of 160 in a row, three gaps of 3
-  expect(Math.abs((await nest()) - 649)).toBeLessThan(4);
-  await page.keyboard.press('2');
-  await settled(page);
-  await page.getByRole('button', { name: 'Ground', exact: true }).click();
-  await page.getByRole('switch', { name: 'Lift from the border inwards' }).click();
-  await settled(page);
-  await page.getByRole('button', { name: 'Clipping outline from what is left' }).click();
-  await expect(page.getByText('The picture is shown within its outline')).toBeVisible({ timeout: 20_000 });
-  await page.keyboard.press('1');
-  await page.keyboard.press('Control+a');
-  await expect(page.getByText('2 items').first()).toBeVisible();
-  // picture and outline lie on one another, so they are one part; two such corners lie in one another
-  expect(await nest()).toBeLessThan(450);
-  await page.getByRole('button', { name: 'Place them so' }).click();
-  await expect(page.getByText('8 items').first()).toBeVisible();
-  await expect.poll(() => fieldValue(page, 'Height')).toBeLessThanOrEqual(215);
-  await saved(page);
-  // what was done before the reload comes from the log
-  const log = page.waitForResponse(/\/history/);
-  await page.reload();
-  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
-  await (await log).finished();
-  await page.keyboard.press('Control+a');
-  await expect(page.getByText('8 items').first()).toBeVisible();
-  await page.keyboard.press('Control+z');
-  await page.keyboard.press('Control+a');
-  await expect(page.getByText('2 items').first()).toBeVisible();
-});
-
 test('colours are named on the picture and merged; dark parts alone and centre lines are traced; the picture is cropped', async ({
   page,
 }) => {

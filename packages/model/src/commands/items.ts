@@ -217,22 +217,6 @@ export const moveEach: Command<{ moves: readonly { readonly id: string; readonly
   return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
 };
 
-/** Sets of items, each by its own map, e.g. when nesting. */
-export const transformEach: Command<{ moves: readonly { readonly ids: readonly string[]; readonly map: Matrix }[] }> = (
-  state,
-  { moves },
-) => {
-  const mapped = moves.flatMap(({ ids, map }) =>
-    leavesOf(state.drawing, ids)
-      .filter((leaf) => !isOutOfReach(state.drawing, leaf.id))
-      .map((leaf) => mapItem(leaf, map)),
-  );
-  if (mapped.length === 0) return refuse('Nothing that can be moved is selected.');
-  const bad = mapped.find((item) => !itemSchema.safeParse(item).success);
-  if (bad) return refuse(`“${bad.name}” would come to lie out of reach.`);
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
-};
-
 /** Fields of one item, e.g. its text or its width. */
 export const setItemFields: Command<{ id: string; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
   const item = itemOf(state.drawing, id);

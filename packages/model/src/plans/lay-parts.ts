@@ -6,10 +6,11 @@
  */
 import { InputError } from '@lorvek/core';
 import type { Finding } from '@lorvek/core/check';
-import { bounds, IDENTITY, joinOutlines, invert, mapOutline, mapPoint, split } from '@lorvek/core/geometry';
+import { bounds, IDENTITY, joinOutlines, invert, mapOutline, mapPoint, nestContours } from '@lorvek/core/geometry';
 import type { PrintItem } from '@lorvek/core/print';
 import { lyingTogether } from '@lorvek/core/sheet';
 import type { Piece } from '../queries/derive.ts';
+import { outlinesRound } from '../queries/edge-cuts.ts';
 import { isUnknown, type Known, type KnownOf } from '../queries/known-pieces.ts';
 import { isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
 import { isPrint, itemOf, layerOf, leavesInScope, leavesOf, topOf } from '../queries/queries.ts';
@@ -48,6 +49,9 @@ const builtSources = (leaf: LeafItem, layer: Layer, { layers }: BuiltJob): Sheet
 function sourcesOf(leaf: LeafItem, layer: Layer, pieces: readonly Piece[], built: BuiltJob | undefined): SheetSource[] {
   if (built && layer.type === 'film' && !isCutLine(leaf)) return builtSources(leaf, layer, built);
   const own = isCutLine(leaf) ? pieces : pieces.filter((piece) => piece.layer === layer.id);
+  // of a picture that was lifted off its ground, what is left of it takes room
+  if (leaf.kind === 'picture' && isPrint(layer))
+    return outlinesRound(leaf, own).map((outline) => ({ id: leaf.id, name: leaf.name, outline, line: undefined }));
   const line = isCutLine(leaf) ? leaf.line : layer.type === 'film' ? ({ kind: 'film' } as const) : undefined;
   return own
     .filter(({ outline }) => outline.contours.length > 0)
@@ -163,7 +167,7 @@ function wordAt({ leaf, known }: LeafWork, at: { x: number; y: number }): string
 function apart(work: LeafWork, together: 'outline' | 'word'): LayPart[] {
   const back = invert(work.leaf.matrix) ?? IDENTITY;
   const groups = new Map<string, SheetSource[]>();
-  const single = work.sources.flatMap((source) => split([source.outline]).map((outline) => ({ ...source, outline })));
+  const single = work.sources.flatMap((source) => nestContours(source.outline.contours).map((outline) => ({ ...source, outline })));
   for (const source of single) {
     const box = bounds(source.outline);
     const middle = mapPoint(back, { x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 });

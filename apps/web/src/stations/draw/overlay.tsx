@@ -1,5 +1,5 @@
 /** Over the drawing: frame and handles of the selection, the mark-out box, numbers at the pointer. */
-import { mapPoint, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
+import { mapPoint, type Box, type Point } from '@lorvek/core/geometry';
 import { handlePlace, SIZE_HANDLES, turnHandlePlace } from '../../drawing/hit.ts';
 import type { Frame } from '../../drawing/selection.ts';
 import type { Snapped } from '../../drawing/snap.ts';
@@ -178,8 +178,6 @@ export function DimensionArrow({ from, to, text }: { from: Point; to: Point; tex
 export interface PlacingPreview {
   readonly boxes: readonly Box[];
   readonly arrows: readonly { readonly from: Point; readonly to: Point }[];
-  /** Outlines as path strings, each where its map takes it. */
-  readonly outlines?: readonly { readonly path: string; readonly map: Matrix }[];
 }
 
 export const usePlacingPreview = create<{ shown: PlacingPreview | undefined }>(() => ({ shown: undefined }));
@@ -204,17 +202,6 @@ export function PlacingOverlay({ view, unit }: { view: View; unit: LengthUnit })
           />
         );
       })}
-      {(shown.outlines ?? []).map(({ path, map: [a, b, c, d, e, f] }, i) => (
-        <path
-          key={i}
-          d={path}
-          transform={`matrix(${a * view.scale} ${-b * view.scale} ${c * view.scale} ${-d * view.scale} ${view.x + e * view.scale} ${view.y - f * view.scale})`}
-          fill="#8a520030"
-          stroke="#8a5200"
-          strokeWidth={1.25}
-          vectorEffect="non-scaling-stroke"
-        />
-      ))}
       {shown.arrows.map(({ from, to }, i) => (
         <DimensionArrow
           key={i}

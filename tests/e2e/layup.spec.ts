@@ -1,0 +1,195 @@
+/** Lay up: filling the material by grid and nest, pieces moved by hand, sheets, weeding, what a machine says that lies in it. */
+import { expect, test, type Page } from '@playwright/test';
+import { writePng } from '../../demo/hull-picture.ts';
+import { newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
+
+const figure = async (page: Page, name: string): Promise<number> => {
+  const said = await page.getByText(name, { exact: true }).locator('..').innerText();
+  return Number(/(-?[\d.]+)(?= mm|\s*$)/.exec(said.replace(name, ''))?.[1]);
+};
+
+async function layUp(page: Page): Promise<void> {
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await expect(page.getByText(/^Everything: /)).toBeVisible();
+}
+
+/** A box of a size, drawn in the middle. */
+async function box(page: Page, x: number, width: string, height: string): Promise<void> {
+  await page.keyboard.press('b');
+  const drawing = await page.getByRole('application', { name: 'Drawing' }).boundingBox();
+  if (!drawing) throw new Error('no drawing');
+  const [left, top] = [drawing.x + drawing.width * x, drawing.y + drawing.height * 0.4];
+  await page.mouse.move(left, top);
+  await page.mouse.down();
+  await page.mouse.move(left + 60, top + 40, { steps: 4 });
+  await page.mouse.up();
+  await setShape(page, width, height);
+}
+
+const sheetsCount = (page: Page) => page.getByText(/^Used length, \d+ sheets$/);
+
+test('copies fill sheets in a grid, with what is left over; sheets go out one by one; a reload and undo keep it', async ({ page }) => {
+  await newJob(page, 'Mooring tags');
+  await takeFilm(page, 'Deep teal');
+  await box(page, 0.3, '80', '50');
+  await saved(page);
+  await layUp(page);
+  await page.getByRole('combobox', { name: /Deep teal/ }).click();
+  await page.getByRole('option', { name: /610 mm wide/ }).click();
+  await page.getByRole('switch', { name: 'Weed box' }).click();
+  await page.getByRole('switch', { name: 'Sheets of a length of their own' }).click();
+  await setField(page, 'Length of a sheet', '500');
+  await page.getByRole('radio', { name: 'Grid' }).click();
+  await setField(page, 'Gap between copies', '10');
+  // (590 + 10) / 60 across, (480 + 10) / 90 along
+  await expect(page.getByText('Fit on a sheet', { exact: true }).locator('..')).toContainText('50');
+  expect(await figure(page, 'Longer for one more row')).toBeCloseTo(50, 1);
+  await page.getByRole('switch', { name: 'Fill to the end of the sheet' }).click();
+  await setField(page, 'Copies', '120');
+  await expect(sheetsCount(page)).toContainText('3 sheets');
+  await page.getByRole('combobox', { name: 'Rows' }).click();
+  await page.getByRole('option', { name: 'Every other row head to tail' }).click();
+  await expect(sheetsCount(page)).toContainText('3 sheets');
+  await page.getByRole('radio', { name: 'Grain: no turns' }).click();
+  await page.getByRole('button', { name: /Cut check/ }).click();
+  await expect(page.getByText(/the grain of this material allows no turns/).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('radio', { name: 'No grain: any turn' }).click();
+  await saved(page);
+  await page.reload();
+  await expect(sheetsCount(page)).toContainText('3 sheets');
+  await page.getByRole('link', { name: /Send/ }).click();
+  await expect(page.getByRole('button', { name: 'Cut 3 sheets' })).toBeVisible();
+  await page.getByRole('button', { name: 'Hold', exact: true }).click();
+  await expect(page.locator('[data-run]').filter({ hasText: 'Mooring tags' })).toHaveCount(3);
+  await expect(page.locator('[data-run]').filter({ hasText: 'sheet 2 of 3' }).first()).toBeVisible();
+});
+
+test('parts are nested live, laid, moved by keys and by hand, locked, put back; overlaps are told; nothing moves on the drawing', async ({
+  page,
+}) => {
+  await newJob(page, 'Net loft letters');
+  await takeFilm(page, 'Deep teal');
+  await write(page, 'LOFT', 0.25, 0.4);
+  await setField(page, 'Height of capitals', '90');
+  await saved(page);
+  await layUp(page);
+  await page.getByRole('combobox', { name: /Deep teal/ }).click();
+  await page.getByRole('option', { name: /610 mm wide/ }).click();
+  await page.getByRole('switch', { name: 'Weed box' }).click();
+  const before = await figure(page, 'Used length');
+  await page.getByRole('radio', { name: 'Nest' }).click();
+  await page.getByRole('combobox', { name: 'What moves as one' }).click();
+  await page.getByRole('option', { name: 'Every outline by itself' }).click();
+  await expect(page.getByText('4 parts, 4 to lay')).toBeVisible();
+  await page.getByRole('textbox', { name: 'Copies of LOFT 2' }).fill('3');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('4 parts, 6 to lay')).toBeVisible();
+  await page.getByRole('button', { name: 'Nest', exact: true }).click();
+  await expect(page.getByText('Share of it used')).toBeVisible();
+  await page.waitForTimeout(1500);
+  const stop = page.getByRole('button', { name: 'Stop', exact: true });
+  if (await stop.isVisible()) await stop.click();
+  await page.getByRole('button', { name: 'Lay them so' }).click();
+  await expect(page.getByText('6 pieces lie nested. Undo puts them back.')).toBeVisible();
+  await expect.poll(() => figure(page, 'Used length')).toBeLessThan(0.6 * before);
+  const nested = await figure(page, 'Used length');
+  // all chosen, moved by the arrow keys along the material
+  await page.getByRole('application', { name: 'Rolls with the work on them' }).focus();
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('6 pieces chosen')).toBeVisible();
+  await page.keyboard.press('Shift+ArrowRight');
+  await expect.poll(() => figure(page, 'Used length')).toBeCloseTo(nested + 10, 1);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => figure(page, 'Used length')).toBeCloseTo(nested, 1);
+  // one piece is taken with the mouse and put onto its neighbours
+  const surface = await page.getByRole('application', { name: 'Rolls with the work on them' }).boundingBox();
+  if (!surface) throw new Error('no surface');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Lock in place' }).isDisabled();
+  const choose = async (): Promise<{ x: number; y: number }> => {
+    for (let y = 0.15; y < 0.95; y += 0.04)
+      for (let x = 0.1; x < 0.6; x += 0.05) {
+        const at = { x: surface.x + surface.width * x, y: surface.y + surface.height * y };
+        await page.mouse.click(at.x, at.y);
+        if (await page.getByText('1 piece chosen').isVisible()) return at;
+      }
+    throw new Error('no piece under the pointer');
+  };
+  const at = await choose();
+  await page.mouse.move(at.x, at.y);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 12, at.y + 6, { steps: 4 });
+  await page.mouse.move(at.x + 24, at.y + 14, { steps: 4 });
+  await page.mouse.up();
+  await page.getByRole('button', { name: /Cut check/ }).click();
+  await expect(page.getByText(/lie on one another on the material/).first()).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await choose();
+  await page.getByRole('button', { name: 'Lock in place' }).click();
+  await expect(page.getByRole('button', { name: 'Unlock' })).toBeVisible();
+  await page.getByRole('application', { name: 'Rolls with the work on them' }).focus();
+  await page.keyboard.press('Shift+ArrowUp');
+  await expect.poll(() => figure(page, 'Used length')).toBeCloseTo(nested, 1);
+  // another rule: the nest is old, and renewed from where it was
+  await setField(page, 'Gap between parts', '12');
+  await expect(page.getByText(/This nest was found for other parts/)).toBeVisible();
+  await page.getByRole('button', { name: 'Renew' }).click();
+  await expect(page.getByText('Share of it used')).toBeVisible();
+  await page.getByRole('button', { name: 'Put back' }).click();
+  await saved(page);
+  await page.keyboard.press('1');
+  await page.keyboard.press('Control+a');
+  await expect(page.getByText('1 item').first()).toHaveCount(0);
+});
+
+test('a picture nests as its rectangle until it is cut out; weed lines and what a machine says are there by a click', async ({ page }) => {
+  await newJob(page, 'Corner stickers');
+  await takeFilm(page, 'Gloss white');
+  const corner = writePng(160, 160, (x, y) =>
+    x > 3 && y < 156 && y > 3 && x < 156 && (x < 44 || y > 116) ? [22, 50, 92] : [244, 236, 214],
+  );
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'corner.png', mimeType: 'image/png', buffer: corner });
+  await expect(page.getByText('160 × 160')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Goes on' }).click();
+  await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+  await setField(page, 'Width', '160');
+  await saved(page);
+  const nest = async (): Promise<number> => {
+    await layUp(page);
+    const kind = page.getByRole('radio', { name: 'Nest' });
+    if (!(await kind.isChecked())) await kind.click();
+    await page.getByRole('textbox', { name: 'Copies of corner' }).fill('4');
+    await page.keyboard.press('Enter');
+    await expect(page.getByText('1 part, 4 to lay')).toBeVisible();
+    await page.getByRole('button', { name: /^(Nest|Renew)$/ }).click();
+    await expect(page.getByText('Share of it used')).toBeVisible();
+    await page.waitForTimeout(2500);
+    const stop = page.getByRole('button', { name: 'Stop', exact: true });
+    if (await stop.isVisible()) await stop.click();
+    return figure(page, 'Length');
+  };
+  // what lies in the cutter is asked and taken: wide enough for one corner and a part of another
+  await layUp(page);
+  await page.getByRole('combobox', { name: 'Ask a machine what lies in it' }).click();
+  await page.getByRole('option', { name: 'Bench cutter 610' }).click();
+  await expect(page.getByText('Bench cutter 610 says: 610 mm wide, 50.00 m long.')).toBeVisible();
+  await page.getByRole('button', { name: 'Lay up on that' }).click();
+  await expect(page.getByText(/^As Bench cutter 610 says/)).toBeVisible();
+  await setField(page, 'Margin', '200');
+  const boxes = await nest();
+  // one beside the other along: four of 160 and three gaps of 5
+  expect(Math.abs(boxes - 655)).toBeLessThan(6);
+  await page.getByRole('button', { name: 'Put back' }).click();
+  await page.keyboard.press('1');
+  await page.keyboard.press('Control+a');
+  await page.getByRole('button', { name: 'Edge cut round the selection' }).click();
+  await expect(page.getByText(/has a ground of its own/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Lift the ground' }).first().click();
+  await expect(page.getByText(/has a ground of its own/)).toHaveCount(0, { timeout: 30_000 });
+  await saved(page);
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await page.getByRole('switch', { name: 'Marks for the camera' }).click();
+  expect(await nest()).toBeLessThan(boxes - 100);
+});
