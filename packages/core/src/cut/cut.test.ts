@@ -20,6 +20,7 @@ import {
 import { writeHpgl } from '../format/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
 import { containment, estimateCut, orderCuts, planBlade, planCut, startContourAt } from './index.ts';
+import { Tour } from './tour.ts';
 
 const work = mkdtempSync(join(tmpdir(), 'lorvek-cut-'));
 afterAll(() => rmSync(work, { recursive: true, force: true }));
@@ -229,5 +230,43 @@ describe('order', () => {
     expect(time(ovalShape(400, 400))).toBeGreaterThan(time(ovalShape(200, 200)));
     expect(time(boxShape(200, 200), 2)).toBeGreaterThan(1.6 * time(boxShape(200, 200)));
     expect(estimateCut(planBlade(weld([boxShape(100, 100)]), PLAIN), { speedMmPerS: 300 }).cutMm).toBeCloseTo(400, 6);
+  });
+});
+
+describe('tours', () => {
+  const random = (seed: number) => () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
+
+  test('a way through places on a ring is the ring; lines are run from the nearer end', () => {
+    const n = 40;
+    const ring = Array.from({ length: n }, (_, i) => ({
+      x: 100 * Math.cos((i * 2 * Math.PI) / n),
+      y: 100 * Math.sin((i * 2 * Math.PI) / n),
+    }));
+    const mixed = [...ring].sort((a, b) => Math.sin(a.x * 17) - Math.sin(b.x * 17));
+    const tour = new Tour(
+      mixed.map((place) => ({ enter: place, leave: place })),
+      mixed[0],
+      5,
+    );
+    tour.descend();
+    tour.search((kicks) => kicks >= 300);
+    const way = tour.result().map(({ stop }) => mixed[stop]!);
+    const length = way.slice(1).reduce((sum, { x, y }, i) => sum + Math.hypot(x - way[i]!.x, y - way[i]!.y), 0);
+    expect(length).toBeLessThan((n - 1) * 2 * 100 * Math.sin(Math.PI / n) + 1e-6);
+    // strokes one under the other, drawn alternately from the left and from the right
+    const strokes = Array.from({ length: 8 }, (_, i) => ({ enter: { x: 0, y: 10 * i }, leave: { x: 300, y: 10 * i } }));
+    const lines = new Tour(strokes, { x: 0, y: 0 }, 5);
+    lines.descend();
+    lines.search((kicks) => kicks >= 200);
+    expect(lines.result().map(({ backwards }) => backwards)).toEqual([false, true, false, true, false, true, false, true]);
+  });
+
+  test('more time never gives a longer way, the same kicks the same way', () => {
+    const next = random(3);
+    const shapes = Array.from({ length: 40 }, () => mapOutline(translation(900 * next(), 500 * next()), ovalShape(8, 8)));
+    expect(orderCuts(shapes)).toEqual(orderCuts(shapes));
+    let clock = 0;
+    const control = { budgetMs: 150, now: () => (clock += 1) };
+    expect(orderCuts(shapes, {}, control).travelMm).toBeLessThanOrEqual(1.02 * orderCuts(shapes).travelMm);
   });
 });

@@ -2,9 +2,9 @@
  * In which order, and from which node, the contours are cut: inner ones before the one that holds them
  * (a piece that has come loose moves), and short ways between.
  * Method: containment tree from boxes and winding numbers; nearest neighbour among contours whose inner ones
- * are done (bucket grid of candidate nodes), then Or-opt moves that keep the tree's order
- * (I. Or, 1976; E. Aarts & J. Lenstra, Local Search in Combinatorial Optimization, 1997).
- * Cost: O(n log n + n k); Or-opt up to 1500 contours. Limits: no feed-back limit for long rolls.
+ * are done (bucket grid of candidate nodes); then what lies in one contour, with what that holds, is ordered as one by a
+ * tour (see `tour.ts`), and the nodes of all are chosen anew by dynamic programming, several times in turn.
+ * Cost: O(n log n + n k) and the search. Limits: no feed-back limit for long rolls.
  */
 import type { Contour, Control, Outline, Point } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';
@@ -12,6 +12,7 @@ import { contourBox, contourEnd } from '../geometry/outline.ts';
 import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
 import { at, startX, startY } from '../geometry/span.ts';
+import { Tour } from './tour.ts';
 import Flatbush from 'flatbush';
 
 export interface CutOrder {
@@ -24,7 +25,6 @@ export interface CutOrder {
 }
 
 const MOST_START_NODES = 24;
-const OR_OPT_LIMIT = 1500;
 
 interface Candidate {
   x: number;
@@ -222,63 +222,186 @@ function greedy(contours: readonly Contour[], parent: Int32Array, from: Point, c
   }
 }
 
-/** May the visit now at `from` stand between positions to-1 and to without breaking the tree's order? */
-function mayMove(visits: readonly Visit[], parent: Int32Array, from: number, to: number): boolean {
-  const moved = (visits[from] as Visit).contour;
-  const [low, high] = from < to ? [from + 1, to - 1] : [to, from - 1];
-  for (let k = low; k <= high; k++) {
-    const other = (visits[k] as Visit).contour;
-    if (from < to ? at(parent, moved) === other : at(parent, other) === moved) return false;
-  }
-  return true;
+/** Contours by the one that holds them; -1: none does. */
+function childrenOf(parent: Int32Array): Map<number, number[]> {
+  const children = new Map<number, number[]>();
+  parent.forEach((holder, i) => {
+    const list = children.get(holder);
+    if (list) list.push(i);
+    else children.set(holder, [i]);
+  });
+  return children;
 }
 
-/** Moves single visits to cheaper places until none helps. */
-function orOpt(visits: Visit[], parent: Int32Array, from: Point): void {
-  const leave = (k: number): Point => (k < 0 ? from : (visits[k] as Visit).leave);
-  const hop = (k: number, visit: Visit | undefined): number => (visit ? gap(leave(k), visit.enter) : 0);
-  for (let pass = 0, improved = true; improved && pass < 4; pass++) {
-    improved = false;
-    for (let i = 0; i < visits.length; i++) {
-      const v = visits[i] as Visit;
-      const next = visits[i + 1];
-      const saved = hop(i - 1, v) + (next ? gap(v.leave, next.enter) : 0) - hop(i - 1, next);
-      if (saved < 1e-6) continue;
-      let best = 1e-6;
-      let target = -1;
-      for (let j = 0; j <= visits.length; j++) {
-        if (j === i || j === i + 1) continue;
-        const after = visits[j];
-        const cost = hop(j - 1, v) + (after ? gap(v.leave, after.enter) : 0) - hop(j - 1, after);
-        if (saved - cost > best && mayMove(visits, parent, i, j)) {
-          best = saved - cost;
-          target = j;
-        }
-      }
-      if (target < 0) continue;
-      visits.splice(i, 1);
-      visits.splice(target > i ? target - 1 : target, 0, v);
-      improved = true;
+/** How long a search may go on. */
+class Budget {
+  private readonly started: number;
+  private readonly now: () => number;
+  readonly rounds: number;
+
+  constructor(
+    private readonly control: (Control & { now?: () => number }) | undefined,
+    private readonly all: number,
+  ) {
+    // eslint-disable-next-line no-restricted-syntax -- a budget in ms needs a clock; callers may hand in theirs
+    this.now = control?.now ?? Date.now;
+    this.started = this.now();
+    this.rounds = Math.max(LEAST_ROUNDS, Math.min(MOST_ROUNDS, Math.round(ROUNDS_OF / Math.max(1, all))));
+  }
+
+  /** Is the time over? Without a budget in ms it never is: steps are counted. */
+  isOver(): boolean {
+    if (this.control?.signal?.aborted) throw new CancelledError();
+    const ms = this.control?.budgetMs;
+    return ms !== undefined && this.now() - this.started >= SHARE_OF_TIME * ms;
+  }
+
+  /** Without a budget in ms a number of kicks is the measure: the same contours are ordered alike wherever that is done. */
+  part(count: number, round: number): (kicks: number) => boolean {
+    const ms = this.control?.budgetMs;
+    if (ms === undefined) {
+      const most = Math.min(KICKS_EACH * count, (MOST_KICKS * count) / this.all) / this.rounds;
+      return (kicks) => kicks >= most;
     }
+    const began = this.now();
+    const spent = (this.started + (SHARE_OF_TIME * ms * (round + 1)) / this.rounds - began) * Math.min(1, count / Math.max(1, this.all));
+    return (kicks) => (kicks & 15) === 0 && this.now() - began >= spent;
   }
 }
+
+const LEAST_ROUNDS = 5;
+const MOST_ROUNDS = 60;
+/** Contours times rounds, about. */
+const ROUNDS_OF = 8000;
+const KICKS_EACH = 4;
+const MOST_KICKS = 3000;
+const SHARE_OF_TIME = 0.8;
+/** Share of contours that are begun elsewhere when a round has not helped. */
+const ELSEWHERE = 0.15;
+
+/** What is inside a contour, in its order, and then the contour itself: cut as one. */
+type Block = readonly Visit[];
+
+interface Level {
+  readonly children: ReadonlyMap<number, readonly number[]>;
+  readonly visitOf: ReadonlyMap<number, Visit>;
+  readonly rank: Int32Array;
+  readonly contours: readonly Contour[];
+  readonly budget: Budget;
+  readonly round: number;
+}
+
+/** The contours within one, each after all that it holds, by short ways. @param from where the tool is; undefined: anywhere */
+function orderWithin(holder: number, from: Point | undefined, level: Level): Visit[] {
+  const { children, visitOf, rank, contours, budget, round } = level;
+  const own = [...(children.get(holder) ?? [])].sort((a, b) => (rank[a] ?? 0) - (rank[b] ?? 0));
+  const blocks = own.flatMap((contour): Block[] => {
+    const visit = visitOf.get(contour);
+    if (!visit) return [];
+    return [[...(children.has(contour) ? orderWithin(contour, undefined, level) : []), visit]];
+  });
+  if (blocks.length < 3) return blocks.flat();
+  const stops = blocks.map((block) => ({ enter: (block[0] as Visit).enter, leave: (block.at(-1) as Visit).leave }));
+  const tour = new Tour(stops, from, round + 1);
+  tour.descend(() => budget.isOver());
+  tour.search(budget.part(blocks.length, round));
+  return tour.result().flatMap(({ stop, backwards }) => {
+    const block = blocks[stop] as Block;
+    const [only] = block;
+    const isLine = block.length === 1 && only !== undefined && contours[only.contour]?.closed === false;
+    if (!backwards || !isLine) return block;
+    const start = only.start === 0 ? (contours[only.contour]?.spans.length ?? 0) : 0;
+    return [{ contour: only.contour, start, enter: only.leave, leave: only.enter }];
+  });
+}
+
+/** The nodes at which each contour is begun so that the whole way is shortest in this order: dynamic programming over them. */
+function chooseStarts(visits: readonly Visit[], lists: readonly Candidate[][], contours: readonly Contour[], from: Point): Visit[] {
+  const before: Int32Array[] = [];
+  let ends: { at: Point; cost: number }[] = [{ at: from, cost: 0 }];
+  for (const { contour } of visits) {
+    const nodes = lists[contour] ?? [];
+    const back = new Int32Array(nodes.length);
+    const next = nodes.map((node, k) => {
+      let best = Infinity;
+      ends.forEach(({ at: end, cost }, e) => {
+        const sum = cost + Math.hypot(end.x - node.x, end.y - node.y);
+        if (sum < best) {
+          best = sum;
+          back[k] = e;
+        }
+      });
+      return { at: leaves(contours[contour] as Contour, node.index), cost: best };
+    });
+    before.push(back);
+    ends = next;
+  }
+  let at0 = ends.reduce((best, { cost }, k) => (cost < (ends[best]?.cost ?? Infinity) ? k : best), 0);
+  const chosen: Visit[] = [];
+  for (let k = visits.length - 1; k >= 0; k--) {
+    const { contour } = visits[k] as Visit;
+    const node = lists[contour]?.[at0] as Candidate;
+    chosen.push({ contour, start: node.index, enter: { x: node.x, y: node.y }, leave: leaves(contours[contour] as Contour, node.index) });
+    at0 = before[k]?.[at0] ?? 0;
+  }
+  return chosen.reverse();
+}
+
+function randomFrom(seed: number): () => number {
+  let state = seed >>> 0 || 1;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 2 ** 32;
+  };
+}
+
+/** The same order with some contours begun at other nodes, so that the next tour looks elsewhere. */
+const begunElsewhere = (
+  visits: readonly Visit[],
+  lists: readonly Candidate[][],
+  contours: readonly Contour[],
+  random: () => number,
+): Visit[] =>
+  visits.map((visit) => {
+    const nodes = lists[visit.contour] ?? [];
+    const node = random() < ELSEWHERE ? nodes[Math.floor(random() * nodes.length)] : undefined;
+    return node
+      ? { contour: visit.contour, start: node.index, enter: node, leave: leaves(contours[visit.contour] as Contour, node.index) }
+      : visit;
+  });
+
+const wayOf = (visits: readonly Visit[], from: Point): number =>
+  visits.reduce((sum, visit, k) => sum + gap(k === 0 ? from : (visits[k - 1] as Visit).leave, visit.enter), 0);
 
 /**
  * Orders contours for cutting.
  * @param contours one contour each
  * @param opts.start where the tool stands, the lower left corner when not given
- * Law: every contour comes once, and after all those it holds.
+ * @param control `budgetMs` for a longer search; without it a number of steps is the measure
+ * Law: every contour comes once, and after all those it holds; the same contours are ordered alike.
  * @throws CancelledError
  */
-export function orderCuts(contours: Outline[], opts: { start?: Point } = {}, control?: Control): CutOrder {
+export function orderCuts(contours: Outline[], opts: { start?: Point } = {}, control?: Control & { now?: () => number }): CutOrder {
   const list = contours.map(onlyContour);
   const from = opts.start ?? { x: 0, y: 0 };
   const parent = containment(list);
-  const visits = greedy(list, parent, from, control);
-  if (visits.length <= OR_OPT_LIMIT) orOpt(visits, parent, from);
-  let travelMm = 0;
-  visits.forEach((visit, k) => {
-    travelMm += gap(k === 0 ? from : (visits[k - 1] as Visit).leave, visit.enter);
-  });
-  return { order: visits.map((v) => v.contour), startIndex: visits.map((v) => v.start), travelMm };
+  let best = greedy(list, parent, from, control);
+  const budget = new Budget(control, best.length);
+  const children = childrenOf(parent);
+  const lists = list.map(candidates);
+  best = chooseStarts(best, lists, list, from);
+  let bestMm = wayOf(best, from);
+  const random = randomFrom(control?.seed ?? 1);
+  for (let round = 0, current = best; round < budget.rounds && best.length > 2 && !budget.isOver(); round++) {
+    const rank = new Int32Array(list.length);
+    current.forEach(({ contour }, k) => (rank[contour] = k));
+    const visitOf = new Map(current.map((visit) => [visit.contour, visit]));
+    const next = orderWithin(-1, from, { children, visitOf, rank, contours: list, budget, round });
+    current = chooseStarts(next, lists, list, from);
+    const lengthMm = wayOf(current, from);
+    if (lengthMm < bestMm - 1e-9) [best, bestMm] = [current, lengthMm];
+    else current = begunElsewhere(best, lists, list, random);
+    control?.onProgress?.(round + 1, budget.rounds, 'ordering');
+  }
+  return { order: best.map((v) => v.contour), startIndex: best.map((v) => v.start), travelMm: bestMm };
 }

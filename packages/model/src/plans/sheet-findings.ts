@@ -54,7 +54,8 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
   const once = placements.filter((placement, i) => placements.findIndex(({ part }) => part === placement.part) === i);
   const limits = layer.type === 'film' ? limitsOf(layer, stock) : undefined;
   const off = checkSheet([...placements.flatMap((one) => onSheet(one, isPrint(layer))), ...frames], material.lengthMm, material.widthMm);
-  const into = Math.max(frame.overWidthMm, frame.overLengthMm);
+  const { minX, minY } = frame.box;
+  const into = Math.max(frame.overWidthMm, frame.overLengthMm, record.marginMm - minX, record.marginMm - minY);
   return [
     ...(layer.type === 'film'
       ? checkFilm(
