@@ -3,17 +3,28 @@ import { Clipper, ClipType, FillRule } from 'clipper2-ts';
 import * as hb from 'harfbuzzjs';
 import { readFileSync } from 'node:fs';
 import { buildFilms, type BuildLayer } from '@lorvek/core/build';
-import { boxShape, flatten, mapOutline, ovalShape, parsePath, thinOut, translation, weld, type Outline } from '@lorvek/core/geometry';
+import {
+  bounds,
+  boxShape,
+  flatten,
+  mapOutline,
+  ovalShape,
+  parsePath,
+  thinOut,
+  translation,
+  weld,
+  type Outline,
+} from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
-import { planCut } from '@lorvek/core/cut';
+import { orderCuts, planCut } from '@lorvek/core/cut';
 import { nest } from '@lorvek/core/sheet';
 import { traceImage, type Pixels } from '@lorvek/core/trace';
 import { checkFilm } from '@lorvek/core/check';
 import { readSvg, writeHpgl } from '@lorvek/core/format';
 import ImageTracer from 'imagetracerjs';
 import { SaxesParser } from 'saxes';
-import { compare, leastCpuMsLater, report, type Measured } from './measure.ts';
+import { compare, leastCpuMs, leastCpuMsLater, report, type Measured } from './measure.ts';
 
 const SCALE = 1e5;
 const PROSE = 'The quick ferry leaves the inner harbour at seven and comes home with the tide. ';
@@ -248,6 +259,35 @@ async function tracing(): Promise<Measured[]> {
   ];
 }
 
+/** The first layout of 300 parts of 60 nodes, against their boxes. */
+async function firstLayout(): Promise<Measured> {
+  const parts = Array.from({ length: 300 }, (_, i) => {
+    const points = Array.from({ length: 60 }, (_, k) => {
+      const reach = (20 + (i % 7) * 4) * (k % 2 === 0 ? 1 : 0.7 + 0.05 * (i % 5));
+      return `${(reach * Math.cos((k * Math.PI) / 30)).toFixed(3)} ${(reach * Math.sin((k * Math.PI) / 30)).toFixed(3)}`;
+    });
+    return { id: String(i), outline: parsePath(`M${points.join('L')}Z`) };
+  });
+  const boxes = parts.map(({ id, outline }) => {
+    const { minX, minY, maxX, maxY } = bounds(outline);
+    return { id, outline: boxShape(maxX - minX, maxY - minY) };
+  });
+  const problem = { widthMm: 1200, gapMm: 3, turnStepDeg: 90, intoHoles: false };
+  const ms = await leastCpuMsLater(() => nest({ ...problem, parts }, { budgetMs: 0 }), 2);
+  const referenceMs = await leastCpuMsLater(() => nest({ ...problem, parts: boxes }, { budgetMs: 0 }), 2);
+  return { name: 'First layout of 300 parts of 60 nodes', ms, reference: 'nesting their boxes', referenceMs, ratio: ms / referenceMs };
+}
+
+/** Ordering 500 contours, against ordering by the next nearest alone, which is what no steps of the search leave. */
+function ordering(): Measured {
+  const shapes = Array.from({ length: 500 }, (_, i) =>
+    mapOutline(translation(((i * 7919) % 1009) * 1.2, ((i * 104_729) % 613) * 1.1), boxShape(8, 8)),
+  );
+  const ms = leastCpuMs(() => orderCuts(shapes), 3);
+  const referenceMs = leastCpuMs(() => orderCuts(shapes, {}, { budgetMs: 0 }), 3);
+  return { name: 'Cutting order of 500 contours', ms, reference: 'the nearest next, starts chosen', referenceMs, ratio: ms / referenceMs };
+}
+
 /** One go at nesting sixty corners in quarter turns, against their boxes. */
 async function nesting(): Promise<Measured> {
   const corner = parsePath('M0 0L100 0L100 20L20 20L20 100L0 100Z');
@@ -293,4 +333,17 @@ function building(): Measured {
 
 // first, while there is no other work's rubbish in memory
 const traced = await tracing();
-report([lettering(), welding(), building(), treating(), thinning(), checking(), cutFile(), await reading(), await nesting(), ...traced]);
+report([
+  lettering(),
+  welding(),
+  building(),
+  treating(),
+  thinning(),
+  checking(),
+  cutFile(),
+  ordering(),
+  await reading(),
+  await nesting(),
+  await firstLayout(),
+  ...traced,
+]);

@@ -32,6 +32,16 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
     ],
   ],
   [
+    'On the material (Lay up)',
+    [
+      ['Arrows', 'Move chosen pieces by the step; Shift ×10, Alt ÷10'],
+      ['T  Shift T', 'Turn them by a quarter, either way'],
+      ['K', 'Lock them in place'],
+      ['Delete', 'Put them back where the fill puts them'],
+      ['Ctrl A  Esc', 'All pieces, none'],
+    ],
+  ],
+  [
     'Looking',
     [
       ['Wheel', 'Zoom at the pointer'],

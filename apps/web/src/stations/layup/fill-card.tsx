@@ -78,6 +78,8 @@ function AsDrawnFields({ sheet, unit, fill }: Props & { fill: Extract<Fill, { ki
   );
 }
 
+const MOST_COPIES = 2000;
+
 const ROWS = [
   { value: 'straight', text: 'Straight rows' },
   { value: 'half', text: 'Every other row shifted by half' },
@@ -114,7 +116,8 @@ function GridFields({ sheet, unit, fill }: Props & { fill: Extract<Fill, { kind:
         )}
         <LengthField label="Gap between copies" short="Gap" mm={fill.gapMm} unit={unit} minMm={0} onChange={(gapMm) => set({ gapMm })} />
       </div>
-      {grid && grid.perSheet > 0 ? (
+      {grid && grid.perSheet >= MOST_COPIES ? <Notice level="note">A grid takes {MOST_COPIES} copies at most.</Notice> : null}
+      {grid && grid.perSheet > 0 && grid.perSheet < MOST_COPIES && (sheet.roll.roll ?? sheet.layUp.reported) ? (
         <>
           <Figure name={sheet.layUp.sheetLengthMm ? 'Fit on a sheet' : 'Fit on what is left of the roll'} strong>
             {grid.perSheet}

@@ -1,9 +1,10 @@
 /** Nesting on the ticket: the rules, the list of parts, the search with its curve, and what it saves. */
-import { TOGETHER, type Fill, type LayUp, type Together } from '@lorvek/model';
+import { isPrint, TOGETHER, topOf, type Fill, type LayUp, type Together } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { bounds } from '@lorvek/core/geometry';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { Group, Ungroup } from 'lucide-react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useSheets } from '../../document/sheets.ts';
@@ -11,7 +12,7 @@ import { useDocument } from '../../document/store.ts';
 import { inItem, pathOf } from '../../drawing/paint.ts';
 import { contrast } from '../../drawing/paint-sheet.ts';
 import { paintPage } from '../../drawing/print-page.ts';
-import { Button } from '../../ui/button.tsx';
+import { Button, IconButton } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
@@ -112,7 +113,8 @@ function PartRow({ part, sheet, fill, unit }: { part: LayPart; sheet: SheetPlan;
           {say(box.maxX - box.minX)} × {say(box.maxY - box.minY)}
         </p>
       </div>
-      <div className="w-16">
+      <TakeApart part={part} sheet={sheet} fill={fill} />
+      <div className="w-14">
         <NumberField
           label={`Copies of ${part.name}`}
           short="×"
@@ -124,6 +126,29 @@ function PartRow({ part, sheet, fill, unit }: { part: LayPart; sheet: SheetPlan;
         />
       </div>
     </div>
+  );
+}
+
+/** Splits a part one step further (a group into its items, an item into words or outlines), or puts it together again. */
+function TakeApart({ part, sheet, fill }: { part: LayPart; sheet: SheetPlan; fill: NestFill }) {
+  const drawing = useDocument((state) => state.drawing);
+  if (isPrint(sheet.layer)) return null;
+  const set = (id: string, apart: boolean): boolean =>
+    change(sheet.layer.id, { fill: { ...fill, parts: { ...fill.parts, [id]: { ...fill.parts?.[id], apart } } } });
+  const from = [part.id.split('~')[0] ?? part.id, topOf(drawing, part.id.split('~')[0] ?? part.id)].find(
+    (id) => fill.parts?.[id]?.apart === true,
+  );
+  if (from !== undefined)
+    return (
+      <IconButton label={`Put ${part.name} together again`} onClick={() => set(from, false)}>
+        <Group size={14} />
+      </IconButton>
+    );
+  const isOne = part.sources.length === 1 && (part.sources[0]?.outline.contours.length ?? 0) < 2;
+  return isOne || fill.together === 'outline' ? null : (
+    <IconButton label={`Take ${part.name} apart`} onClick={() => set(part.id, true)}>
+      <Ungroup size={14} />
+    </IconButton>
   );
 }
 
