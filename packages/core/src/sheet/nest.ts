@@ -7,7 +7,7 @@
  * J. Oliveira, J. Ferreira, Algorithms for nesting problems, 1993; E. Burke et al., A new bottom-left-fill heuristic,
  * Oper. Res. 54, 2006). A place that collides is skipped to the end of what it collides with. Then the order is changed
  * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded), until the budget ends; orders that are
- * shorter are laid once more on a finer grid.
+ * shorter are laid once more on a finer grid. Boxes on shelves come first, and are kept when nothing shorter is found.
  * Guaranteed: parts lie inside the strip and at least the gap from one another. They may lie farther apart by up to some
  * two cells, and no better place is looked for once a part lies. Units mm; x along the strip, y across; degrees
  * counter-clockwise.
@@ -18,6 +18,7 @@ import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
 import { coveredArea } from './raster.ts';
+import { onShelves } from './nest-shelves.ts';
 import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
 export interface NestPart {
@@ -72,6 +73,8 @@ const ROWS = 400;
 const FINER = 3;
 /** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
 const FINENESS = 1000;
+/** So many times longer than the first go on the coarse grid, about. */
+const FINER_TAKES = 4;
 const USUAL_BUDGET_MS = 3000;
 /** Without a shorter strip for so many orders in a row the search goes on from another order. */
 const PATIENCE = 400;
@@ -233,11 +236,11 @@ class Search {
     return lay(this.grid, sequence, () => this.turnsFor(), isLost);
   }
 
-  /** The best of the usual order and of one that was found before. */
-  private first(): { order: readonly Entry[]; found: Attempt } {
+  /** The best of the usual order and of one that was found before; undefined when it was stopped. */
+  private first(): { order: readonly Entry[]; found: Attempt } | undefined {
     const stopped = (): boolean => this.isStopped();
     const found = this.attempt(this.order, stopped);
-    if (!found) throw new CancelledError();
+    if (!found) return undefined;
     const { before } = this.problem;
     if (!before) return { order: this.order, found };
     const order = asBefore(this.order, this.ids, before);
@@ -251,16 +254,56 @@ class Search {
     return next;
   }
 
+  /** Boxes on shelves: there at once, and never undercut. */
+  private shelved(): NestResult {
+    const { things } = this.grid;
+    const copies = things.map((_, i) => this.order.filter(({ thing }) => thing === i).length);
+    // coarse turns are enough for boxes
+    const turns = this.turns.filter((deg) => deg % 90 === 0);
+    const { placed, leftOut, usedLengthMm } = onShelves(
+      things.map(({ outline }, i) => ({ outline, copies: copies[i] ?? 0 })),
+      this.problem,
+      turns,
+    );
+    const named = ({ part, copy }: { part: number; copy: number }) => ({ id: this.ids[part] as string, copy });
+    return {
+      placed: placed.map(({ turnDeg, map, ...one }) => ({ ...named(one), turnDeg, map })),
+      leftOut: leftOut.map(named),
+      usedLengthMm,
+      partsAreaMm2: placed.reduce((sum, { part }) => sum + (things[part] as Shape).areaMm2, 0),
+      tries: 0,
+    };
+  }
+
   run(): NestResult {
-    let best = this.first();
+    const shelves = this.shelved();
+    this.control.onBetter?.(shelves);
+    const found = this.search(shelves);
+    const isLonger =
+      found.leftOut.length > shelves.leftOut.length ||
+      (found.leftOut.length === shelves.leftOut.length && found.usedLengthMm > shelves.usedLengthMm + 1e-6);
+    return isLonger ? { ...shelves, tries: found.tries } : found;
+  }
+
+  /** @param told what is known already: only what is shorter is told */
+  private search(told: NestResult): NestResult {
+    const first = this.first();
+    if (!first) return told;
+    let best = first;
     let shown: Laid = { found: best.found, grid: this.grid };
     const show = (laid: Laid): void => {
       if (laid !== shown && !isShorter(laid.found, shown.found)) return;
       shown = laid;
-      this.control.onBetter?.(resultOf(shown, this.ids, this.tries));
+      const { usedLengthMm, leftOut } = laid.found;
+      if (leftOut.length < told.leftOut.length || (leftOut.length === told.leftOut.length && usedLengthMm < told.usedLengthMm - 1e-6))
+        this.control.onBetter?.(resultOf(shown, this.ids, this.tries));
     };
     show(shown);
+    // laying on the finer grid is begun only when it is likely to end within the time
+    let closeMs = FINER_TAKES * (this.now() - this.started);
     const showCloser = (): void => {
+      const began = this.now();
+      if (began - this.started + closeMs > this.budgetMs) return;
       const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
       const close = lay(
         this.fine,
@@ -268,6 +311,7 @@ class Search {
         (entry) => turnOf.get(entry) ?? this.turns,
         () => this.isStopped(),
       );
+      closeMs = Math.max(this.now() - began, closeMs / 4);
       if (close) show({ found: close, grid: this.fine });
     };
     showCloser();
