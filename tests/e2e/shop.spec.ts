@@ -36,7 +36,7 @@ test('transfer film is mirrored by itself and says why; too large is said and ca
   await setField(page, 'Copies', '3');
   await expect(page.getByText('Side by side')).toBeVisible();
   await setField(page, 'Across the roll', '485');
-  await expect(page.getByText(/too wide for this roll/)).toBeVisible();
+  await expect(page.getByText(/too wide for this material/)).toBeVisible();
   await saved(page);
   await page.getByRole('link', { name: /Send/ }).click();
   await expect(page.getByText(/reaches .* beyond the material/).first()).toBeVisible();

@@ -137,6 +137,18 @@ describe('what is at the address', () => {
     expect(await deliver(behave)).toBe(outcome);
   });
 
+  test.each([
+    ['0,0,40000,24400\r', { lengthMm: 1000, widthMm: 610 }],
+    ['0,0,0,0\r', undefined],
+    ['0,0,999999999,999999999\r', undefined],
+  ])('says of its material %j', async (says, expected) => {
+    server = createServer((socket) => {
+      sockets.add(socket);
+      socket.on('data', () => socket.write(says));
+    });
+    expect(await driverAt('127.0.0.1', await listen(server)).material()).toEqual(expected);
+  });
+
   test('nothing at all, or a place where machines are not spoken to', async () => {
     const control = {
       signal: new AbortController().signal,
@@ -211,6 +223,18 @@ describe('the queue of a machine', () => {
     throw new Error(`never ${state}: ${JSON.stringify(await runOf(id))}`);
   };
   const cutSoFar = async (): Promise<number> => cutter.report().cutMm;
+
+  test('says what lies in it when it is asked; a place that is no sheet is refused', async () => {
+    const ask = async (): Promise<unknown> => (await server.http.get('/api/machines/machine-bench-610/material').expect(200)).body;
+    expect(await ask()).toEqual({ widthMm: 610, lengthMm: 50_000, text: expect.stringMatching(/ says: 610 mm wide, 50\.00 m long\.$/) });
+    const file = (query: string) =>
+      server.http.get(`/api/jobs/${jobId}/sheets/film-a/cut.plt?machine=machine-bench-610&setup=film${query}`);
+    await file('').expect(200);
+    await file('&sheet=1').expect(200);
+    expect((await file('&sheet=2').expect(404)).body).toMatchObject({ detail: expect.stringContaining('no such sheet') });
+    await file('&sheet=0').expect(400);
+    await server.http.get('/api/machines/machine-none/material').expect(404);
+  });
 
   test('a pause comes within 200 mm of cut at 400 mm/s, a cancel at once, and nothing follows over the spoilt sheet', async () => {
     const first = await send();
