@@ -122,7 +122,7 @@ describe('items under maps', () => {
         const [wanted, got] = [mapOutline(compose(map, item.matrix), plainOutline(item)), mapOutline(mapped.matrix, plainOutline(mapped))];
         expect(apart(wanted, got)).toBeLessThan(0.02);
       }),
-      { numRuns: 150 },
+      { numRuns: 80 },
     );
   });
 

@@ -73,7 +73,7 @@ describe('built films', () => {
         const [before, after] = [topAt(was), topAt(is)];
         for (const [x, y] of places) if (!isNearEdge(was, x, y)) expect(after(x, y)).toBe(before(x, y));
       }),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 
@@ -89,7 +89,7 @@ describe('built films', () => {
         expect(sum).toBeCloseTo(Math.abs(area(weld(drawnOf(layers).map((outline) => weld([outline]))))), 0);
         for (const outline of built) expect(crossingPairs(outline)).toEqual([]);
       }),
-      { numRuns: 30 },
+      { numRuns: 16 },
     );
   });
 
@@ -103,7 +103,7 @@ describe('built films', () => {
         );
         again.forEach(({ outline }, i) => expect(Math.abs(area(outline))).toBeCloseTo(Math.abs(area(once[i]!.outline)), 0));
       }),
-      { numRuns: 25 },
+      { numRuns: 14 },
     );
   });
 

@@ -204,7 +204,7 @@ describe('order', () => {
           if (parent >= 0) expect(order.indexOf(i)).toBeLessThan(order.indexOf(parent));
         });
       }),
-      { numRuns: 60, seed: 21 },
+      { numRuns: 30, seed: 21 },
     );
   });
 

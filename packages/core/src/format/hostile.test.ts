@@ -119,7 +119,7 @@ describe('a damaged TIFF', () => {
     expect(dark).toBeLessThan(6500);
     // place, count and length of the strip, in the head behind the rows
     for (const at of [730, 731, 737, 754, 755]) expect(await codeOf(readTiff(withByte(at, 0xff)))).toBe('input.picture');
-    for (let at = 8; at < 663; at += 7) expect(['read', 'input.picture']).toContain(await codeOf(readTiff(withByte(at, 0xa5))));
+    for (let at = 8; at < 663; at += 21) expect(['read', 'input.picture']).toContain(await codeOf(readTiff(withByte(at, 0xa5))));
   });
 
   /** Packs as TIFF 6.0 says, in the plainest way. */
@@ -165,7 +165,7 @@ describe('a damaged TIFF', () => {
         expect(Buffer.compare(Buffer.from(unpackLzw(packLzw(data), data.length)), Buffer.from(data))).toBe(0);
         expect(unpackLzw(wild, 3000)).toHaveLength(3000);
       }),
-      { numRuns: 60, seed: 91 },
+      { numRuns: 30, seed: 91 },
     );
   });
 });

@@ -86,7 +86,7 @@ describe('grid fill', () => {
           });
         },
       ),
-      { numRuns: 12 },
+      { numRuns: 9 },
     );
   });
 

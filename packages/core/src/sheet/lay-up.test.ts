@@ -130,7 +130,7 @@ describe('registration marks', () => {
           }
         },
       ),
-      { seed: 41, numRuns: 80 },
+      { seed: 41, numRuns: 40 },
     );
   });
 

@@ -231,7 +231,7 @@ describe('whatever comes', () => {
             expect(Math.max(box.maxX, box.maxY)).toBeLessThan(26);
           }
       }),
-      { numRuns: 25 },
+      { numRuns: 15 },
     );
   });
 });

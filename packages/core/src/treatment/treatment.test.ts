@@ -177,7 +177,7 @@ describe('treatments', () => {
           expect(findings.filter((f) => f.code === 'crossing' || f.code === 'open-outline')).toEqual([]);
         }
       }),
-      { numRuns: 15 },
+      { numRuns: 10 },
     );
   });
 });

@@ -182,7 +182,7 @@ describe('places', () => {
           expect(invert(change.map)).toBeDefined();
         },
       ),
-      { numRuns: 25 },
+      { numRuns: 14 },
     );
   });
 

@@ -159,7 +159,7 @@ describe('sheets', () => {
             .sort(),
         );
       }),
-      { seed: 11, numRuns: 25 },
+      { seed: 11, numRuns: 14 },
     );
   });
 
@@ -183,7 +183,7 @@ describe('sheets', () => {
         expect(within(bounds(sheet!.code!.outline), material)).toBe(true);
         expect(boxesMeet(bounds(sheet!.code!.outline), work)).toBe(false);
       }),
-      { seed: 12, numRuns: 30 },
+      { seed: 12, numRuns: 16 },
     );
   });
 
@@ -216,7 +216,7 @@ describe('sheets', () => {
           expect(Buffer.compare(one!, kept)).toBe(0);
         });
       }),
-      { seed: 13, numRuns: 15 },
+      { seed: 13, numRuns: 10 },
     );
   });
 

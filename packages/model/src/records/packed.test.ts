@@ -139,7 +139,7 @@ describe('taken up by a page that has not the drawing it was made on', () => {
         const rebased = rebasePatch(now, unpackLoosely(now, wire));
         validateDrawing(applyPatch(now, rebased.patch));
       }),
-      { numRuns: 200, seed: 61 },
+      { numRuns: 100, seed: 61 },
     );
   });
 });
@@ -167,7 +167,7 @@ describe('rebasing on what others did', () => {
           if (before && after && isSame(now[id], before) && id !== PAGE_ID && !lost.includes(id)) expect(merged[id]).toEqual(after);
         }
       }),
-      { numRuns: 400, seed: 61 },
+      { numRuns: 100, seed: 61 },
     );
   });
 

@@ -283,7 +283,7 @@ describe('hostile files', () => {
             ).toBe(true);
         },
       ),
-      { numRuns: 300 },
+      { numRuns: 140 },
     );
   });
 });
