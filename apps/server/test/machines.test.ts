@@ -230,7 +230,7 @@ describe('the queue of a machine', () => {
     const file = (query: string) =>
       server.http.get(`/api/jobs/${jobId}/sheets/film-a/cut.plt?machine=machine-bench-610&setup=film${query}`);
     await file('').expect(200);
-    await file('&sheet=1').expect(200);
+    expect((await file('&sheet=1').expect(200)).headers['content-disposition']).not.toContain('sheet');
     expect((await file('&sheet=2').expect(404)).body).toMatchObject({ detail: expect.stringContaining('no such sheet') });
     await file('&sheet=0').expect(400);
     await server.http.get('/api/machines/machine-none/material').expect(404);

@@ -58,7 +58,7 @@ export class QueueController {
     return this.asFile(
       await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'plt'),
       'application/vnd.hp-hpgl',
-      `${await this.sending.nameOf(id, film)}.plt`,
+      `${await this.sending.nameOf(id, film, query.sheet - 1)}.plt`,
     );
   }
 
@@ -67,7 +67,7 @@ export class QueueController {
     return this.asFile(
       await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'svg'),
       'image/svg+xml',
-      `${await this.sending.nameOf(id, film)}.svg`,
+      `${await this.sending.nameOf(id, film, query.sheet - 1)}.svg`,
     );
   }
 
@@ -84,7 +84,10 @@ export class QueueController {
   @Get('jobs/:id/sheets/:layer/print.pdf')
   async pdf(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<StreamableFile> {
     const stream = await this.files.stream(await this.sending.pdf(id, layer, query.sheet - 1));
-    return new StreamableFile(stream, { type: 'application/pdf', disposition: attachment(`${await this.sending.nameOf(id, layer)}.pdf`) });
+    return new StreamableFile(stream, {
+      type: 'application/pdf',
+      disposition: attachment(`${await this.sending.nameOf(id, layer, query.sheet - 1)}.pdf`),
+    });
   }
 
   /** What the cutter's camera sees, for bringing the tool over the first mark. */

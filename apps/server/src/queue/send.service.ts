@@ -63,10 +63,10 @@ export class SendService {
   }
 
   /** What a sheet's file is called: job, film or medium. */
-  async nameOf(jobId: string, layerId: string): Promise<string> {
+  async nameOf(jobId: string, layerId: string, number: number): Promise<string> {
     const { drawing } = await this.documents.open(jobId);
     const layer = layerOf(drawing, layerId);
-    return `${(await this.jobs.get(jobId)).name} – ${layer ? `${layer.series} ${layer.name}` : layerId}`;
+    return `${(await this.jobs.get(jobId)).name} – ${layer ? `${layer.series} ${layer.name}` : layerId}${number > 0 ? ` – sheet ${number + 1}` : ''}`;
   }
 
   /** One print layer's sheet as a file to print: the name it is kept under. */

@@ -7,7 +7,7 @@ import { area, bounds, boxShape, type Matrix, type Outline } from '@lorvek/core/
 import { nest, type NestProblem, type NestResult } from '@lorvek/core/sheet';
 
 export interface NestAsked {
-  /** Outlines begin at 0, 0; copies that are locked are not among them. */
+  /** Outlines begin at 0, 0; copies that are locked are not among them. To fill a sheet, numbers of copies enough. */
   readonly parts: readonly { readonly id: string; readonly outline: Outline; readonly copies: readonly number[] }[];
   /** What is locked on each sheet, in its clear ground. */
   readonly fixed: readonly (readonly Outline[])[];
@@ -56,7 +56,7 @@ function filling({ parts, widthMm, lengthMm }: NestAsked): Waiting {
     1,
     Math.min(Math.floor(MOST_PARTS / Math.max(1, parts.length)), Math.ceil((widthMm * lengthMm) / Math.max(1, each))),
   );
-  return new Map(parts.map(({ id }) => [id, Array.from({ length: copies }, (_, copy) => copy)]));
+  return new Map(parts.map((part) => [part.id, part.copies.slice(0, copies)]));
 }
 
 interface OneSheet {

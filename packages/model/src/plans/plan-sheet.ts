@@ -382,7 +382,8 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
     marks: marked.marks,
     markSettings: settings && { marks: settings, bandMm: marksBandMm(settings) },
     ...(marked.code ? { code: marked.code } : {}),
-    ...(isPrinted ? { print: pageOfSheet(laid, marked, lines, code) } : {}),
+    // a sheet that everything was moved off is not printed
+    ...(isPrinted && (placements.length > 0 || of === 1) ? { print: pageOfSheet(laid, marked, lines, code) } : {}),
     findings: [
       ...(number === 0 ? work.findings.map((finding) => onSheetAt(mapOf(finding.parts), finding)) : []),
       ...marked.findings,

@@ -1,7 +1,7 @@
 /** The search for a nest: one at a time, its best result so far shown on the material, its time and its curve. */
-import { compose, invert, mapOutline, translation } from '@lorvek/core/geometry';
+import { compose, mapOutline, translation } from '@lorvek/core/geometry';
 import { layUpOf, mirrorOf, setLayUp, type Fill, type LayUp } from '@lorvek/model';
-import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart, type Placement } from '@lorvek/model/lay-places';
+import { clearOf, copiesOfPart, homeOf, outlineOfPart, placedOf, type LayPart, type Placement } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { toast } from 'sonner';
 import { create } from 'zustand';
@@ -64,6 +64,7 @@ export function dropSearch(): void {
   useNestSearch.setState(NONE);
 }
 
+const MOST_COPIES = 2000;
 const GRAINS = { none: 0, half: 180 } as const;
 
 /** The turns that rules and grain allow together. */
@@ -86,9 +87,10 @@ function askedOf(
   const partOf = new Map(first.parts.map((part) => [part.id, part]));
   return {
     parts: first.parts.flatMap((part) => {
-      const copies = Array.from({ length: copiesOfPart(fill, part.id) }, (_, copy) => copy).filter(
-        (copy) => !isLocked.has(`${copy} ${part.id}`),
-      );
+      const wanted = copiesOfPart(fill, part.id);
+      // a sheet that is filled takes as many as go: numbers enough, without those that are locked
+      const most = fill.fillSheet && wanted > 0 ? MOST_COPIES : wanted;
+      const copies = Array.from({ length: most }, (_, copy) => copy).filter((copy) => !isLocked.has(`${copy} ${part.id}`));
       const outline = outlineOfPart(part);
       return copies.length > 0 && outline.contours.length > 0
         ? [{ id: part.id, outline: mapOutline(homeOf(outline, ground.mirror), outline), copies }]
@@ -252,18 +254,7 @@ export function applySearch(): void {
   const mirror = mirrorOf(record, first.layer).mirror;
   const placed = placementsOf(own, record, answer).flatMap((placement) => {
     const part = first.parts.find(({ id }) => id === placement.part);
-    if (!part) return [];
-    const back = invert(homeOf(outlineOfPart(part), mirror));
-    const map = back ? compose(placement.map, back) : placement.map;
-    return [
-      {
-        id: placement.part,
-        copy: placement.copy,
-        sheet: placement.sheet,
-        map: [...map] as [number, number, number, number, number, number],
-        ...(placement.locked ? { locked: true } : {}),
-      },
-    ];
+    return part ? [placedOf(part, mirror, placement)] : [];
   });
   if (dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found: { key, placed } } } }, { origin: 'sheet.nest' }))
     toast.success(`${placed.length} ${placed.length === 1 ? 'piece lies' : 'pieces lie'} nested. Undo puts them back.`);
