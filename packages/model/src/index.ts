@@ -40,6 +40,8 @@ export * from './commands/items.ts';
 export * from './commands/films.ts';
 export { setShapeSize, type ShapeSize } from './commands/shape-size.ts';
 export * from './commands/treatments.ts';
+export * from './commands/series.ts';
+export * from './queries/series-rows.ts';
 export * from './api/jobs.ts';
 export * from './api/shop.ts';
 export * from './api/runs.ts';

@@ -5,15 +5,15 @@ import { open } from 'node:fs/promises';
 import wawoff2 from 'wawoff2';
 import { errorToWire, InputError } from '@lorvek/core';
 import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
-import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
+import type { Derived } from '@lorvek/model/derive';
 import { checkJob, stopsOf } from '@lorvek/model/check-job';
 import { cutFile, sheetToPicture, sheetToSvg } from '@lorvek/model/cut-file';
-import { knownEdgeCut } from '@lorvek/model/edge-cuts';
+import { knownIn } from '@lorvek/model/know';
 import { planSheets, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
 import { openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import { causeKey, sliverOf, type Drawing, type Known, type KnownOf, type LeafItem, type ToolSetup } from '@lorvek/model';
+import type { Drawing, KnownOf, ToolSetup } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
 import type {
   CorrectRequest,
@@ -43,36 +43,10 @@ function fontById(id: string, files: FontFiles): Font | undefined {
   return font;
 }
 
-/** What is known of the items of a drawing: their pieces, or why there are none. */
-function knownIn(drawing: Drawing, fonts: FontFiles): KnownOf {
-  const sliverMm = sliverOf(drawing);
-  const known = new Map<string, Known>();
-  const derive = (item: LeafItem): Known => {
-    if (item.kind === 'edge-cut') return knownEdgeCut(drawing, item, knownOf);
-    const key = causeKey(item, sliverMm);
-    const derived = results.get(key) ?? deriveItem(item, (id) => fontById(id, fonts), sliverMm);
-    results.set(key, derived);
-    return { derived, pieces: piecesOf(item, derived) };
-  };
-  const know = (item: LeafItem): Known => {
-    try {
-      return derive(item);
-    } catch (error) {
-      const { message, details } = errorToWire(error);
-      const fontId = details?.['fontId'];
-      return { why: message, ...(typeof fontId === 'string' ? { missingFont: fontId } : {}) };
-    }
-  };
-  const knownOf: KnownOf = (item) => {
-    const own = known.get(item.id) ?? know(item);
-    known.set(item.id, own);
-    return own;
-  };
-  return knownOf;
-}
+const knowing = (drawing: Drawing, fonts: FontFiles): KnownOf => knownIn(drawing, (id) => fontById(id, fonts), results);
 
 function plan({ drawing, layers, stock, setup, jobId, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
-  const checked = checkJob(drawing, stock, knownIn(drawing, fonts), jobId, layers);
+  const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, layers);
   const stops = stopsOf(checked);
   return {
     stops,
@@ -131,7 +105,7 @@ async function print({
   profile,
   to,
 }: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
-  const sheet = planSheets(drawing, layer, stock, knownIn(drawing, fonts), jobId)[number];
+  const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId)[number];
   if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
   if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
   const inks = await openProfile(readFileSync(profile));
@@ -180,7 +154,7 @@ function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<OpAnswers[
     case 'plan':
       return plan(task);
     case 'thumbnail':
-      return drawThumbnail(task.drawing, knownIn(task.drawing, task.fonts), new Map(Object.entries(task.pictures)));
+      return drawThumbnail(task.drawing, knowing(task.drawing, task.fonts), new Map(Object.entries(task.pictures)));
     case 'print':
       return print(task);
     case 'correct':

@@ -2,22 +2,12 @@
 import { orderCuts } from '@lorvek/core/cut';
 import { thinOut } from '@lorvek/core/geometry';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
-import {
-  causeKey,
-  fontsOf,
-  leavesOf,
-  sliverOf,
-  type Drawing,
-  type EdgeCutItem,
-  type FontEntry,
-  type Known,
-  type KnownOf,
-  type LeafItem,
-} from '@lorvek/model';
-import { deriveItem, piecesOf, type Derived } from '@lorvek/model/derive';
+import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type Known, type KnownOf, type LeafItem } from '@lorvek/model';
+import { deriveItem, type Derived } from '@lorvek/model/derive';
 import { orderLines } from '@lorvek/model/cut-file';
-import { knownEdgeCut, lineRound } from '@lorvek/model/edge-cuts';
-import { AppError, errorToWire } from '@lorvek/core';
+import { lineRound } from '@lorvek/model/edge-cuts';
+import { knownIn, whyOf } from '@lorvek/model/know';
+import { AppError } from '@lorvek/core';
 import { checkJob, twiceOn } from '@lorvek/model/check-job';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
@@ -105,41 +95,26 @@ async function derive(item: LeafItem, sliverMm: number): Promise<Derived> {
 /** Items are worked out so many at a time, with the share told in between. */
 const BATCH = 200;
 
-/**
- * What is known of every item of the drawing, held for as long as the question is: the pieces, or why there are none.
- */
-async function knownIn(drawing: Drawing, onShare: (share: number) => void = () => undefined): Promise<KnownOf> {
-  const sliverMm = sliverOf(drawing);
+/** What is known of every item of the drawing: the pieces, or why there are none. Fonts are fetched first. */
+async function knowing(drawing: Drawing, onShare: (share: number) => void = () => undefined): Promise<KnownOf> {
   const leaves = leavesOf(drawing);
-  const known = new Map<string, Known>();
+  const failed = new Map<string, Known>();
+  await Promise.all(
+    [...new Set(leaves.flatMap(fontsOf))].map((id) => fontById(id).catch((error: unknown) => failed.set(id, whyOf(error)))),
+  );
+  const known = knownIn(drawing, (id) => ready.get(id), results);
+  // a font that could not be fetched is no font that the shop has not
+  const knownOf = (item: LeafItem): Known => {
+    const why = fontsOf(item).flatMap((id) => failed.get(id) ?? [])[0];
+    return why ?? known(item);
+  };
   for (let i = 0; i < leaves.length; i += BATCH) {
-    const batch = leaves.slice(i, i + BATCH).filter(({ kind }) => kind !== 'edge-cut');
-    await Promise.all(batch.map(async (leaf) => known.set(leaf.id, await know(leaf, sliverMm))));
+    for (const leaf of leaves.slice(i, i + BATCH)) knownOf(leaf);
     onShare(Math.min(1, (i + BATCH) / leaves.length));
+    // letters that wait for an answer come in between
+    await new Promise((resolve) => setTimeout(resolve));
   }
-  const knownOf: KnownOf = (item) => known.get(item.id) ?? { why: 'It is not on the drawing that was asked about.' };
-  // cut lines come after what they go round
-  for (const leaf of leaves) if (leaf.kind === 'edge-cut') known.set(leaf.id, cutLine(drawing, leaf, knownOf));
-  return knownOf;
-}
-
-function cutLine(drawing: Drawing, item: EdgeCutItem, knownOf: KnownOf): Known {
-  try {
-    return knownEdgeCut(drawing, item, knownOf);
-  } catch (error) {
-    return { why: errorToWire(error).message };
-  }
-}
-
-async function know(item: LeafItem, sliverMm: number): Promise<Known> {
-  try {
-    const derived = await derive(item, sliverMm);
-    return { derived, pieces: piecesOf(item, derived) };
-  } catch (error) {
-    const { message, details } = errorToWire(error);
-    const fontId = details?.['fontId'];
-    return { why: message, ...(typeof fontId === 'string' ? { missingFont: fontId } : {}) };
-  }
+  return Object.assign(knownOf, known.on ? { on: known.on } : {});
 }
 
 /** The font of the shop for one that a file names: the nearest that has all characters of the text, if one has. */
@@ -178,13 +153,13 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheets': {
       const { drawing, stock, jobId } = asked.input;
-      const knownOf = await knownIn(drawing, (share) => onShare(0.6 * share));
+      const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
       return { ...checkJob(drawing, stock, knownOf, jobId), twiceMm2: twiceOn(drawing, knownOf) };
     }
     case 'build':
-      return buildView(asked.input, await knownIn(asked.input.drawing, (share) => onShare(0.5 * share)));
+      return buildView(asked.input, await knowing(asked.input.drawing, (share) => onShare(0.5 * share)));
     case 'write-out':
-      return writeOut(asked.input, await knownIn(asked.input.drawing));
+      return writeOut(asked.input, await knowing(asked.input.drawing));
     case 'clean':
       return cleanShapes(asked.input);
     case 'thin':

@@ -46,7 +46,26 @@ export type FindingCode =
   | 'grain-broken'
   | 'no-place'
   | 'nest-old'
-  | 'roll-short';
+  | 'roll-short'
+  | 'series'
+  | 'row-empty'
+  | 'row-too-long'
+  | 'row-letters'
+  | 'row-picture'
+  | 'row-doubled'
+  | 'field-gone'
+  | 'column-gone'
+  | 'counter-over'
+  | 'panels'
+  | 'seam-crosses'
+  | 'edge-into-art'
+  | 'lines-meet'
+  | 'edge-small'
+  | 'bleed-missing'
+  | 'edge-sharp'
+  | 'no-bridges'
+  | 'mark-kind'
+  | 'no-white';
 
 export interface Finding {
   readonly code: FindingCode;

@@ -7,8 +7,11 @@
  * opening takes off too, are left out by their size, and so are tapers: what narrows evenly to a point, as the notches
  * between the strokes of letters do, comes out with what is wide. They are told by half the limit, to which a taper
  * is half as long, a stretch of even width none or all. Units mm; widths are told within a tenth of the limit.
- * Cost: three polygon offsets a part and three for the whole, as many again where there is something thin.
+ * Rings farther from one another than the limit have nothing to do with one another: each set of near ones is looked at by
+ * itself, and sets of one shape, as the letters of a text are, once.
+ * Cost: three polygon offsets for each shape of a set, as many again where there is something thin.
  */
+import Flatbush from 'flatbush';
 import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts';
 import type { Box, Contour } from '../types/index.ts';
 import { contourArea, contourBox } from '../geometry/outline.ts';
@@ -139,6 +142,64 @@ function leftOver(paths: Paths64, limitMm: number, closing: boolean): Paths64 {
   return closing ? Clipper.difference(slack, paths, FillRule.NonZero) : Clipper.difference(paths, slack, FillRule.NonZero);
 }
 
+const boxOfRing = (ring: Paths64[number]): Box => {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const { x, y } of ring) [minX, minY, maxX, maxY] = [Math.min(minX, x), Math.min(minY, y), Math.max(maxX, x), Math.max(maxY, y)];
+  return { minX, minY, maxX, maxY };
+};
+
+/** Rings whose boxes lie within a reach of one another, set by set. */
+function nearSets(paths: Paths64, reach: number): Paths64[] {
+  if (paths.length < 2) return paths.length === 0 ? [] : [paths];
+  const boxes = paths.map(boxOfRing);
+  const tree = new Flatbush(boxes.length);
+  for (const { minX, minY, maxX, maxY } of boxes) tree.add(minX, minY, maxX, maxY);
+  tree.finish();
+  const sets: Paths64[] = [];
+  const seen = new Uint8Array(paths.length);
+  for (let first = 0; first < paths.length; first++) {
+    if (seen[first]) continue;
+    seen[first] = 1;
+    const own = [first];
+    for (const i of own) {
+      const { minX, minY, maxX, maxY } = boxes[i] as Box;
+      for (const near of tree.search(minX - reach, minY - reach, maxX + reach, maxY + reach, (k) => !seen[k])) {
+        seen[near] = 1;
+        own.push(near);
+      }
+    }
+    sets.push(own.sort((a, b) => a - b).map((i) => paths[i] as Paths64[number]));
+  }
+  return sets;
+}
+
+/** Spots of sets of rings; what has been looked at is known by its shape, wherever it lies. */
+class ThinSpots {
+  private readonly known = new Map<string, Spot[]>();
+
+  constructor(private readonly limitMm: number) {}
+
+  of(paths: Paths64, closing: boolean): Spot[] {
+    return nearSets(paths, this.limitMm * SCALE).flatMap((set) => this.ofSet(set, closing));
+  }
+
+  private ofSet(set: Paths64, closing: boolean): Spot[] {
+    const { x = 0, y = 0 } = set[0]?.[0] ?? {};
+    const moved = set.map((ring) => ring.map((p) => ({ x: p.x - x, y: p.y - y })));
+    // places differ by their rounding, which is far finer than what is looked for
+    const key = `${closing} ${moved.map((ring) => ring.map((p) => `${Math.round(p.x / 20)},${Math.round(p.y / 20)}`).join(' ')).join('/')}`;
+    let spots = this.known.get(key);
+    if (!spots) this.known.set(key, (spots = thinSpots(moved, this.limitMm, closing)));
+    const [dx, dy] = [x / SCALE, y / SCALE];
+    return spots.map((spot) => ({
+      ...spot,
+      x: spot.x + dx,
+      y: spot.y + dy,
+      box: { minX: spot.box.minX + dx, minY: spot.box.minY + dy, maxX: spot.box.maxX + dx, maxY: spot.box.maxY + dy },
+    }));
+  }
+}
+
 function thinSpots(paths: Paths64, limitMm: number, closing: boolean): Spot[] {
   const spots = spotsOf(leftOver(paths, limitMm, closing), limitMm, LEAST_LENGTH * limitMm);
   if (!spots.some(({ lengthMm }) => lengthMm < LONGEST_TAPER * limitMm)) return spots;
@@ -157,10 +218,11 @@ export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: Fil
   const chord = CHORD_SHARE * limit;
   const out: Finding[] = [];
   const all: Paths64 = [];
+  const looked = new ThinSpots(limit);
   for (const part of parts) {
     const own = rings(part.outline.contours, chord);
     for (const ring of own) all.push(ring);
-    const spots = thinSpots(own, limit, false);
+    const spots = looked.of(own, false);
     if (spots[0]) {
       const longest = spots.reduce((a, b) => (b.lengthMm > a.lengthMm ? b : a));
       out.push({
@@ -172,30 +234,22 @@ export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: Fil
       });
     }
   }
-  for (const spot of thinSpots(all, limit, true).slice(0, MOST_OF_A_KIND))
+  const gaps = looked.of(all, true).slice(0, MOST_OF_A_KIND);
+  const boxes = gaps.length > 0 ? parts.map(({ outline }) => outline.contours.map(contourBox)) : [];
+  for (const spot of gaps)
     out.push({
       code: 'thin-gap',
       level: 'warning',
       text: `A gap of less than ${round(limit)} mm over ${round(spot.lengthMm)} mm: what lies in it tears when it is weeded.`,
       place: { x: spot.x, y: spot.y },
-      parts: nearestParts(parts, spot),
+      parts: nearestParts(parts, boxes, spot),
     });
   return out;
 }
 
-/** The parts whose boxes lie at a spot. */
-function nearestParts(parts: readonly CheckPart[], { x, y }: Spot): string[] {
+/** The parts whose boxes lie at a spot. @param boxes of the contours of each part */
+function nearestParts(parts: readonly CheckPart[], boxes: readonly (readonly Box[])[], { x, y }: Spot): string[] {
   const reach = 2;
-  return [
-    ...new Set(
-      parts
-        .filter((part) =>
-          part.outline.contours.some((contour) => {
-            const b = contourBox(contour);
-            return x > b.minX - reach && x < b.maxX + reach && y > b.minY - reach && y < b.maxY + reach;
-          }),
-        )
-        .map((part) => part.id),
-    ),
-  ].slice(0, 4);
+  const isNear = (b: Box): boolean => x > b.minX - reach && x < b.maxX + reach && y > b.minY - reach && y < b.maxY + reach;
+  return [...new Set(parts.filter((_, i) => boxes[i]?.some(isNear)).map((part) => part.id))].slice(0, 4);
 }

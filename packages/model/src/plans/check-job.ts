@@ -12,7 +12,7 @@ import type { Drawing } from '../records/document.ts';
 import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
 import { isAid, isCutLine } from '../queries/plain-outline.ts';
 import { leavesOf } from '../queries/queries.ts';
-import { sheetsOf, type SheetPlan } from './plan-sheet.ts';
+import { seriesFilled, sheetsOf, type SheetPlan } from './plan-sheet.ts';
 import type { StockFilm } from '../api/shop.ts';
 
 export interface CheckedJob {
@@ -42,7 +42,9 @@ export function checkJob(
   jobId: string,
   layers?: readonly string[],
 ): CheckedJob {
-  return { whole: checkDrawing(drawing, knownOf), sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers }) };
+  const series = seriesFilled(drawing, knownOf);
+  const ofRows = series ? [...series.findings, ...series.rows.flatMap(({ findings }) => findings)] : [];
+  return { whole: [...checkDrawing(drawing, knownOf), ...ofRows], sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers, series }) };
 }
 
 export { stopsOf } from './stops.ts';

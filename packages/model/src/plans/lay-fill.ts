@@ -33,6 +33,8 @@ export interface Filled {
   readonly across?: number;
   /** Of a nest: what it would be found for now, and whether that is what it was found for. */
   readonly nest?: { readonly key: string; readonly isOld: boolean; readonly isFound: boolean };
+  /** Of a series in a grid. */
+  readonly series?: SeriesGrid;
   /** Copies that have no place. */
   readonly missing: readonly { readonly part: string; readonly copies: number }[];
 }
@@ -190,9 +192,59 @@ function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill:
   return { placements, nest: { key, isOld: found.key !== key, isFound: true }, missing };
 }
 
-/** Lays the parts of a layer's work. @param parts what moves as one when nested @param whole all of it as one */
-export function fillSheets(parts: readonly LayPart[], whole: LayPart, ground: Ground): Filled {
+/** How rows of a series lie in a grid: enough to say how long a sheet of so many is. */
+export interface SeriesGrid {
+  readonly perSheet: number;
+  readonly perRow: number;
+  /** From row to row along the material, and the gap that the last one has no need of, mm. */
+  readonly pitchMm: number;
+  readonly gapMm: number;
+  /** Margins, marks and code along the material, mm. */
+  readonly edgesMm: number;
+}
+
+/** Pieces of a series in cells that hold the largest of them; each lies in its cell as it lies on the drawing. */
+function rowsInGrid(parts: readonly LayPart[], ground: Ground, fill: Exclude<Fill, { kind: 'nest' | 'panels' }>): Filled {
+  const around = compose(rotation(ground.record.turnDeg), mirrored(ground.mirror));
+  const boxes = parts.map((part) => bounds(mapOutline(around, joinOutlines([outlineOfPart(part), ...ground.frame]))));
+  const most = boxes.filter((box) => !isEmptyBox(box)).reduce(joinBoxes, EMPTY_BOX);
+  const clear = clearOf(ground.weedsCopies ? { ...ground, weedBoxMm: undefined } : ground);
+  const none = (): Filled => ({ placements: [], missing: parts.map(({ id }) => ({ part: id, copies: 1 })) });
+  if (isEmptyBox(most) || !(clear.widthMm > 0 && clear.lengthMm > 0)) return none();
+  const cell = ground.weedsCopies ? growBox(most, ground.weedBoxMm ?? 0) : most;
+  const [width, height] = [cell.maxX - cell.minX, cell.maxY - cell.minY];
+  const outline = mapOutline(translation(cell.minX, cell.minY), boxShape(width, height));
+  const rows = fill.kind === 'grid' && fill.rows === 'half' ? 'half' : 'straight';
+  const grid = gridFill({ outline, ...clear, gapMm: fill.gapMm, copies: parts.length, rows });
+  if (grid.perSheet === 0) return none();
+  const placements = grid.placed.flatMap(({ copy, sheet, map }): Placement[] => {
+    const part = parts[copy];
+    return part ? [lies(part.id, 0, sheet, compose(compose(translation(clear.x, clear.y), map), around))] : [];
+  });
+  const homes = new Map(parts.map((part) => [part.id, homeOf(outlineOfPart(part), ground.mirror)]));
+  const edgesMm = ground.material.lengthMm - clear.lengthMm;
+  return {
+    placements: withMoved(placements, fill.moved, homes),
+    grid,
+    series: {
+      perSheet: grid.perSheet,
+      perRow: Math.max(1, Math.floor((clear.widthMm + fill.gapMm + 1e-6) / (height + fill.gapMm))),
+      pitchMm: width + fill.gapMm,
+      gapMm: fill.gapMm,
+      edgesMm,
+    },
+    missing: parts.slice(grid.placed.length).map(({ id }) => ({ part: id, copies: 1 })),
+  };
+}
+
+/** How long a sheet has to be for so many pieces of a series, mm. */
+export const sheetLengthFor = ({ perRow, pitchMm, gapMm, edgesMm }: SeriesGrid, pieces: number): number =>
+  Math.ceil((edgesMm + Math.ceil(pieces / perRow) * pitchMm - gapMm) * 10 + 1e-6) / 10;
+
+/** Lays the parts of a layer's work. @param parts what moves as one when nested @param whole all of it as one @param isSeries a part a row */
+export function fillSheets(parts: readonly LayPart[], whole: LayPart, ground: Ground, isSeries = false): Filled {
   const { fill } = ground.record;
+  if (isSeries && (fill.kind === 'as-drawn' || fill.kind === 'grid')) return rowsInGrid(parts, ground, fill);
   switch (fill.kind) {
     case 'as-drawn':
       return asDrawn(whole, ground, fill);
@@ -200,7 +252,6 @@ export function fillSheets(parts: readonly LayPart[], whole: LayPart, ground: Gr
       return inGrid(whole, ground, fill);
     case 'nest':
       return nested(parts, whole, ground, fill);
-    case 'series':
     case 'panels':
       return asDrawn(whole, ground, { kind: 'as-drawn', copies: 1, gapMm: 0, alongMm: 0, acrossMm: 0 });
   }

@@ -34,6 +34,7 @@ import type { PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
 import { USUAL_MARKS, type LayUp, type Marks } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
+import { laidSeries } from '../queries/series-rows.ts';
 import { buildOf, isLeftOut, isPrint, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
 import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts';
 import type { Piece } from '../queries/derive.ts';
@@ -41,6 +42,7 @@ import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
+import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
 import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
 import type { LeafItem } from '../queries/plain-outline.ts';
 import { codeOf } from './sheet-code.ts';
@@ -276,17 +278,32 @@ interface With {
   readonly stock: readonly StockFilm[];
   readonly knownOf: KnownOf;
   readonly built: BuiltJob | undefined;
+  readonly series: FilledSeries | undefined;
 }
 
-function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built }: With): LaidLayer {
-  const work = workOf(drawing, layerId, knownOf, built);
-  const { layer } = work;
+/** A part for each row of a series, and what is not known of them; one finding a fault, however many rows have it. */
+function partsOfRows(layerId: string, { rows }: FilledSeries, stock: readonly StockFilm[]): { parts: LayPart[]; findings: Finding[] } {
+  const findings = new Map<string, Finding>();
+  const parts = rows.flatMap((row) => {
+    const work = workOf(row.drawing, layerId, row.knownOf, builtFor(row.drawing, stock, row.knownOf));
+    for (const finding of work.findings) findings.set(`${finding.code} ${finding.parts.join()}`, finding);
+    return partsOfRow(row, wholeOf(work));
+  });
+  return { parts, findings: [...findings.values()] };
+}
+
+function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, series }: With): LaidLayer {
+  const plain = workOf(drawing, layerId, knownOf, built);
+  const { layer } = plain;
   const record = layUpOf(drawing, layerId);
   const { fill } = record;
-  const whole = wholeOf(work);
-  const frame = keptFrame(drawing, work, built);
-  const parts =
-    fill.kind === 'nest' && frame.length === 0
+  const whole = wholeOf(plain);
+  const frame = keptFrame(drawing, plain, built);
+  const ofRows = series && series.rows.length > 0 ? partsOfRows(layerId, series, stock) : undefined;
+  const work = ofRows ? { ...plain, findings: ofRows.findings } : plain;
+  const parts = ofRows
+    ? ofRows.parts
+    : fill.kind === 'nest' && frame.length === 0
       ? partsOf(work, { drawing, knownOf, together: fill.together ?? 'group', isApart: (id) => fill.parts?.[id]?.apart === true })
       : [whole];
   const settings = marksOf(record, work, whole);
@@ -300,7 +317,15 @@ function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built }: 
     weedsCopies: layer.type === 'film' && record.weedBoxMm !== null && (record.weedPer ?? 'copy') === 'copy',
     frame,
   });
-  const lay = (ground: Ground): LaidLayer => ({ work, whole, parts, ground, choice, filled: fillSheets(parts, whole, ground), settings });
+  const lay = (ground: Ground): LaidLayer => ({
+    work,
+    whole,
+    parts,
+    ground,
+    choice,
+    filled: fillSheets(parts, whole, ground, ofRows !== undefined),
+    settings,
+  });
   const fits = (on: Material): boolean => {
     const laid = lay(groundOn({ ...on, lengthMm: Math.min(on.lengthMm, record.sheetLengthMm ?? Infinity) }));
     return laid.filled.missing.length === 0 && fitsOn(sheetLaid(laid, 0).frame, record.marginMm);
@@ -324,9 +349,13 @@ export function planSheets(
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
-  { built = builtFor(drawing, stock, knownOf), withChecks = true }: { built?: BuiltJob | undefined; withChecks?: boolean } = {},
+  {
+    built = builtFor(drawing, stock, knownOf),
+    series = seriesFilled(drawing, knownOf),
+    withChecks = true,
+  }: { built?: BuiltJob | undefined; series?: FilledSeries | undefined; withChecks?: boolean } = {},
 ): SheetPlan[] {
-  const laid = layLayer(drawing, layerId, { stock, knownOf, built });
+  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series });
   const { work, whole, filled, choice } = laid;
   const of = 1 + Math.max(0, ...filled.placements.map(({ sheet }) => sheet));
   const { placements: _all, ...told } = filled;
@@ -403,6 +432,12 @@ const areaOfPart = (part: LayPart | undefined, isPrinted: boolean): number =>
 const builtFor = (drawing: Drawing, stock: readonly StockFilm[], knownOf: KnownOf): BuiltJob | undefined =>
   isPlainBuild(drawing) && buildOf(drawing).place === 'pack' ? undefined : builtJob(drawing, stock, knownOf, false);
 
+/** The rows of the job's series; undefined when there is none, or it is not laid up. */
+export function seriesFilled(drawing: Drawing, knownOf: KnownOf): FilledSeries | undefined {
+  const series = laidSeries(drawing);
+  return series && fillSeries(drawing, series, knownOf);
+}
+
 /** All sheets of the drawing's scope, in strip order. @param layers only these; absent: all. @param withChecks false: only to be measured */
 export function sheetsOf(
   drawing: Drawing,
@@ -413,11 +448,17 @@ export function sheetsOf(
     layers,
     withChecks = true,
     built = builtFor(drawing, stock, knownOf),
-  }: { readonly layers?: readonly string[] | undefined; readonly withChecks?: boolean; readonly built?: BuiltJob | undefined } = {},
+    series = seriesFilled(drawing, knownOf),
+  }: {
+    readonly layers?: readonly string[] | undefined;
+    readonly withChecks?: boolean;
+    readonly built?: BuiltJob | undefined;
+    readonly series?: FilledSeries | undefined;
+  } = {},
 ): SheetPlan[] {
   return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
-    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, withChecks }));
+    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks }));
 }
 
 /** Box of all that lies on a sheet. */

@@ -1,7 +1,8 @@
 /** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
-import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, type Matrix } from '@lorvek/core/geometry';
+import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, formatPath, type Matrix } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
 import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
+import { LRUCache } from 'lru-cache';
 import type { LayUp } from '../records/lay-up.ts';
 import type { Film, Layer } from '../records/layers.ts';
 import { isPrint } from '../queries/queries.ts';
@@ -9,6 +10,8 @@ import type { StockFilm } from '../api/shop.ts';
 import type { Filled } from './lay-fill.ts';
 import { outlineOfPart, turnOf, type LayPart, type Placement } from './lay-places.ts';
 import type { Material, RollChoice } from './material.ts';
+import { rowOfPart } from './series-parts.ts';
+import { hashOf } from './sheet-code.ts';
 
 const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only' | 'reported'>, (film: string) => string> = {
   open: (film) => `No roll is chosen for ${film}, and more than one would do.`,
@@ -44,6 +47,37 @@ export interface Laid {
   readonly record: LayUp;
 }
 
+/** What was found of a piece of a series, by its shape: rows are many, and most of them do not change. */
+const ofShapes = new LRUCache<string, readonly Finding[]>({ max: 10_000 });
+const MOST_OF_ROWS = 200;
+
+/** The shape of a part, wherever it lies, as short as to be kept. */
+const shapeKey = ({ sources }: LayPart, limits: FilmLimits | undefined): string =>
+  JSON.stringify([
+    limits,
+    sources.map(({ id, line, outline }) => {
+      const text = formatPath(outline, 3);
+      // twice, from different starts: one of 32 bits alone would be met twice in a while
+      return [id, line?.kind, hashOf(text), hashOf(text, 0x9e3779b9), text.length];
+    }),
+  ]);
+
+/** Each piece of a series by itself: the fill keeps them apart. */
+function checkRows(parts: readonly LayPart[], limits: FilmLimits | undefined): { part: LayPart; finding: Finding }[] {
+  const found: { part: LayPart; finding: Finding }[] = [];
+  for (const part of parts) {
+    if (found.length >= MOST_OF_ROWS) break;
+    const cut = part.sources.filter(({ line }) => line !== undefined);
+    // a row that leaves a field empty is told by its row
+    if (cut.length === 0) continue;
+    const key = shapeKey(part, limits);
+    let own = ofShapes.get(key);
+    if (!own) ofShapes.set(key, (own = checkFilm(cut, limits)));
+    for (const finding of own) found.push({ part, finding });
+  }
+  return found;
+}
+
 /** Parts too fine for the film, over the edge, in the margin. */
 export function checkLaid({ layer, parts, placements, frame, material, record }: Laid, stock: readonly StockFilm[]): Finding[] {
   const onSheet = ({ part, map }: Placement, all: boolean) =>
@@ -51,17 +85,29 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
       .filter(({ line }) => all || line !== undefined)
       .map(({ id, name, outline }) => ({ id, name, outline: mapOutline(map, outline) }));
   const frames = frame.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', outline }));
-  const once = placements.filter((placement, i) => placements.findIndex(({ part }) => part === placement.part) === i);
+  const once = [...new Map(placements.map((placement) => [placement.part, placement])).values()];
   const limits = layer.type === 'film' ? limitsOf(layer, stock) : undefined;
+  const isRows = once.some(({ part }) => rowOfPart(part) !== undefined);
+  const mapOf = new Map(once.map(({ part, map }) => [part, map]));
+  const ofRows = (): Finding[] =>
+    checkRows(
+      once.flatMap(({ part }) => parts.get(part) ?? []),
+      limits,
+    ).map(({ part, finding }) => ({
+      ...onSheetAt(mapOf.get(part.id), finding),
+      text: `Row ${part.name}: ${finding.text}`,
+    }));
   const off = checkSheet([...placements.flatMap((one) => onSheet(one, isPrint(layer))), ...frames], material.lengthMm, material.widthMm);
   const { minX, minY } = frame.box;
   const into = Math.max(frame.overWidthMm, frame.overLengthMm, record.marginMm - minX, record.marginMm - minY);
   return [
     ...(layer.type === 'film'
-      ? checkFilm(
-          once.flatMap((one) => onSheet(one, false)),
-          limits,
-        )
+      ? isRows
+        ? ofRows()
+        : checkFilm(
+            once.flatMap((one) => onSheet(one, false)),
+            limits,
+          )
       : []),
     ...off,
     ...(off.length === 0 && into > 0.005 && into <= record.marginMm

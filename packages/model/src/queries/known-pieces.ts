@@ -1,5 +1,6 @@
 /** What is known of the items of a drawing: their pieces, or why there are none. Unknown is never nothing. */
 import type { Derived, Piece } from './derive.ts';
+import type { Drawing } from '../records/document.ts';
 import type { LeafItem } from './plain-outline.ts';
 
 export type Known =
@@ -8,6 +9,10 @@ export type Known =
   | { readonly why: string; readonly missingFont?: string };
 
 /** What is known of an item; asked for every item, and answered for every one. */
-export type KnownOf = (item: LeafItem) => Known;
+export interface KnownOf {
+  (item: LeafItem): Known;
+  /** The same of a drawing that differs in some items, as each row of a series does. */
+  readonly on?: (drawing: Drawing) => KnownOf;
+}
 
 export const isUnknown = (known: Known): known is Extract<Known, { why: string }> => 'why' in known;

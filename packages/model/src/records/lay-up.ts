@@ -49,7 +49,6 @@ export const fillSchema = z.discriminatedUnion('kind', [
     /** Placements that were found, and the key of the parts and the material they were found for. */
     found: z.object({ key: z.string().max(200), placed: z.array(placedSchema).max(20_000) }).optional(),
   }),
-  z.object({ kind: z.literal('series'), series: id, gapMm, perSheet: z.number().int().min(1).max(5000) }),
   z.object({
     kind: z.literal('panels'),
     direction: z.enum(['across', 'along', 'both']),
