@@ -5,6 +5,7 @@ import { BADGE_PICTURE } from './badge-picture.ts';
 import { HULL_PICTURE } from './hull-picture.ts';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 
+import { berthPlates } from './berth-job.ts';
 import { kayakStickers, type DemoPictures } from './kayak-job.ts';
 import { at, bend, draw, filmOfStock, lettering, ring, shade, type Matrix } from './sketch.ts';
 
@@ -260,6 +261,7 @@ export const demoJobs = (stock: readonly StockFilmRow[], pictures: DemoPictures)
   { name: 'Old tea-room badge', customer: 'Gull & Kettle', dueInDays: 20, drawing: teaRoom(pictures.badge) },
   { name: 'Chandlery peg labels', customer: 'Wherry Chandlery', dueInDays: 16, drawing: pegLabels(stock) },
   { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, pictures.hull) },
+  { name: 'Berth plates', customer: 'Saltmarsh Harbour', dueInDays: 10, drawing: berthPlates(stock) },
   { name: 'Kayak hire stickers', customer: 'Saltmarsh Kayaks', dueInDays: 8, drawing: kayakStickers(stock, pictures) },
   { name: 'Harbour office round sign', customer: 'Saltmarsh Harbour', dueInDays: 6, drawing: roundSign(stock) },
   { name: 'Crew shirts', customer: 'Saltmarsh Ferry', dueInDays: 9, drawing: shirts(stock) },

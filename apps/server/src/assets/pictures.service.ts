@@ -7,7 +7,7 @@ import { pipeline } from 'node:stream/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { InputError } from '@lorvek/core';
-import { leavesOf, type Drawing } from '@lorvek/model';
+import { leavesOf, seriesOf, type Drawing } from '@lorvek/model';
 import type { RawPicture } from '../compute/compute-ops.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { storageFaultOf } from '../db/storage-fault.ts';
@@ -20,7 +20,10 @@ const SMALL_KEPT = 500;
 
 /** Pictures of a drawing that are printed, each once. */
 export const printedAssets = (drawing: Drawing, layer?: string): string[] => [
-  ...new Set(leavesOf(drawing).flatMap((leaf) => (leaf.kind === 'picture' && leaf.layer !== null && (layer ?? leaf.layer) === leaf.layer ? [leaf.asset] : []))),
+  ...new Set([
+    ...leavesOf(drawing).flatMap((leaf) => (leaf.kind === 'picture' && leaf.layer !== null && (layer ?? leaf.layer) === leaf.layer ? [leaf.asset] : [])),
+    ...(seriesOf(drawing)?.pictures ?? []).map(({ asset }) => asset),
+  ]),
 ];
 
 @Injectable()

@@ -15,6 +15,7 @@ import {
   fontsOf,
   jobStateSchema,
   leavesOf,
+  seriesOf,
   upgradeDrawing,
   type Drawing,
   type Job,
@@ -50,7 +51,10 @@ const fileSchema = z.object({
 });
 
 const assetsIn = (drawing: Drawing): string[] => [
-  ...new Set(leavesOf(drawing).flatMap((leaf) => (leaf.kind === 'picture' ? [leaf.asset] : []))),
+  ...new Set([
+    ...leavesOf(drawing).flatMap((leaf) => (leaf.kind === 'picture' ? [leaf.asset] : [])),
+    ...(seriesOf(drawing)?.pictures ?? []).map(({ asset }) => asset),
+  ]),
 ];
 
 @Injectable()

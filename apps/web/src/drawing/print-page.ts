@@ -5,7 +5,7 @@ import { fillGradient } from './gradients.ts';
 import { inItem, pathOf } from './paint.ts';
 import { imageOf } from './pictures.ts';
 
-function paintItem(context: CanvasRenderingContext2D, item: PrintItem): void {
+export function paintItem(context: CanvasRenderingContext2D, item: PrintItem): void {
   if (item.kind === 'picture') {
     context.save();
     if (item.clip) context.clip(pathOf(item.clip), 'evenodd');

@@ -1,6 +1,7 @@
 /** What the page's worker computes: shaping, outlines, sheets, checks. Fonts are fetched from the server when first needed. */
 import { orderCuts } from '@lorvek/core/cut';
 import { thinOut } from '@lorvek/core/geometry';
+import { readList } from '@lorvek/core/series';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
 import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type Known, type KnownOf, type LeafItem } from '@lorvek/model';
 import { deriveItem, type Derived } from '@lorvek/model/derive';
@@ -196,6 +197,8 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return nestParts(asked.input, onShare);
     case 'boxes-length':
       return boxesLength(asked.input);
+    case 'list':
+      return readList(asked.input.bytes, asked.input.fileName, asked.input.as);
     case 'covering':
       return covering(asked.input.text);
   }

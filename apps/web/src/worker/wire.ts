@@ -1,5 +1,6 @@
 /** What the page asks its worker and what it answers. */
 import type { WireError } from '@lorvek/core';
+import type { List, ListOptions } from '@lorvek/core/series';
 import type { Contour, Outline, ThinnedOut } from '@lorvek/core/geometry';
 import type { SheetLine } from '@lorvek/model/plan-sheet';
 import type { Drawing, EdgeCutItem, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
@@ -48,6 +49,8 @@ export interface Requests {
   'lift-ground': { input: { asset: string }; output: { bytes: Uint8Array; path: string } };
   nest: { input: NestAsked; output: NestAnswer };
   'boxes-length': { input: NestAsked; output: number };
+  /** A customer's list. */
+  list: { input: { bytes: Uint8Array; fileName: string; as: ListOptions }; output: List };
   covering: { input: { text: string }; output: string[] };
 }
 

@@ -76,6 +76,8 @@ export interface Finding {
   readonly box?: Box | undefined;
   /** Ids of the parts concerned. */
   readonly parts: readonly string[];
+  /** Row of a series, from 0. */
+  readonly row?: number | undefined;
 }
 
 export interface CheckPart {

@@ -68,3 +68,9 @@ export const setRowCopies: Command<{ row: number; copies: number }> = (state, { 
   const { [String(row)]: _was, ...rest } = series.copies;
   return put(state, { ...series, copies: copies === 1 ? rest : { ...rest, [String(row)]: copies } });
 };
+
+/** Ends the series: the design is laid up as it is drawn again. */
+export const removeSeries: Command<object> = (state) => {
+  const { [SERIES_ID]: series, ...rest } = state.drawing;
+  return series ? planOf(state, () => rest) : refuse('There is no series.');
+};

@@ -22,7 +22,17 @@ import {
 } from '@lorvek/core/geometry';
 import { gridFill, layUp, type GridResult, type LayUpProblem } from '@lorvek/core/sheet';
 import type { Fill, Placed } from '../records/lay-up.ts';
-import { clearOf, copiesOfPart, homeOf, mirrored, outlineOfPart, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import {
+  clearOf,
+  copiesOfPart,
+  homeOf,
+  mirrored,
+  outlineOfPart,
+  type Ground,
+  type LayPart,
+  type Placement,
+  type SeriesGrid,
+} from './lay-places.ts';
 import { hashOf } from './sheet-code.ts';
 
 export interface Filled {
@@ -192,17 +202,6 @@ function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill:
   return { placements, nest: { key, isOld: found.key !== key, isFound: true }, missing };
 }
 
-/** How rows of a series lie in a grid: enough to say how long a sheet of so many is. */
-export interface SeriesGrid {
-  readonly perSheet: number;
-  readonly perRow: number;
-  /** From row to row along the material, and the gap that the last one has no need of, mm. */
-  readonly pitchMm: number;
-  readonly gapMm: number;
-  /** Margins, marks and code along the material, mm. */
-  readonly edgesMm: number;
-}
-
 /** Pieces of a series in cells that hold the largest of them; each lies in its cell as it lies on the drawing. */
 function rowsInGrid(parts: readonly LayPart[], ground: Ground, fill: Exclude<Fill, { kind: 'nest' | 'panels' }>): Filled {
   const around = compose(rotation(ground.record.turnDeg), mirrored(ground.mirror));
@@ -236,10 +235,6 @@ function rowsInGrid(parts: readonly LayPart[], ground: Ground, fill: Exclude<Fil
     missing: parts.slice(grid.placed.length).map(({ id }) => ({ part: id, copies: 1 })),
   };
 }
-
-/** How long a sheet has to be for so many pieces of a series, mm. */
-export const sheetLengthFor = ({ perRow, pitchMm, gapMm, edgesMm }: SeriesGrid, pieces: number): number =>
-  Math.ceil((edgesMm + Math.ceil(pieces / perRow) * pitchMm - gapMm) * 10 + 1e-6) / 10;
 
 /** Lays the parts of a layer's work. @param parts what moves as one when nested @param whole all of it as one @param isSeries a part a row */
 export function fillSheets(parts: readonly LayPart[], whole: LayPart, ground: Ground, isSeries = false): Filled {

@@ -152,3 +152,18 @@ export function withPlaces(fill: Fill, sheets: readonly PlacedSheet[], mirror: b
   const key = fill.found?.key ?? sheets[0]?.filled.nest?.key ?? '';
   return { ...fill, found: { key, placed: [...others, ...(back ? [] : changed)].flatMap(keep) } };
 }
+
+/** How rows of a series lie in a grid: enough to say how long a sheet of so many is. */
+export interface SeriesGrid {
+  readonly perSheet: number;
+  readonly perRow: number;
+  /** From row to row along the material, and the gap that the last one has no need of, mm. */
+  readonly pitchMm: number;
+  readonly gapMm: number;
+  /** Margins, marks and code along the material, mm. */
+  readonly edgesMm: number;
+}
+
+/** How long a sheet has to be for so many pieces of a series, mm. */
+export const sheetLengthFor = ({ perRow, pitchMm, gapMm, edgesMm }: SeriesGrid, pieces: number): number =>
+  Math.ceil((edgesMm + Math.ceil(pieces / perRow) * pitchMm - gapMm) * 10 + 1e-6) / 10;

@@ -19,6 +19,8 @@ import type { LayPart } from './lay-places.ts';
 /** Wider than its place by less is as wide, mm. */
 const OVER_MM = 0.02;
 const TRIES = 6;
+/** Without a width of their own, words that are left as they are may be so much wider than the sample. */
+const SPARE_SHARE = 1.1;
 
 export interface RowDrawing {
   readonly row: SeriesRow;
@@ -124,7 +126,9 @@ function filledLettering(item: LetteringItem, field: Field, row: SeriesRow, { dr
   const last = known(own);
   if (isUnknown(last)) return { item: own, findings };
   const wide = inkWidth(last);
-  if (roomMm !== undefined && wide !== undefined && wide > roomMm + OVER_MM)
+  // words that are left as they are have no place of an exact width unless one is given
+  const spare = field.long === 'as-is' && field.widthMm === null ? SPARE_SHARE : 1;
+  if (roomMm !== undefined && wide !== undefined && wide > spare * roomMm + OVER_MM)
     findings.push({
       code: 'row-too-long',
       level: 'warning',
@@ -221,6 +225,7 @@ function findDoubled(series: Series, rows: readonly SeriesRow[]): Finding[] {
         code: 'row-doubled',
         level: 'warning',
         text: `${said(row)} says the same as row ${other + 1}.`,
+        row: row.index,
         parts: itemsOf(series),
       },
     ];
@@ -306,7 +311,7 @@ function rowDrawing(row: SeriesRow, filling: Filling): RowDrawing {
     if (!item) continue;
     const filled = filledItem(item, field, row, filling);
     changed[item.id] = filled.item;
-    findings.push(...filled.findings);
+    findings.push(...filled.findings.map((finding) => ({ ...finding, row: row.index })));
   }
   const own = { ...drawing, ...changed };
   return { row, name: nameOf(series, row), drawing: own, knownOf: on(own), findings };

@@ -37,8 +37,7 @@ import {
 import type { Derived } from '../queries/derive.ts';
 import { knownIn } from '../queries/know.ts';
 import { checkJob, type CheckedJob } from './check-job.ts';
-import { sheetLengthFor } from './lay-fill.ts';
-import { boxOfPlaced } from './lay-places.ts';
+import { boxOfPlaced, sheetLengthFor } from './lay-places.ts';
 import { rowOfPart } from './series-parts.ts';
 
 const anton = joinFonts([loadFont(readFileSync('assets/fonts/anton-latin-400-normal.woff'))]);

@@ -96,6 +96,7 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
     ).map(({ part, finding }) => ({
       ...onSheetAt(mapOf.get(part.id), finding),
       text: `Row ${part.name}: ${finding.text}`,
+      row: rowOfPart(part.id),
     }));
   const off = checkSheet([...placements.flatMap((one) => onSheet(one, isPrint(layer))), ...frames], material.lengthMm, material.widthMm);
   const { minX, minY } = frame.box;

@@ -29,6 +29,7 @@ import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
 import { LetteringCard } from './lettering-card.tsx';
+import { FieldCard } from './field-card.tsx';
 import { PlacingCard } from './placing-card.tsx';
 import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
 import { CleanCard } from './clean-card.tsx';
@@ -306,6 +307,9 @@ export function DrawTicket() {
       {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
       {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
       {items.length === 1 && only ? <KindCards item={only} /> : null}
+      {items.length === 1 && (only?.kind === 'lettering' || (only?.kind === 'picture' && only.layer !== null)) ? (
+        <FieldCard item={only} />
+      ) : null}
       {items.length === 1 && only && only.kind !== 'group' && isShaped(only) ? <TreatmentsCard item={only} /> : null}
       <PaintCard ids={selection} />
       <CutRoundCard ids={selection} />

@@ -1,5 +1,5 @@
 /** The Lay up station: what is cut, from which material, how it lies there. */
-import { layUpOf, pageOf } from '@lorvek/model';
+import { layUpOf, pageOf, seriesOf } from '@lorvek/model';
 import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
 import { FindingsChip } from '../../frame/findings.tsx';
@@ -11,6 +11,9 @@ import { FillCard, WeedCard } from './fill-card.tsx';
 import { MarksCard } from './marks-card.tsx';
 import { MaterialCard } from './material-card.tsx';
 import { LayUpMeasure } from './measure.tsx';
+import { RowsTable } from './series/rows-table.tsx';
+import { SeriesCard } from './series/series-card.tsx';
+import { useSeriesView } from './series/view.ts';
 import { ScopeCard } from './scope-card.tsx';
 import { fitLayUp, LayUpSurface } from './surface.tsx';
 
@@ -19,6 +22,8 @@ export function LayUpStation() {
   const active = useActiveSheet();
   const { busy, unknown } = useSheets();
   const { unit } = pageOf(drawing);
+  const series = seriesOf(drawing);
+  const rowsOpen = useSeriesView((state) => state.rowsOpen);
   const record = active ? layUpOf(drawing, active.layer.id) : undefined;
   return (
     <StationFrame
@@ -31,6 +36,7 @@ export function LayUpStation() {
             <>
               <MaterialCard sheet={active} record={record} unit={unit} />
               <FillCard sheet={active} record={record} unit={unit} />
+              <SeriesCard sheet={active} unit={unit} />
               <WeedCard sheet={active} record={record} unit={unit} />
               <MarksCard sheet={active} unit={unit} />
             </>
@@ -40,8 +46,13 @@ export function LayUpStation() {
         </>
       }
     >
-      <LayUpSurface />
-      <FindingsChip withRolls />
+      <div className="flex h-full flex-col">
+        <div className="relative min-h-0 flex-1">
+          <LayUpSurface />
+          <FindingsChip withRolls />
+        </div>
+        {series && rowsOpen ? <RowsTable series={series} /> : null}
+      </div>
     </StationFrame>
   );
 }
