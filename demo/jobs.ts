@@ -7,6 +7,7 @@ import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 
 import { berthPlates } from './berth-job.ts';
 import { kayakStickers, type DemoPictures } from './kayak-job.ts';
+import { shelterGlass } from './shelter-job.ts';
 import { at, bend, draw, filmOfStock, lettering, ring, shade, type Matrix } from './sketch.ts';
 
 export interface DemoJob {
@@ -261,6 +262,7 @@ export const demoJobs = (stock: readonly StockFilmRow[], pictures: DemoPictures)
   { name: 'Old tea-room badge', customer: 'Gull & Kettle', dueInDays: 20, drawing: teaRoom(pictures.badge) },
   { name: 'Chandlery peg labels', customer: 'Wherry Chandlery', dueInDays: 16, drawing: pegLabels(stock) },
   { name: 'Pilot boat side', customer: 'Saltmarsh Pilots', dueInDays: 12, drawing: pilotBoat(stock, pictures.hull) },
+  { name: 'Ferry shelter glass', customer: 'Saltmarsh Ferry', dueInDays: 18, drawing: shelterGlass(stock) },
   { name: 'Berth plates', customer: 'Saltmarsh Harbour', dueInDays: 10, drawing: berthPlates(stock) },
   { name: 'Kayak hire stickers', customer: 'Saltmarsh Kayaks', dueInDays: 8, drawing: kayakStickers(stock, pictures) },
   { name: 'Harbour office round sign', customer: 'Saltmarsh Harbour', dueInDays: 6, drawing: roundSign(stock) },

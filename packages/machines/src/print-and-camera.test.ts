@@ -4,7 +4,7 @@ import { readFileSync } from 'node:fs';
 import { applyCorrection, solveMarks } from '@lorvek/core/align';
 import { bounds, boxShape, mapOutline, mapPoint, translation, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { makePlates, openProfile, writePrintPdf, type PrintPage, type PrintPicture, type ProcessColours } from '@lorvek/core/print';
-import { jobCode, placeMarks, plainFigures, type MarkKind } from '@lorvek/core/sheet';
+import { jobCode, placeMarks, plainLetters, type MarkKind } from '@lorvek/core/sheet';
 import { LoadedSheet, PrintedSheet, readPrint, seekCode, seekMark, USUAL_HIDDEN } from './index.ts';
 
 let inks: ProcessColours;
@@ -35,7 +35,7 @@ function page(kind: MarkKind): { page: PrintPage; marks: ReturnType<typeof place
   });
   const left = marks[0]!.clear.minX - 11;
   const code = mapOutline(translation(left, 44), jobCode(CODE, 0.8).outline);
-  const figures = mapOutline(translation(left, 40), plainFigures(CODE, 1.2));
+  const figures = mapOutline(translation(left, 40), plainLetters(CODE, 1.2));
   const box = bounds(code);
   const black: Outline = { contours: [...marks.flatMap(({ outline }) => outline.contours), ...code.contours, ...figures.contours] };
   return {

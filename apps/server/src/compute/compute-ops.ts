@@ -10,6 +10,7 @@ import type { Drawing, Layer, StockFilm, ToolSetup } from '@lorvek/model';
 export interface PlanRequest {
   readonly op: 'plan';
   readonly jobId: string;
+  readonly jobName: string;
   readonly drawing: Drawing;
   readonly layers: readonly string[];
   readonly stock: readonly StockFilm[];
@@ -21,6 +22,7 @@ export interface PlanRequest {
 export interface PrintRequest {
   readonly op: 'print';
   readonly jobId: string;
+  readonly jobName: string;
   readonly drawing: Drawing;
   readonly layer: string;
   /** Which of the layer's sheets, from 0. */

@@ -45,8 +45,8 @@ function fontById(id: string, files: FontFiles): Font | undefined {
 
 const knowing = (drawing: Drawing, fonts: FontFiles): KnownOf => knownIn(drawing, (id) => fontById(id, fonts), results);
 
-function plan({ drawing, layers, stock, setup, jobId, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
-  const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, layers);
+function plan({ drawing, layers, stock, setup, jobId, jobName, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
+  const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, layers, jobName);
   const stops = stopsOf(checked);
   return {
     stops,
@@ -100,12 +100,13 @@ async function print({
   number,
   stock,
   jobId,
+  jobName,
   fonts,
   pictures,
   profile,
   to,
 }: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
-  const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId)[number];
+  const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName })[number];
   if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
   if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
   const inks = await openProfile(readFileSync(profile));

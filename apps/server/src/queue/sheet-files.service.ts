@@ -2,11 +2,12 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
-import type { Drawing, ToolSetup } from '@lorvek/model';
+import type { Drawing, StockFilm, ToolSetup } from '@lorvek/model';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import { StockService } from '../stock/stock.module.ts';
+import { JobsService } from '../jobs/jobs.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { FilesService } from '../files/files.service.ts';
 
@@ -20,13 +21,18 @@ export class SheetFilesService {
     private readonly files: FilesService,
     private readonly pictures: PicturesService,
     private readonly stock: StockService,
+    private readonly jobs: JobsService,
     @Inject(CONFIG) private readonly config: Config,
   ) {}
 
+  private async given(jobId: string): Promise<{ stock: StockFilm[]; jobName: string }> {
+    return { stock: await this.stock.list(), jobName: (await this.jobs.get(jobId)).name };
+  }
+
   /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
   async plan(jobId: string, drawing: Drawing, layers: readonly string[], setup: ToolSetup | null): Promise<readonly PlannedSheet[]> {
-    const stock = await this.stock.list();
-    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, drawing, layers, stock, setup });
+    const { stock, jobName } = await this.given(jobId);
+    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, jobName, drawing, layers, stock, setup });
     const [stop, ...others] = stops;
     if (stop) {
       const more = others.length > 0 ? ` And ${others.length} more.` : '';
@@ -38,11 +44,11 @@ export class SheetFilesService {
 
   /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
   async print(jobId: string, drawing: Drawing, layer: string, number: number): Promise<string> {
-    const stock = await this.stock.list();
+    const { stock, jobName } = await this.given(jobId);
     const profile = join(this.config.assetsDir, PROFILE);
     return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
       const to = join(dir, 'print.pdf');
-      await this.compute.run({ op: 'print', jobId, drawing, layer, number, stock, pictures, profile, to });
+      await this.compute.run({ op: 'print', jobId, jobName, drawing, layer, number, stock, pictures, profile, to });
       return this.files.putFile(to);
     });
   }

@@ -30,13 +30,13 @@ export const useSheets = create<Sheets>(() => UNKNOWN);
 const DELAY_MS = 180;
 let sequence = 0;
 
-async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: string): Promise<void> {
+async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: string, jobName: string): Promise<void> {
   const mine = ++sequence;
   useSheets.setState({ busy: true, share: 0 });
   try {
     const { whole, sheets, twiceMm2 } = await ask(
       'sheets',
-      { drawing, stock, jobId },
+      { drawing, stock, jobId, jobName },
       (share) => mine === sequence && useSheets.setState({ share }),
     );
     if (mine === sequence) useSheets.setState({ sheets, whole, twiceMm2, busy: false, unknown: false, share: 1, error: undefined });
@@ -48,6 +48,7 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: str
 /** Keeps the sheets up to date while a job is open. */
 export function useFollowSheets(): void {
   const jobId = useDocument((state) => state.job?.id);
+  const jobName = useDocument((state) => state.job?.name ?? '');
   const drawing = useDocument((state) => state.drawing);
   const stock = useShop((state) => state.stock);
   useEffect(() => {
@@ -58,9 +59,9 @@ export function useFollowSheets(): void {
     if (!drawing['page'] || !stock || !jobId) return undefined;
     // what stands in the list is of the drawing before until the new one has been looked at
     useSheets.setState({ busy: true });
-    const timer = setTimeout(() => void refresh(drawing, stock, jobId), useSheets.getState().unknown ? 0 : DELAY_MS);
+    const timer = setTimeout(() => void refresh(drawing, stock, jobId, jobName), useSheets.getState().unknown ? 0 : DELAY_MS);
     return () => clearTimeout(timer);
-  }, [jobId, drawing, stock]);
+  }, [jobId, jobName, drawing, stock]);
 }
 
 export interface LocatedFinding {

@@ -1,6 +1,7 @@
 /** Painting a sheet: its art as it is printed, its cut lines in the style of their kind, marks and code. mm, y up. */
 import { isEmptyBox } from '@lorvek/core/geometry';
 import { isLight } from '@lorvek/model';
+import { PANEL_BOX } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { inItem, LINE_LOOKS, pathOf } from './paint.ts';
 import { paintPage } from './print-page.ts';
@@ -23,6 +24,14 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
     for (const { id, outline, line } of parts.get(part)?.sources ?? [])
       inItem(context, map, () => {
         const path = pathOf(outline);
+        if (id === PANEL_BOX) {
+          context.lineWidth = px;
+          context.strokeStyle = contrast(sheet.layer.hex, 0.4);
+          context.setLineDash([2 * px, 4 * px]);
+          context.stroke(path);
+          context.setLineDash([]);
+          return;
+        }
         const isCutLine = line !== undefined && line.kind !== 'film';
         if (!isCutLine && (!sheet.print || seen.has(id))) {
           context.fillStyle = contrast(sheet.layer.hex, seen.has(id) ? 0.28 : 0.1);
@@ -50,10 +59,13 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
 }
 
 /** Marks with their clear zones, the first one ringed; the code. */
-function paintMarks(context: CanvasRenderingContext2D, { marks, code }: SheetPlan, px: number): void {
-  context.fillStyle = '#000';
-  for (const { outline } of marks) context.fill(pathOf(outline));
-  if (code) context.fill(pathOf(code.outline));
+function paintMarks(context: CanvasRenderingContext2D, { marks, code, print }: SheetPlan, px: number): void {
+  // printed marks are of the page; a sheet that is only cut shows them too
+  if (!print) {
+    context.fillStyle = '#000';
+    for (const { outline } of marks) context.fill(pathOf(outline));
+    if (code) context.fill(pathOf(code.outline));
+  }
   context.lineWidth = px;
   context.strokeStyle = '#0d5c5f';
   context.setLineDash([3 * px, 3 * px]);

@@ -37,6 +37,14 @@ export function paintPage(context: CanvasRenderingContext2D, page: PrintPage): v
   const forms = new Map(page.forms.map((form) => [form.id, form]));
   for (const { form, map } of page.placements)
     inItem(context, map, () => {
-      for (const item of forms.get(form)?.items ?? []) paintItem(context, item);
+      const { items = [], clip } = forms.get(form) ?? {};
+      if (clip) {
+        context.beginPath();
+        context.rect(clip.minX, clip.minY, clip.maxX - clip.minX, clip.maxY - clip.minY);
+        context.clip();
+      }
+      for (const item of items) paintItem(context, item);
     });
+  context.fillStyle = '#000';
+  context.fill(pathOf(page.marks));
 }

@@ -63,7 +63,9 @@ const KINDS: readonly { value: WrittenKind; label: string; content: string; endi
 const PAPERS = {
   proof: { ending: 'proof.pdf', says: 'For the customer: the drawing to scale with its dimensions, films and a line to sign.' },
   ticket: { ending: 'ticket.pdf', says: 'For the shop: films, sizes, steps and press recipes.' },
+  'fitting-plan': { ending: 'fitting-plan.pdf', says: 'For putting up panels: the whole with their numbers, sizes, overlaps and order.' },
 } as const;
+const PAPER_NAMES = { proof: 'Proof', ticket: 'Work ticket', 'fitting-plan': 'Fitting plan' } as const;
 
 const fileName = (name: string, ending: string): string => `${name.replace(/[^\p{L}\p{N} ._-]+/gu, '').trim() || 'drawing'}.${ending}`;
 
@@ -82,6 +84,7 @@ async function knownShop(): Promise<{ stock: readonly StockFilm[]; settings: Sho
   return { stock: stock ?? (await api.stock()), settings: settings ?? (await api.settings()) };
 }
 
+/** Works a file out and hands it to the browser; a failure is said. */
 async function write(
   kind: WrittenKind,
   scope: { ids?: readonly string[]; film?: string },
@@ -121,6 +124,8 @@ function usualDpi(drawing: Drawing): number {
   return Math.max(10, Math.min(150, Math.floor(8000 / inches)));
 }
 
+export const writeFittingPlan = (): Promise<void> => write('fitting-plan', {}, 96, PAPERS['fitting-plan'].ending, 'application/pdf');
+
 function WriteOutForm() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -155,10 +160,10 @@ function WriteOutForm() {
         Write the file
       </Button>
       <h3 className="mt-1 border-t pt-3 font-semibold">Papers</h3>
-      {(['proof', 'ticket'] as const).map((paper) => (
+      {(['proof', 'ticket', 'fitting-plan'] as const).map((paper) => (
         <div key={paper} className="flex items-center gap-3">
           <Button className="w-32 shrink-0" onClick={() => void write(paper, {}, dpi, PAPERS[paper].ending, 'application/pdf')}>
-            {paper === 'proof' ? 'Proof' : 'Work ticket'}
+            {PAPER_NAMES[paper]}
           </Button>
           <p className="text-[13px] text-ink-soft">{PAPERS[paper].says}</p>
         </div>

@@ -153,9 +153,9 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'derive':
       return derive(asked.input.item, asked.input.sliverMm);
     case 'sheets': {
-      const { drawing, stock, jobId } = asked.input;
+      const { drawing, stock, jobId, jobName } = asked.input;
       const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
-      return { ...checkJob(drawing, stock, knownOf, jobId), twiceMm2: twiceOn(drawing, knownOf) };
+      return { ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName), twiceMm2: twiceOn(drawing, knownOf) };
     }
     case 'build':
       return buildView(asked.input, await knowing(asked.input.drawing, (share) => onShare(0.5 * share)));

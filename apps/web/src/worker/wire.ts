@@ -19,7 +19,7 @@ export interface Requests {
   derive: { input: { item: LeafItem; sliverMm: number }; output: Derived };
   /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
   sheets: {
-    input: { drawing: Drawing; stock: readonly StockFilm[]; jobId: string };
+    input: { drawing: Drawing; stock: readonly StockFilm[]; jobId: string; jobName: string };
     /** With the ground that films cover more than once, mm². */
     output: CheckedJob & { readonly twiceMm2: Readonly<Record<string, number>> };
   };

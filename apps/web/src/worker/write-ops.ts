@@ -4,6 +4,7 @@ import { mapGradient } from '@lorvek/core/colour';
 import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
+import { fittingPages } from '@lorvek/model/fitting-plan';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import { fillGradient } from '../drawing/gradients.ts';
 import {
@@ -21,7 +22,7 @@ import { builtJob, layingSteps } from '@lorvek/model/build-plan';
 import { jobCost } from '@lorvek/model/job-cost';
 import { sheetsOf, type PiecesOf } from '@lorvek/model/plan-sheet';
 
-export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket';
+export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket' | 'fitting-plan';
 
 export interface WriteAsked {
   readonly kind: WrittenKind;
@@ -165,6 +166,19 @@ export async function writeOut(asked: WriteAsked, knownOf: KnownOf): Promise<Uin
   const piecesOf = piecesForWriting(knownOf);
   const { kind, drawing, scope, job } = asked;
   if (kind === 'png') return png(asked, piecesOf);
+  if (kind === 'fitting-plan') {
+    const pages = fittingPages({
+      drawing,
+      job,
+      piecesOf,
+      pictures: await proofPictures(drawing),
+      sheets: sheetsOf(drawing, asked.stock, knownOf, job.id, { withChecks: false, jobName: job.name }),
+      measure: await textMeasure(),
+      today: asked.today,
+    });
+    if (pages.length === 0) throw new InputError('panels', 'Nothing of this job is laid up in panels. Choose Panels on Lay up first.');
+    return writePdfPages(pages, `Fitting plan: ${job.name}`);
+  }
   if (kind === 'proof' || kind === 'ticket') {
     const input = {
       drawing,

@@ -4,12 +4,11 @@
  * inks under it away by its cover; a spot colour takes the process inks under it away, as its file says.
  * Cut lines are on no plate. Values 0 none, 255 full; rows from the top. Units mm, resolution in dots an inch.
  */
-import type { Control, Matrix } from '../types/index.ts';
+import type { Box, Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
-import { compose, invert, mapPoint } from '../geometry/transform.ts';
+import { compose, invert, mapOutline, mapPoint, translation } from '../geometry/transform.ts';
 import { boxShape } from '../geometry/shapes.ts';
 import { keepOverlap } from '../geometry/weld/weld.ts';
-import { mapOutline } from '../geometry/transform.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import { coverOf, type Cover } from './coverage.ts';
@@ -108,21 +107,25 @@ function courseAt(gradient: Gradient, back: Matrix, x: number, y: number): strin
     .join('')}`;
 }
 
-function paintShape(plates: Plates, item: Extract<PrintItem, { kind: 'shape' }>, map: Matrix): void {
+const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
+
+const within = (outline: Outline, clip: Outline | undefined): Outline => (clip ? keepOverlap([outline, clip]) : outline);
+
+function paintShape(plates: Plates, item: Extract<PrintItem, { kind: 'shape' }>, map: Matrix, clip: Outline | undefined): void {
   const { outline, gradient, fill, stroke } = item;
   const flat = (colour: PrintColour) => {
     const inks = { process: colour.cmyk ?? plates.process(colour.hex), spot: colour.spot };
     return () => inks;
   };
   if (gradient || fill) {
-    const cover = coverOf(outline, map, plates.width, plates.height);
+    const cover = coverOf(within(outline, clip), map, plates.width, plates.height);
     const back = gradient ? invert(compose(map, gradient.matrix)) : undefined;
     if (cover && gradient && back) plates.paint(cover, (x, y) => ({ process: plates.process(courseAt(gradient, back, x + 0.5, y + 0.5)) }));
     else if (cover && fill) plates.paint(cover, flat(fill));
   }
   if (stroke) {
     const line = strokeToShape(outline, { width: stroke.widthMm, cap: 'butt', join: 'mitre' });
-    const cover = coverOf(line, map, plates.width, plates.height);
+    const cover = coverOf(within(line, clip), map, plates.width, plates.height);
     if (cover) plates.paint(cover, flat(stroke));
   }
 }
@@ -171,9 +174,15 @@ async function shrink(
   return { width, height, inks: plates.toInks(rgb), alpha };
 }
 
-function paintPicture(plates: Plates, item: Extract<PrintItem, { kind: 'picture' }>, map: Matrix, shrunk: Shrunk): void {
+function paintPicture(
+  plates: Plates,
+  item: Extract<PrintItem, { kind: 'picture' }>,
+  map: Matrix,
+  shrunk: Shrunk,
+  clip: Outline | undefined,
+): void {
   const frame = mapOutline(item.matrix, boxShape(1, 1));
-  const cover = coverOf(item.clip ? keepOverlap([item.clip, frame]) : frame, map, plates.width, plates.height);
+  const cover = coverOf(within(item.clip ? keepOverlap([item.clip, frame]) : frame, clip), map, plates.width, plates.height);
   const back = invert(compose(map, item.matrix));
   if (!cover || !back) return;
   plates.paint(cover, (x, y) => {
@@ -232,14 +241,16 @@ export async function makePlates(
   const shrunk = new Map<string, Shrunk>();
   for (const [i, placement] of page.placements.entries()) {
     const map = compose(toPixels, placement.map);
-    for (const item of forms.get(placement.form)?.items ?? []) {
+    const form = forms.get(placement.form);
+    const clip = form?.clip && outlineOfBox(form.clip);
+    for (const item of form?.items ?? []) {
       if (control.signal?.aborted) throw new CancelledError();
-      if (item.kind === 'shape') paintShape(plates, item, map);
+      if (item.kind === 'shape') paintShape(plates, item, map, clip);
       else {
         const wide = Math.hypot(item.matrix[0], item.matrix[1]) * k;
         const known = shrunk.get(item.picture) ?? (await shrink(inks, pictures, item.picture, wide, control));
         shrunk.set(item.picture, known);
-        paintPicture(plates, item, map, known);
+        paintPicture(plates, item, map, known, clip);
       }
     }
     control.onProgress?.(i + 1, page.placements.length, 'plates');

@@ -4,7 +4,7 @@
  * Art is kept as forms that are placed many times, so that two hundred copies hold their picture once. Cut lines and
  * marks are apart from the art: lines never carry process ink, marks are black.
  */
-import type { Matrix, Outline } from '../types/index.ts';
+import type { Box, Matrix, Outline } from '../types/index.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import type { CutKind } from '../cut/plan-cut.ts';
 
@@ -38,6 +38,8 @@ export interface PrintForm {
   readonly id: string;
   /** In painting order. */
   readonly items: readonly PrintItem[];
+  /** Nothing is painted beyond, as of a panel of something larger. */
+  readonly clip?: Box | undefined;
 }
 
 /** Pixels that are fetched when they are needed, some rows at a time. */

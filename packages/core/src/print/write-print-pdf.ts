@@ -225,8 +225,9 @@ async function writeParts(
   const resources = new Resources(inks);
   const names = new Set(page.forms.flatMap(({ items }) => items.flatMap((item) => (item.kind === 'picture' ? [item.picture] : []))));
   for (const name of names) resources.pictures.set(name, await writePicture(file, pictures(name), inks, control));
-  const contents = page.forms.map(({ id, items }) => ({
+  const contents = page.forms.map(({ id, items, clip }) => ({
     id,
+    clip,
     text: items
       .map((item) => itemContent(item, resources))
       .filter(Boolean)
@@ -241,12 +242,13 @@ async function writeParts(
   );
   const formNumbers = new Map<string, number>();
   const half = 1e5;
-  for (const { id, text } of contents)
+  for (const { id, text, clip = { minX: -half, minY: -half, maxX: half, maxY: half } } of contents)
     formNumbers.set(
       id,
-      await file.stream(`/Type /XObject /Subtype /Form /BBox [${-half} ${-half} ${half} ${half}] /Resources ${shared} 0 R`, [
-        strToU8(text),
-      ]),
+      await file.stream(
+        `/Type /XObject /Subtype /Form /BBox [${numbers([clip.minX, clip.minY, clip.maxX, clip.maxY])}] /Resources ${shared} 0 R`,
+        [strToU8(text)],
+      ),
     );
   const lines = await writeLines(file, page);
   const placed = page.placements.map(({ form, map }) => `q ${map.map((n) => n.toFixed(8)).join(' ')} cm /F${form} Do Q`).join('\n');

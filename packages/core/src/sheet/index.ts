@@ -4,6 +4,6 @@ export { gridFill, type GridPlace, type GridProblem, type GridResult } from './g
 export { weedLines, type WeedLinesProblem } from './weed-lines.ts';
 export { lyingTogether } from './lying-together.ts';
 export { nest, type NestedPart, type NestPart, type NestProblem, type NestResult } from './nest.ts';
-export { splitPanels, type Panel, type PanelProblem } from './split-panels.ts';
+export { evenSeams, seamsByWidth, splitPanels, type Panel, type PanelProblem } from './split-panels.ts';
 export { marksBandMm, placeMarks, type MarkKind, type MarksProblem, type PlacedMark } from './place-marks.ts';
-export { jobCode, plainFigures } from './job-code.ts';
+export { jobCode, lettersLength, plainLetters, plainStrokes } from './job-code.ts';

@@ -1,5 +1,6 @@
 /**
- * What a camera and a person read on a sheet: a Data Matrix (ISO/IEC 16022, ECC 200, made by bwip-js) and plain figures.
+ * What a camera and a person read on a sheet: a Data Matrix (ISO/IEC 16022, ECC 200) or QR code (ISO/IEC 18004), made by
+ * bwip-js, and plain letters of one stroke.
  * Both as outlines to be printed, mm, the lower left corner at the origin.
  */
 import bwipjs from 'bwip-js/generic';
@@ -22,9 +23,9 @@ interface Modules {
  * @returns the dark squares, welded
  * @throws InputError `input.code`
  */
-export function jobCode(text: string, moduleMm: number): { outline: Outline; sizeMm: number } {
+export function jobCode(text: string, moduleMm: number, kind: 'data-matrix' | 'qr' = 'data-matrix'): { outline: Outline; sizeMm: number } {
   if (!/^[\x20-\x7e]{1,60}$/.test(text)) throw new InputError('code', 'A job code holds 1 to 60 plain letters and figures.');
-  const [modules] = bwipjs.raw({ bcid: 'datamatrix', text }) as unknown as Modules[];
+  const [modules] = bwipjs.raw({ bcid: kind === 'qr' ? 'qrcode' : 'datamatrix', text }) as unknown as Modules[];
   if (!modules) throw new InputError('code', 'The job code could not be made.');
   const { pixs, pixx, pixy } = modules;
   const squares: Outline[] = [];
@@ -39,7 +40,7 @@ export function jobCode(text: string, moduleMm: number): { outline: Outline; siz
   return { outline: weld(squares), sizeMm: pixx * moduleMm };
 }
 
-/** Figures drawn with one stroke on a field of 4 by 6, from the lower left. */
+/** Figures and letters drawn with one stroke on a field of 4 by 6, from the lower left. */
 const FIGURES: Readonly<Record<string, readonly (readonly number[])[]>> = {
   '0': [[0, 1, 1, 0, 3, 0, 4, 1, 4, 5, 3, 6, 1, 6, 0, 5, 0, 1]],
   '1': [[1, 5, 2, 6, 2, 0]],
@@ -52,12 +53,86 @@ const FIGURES: Readonly<Record<string, readonly (readonly number[])[]>> = {
   '8': [[1, 3.2, 0, 4.2, 0, 5, 1, 6, 3, 6, 4, 5, 4, 4.2, 3, 3.2, 1, 3.2, 0, 2.2, 0, 1, 1, 0, 3, 0, 4, 1, 4, 2.2, 3, 3.2]],
   '9': [[4, 2.5, 1, 2.5, 0, 3.5, 0, 5, 1, 6, 3, 6, 4, 5, 4, 2, 3, 0, 1, 0]],
   '-': [[1, 3, 3, 3]],
+  A: [
+    [0, 0, 2, 6, 4, 0],
+    [0.7, 2, 3.3, 2],
+  ],
+  B: [
+    [0, 0, 0, 6, 3, 6, 4, 5, 4, 4, 3, 3.2, 0, 3.2],
+    [3, 3.2, 4, 2.4, 4, 1, 3, 0, 0, 0],
+  ],
+  C: [[4, 5, 3, 6, 1, 6, 0, 5, 0, 1, 1, 0, 3, 0, 4, 1]],
+  D: [[0, 0, 0, 6, 2.5, 6, 4, 4.5, 4, 1.5, 2.5, 0, 0, 0]],
+  E: [
+    [4, 6, 0, 6, 0, 0, 4, 0],
+    [0, 3.2, 3, 3.2],
+  ],
+  F: [
+    [4, 6, 0, 6, 0, 0],
+    [0, 3.2, 3, 3.2],
+  ],
+  G: [[4, 5, 3, 6, 1, 6, 0, 5, 0, 1, 1, 0, 3, 0, 4, 1, 4, 3, 2.4, 3]],
+  H: [
+    [0, 0, 0, 6],
+    [4, 0, 4, 6],
+    [0, 3.2, 4, 3.2],
+  ],
+  I: [[2, 0, 2, 6]],
+  J: [[0, 1, 1, 0, 2, 0, 3, 1, 3, 6]],
+  K: [
+    [0, 0, 0, 6],
+    [4, 6, 0, 2.6],
+    [1.4, 3.8, 4, 0],
+  ],
+  L: [[0, 6, 0, 0, 4, 0]],
+  M: [[0, 0, 0, 6, 2, 3, 4, 6, 4, 0]],
+  N: [[0, 0, 0, 6, 4, 0, 4, 6]],
+  O: [[1, 0, 0, 1, 0, 5, 1, 6, 3, 6, 4, 5, 4, 1, 3, 0, 1, 0]],
+  P: [[0, 0, 0, 6, 3, 6, 4, 5, 4, 4, 3, 3, 0, 3]],
+  Q: [
+    [1, 0, 0, 1, 0, 5, 1, 6, 3, 6, 4, 5, 4, 1, 3, 0, 1, 0],
+    [2.4, 1.6, 4, 0],
+  ],
+  R: [
+    [0, 0, 0, 6, 3, 6, 4, 5, 4, 4, 3, 3, 0, 3],
+    [2, 3, 4, 0],
+  ],
+  S: [[4, 5, 3, 6, 1, 6, 0, 5, 0, 4, 1, 3.2, 3, 2.8, 4, 2, 4, 1, 3, 0, 1, 0, 0, 1]],
+  T: [
+    [0, 6, 4, 6],
+    [2, 6, 2, 0],
+  ],
+  U: [[0, 6, 0, 1, 1, 0, 3, 0, 4, 1, 4, 6]],
+  V: [[0, 6, 2, 0, 4, 6]],
+  W: [[0, 6, 1, 0, 2, 4, 3, 0, 4, 6]],
+  X: [
+    [0, 0, 4, 6],
+    [0, 6, 4, 0],
+  ],
+  Y: [
+    [0, 6, 2, 3, 4, 6],
+    [2, 3, 2, 0],
+  ],
+  Z: [[0, 6, 4, 6, 0, 0, 4, 0]],
+  '/': [[0, 0, 4, 6]],
+  '.': [[2, 0, 2, 0.4]],
+  '↑': [
+    [2, 0, 2, 6],
+    [0.4, 4.2, 2, 6, 3.6, 4.2],
+  ],
 };
 
-/** Figures and hyphens as shapes; anything else leaves a space. */
-export function plainFigures(text: string, heightMm: number): Outline {
+/** Width of a letter with its space, in heights. */
+const LETTER_WIDTH = 5.5 / 6;
+
+/** Length of a text in plain letters, mm. */
+export const lettersLength = (text: string, heightMm: number): number => Array.from(text).length * LETTER_WIDTH * heightMm;
+
+/** Figures, capitals and a few signs as open lines; accents are left off, anything else leaves a space. */
+export function plainStrokes(text: string, heightMm: number): Outline {
   const k = heightMm / 6;
-  const lines = Array.from(text).flatMap((c, i) =>
+  const plain = text.normalize('NFD').replace(/\p{M}/gu, '').toUpperCase();
+  const contours = Array.from(plain).flatMap((c, i) =>
     (FIGURES[c] ?? []).map((points) => {
       const spans: Span[] = [];
       const at = (n: number, shift: number): number => ((points[n] as number) + shift) * k;
@@ -65,7 +140,11 @@ export function plainFigures(text: string, heightMm: number): Outline {
       return { closed: false, spans };
     }),
   );
-  return lines.length === 0
-    ? { contours: [] }
-    : strokeToShape({ contours: lines }, { width: 0.16 * heightMm, cap: 'round', join: 'round' });
+  return { contours };
+}
+
+/** The same as shapes, to be printed. */
+export function plainLetters(text: string, heightMm: number): Outline {
+  const lines = plainStrokes(text, heightMm);
+  return lines.contours.length === 0 ? lines : strokeToShape(lines, { width: 0.16 * heightMm, cap: 'round', join: 'round' });
 }

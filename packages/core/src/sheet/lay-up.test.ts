@@ -12,7 +12,7 @@ import {
   type Box,
   type Outline,
 } from '../geometry/index.ts';
-import { jobCode, layUp, marksBandMm, placeMarks, plainFigures, type LayUpProblem, type MarkKind } from './index.ts';
+import { jobCode, layUp, marksBandMm, placeMarks, plainLetters, type LayUpProblem, type MarkKind } from './index.ts';
 
 const flag = parsePath('M0 0L60 0L60 10L10 10L10 40L0 40Z');
 const work = mapOutline(translation(-500, 900), flag);
@@ -151,7 +151,7 @@ describe('registration marks', () => {
     const dark = Math.abs(area(outline)) / sizeMm ** 2;
     expect(dark).toBeGreaterThan(0.35);
     expect(dark).toBeLessThan(0.7);
-    const figures = bounds(plainFigures('402918-1', 3));
+    const figures = bounds(plainLetters('402918-1', 3));
     expect(figures.maxY - figures.minY).toBeCloseTo(3 * 1.16, 2);
     expect(() => jobCode('ü', 1)).toThrow(expect.objectContaining({ code: 'input.code' }));
   });

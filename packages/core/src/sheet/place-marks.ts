@@ -30,6 +30,8 @@ export interface MarksProblem {
   readonly armMm: number;
   /** From the work to the nearest ink of a mark. */
   readonly distanceMm: number;
+  /** The corners of the work's box are the middles of the marks. */
+  readonly onCorners?: boolean;
 }
 
 export interface PlacedMark {
@@ -64,6 +66,12 @@ function shapeOf(kind: MarkKind, arm: number, thickness: number, sx: number, sy:
   }
 }
 
+const isAngular = (kind: MarkKind): boolean => kind === 'corners-in' || kind === 'corners-out';
+
+/** Between the corners nothing may run into the work: an angle there has one arm along it and one away from it. */
+const midShape = (kind: MarkKind, arm: number, thickness: number, sy: number): Outline =>
+  isAngular(kind) ? angle(arm, thickness, 1, -sy) : shapeOf(kind, arm, thickness, 1, sy);
+
 /** How far a mark's ink reaches from its centre away from the work, and towards it. */
 function reachOf({ kind, armMm, thicknessMm }: Pick<MarksProblem, 'kind' | 'armMm' | 'thicknessMm'>): { out: number; in: number } {
   if (kind === 'dots') return { out: armMm / 2, in: armMm / 2 };
@@ -72,9 +80,11 @@ function reachOf({ kind, armMm, thicknessMm }: Pick<MarksProblem, 'kind' | 'armM
 }
 
 /** Width of the band of material that the marks take on each side of the work, mm. */
-export function marksBandMm(marks: Pick<MarksProblem, 'kind' | 'armMm' | 'thicknessMm' | 'distanceMm'>): number {
+export function marksBandMm(marks: Pick<MarksProblem, 'kind' | 'armMm' | 'thicknessMm' | 'distanceMm' | 'midSpacingMm'>): number {
   const reach = reachOf(marks);
-  return marks.distanceMm + reach.in + reach.out;
+  // between the corners an angle's second arm runs away from the work
+  const out = marks.midSpacingMm !== undefined && isAngular(marks.kind) ? Math.max(reach.out, marks.armMm) : reach.out;
+  return marks.distanceMm + reach.in + out;
 }
 
 /**
@@ -82,8 +92,8 @@ export function marksBandMm(marks: Pick<MarksProblem, 'kind' | 'armMm' | 'thickn
  * @throws InputError `input.marks` when they do not lie on the material
  */
 export function placeMarks(problem: MarksProblem): PlacedMark[] {
-  const { work, frame, kind, count, thicknessMm, armMm, distanceMm, midSpacingMm } = problem;
-  const stand = distanceMm + reachOf(problem).in;
+  const { work, frame, kind, count, thicknessMm, armMm, distanceMm, midSpacingMm, onCorners = false } = problem;
+  const stand = onCorners ? 0 : distanceMm + reachOf(problem).in;
   const [left, right, low, high] = [work.minX - stand, work.maxX + stand, work.minY - stand, work.maxY + stand];
   const corners: [number, number, number, number][] = [
     [left, low, 1, 1],
@@ -95,13 +105,12 @@ export function placeMarks(problem: MarksProblem): PlacedMark[] {
   const between = midSpacingMm === undefined ? 0 : Math.max(0, Math.ceil((right - left) / midSpacingMm) - 1);
   const mid = Array.from({ length: between }, (_, k) => left + ((right - left) * (k + 1)) / (between + 1));
   const places = [...chosen, ...mid.flatMap((x) => [[x, low, 1, 1] as const, [x, high, 1, -1] as const])];
-  const clear = Math.min(CLEAR_MM, 0.9 * distanceMm);
-  // the arms of an angle run along the work: free is what lies about its corner
-  const isAngle = kind === 'corners-in' || kind === 'corners-out';
+  const clear = onCorners ? CLEAR_MM : Math.min(CLEAR_MM, 0.9 * distanceMm);
   const half = thicknessMm / 2;
-  return places.map((place) => {
+  return places.map((place, i) => {
     const [x, y, sx, sy] = place as [number, number, number, number];
-    const outline = mapOutline(translation(x, y), shapeOf(kind, armMm, thicknessMm, sx, sy));
+    const shape = i < chosen.length ? shapeOf(kind, armMm, thicknessMm, sx, sy) : midShape(kind, armMm, thicknessMm, sy);
+    const outline = mapOutline(translation(x, y), shape);
     const box = bounds(outline);
     if (box.minX < frame.minX - 1e-6 || box.minY < frame.minY - 1e-6 || box.maxX > frame.maxX + 1e-6 || box.maxY > frame.maxY + 1e-6)
       throw new InputError(
@@ -111,7 +120,8 @@ export function placeMarks(problem: MarksProblem): PlacedMark[] {
     return {
       centre: { x, y },
       outline,
-      clear: growBox(isAngle ? { minX: x - half, minY: y - half, maxX: x + half, maxY: y + half } : box, clear),
+      // the arms of an angle run along the work: free is what lies about its corner
+      clear: growBox(isAngular(kind) ? { minX: x - half, minY: y - half, maxX: x + half, maxY: y + half } : box, clear),
     };
   });
 }

@@ -26,6 +26,8 @@ export interface PanelProblem {
   /** Left free along all edges of the material. */
   readonly marginMm: number;
   readonly overlapMm: number;
+  /** Of panels above one another; as sideways when left out. */
+  readonly overlapUpMm?: number | undefined;
   /** No panel is narrower, overlap and all. */
   readonly leastPanelMm: number;
   /** Panels may be laid on the material turned by a quarter. */
@@ -51,8 +53,11 @@ interface Way {
   readonly y: Seams;
 }
 
+const overlapsOf = ({ overlapMm, overlapUpMm = overlapMm }: PanelProblem): readonly [number, number] => [overlapMm, overlapUpMm];
+
 function check(problem: PanelProblem): { length: number; width: number } {
-  const { widthMm, maxLengthMm = Infinity, marginMm, overlapMm, leastPanelMm, artwork } = problem;
+  const { widthMm, maxLengthMm = Infinity, marginMm, leastPanelMm, artwork } = problem;
+  const overlapMm = Math.max(...overlapsOf(problem));
   const [length, width] = [maxLengthMm - 2 * marginMm, widthMm - 2 * marginMm];
   if ([widthMm, marginMm, overlapMm, leastPanelMm].some((v) => !Number.isFinite(v) || v < 0) || !(length > 0) || !(width > 0))
     throw new InputError('panels', 'Nothing is left of the material between its margins.');
@@ -67,13 +72,14 @@ function check(problem: PanelProblem): { length: number; width: number } {
 
 /** Columns and rows when a panel may measure so much along x and y; undefined when they cannot be made. */
 function wayOf(problem: PanelProblem, box: Box, most: { x: number; y: number }, lines: ReturnType<typeof flatten>[]): Way | undefined {
+  const overlaps = overlapsOf(problem);
   const along = (from: number, to: number, mostMm: number, axis: 0 | 1): Seams | undefined =>
     findSeams(
       {
         from,
         to,
-        count: panelsNeeded(to - from, mostMm, problem.overlapMm),
-        overlapMm: problem.overlapMm,
+        count: panelsNeeded(to - from, mostMm, overlaps[axis]),
+        overlapMm: overlaps[axis],
         mostMm,
         leastMm: problem.leastPanelMm,
       },
@@ -132,7 +138,7 @@ export function splitPanels(problem: PanelProblem): Panel[] {
   const way = problem.seams ? wantedWay(problem.seams, box, lines) : bestWay(problem, box, lines, length, width);
   const [columns, rows] = [
     spansOf(way.x.places, box.minX, box.maxX, problem.overlapMm),
-    spansOf(way.y.places, box.minY, box.maxY, problem.overlapMm),
+    spansOf(way.y.places, box.minY, box.maxY, overlapsOf(problem)[1]),
   ];
   return rows.flatMap(([minY, maxY]) =>
     columns.flatMap(([minX, maxX]) => {
@@ -152,8 +158,9 @@ export function splitPanels(problem: PanelProblem): Panel[] {
 
 function bestWay(problem: PanelProblem, box: Box, lines: ReturnType<typeof flatten>[], length: number, width: number): Way {
   const sizes = [{ x: length, y: width }, ...(problem.turnPanels ? [{ x: width, y: length }] : [])];
+  const [across, up] = overlapsOf(problem);
   const countOf = (most: { x: number; y: number }): number =>
-    panelsNeeded(box.maxX - box.minX, most.x, problem.overlapMm) * panelsNeeded(box.maxY - box.minY, most.y, problem.overlapMm);
+    panelsNeeded(box.maxX - box.minX, most.x, across) * panelsNeeded(box.maxY - box.minY, most.y, up);
   const least = Math.min(...sizes.map(countOf));
   if (least > MOST_PANELS) throw new InputError('panels', `That would be ${least} panels; at most ${MOST_PANELS} are made.`);
   const byCount = [...sizes].sort((a, b) => countOf(a) - countOf(b));
@@ -164,4 +171,22 @@ function bestWay(problem: PanelProblem, box: Box, lines: ReturnType<typeof flatt
   const best = ways.sort((a, b) => a.count - b.count || a.crossed - b.crossed)[0];
   if (!best) throw new InputError('panels', `No panels of at least ${problem.leastPanelMm} mm can be made. Make the least panel smaller.`);
   return best.way;
+}
+
+/** Seams of so many panels, all of one width with their overlaps. */
+export function evenSeams(from: number, to: number, count: number, overlapMm: number): number[] {
+  const step = (to - from - overlapMm) / Math.floor(count);
+  return Array.from({ length: Math.max(0, Math.floor(count) - 1) }, (_, i) => from + (i + 1) * step + overlapMm / 2);
+}
+
+/**
+ * Seams of panels of one width, overlap and all, from the lower end on; the last is what is left, joined to the one before
+ * where it would be narrower than its overlap.
+ */
+export function seamsByWidth(from: number, to: number, widthMm: number, overlapMm: number): number[] {
+  const seams: number[] = [];
+  const step = widthMm - overlapMm;
+  if (!(step > 0)) return seams;
+  for (let at = from + widthMm - overlapMm / 2; at < to - overlapMm && seams.length < MOST_PANELS; at += step) seams.push(at);
+  return seams;
 }

@@ -8,6 +8,7 @@ import { area, boxShape, isEmptyBox, mapOutline, translation, type Matrix, type 
 import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from '@lorvek/core/format';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { Drawing } from '../records/document.ts';
+import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT } from './paper.ts';
 import type { Film } from '../records/layers.ts';
 import { isAid } from '../queries/plain-outline.ts';
 import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
@@ -41,54 +42,6 @@ export interface PaperInput {
   readonly measure: MeasureText;
   /** Written on the paper, ISO. */
   readonly today: string;
-}
-
-const [LONG, SHORT, MARGIN] = [297, 210, 12];
-const INK = '#1b2733';
-const SOFT = '#5b6470';
-const LINE = '#b9b3a4';
-
-const line = (x0: number, y0: number, x1: number, y1: number, hex = LINE, widthMm = 0.25): ArtworkItem => ({
-  outline: { contours: [{ closed: false, spans: [[x0, y0, x1, y1]] }] },
-  closed: false,
-  stroke: { hex, widthMm },
-});
-
-const box = (x: number, y: number, width: number, height: number, fill?: string): ArtworkItem => ({
-  outline: mapOutline(translation(x, y), boxShape(width, height)),
-  closed: true,
-  ...(fill === undefined ? {} : { fill }),
-  stroke: { hex: LINE, widthMm: 0.25 },
-});
-
-/** A text cut short with dots where it would be longer than its room. */
-function fitted(text: string, roomMm: number, sizeMm: number, measure: MeasureText, bold = false): string {
-  if (measure(text, sizeMm, bold) <= roomMm) return text;
-  let end = text.length;
-  while (end > 1 && measure(`${text.slice(0, end)}…`, sizeMm, bold) > roomMm) end--;
-  return `${text.slice(0, end)}…`;
-}
-
-const say = (mm: number, unit: LengthUnit): string => describeLength(Math.round(mm * 10) / 10, unit);
-
-function head(input: PaperInput, title: string, width: number, top: number): { texts: PdfText[]; items: ArtworkItem[] } {
-  const { job, today, measure } = input;
-  const right = `${today}${job.dueOn ? `   due ${job.dueOn}` : ''}`;
-  return {
-    texts: [
-      { text: fitted(job.name, width - 2 * MARGIN - 90, 6, measure, true), x: MARGIN, y: top - 6, sizeMm: 6, bold: true, hex: INK },
-      {
-        text: fitted(job.customer || 'No customer', width - 2 * MARGIN - 90, 3.6, measure),
-        x: MARGIN,
-        y: top - 12,
-        sizeMm: 3.6,
-        hex: SOFT,
-      },
-      { text: title, x: width - MARGIN, y: top - 6, sizeMm: 4.6, bold: true, hex: INK, align: 'right' },
-      { text: right, x: width - MARGIN, y: top - 12, sizeMm: 3.2, hex: SOFT, align: 'right' },
-    ],
-    items: [line(MARGIN, top - 15, width - MARGIN, top - 15, INK, 0.4)],
-  };
 }
 
 /** An arrow's head at a place, its point the way (dx, dy). */
@@ -131,14 +84,6 @@ function dimension(from: Point, to: Point, a: Point, b: Point, text: string): { 
       turnDeg,
     },
   };
-}
-
-/** Round scales such as 1:2, 1:5, 1:20 that a drawing is shown at; never larger than true. */
-function scaleFor(fit: number): number {
-  if (fit >= 1) return 1;
-  for (let ten = 1; ten < 1e6; ten *= 10)
-    for (const step of [1, 1.5, 2, 2.5, 4, 5, 7.5]) if (1 / (ten * step) <= fit) return 1 / (ten * step);
-  return fit;
 }
 
 interface FilmUse {

@@ -34,17 +34,21 @@ export function twiceOn(drawing: Drawing, knownOf: KnownOf): Record<string, numb
   return Object.fromEntries(twiceCovered(parts));
 }
 
-/** @param layers only these; absent: all that are in the job's scope */
+/** @param layers only these; absent: all that are in the job's scope @param jobName is written beside panels */
 export function checkJob(
   drawing: Drawing,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
   layers?: readonly string[],
+  jobName = '',
 ): CheckedJob {
   const series = seriesFilled(drawing, knownOf);
   const ofRows = series ? [...series.findings, ...series.rows.flatMap(({ findings }) => findings)] : [];
-  return { whole: [...checkDrawing(drawing, knownOf), ...ofRows], sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers, series }) };
+  return {
+    whole: [...checkDrawing(drawing, knownOf), ...ofRows],
+    sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers, series, jobName }),
+  };
 }
 
 export { stopsOf } from './stops.ts';

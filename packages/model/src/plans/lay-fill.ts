@@ -31,6 +31,7 @@ import {
   type Ground,
   type LayPart,
   type Placement,
+  type LaidPanels,
   type SeriesGrid,
 } from './lay-places.ts';
 import { hashOf } from './sheet-code.ts';
@@ -43,6 +44,8 @@ export interface Filled {
   readonly across?: number;
   /** Of a nest: what it would be found for now, and whether that is what it was found for. */
   readonly nest?: { readonly key: string; readonly isOld: boolean; readonly isFound: boolean };
+  /** Of panels. */
+  readonly panels?: LaidPanels;
   /** Of a series in a grid. */
   readonly series?: SeriesGrid;
   /** Copies that have no place. */
@@ -248,7 +251,8 @@ export function fillSheets(parts: readonly LayPart[], whole: LayPart, ground: Gr
     case 'nest':
       return nested(parts, whole, ground, fill);
     case 'panels':
-      return asDrawn(whole, ground, { kind: 'as-drawn', copies: 1, gapMm: 0, alongMm: 0, acrossMm: 0 });
+      // divided before, each a part with its place
+      return { placements: [], missing: [] };
   }
 }
 

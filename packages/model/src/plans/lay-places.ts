@@ -35,7 +35,23 @@ export interface LayPart {
   readonly name: string;
   readonly sources: readonly SheetSource[];
   readonly art: readonly PrintItem[];
+  /** Of a panel: what of the art is its own. */
+  readonly clip?: Box;
+  /** Of a panel: what is written beside it, in lines of one stroke. */
+  readonly label?: Outline;
 }
+
+/** How a layer's work is divided, on the drawing. */
+export interface LaidPanels {
+  readonly box: Box;
+  /** Middles of the overlaps. */
+  readonly seams: { readonly x: readonly number[]; readonly y: readonly number[] };
+  /** In the order of putting up. */
+  readonly panels: readonly { readonly number: number; readonly box: Box; readonly turned: boolean }[];
+}
+
+/** The source that stands for a panel itself. */
+export const PANEL_BOX = 'panel-box';
 
 /** The one part of a lay-up that keeps everything as it is drawn. */
 export const WHOLE = 'whole';

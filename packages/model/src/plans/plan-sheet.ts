@@ -7,11 +7,14 @@ import {
   area,
   boxShape,
   EMPTY_BOX,
+  growBox,
   isEmptyBox,
   joinBoxes,
   bounds,
+  mapBox,
   mapOutline,
   pathLength,
+  strokeToShape,
   translation,
   weld,
   type Box,
@@ -24,7 +27,7 @@ import {
   jobCode,
   marksBandMm,
   placeMarks,
-  plainFigures,
+  plainLetters,
   weedLines,
   type PlacedMark,
   type SheetFrame,
@@ -40,7 +43,8 @@ import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts'
 import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
-import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { boxOfPlaced, outlineOfPart, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { panelsOf } from './panel-parts.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
 import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
 import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
@@ -148,17 +152,31 @@ interface Marked {
 }
 
 /** Marks round the laid work and the code beside the first one. */
-function markSheet(marks: Marks | null, laid: SheetFrame, material: Material, code: string): Marked {
+function markSheet(marks: Marks | null, { frame: laid, material, record, placements }: Laid, code: string): Marked {
   if (!marks || isEmptyBox(laid.box)) return { marks: [], findings: [] };
   const frame: Box = { minX: 0, minY: 0, maxX: material.lengthMm, maxY: material.widthMm };
+  const { midSpacingMm, rectangle, round, ...settings } = marks;
+  const mid = midSpacingMm ? { midSpacingMm } : {};
   try {
-    const placed = placeMarks({ ...marks, work: laid.box, frame });
-    const first = placed[0] as PlacedMark;
+    const [first] = placements;
+    const band = marksBandMm(withoutNull(marks)) - marks.distanceMm;
+    // on the sheet's corners the marks lie within its margins; a rectangle's corners are the middles of the marks
+    const work =
+      round === 'sheet'
+        ? growBox(
+            { ...frame, maxX: record.sheetLengthMm ? material.lengthMm : laid.usedLengthMm },
+            -(record.marginMm + band + marks.distanceMm),
+          )
+        : round === 'rectangle' && rectangle && first
+          ? mapBox(first.map, rectangle)
+          : laid.box;
+    const placed = placeMarks({ ...settings, ...mid, work, frame, onCorners: round === 'rectangle' && rectangle !== undefined });
+    const one = placed[0] as PlacedMark;
     if (!marks.code) return { marks: placed, findings: [] };
-    const left = first.clear.minX - CODE_GAP_MM - FIGURES_LENGTH_MM;
-    const figures = mapOutline(translation(left + FIGURES_STROKE_MM, first.centre.y + FIGURES_STROKE_MM), plainFigures(code, FIGURES_MM));
-    const low = first.centre.y + FIGURES_MM + 2;
-    const squares = mapOutline(translation(left, low), jobCode(code, CODE_MODULE_MM).outline);
+    const left = one.clear.minX - CODE_GAP_MM - FIGURES_LENGTH_MM;
+    const figures = mapOutline(translation(left + FIGURES_STROKE_MM, one.centre.y + FIGURES_STROKE_MM), plainLetters(code, FIGURES_MM));
+    const low = one.centre.y + FIGURES_MM + 2;
+    const squares = mapOutline(translation(left, low), jobCode(code, CODE_MODULE_MM, marks.codeKind).outline);
     const at = { x: left + CODE_SIZE_MM / 2, y: low + CODE_SIZE_MM / 2 };
     return { marks: placed, code: { text: code, at, outline: weld([figures, squares]) }, findings: [] };
   } catch (error) {
@@ -166,6 +184,9 @@ function markSheet(marks: Marks | null, laid: SheetFrame, material: Material, co
     return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };
   }
 }
+
+/** How the writing beside a panel is printed. */
+const LABEL_STROKE = { width: 0.5, cap: 'round', join: 'round' } as const;
 
 /** Lines of one kind together, so that a tool cuts them in one go. */
 function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[] {
@@ -181,6 +202,9 @@ function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[]
     }
   const lines = [...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } }));
   const weed = frame.weedBoxes.flatMap(({ contours }) => contours);
+  // beside a panel of film its number is cut
+  if (layer.type === 'film')
+    for (const { part, map } of placements) weed.push(...mapOutline(map, parts.get(part)?.label ?? { contours: [] }).contours);
   if (record.weedLines && layer.type === 'film' && lines.length > 0)
     weed.push(...weedLines({ ...record.weedLines, parts: lines.map(({ outline }) => outline), box: frame.box }).contours);
   return [...lines, ...(weed.length > 0 ? [{ kind: 'weed' as const, outline: { contours: weed } }] : [])];
@@ -209,13 +233,20 @@ function pageOfSheet(
   lines: readonly SheetLine[],
   code: string,
 ): PrintPage {
-  const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : [])];
+  const labels = placements.flatMap(({ part, map }) => {
+    const label = parts.get(part)?.label;
+    return label ? [mapOutline(map, strokeToShape(label, LABEL_STROKE))] : [];
+  });
+  const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : []), ...labels];
   const used = [...new Set(placements.map(({ part }) => part))];
   return {
     title: `${layer.series} ${layer.name} ${code}`.trim(),
     widthMm: Math.max(1, frame.usedLengthMm),
     heightMm: material.widthMm,
-    forms: used.map((id) => ({ id, items: parts.get(id)?.art ?? [] })),
+    forms: used.map((id) => {
+      const { art = [], clip } = parts.get(id) ?? {};
+      return { id, items: art, ...(clip ? { clip } : {}) };
+    }),
     placements: placements.map(({ part, map }) => ({ form: part, map })),
     lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
     marks: { contours: printed.flatMap(({ contours }) => contours) },
@@ -274,7 +305,20 @@ function sheetLaid({ work, parts, whole, ground, filled }: LaidLayer, number: nu
   };
 }
 
+/** Room that marks take on each side of the work; those on a rectangle only where it reaches beyond the work. */
+function bandOf(marks: Marks, whole: LayPart): number {
+  const { rectangle, round, distanceMm } = marks;
+  if (round !== 'rectangle' || !rectangle) return marksBandMm(withoutNull(marks));
+  const work = bounds(outlineOfPart(whole));
+  const beyond = Math.max(work.minX - rectangle.minX, work.minY - rectangle.minY, rectangle.maxX - work.maxX, rectangle.maxY - work.maxY);
+  return Math.max(0, beyond + marksBandMm(withoutNull(marks)) - distanceMm);
+}
+
+/** Settings as the core takes them. */
+const withoutNull = ({ midSpacingMm, ...marks }: Marks) => ({ ...marks, ...(midSpacingMm ? { midSpacingMm } : {}) });
+
 interface With {
+  readonly jobName: string;
   readonly stock: readonly StockFilm[];
   readonly knownOf: KnownOf;
   readonly built: BuiltJob | undefined;
@@ -292,7 +336,7 @@ function partsOfRows(layerId: string, { rows }: FilledSeries, stock: readonly St
   return { parts, findings: [...findings.values()] };
 }
 
-function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, series }: With): LaidLayer {
+function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, series, jobName }: With): LaidLayer {
   const plain = workOf(drawing, layerId, knownOf, built);
   const { layer } = plain;
   const record = layUpOf(drawing, layerId);
@@ -311,24 +355,23 @@ function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, se
     material,
     record,
     mirror: mirrorOf(record, layer).mirror,
-    bandMm: settings ? marksBandMm(settings) : 0,
+    bandMm: settings ? bandOf(settings, whole) : 0,
     leadMm: settings?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0,
     weedBoxMm: layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
     weedsCopies: layer.type === 'film' && record.weedBoxMm !== null && (record.weedPer ?? 'copy') === 'copy',
     frame,
   });
-  const lay = (ground: Ground): LaidLayer => ({
-    work,
-    whole,
-    parts,
-    ground,
-    choice,
-    filled: fillSheets(parts, whole, ground, ofRows !== undefined),
-    settings,
-  });
+  const lay = (ground: Ground): LaidLayer => {
+    const base = { work, whole, ground, choice, settings };
+    if (fill.kind !== 'panels') return { ...base, parts, filled: fillSheets(parts, whole, ground, ofRows !== undefined) };
+    const panels = panelsOf(whole, ground, fill, jobName);
+    const filled = { placements: panels.placements, missing: [], ...(panels.laid ? { panels: panels.laid } : {}) };
+    return { ...base, work: { ...work, findings: [...work.findings, ...panels.findings] }, parts: panels.parts, filled };
+  };
   const fits = (on: Material): boolean => {
     const laid = lay(groundOn({ ...on, lengthMm: Math.min(on.lengthMm, record.sheetLengthMm ?? Infinity) }));
-    return laid.filled.missing.length === 0 && fitsOn(sheetLaid(laid, 0).frame, record.marginMm);
+    const isDivided = fill.kind !== 'panels' || laid.filled.panels !== undefined;
+    return isDivided && laid.filled.missing.length === 0 && fitsOn(sheetLaid(laid, 0).frame, record.marginMm);
   };
   let choice: RollChoice = { roll: null, how: 'none' };
   choice = chooseRoll(record, layer, stock, fits);
@@ -353,9 +396,10 @@ export function planSheets(
     built = builtFor(drawing, stock, knownOf),
     series = seriesFilled(drawing, knownOf),
     withChecks = true,
-  }: { built?: BuiltJob | undefined; series?: FilledSeries | undefined; withChecks?: boolean } = {},
+    jobName = '',
+  }: { built?: BuiltJob | undefined; series?: FilledSeries | undefined; withChecks?: boolean; jobName?: string } = {},
 ): SheetPlan[] {
-  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series });
+  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName });
   const { work, whole, filled, choice } = laid;
   const of = 1 + Math.max(0, ...filled.placements.map(({ sheet }) => sheet));
   const { placements: _all, ...told } = filled;
@@ -388,7 +432,7 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
   const lines = linesOf(laid);
   // worked out from all lines: only where it is printed
   const code = settings?.code ? codeOf([jobId, record.id, frame.usedLengthMm], lines, number + 1) : '';
-  const marked = markSheet(settings, frame, material, code);
+  const marked = markSheet(settings, laid, code);
   const isPrinted = isPrint(work.layer);
   const mapOf = (ids: readonly string[]) =>
     placements.find(({ part }) => parts.get(part)?.sources.some(({ id }) => ids.includes(id)))?.map ?? placements[0]?.map;
@@ -409,7 +453,7 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
     filled: told,
     lines,
     marks: marked.marks,
-    markSettings: settings && { marks: settings, bandMm: marksBandMm(settings) },
+    markSettings: settings && { marks: settings, bandMm: ground.bandMm },
     ...(marked.code ? { code: marked.code } : {}),
     // a sheet that everything was moved off is not printed
     ...(isPrinted && (placements.length > 0 || of === 1) ? { print: pageOfSheet(laid, marked, lines, code) } : {}),
@@ -421,7 +465,8 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
     areaMm2: placements.reduce((sum, { part }) => sum + areaOfPart(parts.get(part), isPrinted), 0),
     cutMm:
       pathLength(linesOfKind({ lines }, 'film', 'kiss', 'score', 'perforated', 'through')) + pathLength(linesOfKind({ lines }, 'weed')),
-    itemIds: of === 1 ? work.itemIds : work.itemIds.filter((id) => used.has(id)),
+    // a panel shows whatever of the whole lies within it
+    itemIds: of === 1 || told.panels ? work.itemIds : work.itemIds.filter((id) => used.has(id)),
   };
 }
 
@@ -449,7 +494,9 @@ export function sheetsOf(
     withChecks = true,
     built = builtFor(drawing, stock, knownOf),
     series = seriesFilled(drawing, knownOf),
+    jobName = '',
   }: {
+    readonly jobName?: string;
     readonly layers?: readonly string[] | undefined;
     readonly withChecks?: boolean;
     readonly built?: BuiltJob | undefined;
@@ -458,7 +505,7 @@ export function sheetsOf(
 ): SheetPlan[] {
   return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
-    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks }));
+    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks, jobName }));
 }
 
 /** Box of all that lies on a sheet. */

@@ -22,6 +22,31 @@ const moved = z.array(placedSchema).max(5000).optional();
 /** What moves as one when parts are nested. */
 export const TOGETHER = ['outline', 'word', 'item', 'group', 'stack'] as const;
 
+/** How something larger than the material is divided. */
+export const PANEL_WAYS = ['shapes', 'width', 'count', 'seams'] as const;
+const panelsSchema = z.object({
+  kind: z.literal('panels'),
+  /** Seams between shapes where there are such, panels of a width, so many columns and rows, or seams by hand. */
+  way: z.enum(PANEL_WAYS),
+  /** Of a panel with its overlaps; null: as the material allows. */
+  widthMm: z.number().min(10).max(1e5).nullable(),
+  heightMm: z.number().min(10).max(1e5).nullable(),
+  columns: z.number().int().min(1).max(500),
+  rows: z.number().int().min(1).max(500),
+  /** Middles of the overlaps, on the drawing. */
+  seams: z.object({ x: z.array(mm).max(500), y: z.array(mm).max(500) }),
+  overlapMm: z.number().min(0).max(1000),
+  overlapUpMm: z.number().min(0).max(1000),
+  leastMm: z.number().min(0).max(1e5),
+  turnEveryOther: z.boolean(),
+  bleedMm: z.number().min(0).max(1000),
+  order: z.enum(['from-left', 'from-right']),
+  /** Items that no seam is to go through. */
+  whole: z.array(id).max(2000),
+  /** Number, job and an arrow up, outside the trim. */
+  label: z.boolean(),
+});
+
 /** How the material is filled. */
 export const fillSchema = z.discriminatedUnion('kind', [
   z.object({
@@ -49,15 +74,7 @@ export const fillSchema = z.discriminatedUnion('kind', [
     /** Placements that were found, and the key of the parts and the material they were found for. */
     found: z.object({ key: z.string().max(200), placed: z.array(placedSchema).max(20_000) }).optional(),
   }),
-  z.object({
-    kind: z.literal('panels'),
-    direction: z.enum(['across', 'along', 'both']),
-    seams: z.object({ x: z.array(mm).max(500), y: z.array(mm).max(500) }).nullable(),
-    overlapMm: z.number().min(0).max(1000),
-    leastMm: z.number().min(0).max(1e5),
-    turnEveryOther: z.boolean(),
-    bleedMm: z.number().min(0).max(1000),
-  }),
+  panelsSchema,
 ]);
 
 /** Marks that a camera finds, round the work. */
@@ -69,6 +86,14 @@ export const marksSchema = z.object({
   thicknessMm: z.number().min(0.2, 'lines of 0.2 mm or more').max(10),
   /** Job code beside the first mark. */
   code: z.boolean(),
+  /** Data Matrix when absent. */
+  codeKind: z.enum(['data-matrix', 'qr']).optional(),
+  /** Further marks along both sides, at most so far apart. */
+  midSpacingMm: z.number().min(50, 'a spacing of 50 mm or more').max(10_000).nullable().optional(),
+  /** What they stand round: the work when absent, the sheet's corners, or a rectangle that was drawn. */
+  round: z.enum(['work', 'sheet', 'rectangle']).optional(),
+  /** On the drawing; its corners are the middles of the marks. */
+  rectangle: z.object({ minX: mm, minY: mm, maxX: mm, maxY: mm }).optional(),
 });
 
 export const layUpSchema = z.object({
@@ -105,12 +130,32 @@ export const layUpSchema = z.object({
 export type Placed = z.infer<typeof placedSchema>;
 export type Together = (typeof TOGETHER)[number];
 export type Fill = z.infer<typeof fillSchema>;
+export type PanelsFill = z.infer<typeof panelsSchema>;
 export type Marks = z.infer<typeof marksSchema>;
 export type LayUp = z.infer<typeof layUpSchema>;
 
 export const layUpIdOf = (layerId: string): string => `layup-${layerId}`;
 
 export const USUAL_MARKS: Marks = { kind: 'corners-in', count: 4, distanceMm: 8, armMm: 12, thicknessMm: 1, code: true };
+
+/** Panels until the user says otherwise. */
+export const USUAL_PANELS: PanelsFill = {
+  kind: 'panels',
+  way: 'shapes',
+  widthMm: null,
+  heightMm: null,
+  columns: 2,
+  rows: 1,
+  seams: { x: [], y: [] },
+  overlapMm: 10,
+  overlapUpMm: 10,
+  leastMm: 100,
+  turnEveryOther: true,
+  bleedMm: 0,
+  order: 'from-left',
+  whole: [],
+  label: true,
+};
 
 /** How a layer is laid up until the user says otherwise. */
 export const defaultLayUp = (layerId: string): LayUp => ({

@@ -1,5 +1,5 @@
 /** How the work lies: as drawn, in a grid, nested; turned, mirrored, weeded. */
-import { buildOf, isPrint, mirrorOf, type Fill, type LayUp } from '@lorvek/model';
+import { buildOf, isPrint, mirrorOf, USUAL_PANELS, type Fill, type LayUp } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { clearOf } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -11,6 +11,7 @@ import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
 import { alignPieces, chosenPieces, lockPieces, piecesOn, putBack, turnPieces, useLaying } from './laying.ts';
+import { PanelsFields } from './panels-card.tsx';
 import { NestFields } from './nest-card.tsx';
 
 interface Props {
@@ -23,6 +24,7 @@ const KINDS = [
   { value: 'as-drawn', label: 'As drawn', content: 'As drawn' },
   { value: 'grid', label: 'Grid', content: 'Grid' },
   { value: 'nest', label: 'Nest', content: 'Nest' },
+  { value: 'panels', label: 'Panels', content: 'Panels' },
 ] as const;
 type Kind = (typeof KINDS)[number]['value'];
 
@@ -37,6 +39,8 @@ function fillOf(kind: Kind, now: Fill): Fill {
       return { kind, copies: null, gapMm, rows: 'straight' };
     case 'nest':
       return { kind, gapMm, turnStepDeg: 90, intoHoles: false };
+    case 'panels':
+      return USUAL_PANELS;
   }
 }
 
@@ -177,15 +181,20 @@ export function FillCard(props: Props) {
   const { fill } = layUp;
   const { mirror, suggested } = mirrorOf(layUp, layer);
   const place = buildOf(useDocument((state) => state.drawing)).place;
-  const kind = KINDS.some(({ value }) => value === fill.kind) ? (fill.kind as Kind) : 'as-drawn';
   return (
     <Card title="How it lies">
       {layer.type === 'film' ? <Figure name="From Build">{place === 'keep' ? 'keeps its place' : 'packed to the start'}</Figure> : null}
-      <PickRow label="How it lies" value={kind} options={[...KINDS]} onChange={(next) => change(layer.id, { fill: fillOf(next, fill) })} />
+      <PickRow
+        label="How it lies"
+        value={fill.kind}
+        options={[...KINDS]}
+        onChange={(next) => change(layer.id, { fill: fillOf(next, fill) })}
+      />
       {fill.kind === 'as-drawn' ? <AsDrawnFields {...props} fill={fill} /> : null}
       {fill.kind === 'grid' ? <GridFields {...props} fill={fill} /> : null}
       {fill.kind === 'nest' ? <NestFields {...props} fill={fill} isKept={layer.type === 'film' && place === 'keep'} /> : null}
-      {fill.kind === 'nest' ? null : (
+      {fill.kind === 'panels' ? <PanelsFields sheet={sheet} unit={props.unit} fill={fill} /> : null}
+      {fill.kind === 'nest' || fill.kind === 'panels' ? null : (
         <>
           <PickRow
             label="Turn"

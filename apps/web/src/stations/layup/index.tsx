@@ -11,6 +11,8 @@ import { FillCard, WeedCard } from './fill-card.tsx';
 import { MarksCard } from './marks-card.tsx';
 import { MaterialCard } from './material-card.tsx';
 import { LayUpMeasure } from './measure.tsx';
+import { usePanelsView } from './panels-card.tsx';
+import { PanelsView } from './panels-view.tsx';
 import { RowsTable } from './series/rows-table.tsx';
 import { SeriesCard } from './series/series-card.tsx';
 import { useSeriesView } from './series/view.ts';
@@ -24,6 +26,8 @@ export function LayUpStation() {
   const { unit } = pageOf(drawing);
   const series = seriesOf(drawing);
   const rowsOpen = useSeriesView((state) => state.rowsOpen);
+  const panelsOpen = usePanelsView((state) => state.open);
+  const panels = active?.filled.panels;
   const record = active ? layUpOf(drawing, active.layer.id) : undefined;
   return (
     <StationFrame
@@ -51,6 +55,9 @@ export function LayUpStation() {
           <LayUpSurface />
           <FindingsChip withRolls />
         </div>
+        {active && panels && panelsOpen && record?.fill.kind === 'panels' ? (
+          <PanelsView sheet={active} fill={record.fill} laid={panels} unit={unit} />
+        ) : null}
         {series && rowsOpen ? <RowsTable series={series} /> : null}
       </div>
     </StationFrame>

@@ -1,7 +1,9 @@
 /** Registration marks of a print. */
-import { isPrint, USUAL_MARKS, type Marks } from '@lorvek/model';
+import { isPrint, itemOf, removeItems, USUAL_MARKS, type Marks } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { asOne, dispatch, useDocument } from '../../document/store.ts';
+import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
@@ -13,6 +15,49 @@ const MARK_KINDS: Record<Marks['kind'], string> = {
   dots: 'Dots',
   crosses: 'Crosses',
 };
+
+/** What the marks stand round; a rectangle that was drawn is used up by it. */
+function Around({ sheet, marks, set }: { sheet: SheetPlan; marks: Marks; set(fields: Partial<Marks>): void }) {
+  const drawing = useDocument((state) => state.drawing);
+  const selection = useDocument((state) => state.selection);
+  const box = selection.length === 1 ? itemOf(drawing, selection[0] ?? '') : undefined;
+  const isRectangle = box?.kind === 'box' && box.matrix[1] === 0 && box.matrix[2] === 0;
+  const take = (): void => {
+    if (box?.kind !== 'box') return;
+    const [a, , , d, x, y] = box.matrix;
+    const [x1, y1] = [x + a * box.widthMm, y + d * box.heightMm];
+    const rectangle = { minX: Math.min(x, x1), minY: Math.min(y, y1), maxX: Math.max(x, x1), maxY: Math.max(y, y1) };
+    asOne({ origin: 'sheet.marks' }, () => {
+      set({ round: 'rectangle', rectangle });
+      dispatch(removeItems, { ids: [box.id] }, { origin: 'item.remove' });
+    });
+  };
+  const isAsDrawn = sheet.layUp.fill.kind === 'as-drawn' && sheet.placements.length === 1;
+  return (
+    <>
+      <PickRow
+        label="Marks stand"
+        value={marks.round ?? 'work'}
+        options={[
+          { value: 'work', label: 'Round the work', content: 'Work' },
+          { value: 'sheet', label: 'On the sheet’s corners', content: 'Sheet’s corners' },
+          ...(marks.rectangle ? [{ value: 'rectangle' as const, label: 'On the rectangle that was drawn', content: 'Rectangle' }] : []),
+        ]}
+        onChange={(round) => set({ round })}
+      />
+      {isRectangle && isAsDrawn ? (
+        <Button size="small" onClick={take}>
+          Put them on the corners of “{box.name}”, which is used up
+        </Button>
+      ) : null}
+      {marks.round === 'rectangle' && !isAsDrawn ? (
+        <Notice level="warning">
+          The rectangle lies on the drawing: with copies, a grid or a nest it stands round the first piece alone.
+        </Notice>
+      ) : null}
+    </>
+  );
+}
 
 /** Registration marks of a print: what a camera finds before it cuts. */
 export function MarksCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
@@ -59,7 +104,34 @@ export function MarksCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
               onChange={(thicknessMm) => set({ thicknessMm })}
             />
           </div>
+          <Around sheet={sheet} marks={marks} set={set} />
+          <Switch
+            label="Mid marks along long sheets"
+            checked={Boolean(marks.midSpacingMm)}
+            onChange={(on) => set({ midSpacingMm: on ? 500 : null })}
+          />
+          {marks.midSpacingMm ? (
+            <LengthField
+              wide
+              label="At most so far apart"
+              mm={marks.midSpacingMm}
+              unit={unit}
+              minMm={50}
+              onChange={(midSpacingMm) => set({ midSpacingMm })}
+            />
+          ) : null}
           <Switch label="Job code beside the first mark" checked={marks.code} onChange={(code) => set({ code })} />
+          {marks.code ? (
+            <PickRow
+              label="Kind of code"
+              value={marks.codeKind ?? 'data-matrix'}
+              options={[
+                { value: 'data-matrix', label: 'Data Matrix', content: 'Data Matrix' },
+                { value: 'qr', label: 'QR code', content: 'QR' },
+              ]}
+              onChange={(codeKind) => set({ codeKind })}
+            />
+          ) : null}
           {sheet.code ? <Figure name="Short name of the sheet">{sheet.code.text}</Figure> : null}
           <Figure name="Material for marks">
             {describeLength(Math.round(10 * (sheet.markSettings?.bandMm ?? 0)) / 10, unit)} on each side
