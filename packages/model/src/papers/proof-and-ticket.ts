@@ -4,9 +4,9 @@
  * sizes, steps, press recipe, cost).
  * A4, millimetres, y up.
  */
-import { area, boxShape, isEmptyBox, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
+import { area, isEmptyBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from '@lorvek/core/format';
-import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import type { LengthUnit } from '@lorvek/core/units';
 import type { Drawing } from '../records/document.ts';
 import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT } from './paper.ts';
 import type { Film } from '../records/layers.ts';

@@ -169,11 +169,14 @@ describe('panels', () => {
   });
 
   test('plates of the panels are the plates of the whole, each within its panel', async () => {
-    const items = [shapeItem('item-1', 'print-p', BAR), shapeItem('item-2', 'print-p', at(700, 180, ovalShape(900, 240)), '#f2a900')];
+    const items = [
+      shapeItem('item-1', 'print-p', at(10, 20, boxShape(900, 150))),
+      shapeItem('item-2', 'print-p', at(300, 40, ovalShape(400, 110)), '#f2a900'),
+    ];
     const drawing = draw(
       'print-p',
       items,
-      { way: 'count', columns: 4, overlapMm: 20, turnEveryOther: false, label: false },
+      { way: 'count', columns: 2, overlapMm: 20, turnEveryOther: false, label: false },
       { marks: null },
     );
     const { sheets } = check(drawing);
@@ -182,21 +185,26 @@ describe('panels', () => {
       fields: { fill: { kind: 'as-drawn', copies: 1, gapMm: 0, alongMm: 0, acrossMm: 0 } },
     });
     const [whole] = check(as).sheets;
-    const dpi = 12.7;
+    const dpi = 25.4;
     const all = await makePlates(whole!.print!, { dpi });
     for (const sheet of sheets) {
       const [own, { map }] = [await makePlates(sheet.print!, { dpi }), sheet.placements[0]!];
       const { box } = sheet.filled.panels!.panels[sheet.number]!;
       const there = whole!.placements[0]!.map;
+      let [looked, other] = [0, 0];
       for (const [k, plate] of own.entries())
-        for (let x = Math.ceil(box.minX) + 3; x < box.maxX - 3; x += 53)
-          for (let y = Math.ceil(box.minY) + 3; y < box.maxY - 3; y += 41) {
+        for (let x = Math.ceil(box.minX) + 3; x < box.maxX - 3; x += 23)
+          for (let y = Math.ceil(box.minY) + 3; y < box.maxY - 3; y += 11) {
             const pick = ({ data, width, height }: typeof plate, [a, , , d, e, f]: readonly number[]): number =>
-              data[(height - 1 - Math.floor((d! * y + f!) / 2)) * width + Math.floor((a! * x + e!) / 2)]!;
-            expect(pick(plate, map)).toBe(pick(all[k]!, there));
+              data[(height - 1 - Math.floor(d! * y + f!)) * width + Math.floor(a! * x + e!)]!;
+            looked++;
+            // pixels are as fine as the page's length allows: at edges they lie a hair apart
+            if (Math.abs(pick(plate, map) - pick(all[k]!, there)) > 2) other++;
           }
+      expect(looked).toBeGreaterThan(300);
+      expect(other / looked).toBeLessThan(0.01);
       // beyond the panel nothing is printed
-      expect(own[0]!.data.filter((v) => v > 0).length).toBeLessThanOrEqual(((box.maxX - box.minX + 3) * (box.maxY - box.minY + 3)) / 4);
+      expect(own[0]!.data.filter((v) => v > 0).length).toBeLessThanOrEqual((box.maxX - box.minX + 1) * (box.maxY - box.minY + 1));
     }
   });
 

@@ -2,40 +2,27 @@
  * From a drawing to what machines get: the work of each layer laid on its material, checked, and ready to be ordered into
  * a cut file or written as a print page. Page and server call this with the same inputs and get the same sheets.
  */
-import { InputError } from '@lorvek/core';
 import {
   area,
   boxShape,
   EMPTY_BOX,
-  growBox,
   isEmptyBox,
   joinBoxes,
   bounds,
-  mapBox,
   mapOutline,
   pathLength,
   strokeToShape,
   translation,
-  weld,
   type Box,
   type Outline,
   type Point,
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
-import {
-  frameSheet,
-  jobCode,
-  marksBandMm,
-  placeMarks,
-  plainLetters,
-  weedLines,
-  type PlacedMark,
-  type SheetFrame,
-} from '@lorvek/core/sheet';
+import { frameSheet, weedLines, type PlacedMark, type SheetFrame } from '@lorvek/core/sheet';
 import type { CutKind } from '@lorvek/core/cut';
 import type { PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
-import { USUAL_MARKS, type LayUp, type Marks } from '../records/lay-up.ts';
+import type { LayUp, Marks } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
 import { laidSeries } from '../queries/series-rows.ts';
 import { buildOf, isLeftOut, isPrint, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
@@ -43,12 +30,13 @@ import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts'
 import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
-import { boxOfPlaced, outlineOfPart, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
 import { panelsOf } from './panel-parts.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
 import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
 import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
 import type { LeafItem } from '../queries/plain-outline.ts';
+import { bandOf, leadOf, markSheet, marksOf, type Marked } from './sheet-marks.ts';
 import { codeOf } from './sheet-code.ts';
 import { checkLaid, findGrain, findMissing, findOverlaps, findRoll, findShort, onSheetAt, type Laid } from './sheet-findings.ts';
 import type { StockFilm } from '../api/shop.ts';
@@ -119,23 +107,6 @@ export function layersInScope(drawing: Drawing): Layer[] {
 /** Does the work lie within the clear width and the length that is left? */
 export const fitsOn = (frame: SheetFrame, marginMm: number): boolean => frame.overWidthMm <= marginMm && frame.overLengthMm <= marginMm;
 
-/** Marks of a lay-up: as set, else the usual ones for a print with cut lines. */
-function marksOf(record: LayUp, { layer }: LayerWork, { sources }: LayPart): Marks | null {
-  if (record.marks !== undefined) return record.marks;
-  return isPrint(layer) && sources.some(({ line }) => line !== undefined) ? USUAL_MARKS : null;
-}
-
-const CODE_MODULE_MM = 0.8;
-const CODE_SIZE_MM = 12 * CODE_MODULE_MM;
-const FIGURES_MM = 2;
-/** Half the width of the stroke that figures are drawn with. */
-const FIGURES_STROKE_MM = 0.08 * FIGURES_MM;
-/** Length of the figures of a short name, eight of them, with their strokes. */
-const FIGURES_LENGTH_MM = (8 * 5.5 * FIGURES_MM) / 6 + 2 * FIGURES_STROKE_MM;
-/** Between the code and the first mark's clear zone. */
-const CODE_GAP_MM = 1;
-const CLEAR_MM = 3;
-
 /** The box that every film keeps its place in, as an outline. */
 function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefined): Outline[] {
   const isEmpty = work.leaves.every(({ sources }) => sources.length === 0);
@@ -143,46 +114,6 @@ function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefine
   const frame = frameOf(built);
   if (isEmptyBox(frame)) return [];
   return [mapOutline(translation(frame.minX, frame.minY), boxShape(frame.maxX - frame.minX, frame.maxY - frame.minY))];
-}
-
-interface Marked {
-  readonly marks: readonly PlacedMark[];
-  readonly code?: SheetCode;
-  readonly findings: readonly Finding[];
-}
-
-/** Marks round the laid work and the code beside the first one. */
-function markSheet(marks: Marks | null, { frame: laid, material, record, placements }: Laid, code: string): Marked {
-  if (!marks || isEmptyBox(laid.box)) return { marks: [], findings: [] };
-  const frame: Box = { minX: 0, minY: 0, maxX: material.lengthMm, maxY: material.widthMm };
-  const { midSpacingMm, rectangle, round, ...settings } = marks;
-  const mid = midSpacingMm ? { midSpacingMm } : {};
-  try {
-    const [first] = placements;
-    const band = marksBandMm(withoutNull(marks)) - marks.distanceMm;
-    // on the sheet's corners the marks lie within its margins; a rectangle's corners are the middles of the marks
-    const work =
-      round === 'sheet'
-        ? growBox(
-            { ...frame, maxX: record.sheetLengthMm ? material.lengthMm : laid.usedLengthMm },
-            -(record.marginMm + band + marks.distanceMm),
-          )
-        : round === 'rectangle' && rectangle && first
-          ? mapBox(first.map, rectangle)
-          : laid.box;
-    const placed = placeMarks({ ...settings, ...mid, work, frame, onCorners: round === 'rectangle' && rectangle !== undefined });
-    const one = placed[0] as PlacedMark;
-    if (!marks.code) return { marks: placed, findings: [] };
-    const left = one.clear.minX - CODE_GAP_MM - FIGURES_LENGTH_MM;
-    const figures = mapOutline(translation(left + FIGURES_STROKE_MM, one.centre.y + FIGURES_STROKE_MM), plainLetters(code, FIGURES_MM));
-    const low = one.centre.y + FIGURES_MM + 2;
-    const squares = mapOutline(translation(left, low), jobCode(code, CODE_MODULE_MM, marks.codeKind).outline);
-    const at = { x: left + CODE_SIZE_MM / 2, y: low + CODE_SIZE_MM / 2 };
-    return { marks: placed, code: { text: code, at, outline: weld([figures, squares]) }, findings: [] };
-  } catch (error) {
-    if (!(error instanceof InputError)) throw error;
-    return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };
-  }
 }
 
 /** How the writing beside a panel is printed. */
@@ -305,18 +236,6 @@ function sheetLaid({ work, parts, whole, ground, filled }: LaidLayer, number: nu
   };
 }
 
-/** Room that marks take on each side of the work; those on a rectangle only where it reaches beyond the work. */
-function bandOf(marks: Marks, whole: LayPart): number {
-  const { rectangle, round, distanceMm } = marks;
-  if (round !== 'rectangle' || !rectangle) return marksBandMm(withoutNull(marks));
-  const work = bounds(outlineOfPart(whole));
-  const beyond = Math.max(work.minX - rectangle.minX, work.minY - rectangle.minY, rectangle.maxX - work.maxX, rectangle.maxY - work.maxY);
-  return Math.max(0, beyond + marksBandMm(withoutNull(marks)) - distanceMm);
-}
-
-/** Settings as the core takes them. */
-const withoutNull = ({ midSpacingMm, ...marks }: Marks) => ({ ...marks, ...(midSpacingMm ? { midSpacingMm } : {}) });
-
 interface With {
   readonly jobName: string;
   readonly stock: readonly StockFilm[];
@@ -356,7 +275,7 @@ function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, se
     record,
     mirror: mirrorOf(record, layer).mirror,
     bandMm: settings ? bandOf(settings, whole) : 0,
-    leadMm: settings?.code ? FIGURES_LENGTH_MM + CODE_GAP_MM + CLEAR_MM : 0,
+    leadMm: leadOf(settings),
     weedBoxMm: layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
     weedsCopies: layer.type === 'film' && record.weedBoxMm !== null && (record.weedPer ?? 'copy') === 'copy',
     frame,

@@ -19,8 +19,8 @@ import { Card, Notice } from '../../ui/card.tsx';
 import { Pick, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { localBoxOf, outlineOf } from '../../worker/derived.ts';
-import { ListDialog } from '../layup/series/list-dialog.tsx';
-import { openList, useSeriesView } from '../layup/series/view.ts';
+import { ListDialog } from '../../series/list-dialog.tsx';
+import { openList, useSeriesView } from '../../series/view.ts';
 
 const LONG = [
   { value: 'as-is', text: 'Left as it is' },

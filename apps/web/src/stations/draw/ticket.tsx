@@ -296,6 +296,20 @@ function MakePlainCard({ item }: { item: Item }) {
   );
 }
 
+/** What only one item alone has. */
+function OneItemCards({ item }: { item: Item }) {
+  const canDiffer = item.kind === 'lettering' || (item.kind === 'picture' && item.layer !== null);
+  return (
+    <>
+      {item.kind === 'lettering' ? <LetteringCard item={item} /> : null}
+      <ImportCard id={item.id} />
+      <KindCards item={item} />
+      {canDiffer ? <FieldCard item={item} /> : null}
+      {item.kind !== 'group' && isShaped(item) ? <TreatmentsCard item={item} /> : null}
+    </>
+  );
+}
+
 export function DrawTicket() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -304,13 +318,7 @@ export function DrawTicket() {
   if (items.length === 0) return <DrawingCards />;
   return (
     <>
-      {items.length === 1 && only?.kind === 'lettering' ? <LetteringCard item={only} /> : null}
-      {items.length === 1 && only ? <ImportCard id={only.id} /> : null}
-      {items.length === 1 && only ? <KindCards item={only} /> : null}
-      {items.length === 1 && (only?.kind === 'lettering' || (only?.kind === 'picture' && only.layer !== null)) ? (
-        <FieldCard item={only} />
-      ) : null}
-      {items.length === 1 && only && only.kind !== 'group' && isShaped(only) ? <TreatmentsCard item={only} /> : null}
+      {items.length === 1 && only ? <OneItemCards item={only} /> : null}
       <PaintCard ids={selection} />
       <CutRoundCard ids={selection} />
       <GradientCard ids={selection} />

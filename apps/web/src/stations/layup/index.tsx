@@ -15,7 +15,7 @@ import { usePanelsView } from './panels-card.tsx';
 import { PanelsView } from './panels-view.tsx';
 import { RowsTable } from './series/rows-table.tsx';
 import { SeriesCard } from './series/series-card.tsx';
-import { useSeriesView } from './series/view.ts';
+import { useSeriesView } from '../../series/view.ts';
 import { ScopeCard } from './scope-card.tsx';
 import { fitLayUp, LayUpSurface } from './surface.tsx';
 

@@ -18,7 +18,7 @@ import { Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
 import { ask } from '../../worker/compute.ts';
 import { MachineState, SetupFigures } from './machine-state.tsx';
-import { SheetPicture } from './sheet-picture.tsx';
+import { SheetPicture } from '../../drawing/sheet-picture.tsx';
 
 function Column({ step, title, children, grow }: { step: number; title: string; children: ReactNode; grow?: boolean }) {
   return (

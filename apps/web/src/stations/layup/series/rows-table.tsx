@@ -17,7 +17,7 @@ import { useSheets } from '../../../document/sheets.ts';
 import { dispatch } from '../../../document/store.ts';
 import { Button, IconButton } from '../../../ui/button.tsx';
 import { RowPicture } from './row-picture.tsx';
-import { openRows } from './view.ts';
+import { openRows } from '../../../series/view.ts';
 
 interface Shown extends SeriesRow {
   readonly problems: readonly Finding[];
@@ -151,6 +151,26 @@ function useRows(series: Series): { rows: Shown[]; problem: string | undefined }
   }, [series, whole, sheets]);
 }
 
+/** The row under the pointer, as it will be made. */
+function Pointed({ row, finding }: { row: number | undefined; finding: Finding | undefined }) {
+  return (
+    <div className="flex w-56 shrink-0 flex-col gap-1">
+      <div className="min-h-0 flex-1">
+        <RowPicture row={row} />
+      </div>
+      {finding ? <p className="line-clamp-3 text-xs">{finding.text}</p> : null}
+      <div className="flex items-center justify-between">
+        <span className="text-xs text-ink-soft">{row === undefined ? 'Point at a row to see it' : `Row ${row + 1}`}</span>
+        {row !== undefined ? (
+          <Button size="small" onClick={() => dispatch(setSeries, { fields: { only: [row] } }, { origin: 'series.only' })}>
+            Make it alone
+          </Button>
+        ) : null}
+      </div>
+    </div>
+  );
+}
+
 export function RowsTable({ series }: { series: Series }) {
   const { rows, problem } = useRows(series);
   const [sorting, setSorting] = useState<SortingState>([]);
@@ -178,7 +198,6 @@ export function RowsTable({ series }: { series: Series }) {
   const list = useVirtualizer({ count: shown.length, getScrollElement: () => host.current, estimateSize: () => ROW_PX, overscan: 12 });
   const indices = shown.map(({ original }) => original.index);
   const isNarrowed = search.trim() !== '' || onlyFound;
-  const told = pointed === undefined ? undefined : rows[pointed]?.problems[0];
   const on = rows.filter(({ isOn }) => isOn).length;
   const foundCount = rows.filter(({ problems }) => problems.length > 0).length;
   return (
@@ -286,20 +305,7 @@ export function RowsTable({ series }: { series: Series }) {
             })}
           </div>
         </div>
-        <div className="flex w-56 shrink-0 flex-col gap-1">
-          <div className="min-h-0 flex-1">
-            <RowPicture row={pointed} />
-          </div>
-          {told ? <p className="line-clamp-3 text-xs">{told.text}</p> : null}
-          <div className="flex items-center justify-between">
-            <span className="text-xs text-ink-soft">{pointed === undefined ? 'Point at a row to see it' : `Row ${pointed + 1}`}</span>
-            {pointed !== undefined ? (
-              <Button size="small" onClick={() => dispatch(setSeries, { fields: { only: [pointed] } }, { origin: 'series.only' })}>
-                Make it alone
-              </Button>
-            ) : null}
-          </div>
-        </div>
+        <Pointed row={pointed} finding={pointed === undefined ? undefined : rows[pointed]?.problems[0]} />
       </div>
     </section>
   );

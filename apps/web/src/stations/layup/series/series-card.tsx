@@ -11,12 +11,12 @@ import { Button } from '../../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../../ui/card.tsx';
 import { Switch } from '../../../ui/choices.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
-import { SheetPicture } from '../../send/sheet-picture.tsx';
+import { SheetPicture } from '../../../drawing/sheet-picture.tsx';
 import { change } from '../change.ts';
 import { CounterFields } from './counter-fields.tsx';
-import { ListDialog } from './list-dialog.tsx';
+import { ListDialog } from '../../../series/list-dialog.tsx';
 import { Pictures } from './pictures.tsx';
-import { openList, openRows, useSeriesView } from './view.ts';
+import { openList, openRows, useSeriesView } from '../../../series/view.ts';
 
 const MOST_SHOWN = 40;
 

@@ -1,8 +1,8 @@
 /** A small picture of a sheet as it will go out: the art as it is printed, marks and cut lines over it. */
 import { useEffect, useRef } from 'react';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { paintSheet } from '../../drawing/paint-sheet.ts';
-import { useDerivedVersion } from '../../worker/derived.ts';
+import { paintSheet } from './paint-sheet.ts';
+import { useDerivedVersion } from '../worker/derived.ts';
 
 const HEIGHT_PX = 112;
 

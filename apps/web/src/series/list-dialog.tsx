@@ -2,11 +2,11 @@
 import { SEPARATORS, type ListOptions } from '@lorvek/core/series';
 import { seriesOf, takeList, type ListChange, type ReadRows } from '@lorvek/model';
 import { useEffect, useRef, useState } from 'react';
-import { dispatch, useDocument } from '../../../document/store.ts';
-import { Button } from '../../../ui/button.tsx';
-import { Notice } from '../../../ui/card.tsx';
-import { Pick } from '../../../ui/choices.tsx';
-import { Dialog } from '../../../ui/dialog.tsx';
+import { dispatch, useDocument } from '../document/store.ts';
+import { Button } from '../ui/button.tsx';
+import { Notice } from '../ui/card.tsx';
+import { Pick } from '../ui/choices.tsx';
+import { Dialog } from '../ui/dialog.tsx';
 import { changeOf, plainWarning, readSource, rowsOfList, type Reading, type Source } from './list-reading.ts';
 
 const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252', 'windows-1250', 'iso-8859-2'] as const;
@@ -175,8 +175,49 @@ function Changes({ change, before }: { change: ListChange; before: ReadRows }) {
   );
 }
 
-export function ListDialog({ open, onClose }: { open: boolean; onClose(): void }) {
+interface LookedProps {
+  readonly reading: Reading;
+  readonly isBusy: boolean;
+  onAs(as: ListOptions): void;
+  onAgain(): void;
+  onTaken(): void;
+}
+
+/** What was read, to be looked at before it is taken. */
+function Looked({ reading, isBusy, onAs, onAgain, onTaken }: LookedProps) {
   const before = useDocument((state) => seriesOf(state.drawing)?.list);
+  const rows = reading.list && rowsOfList(reading.list, reading.source.fileName);
+  const change = rows && changeOf(before, rows);
+  const take = (): void => {
+    if (rows && dispatch(takeList, { list: rows }, { origin: 'series.list' })) onTaken();
+  };
+  return (
+    <>
+      <p>
+        <strong>{reading.source.fileName}</strong>
+        {reading.list ? ` · ${reading.list.rows.length} rows, ${rows?.columns.length ?? 0} columns` : ''}
+      </p>
+      <Found reading={reading} onAs={onAs} />
+      {reading.problem ? <Notice level="stop">{reading.problem}</Notice> : null}
+      {(reading.list?.warnings ?? []).map((warning) => (
+        <Notice key={warning} level="warning">
+          {plainWarning(warning)}.
+        </Notice>
+      ))}
+      {rows && change && before ? <Changes change={change} before={before} /> : null}
+      {rows ? <Preview rows={rows} change={change} /> : null}
+      <div className="flex justify-end gap-2">
+        <Button onClick={onAgain}>Another list</Button>
+        <Button look="main" disabled={isBusy || !rows || reading.problem !== undefined} onClick={take}>
+          Take {rows?.rows.length ?? 0} {rows?.rows.length === 1 ? 'row' : 'rows'}
+        </Button>
+      </div>
+    </>
+  );
+}
+
+export function ListDialog({ open, onClose }: { open: boolean; onClose(): void }) {
+  const isNewer = useDocument((state) => Boolean(seriesOf(state.drawing)?.list));
   const [reading, setReading] = useState<Reading>();
   const [isBusy, setBusy] = useState(false);
   const turn = useRef(0);
@@ -194,38 +235,19 @@ export function ListDialog({ open, onClose }: { open: boolean; onClose(): void }
     setReading(next);
     setBusy(false);
   };
-  const rows = reading?.list && rowsOfList(reading.list, reading.source.fileName);
-  const change = rows && changeOf(before, rows);
-  const take = (): void => {
-    if (rows && dispatch(takeList, { list: rows }, { origin: 'series.list' })) onClose();
-  };
   return (
-    <Dialog open={open} title={before ? 'Read a newer list' : 'Read a list'} width={760} onClose={onClose}>
+    <Dialog open={open} title={isNewer ? 'Read a newer list' : 'Read a list'} width={760} onClose={onClose}>
       <div className="flex flex-col gap-3">
         {!reading && !isBusy ? <Begin onSource={(source) => void read(source, {})} /> : null}
         {isBusy ? <p role="status">Reading the list…</p> : null}
         {reading ? (
-          <>
-            <p>
-              <strong>{reading.source.fileName}</strong>
-              {reading.list ? ` · ${reading.list.rows.length} rows, ${rows?.columns.length ?? 0} columns` : ''}
-            </p>
-            <Found reading={reading} onAs={(as) => void read(reading.source, as)} />
-            {reading.problem ? <Notice level="stop">{reading.problem}</Notice> : null}
-            {(reading.list?.warnings ?? []).map((warning) => (
-              <Notice key={warning} level="warning">
-                {plainWarning(warning)}.
-              </Notice>
-            ))}
-            {rows && change && before ? <Changes change={change} before={before} /> : null}
-            {rows ? <Preview rows={rows} change={change} /> : null}
-            <div className="flex justify-end gap-2">
-              <Button onClick={() => setReading(undefined)}>Another list</Button>
-              <Button look="main" disabled={isBusy || !rows || reading.problem !== undefined} onClick={take}>
-                Take {rows?.rows.length ?? 0} {rows?.rows.length === 1 ? 'row' : 'rows'}
-              </Button>
-            </div>
-          </>
+          <Looked
+            reading={reading}
+            isBusy={isBusy}
+            onAs={(as) => void read(reading.source, as)}
+            onAgain={() => setReading(undefined)}
+            onTaken={onClose}
+          />
         ) : null}
       </div>
     </Dialog>

@@ -1,8 +1,8 @@
 /** A customer's list as it is read: what was found, what was overruled, and what it would change. */
 import { compareLists, MOST_ROWS, type ListChange, type ReadRows } from '@lorvek/model';
 import type { List, ListOptions } from '@lorvek/core/series';
-import { sentenceOf } from '../../../api/client.ts';
-import { askAside } from '../../../worker/compute.ts';
+import { sentenceOf } from '../api/client.ts';
+import { askAside } from '../worker/compute.ts';
 
 export interface Source {
   readonly bytes: Uint8Array;
