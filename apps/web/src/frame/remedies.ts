@@ -9,6 +9,7 @@ import {
   setItemFields,
   setLayUp,
   layUpOf,
+  type EdgeCutItem,
   type Material,
 } from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -96,6 +97,17 @@ function joined(pairs: readonly (readonly string[])[]): string[][] {
   return groups.map((group) => [...group]);
 }
 
+/** Changes settings of the edge cuts that were found. */
+function setEdges(fieldsOf: (cut: EdgeCutItem) => Partial<EdgeCutItem>): Remedy['act'] {
+  return (found) => {
+    const group = newId('remedy');
+    for (const id of idsOf(found)) {
+      const item = itemOf(useDocument.getState().drawing, id);
+      if (item?.kind === 'edge-cut') dispatch(setItemFields, { id, fields: fieldsOf(item) }, { origin: 'edge-cut.set', group });
+    }
+  };
+}
+
 const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
   'no-roll': { name: 'Take the narrowest that fits', all: 'Take a roll for all', act: (found) => takeRolls(found) },
   crossing: { name: 'Weld', all: 'Weld all', act: weldAll },
@@ -117,6 +129,17 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
       const group = newId('remedy');
       for (const id of idsOf(found)) dispatch(setItemFields, { id, fields: { distanceMm: 0 } }, { origin: 'edge-cut.set', group });
     },
+  },
+  'bleed-missing': {
+    name: 'Carry it outward',
+    all: 'Carry all outward',
+    act: setEdges(() => ({ bleedMm: 2 })),
+  },
+  'edge-sharp': { name: 'Smooth it', all: 'Smooth all', act: setEdges((cut) => ({ smoothMm: Math.max(0.5, cut.smoothMm) })) },
+  'no-bridges': {
+    name: 'Perforate it',
+    all: 'Perforate all',
+    act: setEdges(() => ({ line: { kind: 'perforated', cutMm: 8, bridgeMm: 0.8 } })),
   },
   'opaque-ground': {
     name: 'Lift the ground',

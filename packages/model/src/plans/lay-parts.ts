@@ -10,7 +10,7 @@ import { bounds, IDENTITY, joinOutlines, invert, mapOutline, mapPoint, nestConto
 import type { PrintItem } from '@lorvek/core/print';
 import { lyingTogether } from '@lorvek/core/sheet';
 import type { Piece } from '../queries/derive.ts';
-import { outlinesRound } from '../queries/edge-cuts.ts';
+import { outlinesRound, roundedBy } from '../queries/edge-cuts.ts';
 import { isUnknown, type Known, type KnownOf } from '../queries/known-pieces.ts';
 import { isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
 import { isPrint, itemOf, layerOf, leavesInScope, leavesOf, topOf } from '../queries/queries.ts';
@@ -19,6 +19,7 @@ import type { EdgeCutItem } from '../records/items.ts';
 import type { Together } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
 import type { BuiltJob } from './build-plan.ts';
+import { bleedArt } from './bleed-art.ts';
 import { findUnknown } from './check-drawing.ts';
 import { WHOLE, type LayPart, type SheetSource } from './lay-places.ts';
 import { artOf } from './print-art.ts';
@@ -28,6 +29,8 @@ interface LeafWork {
   readonly known: Known;
   readonly sources: readonly SheetSource[];
   readonly art: readonly PrintItem[];
+  /** Of an edge cut: what is painted under all art, carried outward from what it goes round. */
+  readonly under: readonly PrintItem[];
 }
 
 export interface LayerWork {
@@ -87,6 +90,21 @@ function besides(
   };
 }
 
+/** An edge cut with what is carried outward beyond it. */
+function withBleed(drawing: Drawing, one: LeafWork, all: readonly LeafWork[]): LeafWork {
+  const { leaf, sources } = one;
+  if (leaf.kind !== 'edge-cut' || leaf.bleedMm === undefined || sources.length === 0) return one;
+  const round = new Set(roundedBy(drawing, leaf).map(({ id }) => id));
+  const art = all.flatMap((other) => (round.has(other.leaf.id) ? other.art : []));
+  return { ...one, under: bleedArt(art, joinOutlines(sources.map(({ outline }) => outline)), leaf.distanceMm, leaf.bleedMm) };
+}
+
+/** Art of some leaves, what is carried outward lowest. */
+const artOfLeaves = (leaves: readonly LeafWork[]): PrintItem[] => [
+  ...leaves.flatMap(({ under }) => under),
+  ...leaves.flatMap(({ art }) => art),
+];
+
 /** The source that place marks are on a sheet. */
 export const PLACE_MARKS = 'place-marks';
 
@@ -106,11 +124,12 @@ export function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, buil
     const sources = sourcesOf(leaf, layer, known.pieces, built);
     if (isCutLine(leaf) && sources.length === 0) findings.push(emptyLine(leaf));
     const own = known.pieces.filter((piece) => piece.layer === layerId);
-    leaves.push({ leaf, known, sources, art: isPrint(layer) && !isCutLine(leaf) ? artOf(leaf, own, layer.hex) : [] });
+    leaves.push({ leaf, known, sources, art: isPrint(layer) && !isCutLine(leaf) ? artOf(leaf, own, layer.hex) : [], under: [] });
   }
+  const carried = leaves.map((one) => withBleed(drawing, one, leaves));
   const isEmpty = leaves.every(({ sources }) => sources.length === 0);
   const more = isEmpty ? { sources: [], findings: [] } : besides(drawing, layer, knownOf, built);
-  return { layer, leaves, besides: more.sources, findings: [...findings, ...more.findings], itemIds: inScope.map(({ id }) => id) };
+  return { layer, leaves: carried, besides: more.sources, findings: [...findings, ...more.findings], itemIds: inScope.map(({ id }) => id) };
 }
 
 /** All of a layer's work as the one part that lies as it is drawn. */
@@ -118,7 +137,7 @@ export const wholeOf = ({ layer, leaves, besides: marks }: LayerWork): LayPart =
   id: WHOLE,
   name: layer.name,
   sources: [...leaves.flatMap(({ sources }) => sources), ...marks],
-  art: leaves.flatMap(({ art }) => art),
+  art: artOfLeaves(leaves),
 });
 
 /** Sets of ids that are joined one by one. */
@@ -223,7 +242,7 @@ export function partsOf(work: LayerWork, { drawing, knownOf, together, isApart }
         id,
         name: itemOf(drawing, id)?.name ?? only?.leaf.name ?? id,
         sources: own.flatMap(({ sources }) => sources),
-        art: own.flatMap(({ art }) => art),
+        art: artOfLeaves(own),
       },
     ];
   });

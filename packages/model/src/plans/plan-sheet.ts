@@ -31,6 +31,7 @@ import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { findEdges } from './edge-findings.ts';
 import { panelsOf } from './panel-parts.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
 import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
@@ -325,7 +326,9 @@ export function planSheets(
   const sheets = Array.from({ length: of }, (_, number) => planOne(laid, { number, of, jobId, told, withChecks, stock }));
   const [first, ...others] = sheets;
   if (!first) return [];
+  const onFirst = (finding: Finding): Finding => onSheetAt(first.placements[0]?.map, finding);
   const ofAll = [
+    ...(withChecks ? findEdges(drawing, work).map(onFirst) : []),
     ...findRoll(work.layer, choice, work.itemIds),
     ...checkPrint(work, whole),
     ...findMissing(laid.parts, filled),

@@ -239,6 +239,8 @@ export const edgeCutSchema = z.object({
   holes: z.boolean(),
   /** Parts nearer than this become one piece. */
   joinWithinMm: z.number().min(0).max(1000),
+  /** The art's edge colours are carried so far beyond the line where it runs nearer to the art's end; absent: not at all. */
+  bleedMm: z.number().min(0.1).max(100).optional(),
   line: lineSchema,
 });
 export const groupSchema = z.object({

@@ -146,6 +146,9 @@ function GroundNotice({ picture }: { picture: PictureItem }) {
   );
 }
 
+const clearBleed = (id: string): void =>
+  void dispatch(setItemFields, { id, fields: { bleedMm: undefined } as Partial<EdgeCutItem> }, { origin: 'edge-cut.set' });
+
 export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
   useDerivedVersion();
   const drawing = useDocument((state) => state.drawing);
@@ -186,6 +189,21 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
         minMm={-1000}
         onChange={(distanceMm) => set({ distanceMm })}
       />
+      <Switch
+        label="Carry the art outward (bleed)"
+        checked={item.bleedMm !== undefined}
+        onChange={(on) => (on ? set({ bleedMm: 2 }) : clearBleed(item.id))}
+      />
+      {item.bleedMm !== undefined ? (
+        <LengthField
+          wide
+          label="Bleed beyond the line"
+          mm={item.bleedMm}
+          unit={unit}
+          minMm={0.1}
+          onChange={(bleedMm) => set({ bleedMm })}
+        />
+      ) : null}
       {item.shape === 'rounded' ? (
         <LengthField wide label="Corner radius" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
       ) : null}

@@ -1,0 +1,174 @@
+/**
+ * What is wrong with the cut lines of a print: they run into art that they do not go round, meet one another, are too small or
+ * too sharp for the blade, cut along the art's very edge without bleed, or cut all through with nothing to hold the piece.
+ */
+import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline } from '@lorvek/core/geometry';
+import type { Finding } from '@lorvek/core/check';
+import { lyingTogether } from '@lorvek/core/sheet';
+import { isUnknown } from '../queries/known-pieces.ts';
+import { outlinesRound, roundedBy } from '../queries/edge-cuts.ts';
+import { isCutLine } from '../queries/plain-outline.ts';
+import { isPrint } from '../queries/queries.ts';
+import type { Drawing } from '../records/document.ts';
+import type { EdgeCutItem } from '../records/items.ts';
+import type { LayerWork } from './lay-parts.ts';
+
+/** A line so near to the art's end is cut through the last of its colour. */
+const NEAR_MM = 1;
+/** A piece that is cut out whole and measures less slips away from the blade; one that stays on the liner holds better. */
+const LEAST_THROUGH_MM = 12;
+const LEAST_KISS_MM = 4;
+/** Sharper corners lift the film. */
+const SHARP_DEG = 28;
+const MOST_LINES = 400;
+const MOST_FOUND = 60;
+
+type Leaf = LayerWork['leaves'][number];
+
+interface Line {
+  readonly leaf: Leaf;
+  readonly outline: Outline;
+  readonly box: Box;
+  readonly kind: string;
+  /** Items that it goes round. */
+  readonly of: ReadonlySet<string>;
+}
+
+function linesOf(drawing: Drawing, { leaves }: LayerWork): Line[] {
+  return leaves.flatMap((leaf): Line[] => {
+    const item = leaf.leaf;
+    if (!isCutLine(item)) return [];
+    const outline = { contours: leaf.sources.flatMap((source) => source.outline.contours) };
+    if (outline.contours.length === 0) return [];
+    const of = new Set(item.kind === 'edge-cut' ? roundedBy(drawing, item).map(({ id }) => id) : []);
+    return [{ leaf, outline, box: bounds(outline), kind: leaf.sources[0]?.line?.kind ?? 'kiss', of }];
+  });
+}
+
+/** Art that a line crosses although it does not go round it. */
+function findIntoArt(lines: readonly Line[], { leaves }: LayerWork): Finding[] {
+  const art = leaves.flatMap((leaf) => {
+    if (isCutLine(leaf.leaf) || isUnknown(leaf.known)) return [];
+    const outline = { contours: outlinesRound(leaf.leaf, leaf.known.pieces).flatMap(({ contours }) => contours) };
+    return [{ leaf, outline, box: bounds(outline), areaMm2: Math.abs(area(outline)) }];
+  });
+  return lines.flatMap((line) =>
+    art.flatMap((one): Finding[] => {
+      if (line.of.has(one.leaf.leaf.id) || !boxesMeet(line.box, one.box) || !line.outline.contours.every(({ closed }) => closed)) return [];
+      const within = Math.abs(area(keepOverlap([one.outline, line.outline])));
+      if (within < 0.02 * one.areaMm2 || within > 0.98 * one.areaMm2) return [];
+      return [
+        {
+          code: 'edge-into-art',
+          level: 'warning',
+          text: `“${line.leaf.leaf.name}” runs through “${one.leaf.leaf.name}”, which it does not go round.`,
+          box: one.box,
+          parts: [line.leaf.leaf.id, one.leaf.leaf.id],
+        },
+      ];
+    }),
+  );
+}
+
+/** Lines that cross or touch; a line within another does not. */
+function findMeeting(lines: readonly Line[]): Finding[] {
+  const open = lines.map(({ outline }) => ({ contours: outline.contours.map((contour) => ({ ...contour, closed: false })) }));
+  return lyingTogether(open.slice(0, MOST_LINES))
+    .filter((set) => set.length > 1)
+    .flatMap((set): Finding[] => {
+      const own = set.flatMap((i) => lines[i] ?? []);
+      const [first, second] = own;
+      if (!first || !second) return [];
+      return [
+        {
+          code: 'lines-meet',
+          level: 'warning',
+          text: `The cut lines “${first.leaf.leaf.name}” and “${second.leaf.leaf.name}”${own.length > 2 ? ` and ${own.length - 2} more` : ''} cross or touch one another.`,
+          box: first.box,
+          parts: own.map(({ leaf }) => leaf.leaf.id),
+        },
+      ];
+    });
+}
+
+function findSmall({ leaf, outline, kind }: Line): Finding[] {
+  const least = kind === 'through' || kind === 'perforated' ? LEAST_THROUGH_MM : LEAST_KISS_MM;
+  const small = outline.contours.flatMap((contour) => {
+    const box = bounds({ contours: [contour] });
+    const across = Math.min(box.maxX - box.minX, box.maxY - box.minY);
+    return contour.closed && across < least ? [{ box, across }] : [];
+  });
+  const [first] = small;
+  if (!first) return [];
+  return [
+    {
+      code: 'edge-small',
+      level: 'warning',
+      text: `“${leaf.leaf.name}” cuts ${small.length === 1 ? 'a piece' : `${small.length} pieces`} only ${first.across.toFixed(1)} mm across: the blade drags it along.`,
+      place: { x: (first.box.minX + first.box.maxX) / 2, y: (first.box.minY + first.box.maxY) / 2 },
+      box: first.box,
+      parts: [leaf.leaf.id],
+    },
+  ];
+}
+
+/** Corners sharper than a trailing blade turns in, measured over a stretch of a millimetre. */
+function findSharp({ leaf, outline }: Line): Finding[] {
+  for (const { closed, xy } of flatten(outline, 0.02)) {
+    const n = xy.length / 2;
+    if (!closed || n < 3) continue;
+    for (let i = 0; i < n; i++) {
+      const at = (k: number): [number, number] => [xy[2 * ((k + n) % n)] ?? 0, xy[2 * ((k + n) % n) + 1] ?? 0];
+      const [[px, py], [x, y], [qx, qy]] = [at(i - 1), at(i), at(i + 1)];
+      const [before, after] = [Math.hypot(px - x, py - y), Math.hypot(qx - x, qy - y)];
+      if (before < 0.5 || after < 0.5) continue;
+      const cosine = ((px - x) * (qx - x) + (py - y) * (qy - y)) / (before * after);
+      const deg = (Math.acos(Math.min(1, Math.max(-1, cosine))) * 180) / Math.PI;
+      if (deg < SHARP_DEG)
+        return [
+          {
+            code: 'edge-sharp',
+            level: 'warning',
+            text: `“${leaf.leaf.name}” has a corner of ${Math.round(deg)}°: sharper than ${SHARP_DEG}° the blade lifts the film. Smooth it a little.`,
+            place: { x, y },
+            parts: [leaf.leaf.id],
+          },
+        ];
+    }
+  }
+  return [];
+}
+
+/** A line along the very end of the art leaves white where the cut strays by a hair. */
+function findNoBleed(line: Line): Finding[] {
+  const item = line.leaf.leaf;
+  if (item.kind !== 'edge-cut' || item.bleedMm !== undefined || Math.abs((item as EdgeCutItem).distanceMm) >= NEAR_MM) return [];
+  return [
+    {
+      code: 'bleed-missing',
+      level: 'warning',
+      text: `“${item.name}” runs along the end of the art: a cut that strays by a hair shows the medium. Carry the art outward, or move the line.`,
+      box: line.box,
+      parts: [item.id],
+    },
+  ];
+}
+
+/** Cut lines of a print layer. @returns findings with places on the drawing */
+export function findEdges(drawing: Drawing, work: LayerWork): Finding[] {
+  const { layer } = work;
+  if (!isPrint(layer)) return [];
+  const lines = linesOf(drawing, work).slice(0, MOST_LINES);
+  const loose = layer.medium === 'paper' ? lines.filter(({ kind }) => kind === 'through') : [];
+  return [
+    ...findIntoArt(lines, work),
+    ...findMeeting(lines),
+    ...lines.flatMap((line) => [...findSmall(line), ...findSharp(line), ...findNoBleed(line)]),
+    ...loose.map(({ leaf }): Finding => ({
+      code: 'no-bridges',
+      level: 'warning',
+      text: `“${leaf.leaf.name}” cuts all through, and ${layer.name} has no liner that holds the piece. Perforate it, so that bridges hold it.`,
+      parts: [leaf.leaf.id],
+    })),
+  ].slice(0, MOST_FOUND);
+}

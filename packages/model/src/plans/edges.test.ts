@@ -1,0 +1,247 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  area,
+  bounds,
+  boxShape,
+  formatPath,
+  growBox,
+  keepOverlap,
+  knockOut,
+  mapOutline,
+  offset,
+  ovalShape,
+  parsePath,
+  translation,
+  weld,
+  type Outline,
+} from '@lorvek/core/geometry';
+import { makePlates, type PrintItem } from '@lorvek/core/print';
+import { run } from '../drawing.support.ts';
+import {
+  addEdgeCut,
+  addFilm,
+  addItems,
+  emptyDrawing,
+  setLayUp,
+  type Drawing,
+  type EdgeCutItem,
+  type Item,
+  type PrintLayer,
+  type ShapeItem,
+  type StockFilm,
+} from '../index.ts';
+import { knownIn } from '../queries/know.ts';
+import { bleedArt, carryOf } from './bleed-art.ts';
+import { checkJob } from './check-job.ts';
+
+const layer = (medium: PrintLayer['medium']): PrintLayer => ({
+  type: 'print',
+  id: 'print-p',
+  stockId: 'print-p',
+  series: 's',
+  name: 'p',
+  hex: '#ffffff',
+  medium,
+  visible: true,
+  locked: false,
+});
+const stock: StockFilm[] = [
+  {
+    id: 'print-p',
+    series: 's',
+    name: 'p',
+    hex: '#ffffff',
+    transfer: false,
+    medium: 'white',
+    pricePerMetre: 10,
+    press: null,
+    smallestPartMm: 1,
+    thinnestMm: 0.1,
+    rolls: [{ id: 'roll-p', filmId: 'print-p', widthMm: 620, lengthLeftMm: 90_000, isOffcut: false }],
+  },
+];
+const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
+const shape = (id: string, outline: Outline, hex = '#0f5e66'): ShapeItem => ({
+  type: 'item',
+  kind: 'shape',
+  id,
+  name: id,
+  layer: 'print-p',
+  matrix: [1, 0, 0, 1, 0, 0],
+  path: formatPath(outline, 4),
+  paint: { fill: { hex } },
+});
+
+type Cut = readonly [of: string[], fields: Partial<EdgeCutItem>];
+function draw(items: Item[], cuts: readonly Cut[], medium: PrintLayer['medium'] = 'white'): Drawing {
+  let drawing = emptyDrawing({ name: 'Wall', hex: '#ffffff', widthMm: 900, heightMm: 500 });
+  drawing = run(drawing, addFilm, { film: layer(medium) });
+  drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
+  for (const [i, [of, fields]] of cuts.entries()) drawing = run(drawing, addEdgeCut, { id: `item-cut${i}`, of, fields });
+  return drawing;
+}
+const check = (drawing: Drawing) =>
+  checkJob(
+    drawing,
+    stock,
+    knownIn(drawing, () => undefined, new Map()),
+    'job-x',
+  );
+const EDGE_CODES = new Set(['edge-into-art', 'lines-meet', 'edge-small', 'edge-sharp', 'bleed-missing', 'no-bridges']);
+const codes = (drawing: Drawing): string[] =>
+  check(drawing)
+    .sheets.flatMap(({ findings }) => findings.map(({ code }) => code))
+    .filter((code) => EDGE_CODES.has(code));
+
+const ONE = shape('item-1', at(100, 100, boxShape(120, 80)));
+const TWO = shape('item-2', at(260, 100, boxShape(120, 80)));
+
+describe('checks of cut lines', () => {
+  test.each<[string, Item[], Cut[], string[]]>([
+    [
+      'clear of everything',
+      [ONE, TWO],
+      [
+        [['item-1'], { distanceMm: 3 }],
+        [['item-2'], { distanceMm: 3 }],
+      ],
+      [],
+    ],
+    [
+      'a perforated line round kiss cuts',
+      [ONE, TWO],
+      [
+        [['item-1'], { distanceMm: 3 }],
+        [['item-2'], { distanceMm: 3 }],
+        [['item-1', 'item-2'], { shape: 'box', distanceMm: 10, line: { kind: 'perforated', cutMm: 5, bridgeMm: 1 } }],
+      ],
+      [],
+    ],
+    ['a line through other art', [ONE, TWO], [[['item-1'], { distanceMm: 60 }]], ['edge-into-art']],
+    [
+      'two lines that cross',
+      [ONE, TWO],
+      [
+        [['item-1'], { distanceMm: 25 }],
+        [['item-2'], { distanceMm: 25 }],
+      ],
+      ['lines-meet'],
+    ],
+    [
+      'a piece too small',
+      [shape('item-1', at(50, 50, boxShape(4, 30)))],
+      [[['item-1'], { distanceMm: 2, line: { kind: 'through' } }]],
+      ['edge-small'],
+    ],
+    ['along the very edge', [ONE], [[['item-1'], { distanceMm: 0 }]], ['bleed-missing']],
+    ['along the very edge with bleed', [ONE], [[['item-1'], { distanceMm: 0, bleedMm: 2 }]], []],
+    ['inward, well within the art', [ONE], [[['item-1'], { distanceMm: -2 }]], []],
+    ['a needle', [shape('item-1', parsePath('M 50 50 L 250 60 L 50 70 Z'))], [[['item-1'], { distanceMm: -2 }]], ['edge-sharp']],
+  ])('%s', (_, items, cuts, expected) => {
+    expect(codes(draw(items, cuts))).toEqual(expected);
+  });
+
+  test('all through without a liner', () => {
+    const through: Cut[] = [[['item-1'], { distanceMm: 3, line: { kind: 'through' } }]];
+    expect(codes(draw([ONE], through, 'paper'))).toEqual(['no-bridges']);
+    expect(codes(draw([ONE], through, 'white'))).toEqual([]);
+  });
+});
+
+describe('bleed', () => {
+  const art = (outline: Outline, hex: string): PrintItem => ({ kind: 'shape', outline, fill: { hex } });
+  const seen = (items: readonly PrintItem[]): Outline => weld(items.flatMap((item) => (item.kind === 'shape' ? [item.outline] : [])));
+
+  test('the art is carried to the bleed beyond the line everywhere, and no farther', () => {
+    const size = fc.integer({ min: 20, max: 160 });
+    fc.assert(
+      fc.property(
+        size,
+        size,
+        fc.boolean(),
+        fc.integer({ min: -15, max: 15 }),
+        fc.integer({ min: 1, max: 4 }),
+        (w, h, round, tenths, bleedMm) => {
+          const own = round ? ovalShape(w, h) : boxShape(w, h);
+          const distance = tenths / 10;
+          const line = offset(own, distance, { join: 'round' });
+          const under = bleedArt([art(own, '#123456')], line, distance, bleedMm);
+          if (carryOf(distance, bleedMm) === undefined) return expect(under).toEqual([]);
+          const zone = offset(line, bleedMm, { join: 'round' });
+          const all = weld([seen(under), own]);
+          expect(Math.abs(area(knockOut(zone, [all])))).toBeLessThan(0.02 * bleedMm * (w + h));
+          expect(Math.abs(area(knockOut(seen(under), [zone])))).toBeLessThan(0.01);
+          return undefined;
+        },
+      ),
+      { numRuns: 12 },
+    );
+  });
+
+  test('beside two colours the nearer one is carried', async () => {
+    const [left, right] = [at(10, 10, boxShape(40, 40)), at(50, 10, boxShape(40, 40))];
+    const line = weld([left, right]);
+    const under = bleedArt([art(left, '#ff0000'), art(right, '#0000ff')], line, 0, 5);
+    const plates = await makePlates(
+      {
+        title: 't',
+        widthMm: 100,
+        heightMm: 60,
+        forms: [{ id: 'f', items: [...under, art(left, '#ff0000'), art(right, '#0000ff')] }],
+        placements: [{ form: 'f', map: [1, 0, 0, 1, 0, 0] }],
+        lines: [],
+        marks: { contours: [] },
+      },
+      { dpi: 25.4 },
+    );
+    const ink = (name: string, x: number, y: number): number => {
+      const plate = plates.find((one) => one.name === name)!;
+      return plate.data[(plate.height - 1 - y) * plate.width + x]!;
+    };
+    // red has yellow and no cyan, blue has cyan and no yellow; above and below the seam each keeps its side
+    for (const y of [7, 52]) {
+      expect([ink('Yellow', 30, y), ink('Cyan', 30, y)]).toEqual([255, 0]);
+      expect([ink('Yellow', 70, y), ink('Cyan', 70, y)]).toEqual([0, 255]);
+      expect(ink('Yellow', 46, y)).toBe(255);
+      expect(ink('Cyan', 54, y)).toBe(255);
+    }
+  });
+
+  test('a picture is carried with its own pixels, unscaled, within the line and its bleed', () => {
+    const matrix = [80, 0, 0, 50, 10, 20] as const;
+    const line = at(10, 20, boxShape(80, 50));
+    const under = bleedArt([{ kind: 'picture', picture: 'a', matrix: [...matrix] }], line, 0, 3);
+    expect(under.length).toBeGreaterThan(16);
+    const zone = growBox(bounds(line), 3.001);
+    for (const item of under) {
+      if (item.kind !== 'picture') throw new Error('a picture is carried as one');
+      expect(item.matrix.slice(0, 4)).toEqual(matrix.slice(0, 4));
+      const box = bounds(item.clip!);
+      expect(box.minX).toBeGreaterThanOrEqual(zone.minX);
+      expect(box.maxY).toBeLessThanOrEqual(zone.maxY);
+    }
+    const all = weld(under.flatMap((item) => (item.kind === 'picture' && item.clip ? [item.clip] : [])));
+    const outer = offset(line, 3, { join: 'round' });
+    expect(area(keepOverlap([all, outer])) / area(outer)).toBeGreaterThan(0.995);
+  });
+
+  test('it lies under the art of the sheet, and what a sheet without it prints stays as it was', () => {
+    const plain = check(draw([ONE], [[['item-1'], { distanceMm: 0.5 }]])).sheets[0]!;
+    const with_ = check(draw([ONE], [[['item-1'], { distanceMm: 0.5, bleedMm: 2 }]])).sheets[0]!;
+    const [own, more] = [plain.print!.forms[0]!.items, with_.print!.forms[0]!.items];
+    expect(more.slice(-own.length)).toEqual(own);
+    expect(more.length).toBeGreaterThan(own.length);
+    expect(with_.lines).toEqual(plain.lines);
+  });
+
+  test('with panels and grids it goes along', () => {
+    const drawing = run(draw([ONE], [[['item-1'], { distanceMm: 0, bleedMm: 2 }]]), setLayUp, {
+      film: 'print-p',
+      fields: { fill: { kind: 'grid', copies: 4, gapMm: 6, rows: 'straight' } },
+    });
+    const [sheet] = check(drawing).sheets;
+    expect(sheet!.placements).toHaveLength(4);
+    expect(sheet!.print!.forms[0]!.items.length).toBeGreaterThan(1);
+  });
+});
