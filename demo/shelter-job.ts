@@ -33,6 +33,7 @@ export function shelterGlass(stock: readonly StockFilmRow[]): Drawing {
     series: film.series,
     hex: film.hex,
     medium: 'clear',
+    white: { where: 'between', coverage: 'where-printed', spots: [], bend: 1, strengthPct: 100, spreadMm: -0.3 },
     visible: true,
     locked: false,
   };

@@ -1,8 +1,9 @@
 /** Printing: the page, its file, its plates, process inks. */
-export type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture } from './page.ts';
+export type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture, WhiteCoverage } from './page.ts';
 export { LINE_INKS, type LineInk } from './line-inks.ts';
 export { openProfile, type ProcessColours } from './process-colours.ts';
 export { writePrintPdf, type PrintPdfOptions } from './write-print-pdf.ts';
 export { makePlates, PROCESS_INKS, type Plate, type PlatesOptions } from './make-plates.ts';
+export { WHITE_INK, whiteOutline, whiteShares } from './white.ts';
 export { coverOf, type Cover } from './coverage.ts';
 export type { ByteSink } from './pdf-file.ts';

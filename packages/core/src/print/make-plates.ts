@@ -4,15 +4,17 @@
  * inks under it away by its cover; a spot colour takes the process inks under it away, as its file says.
  * Cut lines are on no plate. Values 0 none, 255 full; rows from the top. Units mm, resolution in dots an inch.
  */
-import type { Box, Control, Matrix, Outline } from '../types/index.ts';
+import type { Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
-import { compose, invert, mapOutline, mapPoint, translation } from '../geometry/transform.ts';
+import { compose, invert, mapOutline, mapPoint } from '../geometry/transform.ts';
 import { boxShape } from '../geometry/shapes.ts';
 import { keepOverlap } from '../geometry/weld/weld.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import { coverOf, type Cover } from './coverage.ts';
-import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
+import { outlineOfBox, type PictureSource, type PrintColour, type PrintItem, type PrintPage } from './page.ts';
+import { shrinkPicture, type SmallPicture } from './shrink-picture.ts';
+import { WHITE_INK, whiteShares } from './white.ts';
 import { openProfile, type ProcessColours } from './process-colours.ts';
 
 export interface Plate {
@@ -107,8 +109,6 @@ function courseAt(gradient: Gradient, back: Matrix, x: number, y: number): strin
     .join('')}`;
 }
 
-const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
-
 const within = (outline: Outline, clip: Outline | undefined): Outline => (clip ? keepOverlap([outline, clip]) : outline);
 
 function paintShape(plates: Plates, item: Extract<PrintItem, { kind: 'shape' }>, map: Matrix, clip: Outline | undefined): void {
@@ -130,48 +130,9 @@ function paintShape(plates: Plates, item: Extract<PrintItem, { kind: 'shape' }>,
   }
 }
 
-/** Where pixels of the page look in a picture: all of it in rows, as large as the plates need it. */
-interface Shrunk {
-  readonly width: number;
-  readonly height: number;
+/** A picture as the plates need it, in inks. */
+interface Shrunk extends SmallPicture {
   readonly inks: Uint8Array;
-  readonly alpha: Uint8Array;
-}
-
-/** A picture at most as fine as twice the plates, averaged with its alpha; in inks. */
-async function shrink(
-  plates: Pick<ProcessColours, 'toInks'>,
-  source: PictureSource,
-  name: string,
-  wantedWidth: number,
-  control: Control,
-): Promise<Shrunk> {
-  const picture = source(name);
-  const step = Math.max(1, Math.floor(picture.widthPx / Math.max(1, Math.ceil(wantedWidth * 2))));
-  const [width, height] = [Math.ceil(picture.widthPx / step), Math.ceil(picture.heightPx / step)];
-  const rgb = new Uint8Array(3 * width * height);
-  const alpha = new Uint8Array(width * height);
-  for (let y = 0; y < height; y++) {
-    if (control.signal?.aborted) throw new CancelledError();
-    const count = Math.min(step, picture.heightPx - y * step);
-    const rows = await picture.rows(y * step, count);
-    for (let x = 0; x < width; x++) {
-      const sum = [0, 0, 0, 0];
-      let pixels = 0;
-      for (let v = 0; v < count; v++)
-        for (let u = x * step; u < Math.min(picture.widthPx, (x + 1) * step); u++) {
-          const i = 4 * (v * picture.widthPx + u);
-          const a = rows[i + 3] as number;
-          for (let c = 0; c < 3; c++) sum[c] = (sum[c] as number) + a * (rows[i + c] as number);
-          sum[3] = (sum[3] as number) + a;
-          pixels++;
-        }
-      const a = sum[3] as number;
-      for (let c = 0; c < 3; c++) rgb[3 * (y * width + x) + c] = a > 0 ? Math.round((sum[c] as number) / a) : 255;
-      alpha[y * width + x] = Math.round(a / Math.max(1, pixels));
-    }
-  }
-  return { width, height, inks: plates.toInks(rgb), alpha };
 }
 
 function paintPicture(
@@ -192,6 +153,11 @@ function paintPicture(
     const i = v * shrunk.width + u;
     return { process: Array.from(shrunk.inks.subarray(4 * i, 4 * i + 4), (n) => n / 255), alpha: (shrunk.alpha[i] as number) / 255 };
   });
+}
+
+async function inInks(inks: Pick<ProcessColours, 'toInks'>, small: Promise<SmallPicture>): Promise<Shrunk> {
+  const picture = await small;
+  return { ...picture, inks: inks.toInks(picture.rgb) };
 }
 
 export interface PlatesOptions {
@@ -248,7 +214,7 @@ export async function makePlates(
       if (item.kind === 'shape') paintShape(plates, item, map, clip);
       else {
         const wide = Math.hypot(item.matrix[0], item.matrix[1]) * k;
-        const known = shrunk.get(item.picture) ?? (await shrink(inks, pictures, item.picture, wide, control));
+        const known = shrunk.get(item.picture) ?? (await inInks(inks, shrinkPicture(pictures(item.picture), wide, control)));
         shrunk.set(item.picture, known);
         paintPicture(plates, item, map, known, clip);
       }
@@ -257,6 +223,8 @@ export async function makePlates(
   }
   const marks = coverOf(page.marks, toPixels, width, height);
   if (marks) plates.paint(marks, () => ({ process: [0, 0, 0, 1] }));
+  // white is printed besides, and takes nothing of the others away
+  if (page.white) plates.layer(WHITE_INK).set(await whiteShares(page, page.white, { width, height, pictures }, control));
   return [...plates.layers].map(([name, layer]) => ({
     name,
     width,

@@ -7,6 +7,8 @@
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import type { CutKind } from '../cut/plan-cut.ts';
+import { boxShape } from '../geometry/shapes.ts';
+import { mapOutline, translation } from '../geometry/transform.ts';
 
 export interface PrintColour {
   /** As it is seen, sRGB. */
@@ -54,6 +56,20 @@ export interface PrintPicture {
 
 export type PrintLineKind = Exclude<CutKind, 'film' | 'weed'>;
 
+/** How much white lies where. */
+export interface WhiteCoverage {
+  readonly coverage: 'whole-sheet' | 'where-printed' | 'named-spot' | 'more-under-dark' | 'more-under-light';
+  /** Inks of the art that stand for white. */
+  readonly spots: readonly string[];
+  /** Of the curve by lightness; 1 straight. */
+  readonly bend: number;
+  readonly strengthPct: number;
+  /** Spread, negative: choke. */
+  readonly spreadMm: number;
+  /** What is left of the page when it is trimmed. */
+  readonly trim: Outline;
+}
+
 export interface PrintPage {
   readonly title: string;
   readonly widthMm: number;
@@ -63,6 +79,11 @@ export interface PrintPage {
   readonly lines: readonly { readonly kind: PrintLineKind; readonly outline: Outline }[];
   /** Registration marks, job code, figures: printed in black. */
   readonly marks: Outline;
+  /** Absent: no white is printed. */
+  readonly white?: WhiteCoverage | undefined;
 }
 
 export type PictureSource = (picture: string) => PrintPicture;
+
+export const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline =>
+  mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));

@@ -15,6 +15,7 @@ import { LINE_INKS } from './line-inks.ts';
 import { PdfFile, type ByteSink } from './pdf-file.ts';
 import type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture } from './page.ts';
 import type { ProcessColours } from './process-colours.ts';
+import { WHITE_INK, whiteOutline, whiteShares } from './white.ts';
 
 const POINTS_PER_MM = 72 / 25.4;
 /** The longest side that readers take without a user unit, points. */
@@ -214,6 +215,54 @@ async function writeLines(
   return { ...parts, layers };
 }
 
+interface WrittenWhite {
+  readonly content: string;
+  readonly states: string;
+  readonly spaces: string;
+  readonly properties: string;
+  readonly layers: readonly number[];
+}
+const NO_WHITE: WrittenWhite = { content: '', states: '', spaces: '', properties: '', layers: [] };
+
+/** Soft white is as fine as this, unless the page is so large that it would not be held. */
+const WHITE_DPI = 200;
+const MOST_WHITE_PX = 16e6;
+
+/**
+ * White after all art, printed over and besides it: a filled path, or all of the page under a mask. Both renderers that were
+ * asked keep the process plates as they are in these two forms alone.
+ */
+async function writeWhite(
+  file: PdfFile,
+  page: PrintPage,
+  white: NonNullable<PrintPage['white']>,
+  pictures: PictureSource,
+  control: Control,
+): Promise<WrittenWhite> {
+  const layer = await file.object(
+    `<< /Type /OCG /Name ${textOf(WHITE_INK)} /GTS_Metadata << /GTS_ProcStepsGroup /White /GTS_ProcStepsType /White >> >>`,
+  );
+  const space = separation(WHITE_INK, [0, 0, 0, 0], '/DeviceCMYK');
+  const shared = { spaces: `${nameOf(WHITE_INK)} ${space} `, properties: `/Lwhite ${layer} 0 R `, layers: [layer] };
+  const begin = `/OC /Lwhite BDC\nq /Over gs ${nameOf(WHITE_INK)} cs`;
+  const hard = whiteOutline(page, white, (name) => pictures(name).hasAlpha);
+  if (hard) return { ...shared, states: '', content: `${begin} ${number(white.strengthPct / 100)} scn\n${pathOf(hard)}\nf\nQ\nEMC\n` };
+  const dpi = Math.min(WHITE_DPI, Math.sqrt(MOST_WHITE_PX / (page.widthMm * page.heightMm)) * 25.4);
+  const [width, height] = [page.widthMm, page.heightMm].map((mm) => Math.max(1, Math.round((mm * dpi) / 25.4))) as [number, number];
+  const shares = await whiteShares(page, white, { width, height, pictures }, control);
+  const image = await file.stream(
+    `/Type /XObject /Subtype /Image /Width ${width} /Height ${height} /BitsPerComponent 8 /ColorSpace /DeviceGray`,
+    [Uint8Array.from(shares, (v) => Math.round(255 * v))],
+  );
+  const [w, h] = [number(page.widthMm), number(page.heightMm)];
+  const mask = await file.stream(
+    `/Type /XObject /Subtype /Form /BBox [0 0 ${w} ${h}] /Group << /S /Transparency /CS /DeviceGray >> /Resources << /XObject << /M ${image} 0 R >> >>`,
+    [strToU8(`q ${w} 0 0 ${h} 0 0 cm /M Do Q`)],
+  );
+  const states = `/Soft << /SMask << /Type /Mask /S /Luminosity /G ${mask} 0 R >> >>`;
+  return { ...shared, states, content: `${begin} 1 scn /Soft gs\n0 0 ${w} ${h} re\nf\nQ\nEMC\n` };
+}
+
 /** Pictures, forms and lines, and what the page says of them. */
 async function writeParts(
   file: PdfFile,
@@ -251,13 +300,14 @@ async function writeParts(
       ),
     );
   const lines = await writeLines(file, page);
+  const white = page.white ? await writeWhite(file, page, page.white, pictures, control) : NO_WHITE;
   const placed = page.placements.map(({ form, map }) => `q ${map.map((n) => n.toFixed(8)).join(' ')} cm /F${form} Do Q`).join('\n');
   const black = inks ? '0 0 0 1 k' : '0 0 0 rg';
   const marks = page.marks.contours.length > 0 ? `q ${black}\n${pathOf(page.marks)}\nf\nQ\n` : '';
   return {
-    content: `${placed}\n${marks}${lines.content}`,
-    resources: `<< /XObject << ${[...formNumbers].map(([id, n]) => `/F${id} ${n} 0 R`).join(' ')} >> /ExtGState << /Over << /OP true /op true /OPM 1 >> >> /ColorSpace << ${lines.spaces} >> /Properties << ${lines.properties} >> >>`,
-    layers: lines.layers,
+    content: `${placed}\n${marks}${white.content}${lines.content}`,
+    resources: `<< /XObject << ${[...formNumbers].map(([id, n]) => `/F${id} ${n} 0 R`).join(' ')} >> /ExtGState << /Over << /OP true /op true /OPM 1 >> ${white.states} >> /ColorSpace << ${white.spaces}${lines.spaces} >> /Properties << ${white.properties}${lines.properties} >> >>`,
+    layers: [...white.layers, ...lines.layers],
   };
 }
 

@@ -11,7 +11,7 @@ import {
   type Scope,
   type Surface,
 } from '../records/document.ts';
-import { filmSchema, printSchema, type Film, type Layer } from '../records/layers.ts';
+import { filmSchema, printSchema, type Film, type Layer, type PrintLayer } from '../records/layers.ts';
 import { layUpIdOf, layUpSchema, type LayUp } from '../records/lay-up.ts';
 import { isSame } from '../records/patch.ts';
 import { buildOf, layerOf, leavesOf, pageOf, layUpOf } from '../queries/queries.ts';
@@ -52,7 +52,9 @@ export const restackFilms: Command<{ films: readonly string[] }> = (state, { fil
   return planOf(state, () => withPage(state.drawing, { layers: [...films] }));
 };
 
-type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' | 'placeMarks' | 'leftOut' | 'inlaid'>>;
+type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' | 'placeMarks' | 'leftOut' | 'inlaid'>> & {
+  white?: PrintLayer['white'] | undefined;
+};
 
 /** How a film is shown and how it meets those below. */
 export const setFilmFields: Command<{ id: string; fields: FilmFields }> = (state, { id, fields }) => {

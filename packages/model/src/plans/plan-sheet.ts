@@ -31,6 +31,7 @@ import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { findWhite, whiteOf } from './white-ink.ts';
 import { findEdges } from './edge-findings.ts';
 import { panelsOf } from './panel-parts.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
@@ -171,6 +172,14 @@ function pageOfSheet(
   });
   const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : []), ...labels];
   const used = [...new Set(placements.map(({ part }) => part))];
+  const white = whiteOf(
+    layer,
+    lines,
+    placements.map(({ part, map }) => {
+      const own = parts.get(part);
+      return own ? boxOfPlaced(own, map) : EMPTY_BOX;
+    }),
+  );
   return {
     title: `${layer.series} ${layer.name} ${code}`.trim(),
     widthMm: Math.max(1, frame.usedLengthMm),
@@ -182,6 +191,7 @@ function pageOfSheet(
     placements: placements.map(({ part, map }) => ({ form: part, map })),
     lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
     marks: { contours: printed.flatMap(({ contours }) => contours) },
+    ...(white ? { white } : {}),
   };
 }
 
@@ -331,6 +341,7 @@ export function planSheets(
     ...(withChecks ? findEdges(drawing, work).map(onFirst) : []),
     ...findRoll(work.layer, choice, work.itemIds),
     ...checkPrint(work, whole),
+    ...findWhite(work.layer, whole.art, work.itemIds),
     ...findMissing(laid.parts, filled),
     ...findShort(sheets, choice, work.itemIds),
   ];

@@ -10,6 +10,7 @@ import { useActiveSheet } from './active.ts';
 import { FillCard, WeedCard } from './fill-card.tsx';
 import { MarksCard } from './marks-card.tsx';
 import { MaterialCard } from './material-card.tsx';
+import { WhiteCard } from './white-card.tsx';
 import { LayUpMeasure } from './measure.tsx';
 import { usePanelsView } from './panels-card.tsx';
 import { PanelsView } from './panels-view.tsx';
@@ -43,6 +44,7 @@ export function LayUpStation() {
               <SeriesCard sheet={active} unit={unit} />
               <WeedCard sheet={active} record={record} unit={unit} />
               <MarksCard sheet={active} unit={unit} />
+              <WhiteCard sheet={active} unit={unit} />
             </>
           ) : busy || unknown ? null : (
             <Notice level="note">Nothing to lay up yet. Draw something and give it a film.</Notice>
