@@ -4,7 +4,7 @@ import type { Correction } from '@lorvek/core/align';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
 import type { SheetCut } from '@lorvek/model/sheet-cut';
-import type { Drawing, Layer, StockFilm, ToolSetup } from '@lorvek/model';
+import type { Drawing, Layer, SheetPlates, StockFilm, ToolSetup } from '@lorvek/model';
 
 /** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
@@ -32,6 +32,13 @@ export interface PrintRequest {
   readonly pictures: Readonly<Record<string, RawPicture>>;
   readonly profile: string;
   readonly to: string;
+}
+
+/** The plates of one sheet, to be looked at. */
+export interface PlatesRequest extends Omit<PrintRequest, 'op' | 'to'> {
+  readonly op: 'plates';
+  /** At most so many pixels a plate. */
+  readonly mostPixels: number;
 }
 
 /** RGBA, row after row, in a file. */
@@ -97,12 +104,13 @@ export interface PlanAnswer {
 export interface OpAnswers {
   plan: PlanAnswer;
   print: { readonly bytes: number };
+  plates: SheetPlates;
   correct: { readonly hpgl: Uint8Array; readonly cutMm: number };
   thumbnail: string;
   font: FontAnswer;
 }
 
-export type ComputeRequest = PlanRequest | PrintRequest | CorrectRequest | ThumbnailRequest | FontRequest;
+export type ComputeRequest = PlanRequest | PrintRequest | PlatesRequest | CorrectRequest | ThumbnailRequest | FontRequest;
 
 /** With it go the files of the fonts that the drawing uses. */
 export type PoolTask = ComputeRequest & { readonly fonts: Readonly<Record<string, readonly string[]>> };

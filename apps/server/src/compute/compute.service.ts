@@ -26,6 +26,7 @@ function laneOf(request: ComputeRequest): LaneName {
   switch (request.op) {
     case 'plan':
     case 'print':
+    case 'plates':
     case 'correct':
       return 'long';
     case 'thumbnail':

@@ -11,9 +11,10 @@ import { cutFile, sheetToPicture, sheetToSvg } from '@lorvek/model/cut-file';
 import { knownIn } from '@lorvek/model/know';
 import { planSheets, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
-import { openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
+import { writePng } from '@lorvek/core/format';
+import { makePlates, openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import type { Drawing, KnownOf, ToolSetup } from '@lorvek/model';
+import type { Drawing, KnownOf, SheetPlates, ToolSetup } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
 import type {
   CorrectRequest,
@@ -22,6 +23,7 @@ import type {
   PlanAnswer,
   PlannedSheet,
   PlanRequest,
+  PlatesRequest,
   PoolTask,
   PrintRequest,
   RawPicture,
@@ -130,6 +132,46 @@ async function print({
   return { bytes };
 }
 
+const PLATES_DPI = 72;
+
+/** Plates as pictures, as fine as is looked at on a screen. */
+async function plates({
+  drawing,
+  layer,
+  number,
+  stock,
+  jobId,
+  jobName,
+  fonts,
+  pictures,
+  profile,
+  mostPixels,
+}: PlatesRequest & { fonts: FontFiles }): Promise<SheetPlates> {
+  const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName, withChecks: false })[number];
+  if (!sheet?.print) throw new InputError('sheet', 'Nothing is printed on this sheet.');
+  const { widthMm, heightMm } = sheet.print;
+  const dpi = Math.min(PLATES_DPI, Math.sqrt(mostPixels / (widthMm * heightMm)) * 25.4);
+  const own = await makePlates(sheet.print, {
+    dpi,
+    profile: await openProfile(readFileSync(profile)),
+    pictures: (asset) => {
+      const raw = pictures[asset];
+      if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
+      return pictureIn(raw);
+    },
+  });
+  return {
+    widthMm,
+    heightMm,
+    plates: own.map(({ name, width, height, data, cover }) => {
+      const rgb = new Uint8Array(3 * data.length);
+      for (let i = 0; i < data.length; i++) rgb.fill(data[i] as number, 3 * i, 3 * i + 3);
+      const png = writePng({ width, height, data: rgb });
+      return { name, cover, picture: `data:image/png;base64,${Buffer.from(png).toString('base64')}` };
+    }),
+  };
+}
+
 function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
   const { hpgl, estimate } = cutFile(linesOfCut(cut), () => cut.setup, correction);
   return { hpgl, cutMm: estimate.cutMm };
@@ -158,6 +200,8 @@ function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<OpAnswers[
       return drawThumbnail(task.drawing, knowing(task.drawing, task.fonts), new Map(Object.entries(task.pictures)));
     case 'print':
       return print(task);
+    case 'plates':
+      return plates(task);
     case 'correct':
       return correct(task);
     case 'font':

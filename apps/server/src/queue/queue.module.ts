@@ -4,7 +4,16 @@ import { ApiTags } from '@nestjs/swagger';
 import { createZodDto } from 'nestjs-zod';
 import { z } from 'zod';
 import { InputError } from '@lorvek/core';
-import { cameraSchema, runActionSchema, sendSchema, type CameraAnswer, type Run, type RunAction, type RunState } from '@lorvek/model';
+import {
+  cameraSchema,
+  runActionSchema,
+  sendSchema,
+  type CameraAnswer,
+  type Run,
+  type RunAction,
+  type RunState,
+  type SheetPlates,
+} from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
 import { AssetsModule } from '../assets/assets.module.ts';
 import { FilesService } from '../files/files.service.ts';
@@ -88,6 +97,12 @@ export class QueueController {
       type: 'application/pdf',
       disposition: attachment(`${await this.sending.nameOf(id, layer, query.sheet - 1)}.pdf`),
     });
+  }
+
+  /** The plates of a sheet as they will be printed. */
+  @Get('jobs/:id/sheets/:layer/plates')
+  plates(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<SheetPlates> {
+    return this.sending.plates(id, layer, query.sheet - 1);
   }
 
   /** What the cutter's camera sees, for bringing the tool over the first mark. */

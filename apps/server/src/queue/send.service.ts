@@ -2,7 +2,17 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import { layerOf, sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type ToolSetup } from '@lorvek/model';
+import {
+  layerOf,
+  sendSchema,
+  type Drawing,
+  type Job,
+  type Machine,
+  type Run,
+  type SendOrder,
+  type SheetPlates,
+  type ToolSetup,
+} from '@lorvek/model';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
@@ -74,6 +84,12 @@ export class SendService {
     const { drawing } = await this.documents.open(jobId);
     await this.sheets.plan(jobId, drawing, [layer], null);
     return this.sheets.print(jobId, drawing, layer, number);
+  }
+
+  /** The plates of a printed sheet, to be looked at. */
+  async plates(jobId: string, layer: string, number: number): Promise<SheetPlates> {
+    const { drawing } = await this.documents.open(jobId);
+    return this.sheets.plates(jobId, drawing, layer, number);
   }
 
   /**

@@ -2,7 +2,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
-import type { Drawing, StockFilm, ToolSetup } from '@lorvek/model';
+import type { Drawing, SheetPlates, StockFilm, ToolSetup } from '@lorvek/model';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import { ComputeService } from '../compute/compute.service.ts';
@@ -11,6 +11,8 @@ import { JobsService } from '../jobs/jobs.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { FilesService } from '../files/files.service.ts';
 
+/** Plates are looked at on a screen, pixels. */
+const MOST_PLATE_PIXELS = 1_500_000;
 /** Ships with the program; see THIRD_PARTY.md. */
 const PROFILE = join('profiles', 'coated-fogra39.icc');
 
@@ -40,6 +42,15 @@ export class SheetFilesService {
     }
     if (sheets.length === 0) throw new InputError('findings', 'Nothing on these layers goes to a machine.', { field: 'layers' });
     return sheets;
+  }
+
+  /** The plates of a sheet as pictures. @throws InputError `input.sheet` when nothing is printed on it */
+  async plates(jobId: string, drawing: Drawing, layer: string, number: number): Promise<SheetPlates> {
+    const given = await this.given(jobId);
+    const profile = join(this.config.assetsDir, PROFILE);
+    return this.pictures.unpacked(printedAssets(drawing, layer), (pictures) =>
+      this.compute.run({ op: 'plates', jobId, drawing, layer, number, pictures, profile, mostPixels: MOST_PLATE_PIXELS, ...given }),
+    );
   }
 
   /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */

@@ -34,6 +34,7 @@ import {
   type SendOrder,
   type StockFilm,
   type StockFilmChange,
+  type SheetPlates,
   type ShopSettings,
   type Style,
   type TraySheet,
@@ -150,6 +151,9 @@ export const api = {
   tray: (machineId: string) => call<TraySheet[]>('GET', `/machines/${enc(machineId)}/tray`),
   loadSheet: (machineId: string, sheet: string, turned: boolean) =>
     call<TraySheet[]>('POST', `/machines/${enc(machineId)}/load`, { sheet, turned }),
+  /** @param sheet which of the layer's sheets, from 0 */
+  plates: (jobId: string, layer: string, sheet: number) =>
+    call<SheetPlates>('GET', `/jobs/${enc(jobId)}/sheets/${enc(layer)}/plates?sheet=${sheet + 1}`),
   /** @param sheet which of the layer's sheets, from 0 */
   printFileUrl: (jobId: string, layer: string, sheet: number) =>
     `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf?sheet=${sheet + 1}`,

@@ -16,7 +16,7 @@ export interface Size {
 
 export type ShapeTool = 'box' | 'oval' | 'polygon' | 'star' | 'line' | 'arc' | 'freehand';
 export type ToolName = 'select' | 'lettering' | ShapeTool | 'curve' | 'nodes' | 'measure' | 'known-length';
-export type ViewName = 'drawing' | 'build' | 'layup';
+export type ViewName = 'drawing' | 'build' | 'layup' | 'send';
 
 /** Which point of the selection's box stays where it is. 0..1 each way. */
 export interface Anchor {
@@ -54,9 +54,11 @@ interface ViewState {
   flash: { box: Box; at: number } | undefined;
 }
 
+const NO_SIZE: Size = { width: 0, height: 0 };
+
 export const useView = create<ViewState>(() => ({
-  views: { drawing: undefined, build: undefined, layup: undefined },
-  sizes: { drawing: { width: 0, height: 0 }, build: { width: 0, height: 0 }, layup: { width: 0, height: 0 } },
+  views: { drawing: undefined, build: undefined, layup: undefined, send: undefined },
+  sizes: { drawing: NO_SIZE, build: NO_SIZE, layup: NO_SIZE, send: NO_SIZE },
   tool: 'select',
   blade: false,
   preview: undefined,

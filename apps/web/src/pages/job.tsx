@@ -78,7 +78,7 @@ export function JobPage() {
   useEffect(() => {
     let current = true;
     useView.setState({
-      views: { drawing: undefined, build: undefined, layup: undefined },
+      views: { drawing: undefined, build: undefined, layup: undefined, send: undefined },
       film: undefined,
       writing: undefined,
       blade: false,

@@ -123,3 +123,16 @@ export const cameraAnswerSchema = z.object({
   run: runSchema,
 });
 export type CameraAnswer = z.infer<typeof cameraAnswerSchema>;
+
+/** What each ink of a sheet's print covers. */
+export interface SheetPlates {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly plates: readonly {
+    readonly name: string;
+    /** Share of the page, 0 to 1. */
+    readonly cover: number;
+    /** A PNG as data URL: black none, white full. */
+    readonly picture: string;
+  }[];
+}

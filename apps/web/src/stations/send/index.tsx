@@ -1,73 +1,27 @@
-/** The Send station: from left to right, what was found, what is cut how, on which machine, what goes out. */
+/** The Send station: the sheets large, beside them what was found, how and where it is made, what goes out, one button that says what it does. */
 import { pageOf, stopsOf, type Machine, type ToolSetup } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { CheckCircle2, Download, Loader2, Scissors } from 'lucide-react';
+import { Download, Loader2, Scissors } from 'lucide-react';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
-import { findingsOf, useSheets } from '../../document/sheets.ts';
+import { useSheets } from '../../document/sheets.ts';
 import { newId, useDocument } from '../../document/store.ts';
 import { FilmStrip } from '../../frame/film-strip.tsx';
-import { FindingRow, showFinding, workingText } from '../../frame/findings.tsx';
+import { workingText } from '../../frame/findings.tsx';
 import { MeasureLine } from '../../frame/measure-line.tsx';
+import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
 import { ask } from '../../worker/compute.ts';
+import { Checks, Part } from './checks.tsx';
+import { fitSend, SheetViewer } from './sheet-viewer.tsx';
 import { MachineState, SetupFigures } from './machine-state.tsx';
 import { SheetPicture } from '../../drawing/sheet-picture.tsx';
-
-function Column({ step, title, children, grow }: { step: number; title: string; children: ReactNode; grow?: boolean }) {
-  return (
-    <section className={`panel flex min-h-0 flex-col ${grow ? 'flex-[1.35]' : 'flex-1'}`} aria-label={title}>
-      <h2 className="flex h-10 shrink-0 items-center gap-2 border-b px-3 font-semibold">
-        <span className="numerals flex size-5 items-center justify-center bg-ink text-xs text-sheet">{step}</span>
-        {title}
-      </h2>
-      <div className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto p-3">{children}</div>
-    </section>
-  );
-}
-
-function Checks() {
-  const { sheets, whole, busy, unknown, share, error } = useSheets();
-  const job = useDocument((state) => state.job);
-  const navigate = useNavigate();
-  const found = findingsOf({ sheets, whole });
-  return (
-    <Column step={1} title="Cut check">
-      {error ? <Notice level="stop">{error}</Notice> : null}
-      {unknown && !error ? (
-        <p className="flex items-center gap-2 text-ink-soft" role="status">
-          <Loader2 size={15} className="animate-spin" /> {workingText(share)}
-        </p>
-      ) : null}
-      {found.length === 0 && sheets.length > 0 ? (
-        <p className="flex items-center gap-2">
-          <CheckCircle2 size={17} className="text-teal" /> {busy ? 'Checking again…' : 'Nothing was found that would go wrong.'}
-        </p>
-      ) : null}
-      {sheets.length === 0 && !busy && !unknown ? (
-        <Notice level="note">Nothing goes out: no item of the choice has a film or a print. Choose on Lay up what is sent.</Notice>
-      ) : null}
-      <ul className="-mx-3">
-        {found.map((located, i) => (
-          <FindingRow
-            key={i}
-            located={located}
-            onGo={() => {
-              void navigate(`/jobs/${job?.id ?? ''}/draw`);
-              setTimeout(() => showFinding(located), 60);
-            }}
-          />
-        ))}
-      </ul>
-    </Column>
-  );
-}
 
 const CHOICE_KEY = 'lorvek.machine';
 const PRINTER_KEY = 'lorvek.printer';
@@ -184,73 +138,32 @@ function whyNotYet({ error, isUnknown, share, sheets, stops, save }: Readiness):
   return save === 'saved' ? undefined : 'The last changes are still being saved.';
 }
 
-interface OutgoingProps {
+interface ListProps {
+  readonly sheets: readonly SheetPlan[];
+  readonly seconds: Record<string, number>;
   readonly machine: Machine | undefined;
   readonly setup: ToolSetup | undefined;
-  readonly printer: Machine | undefined;
+  readonly shown: string | undefined;
+  onShow(sheet: string): void;
 }
 
-function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
-  const [what, setWhat] = useState<Outgoing>('both');
-  const { sheets, whole, busy, unknown, share, error } = useSheets();
-  const { job, save, revision, drawing } = useDocument();
-  const stock = useShop((state) => state.stock);
+/** Every sheet with its picture, its size, its time, its files. */
+function SheetList({ sheets, seconds, machine, setup, shown, onShow }: ListProps) {
+  const { job, drawing } = useDocument();
   const { unit } = pageOf(drawing);
-  const seconds = useMinutes(sheets, setup);
-  const [sending, setSending] = useState(false);
-  const navigate = useNavigate();
-  const stops = stopsOf({ sheets, whole });
-  const timed = sheets.every(({ id }) => seconds[id] !== undefined);
-  const total = sheets.reduce((sum, { id }) => sum + (seconds[id] ?? 0), 0);
-  const cost = sheets.reduce(
-    (sum, { layer, usedLengthMm }) => sum + (usedLengthMm / 1000) * (stock?.find((s) => s.id === layer.stockId)?.pricePerMetre ?? 0),
-    0,
-  );
-  const isPrinting = sheets.some(({ print }) => print);
-  const prints = what !== 'cut' && isPrinting;
-  const cuts = what !== 'print' && sheets.some(({ lines }) => lines.length > 0);
-  const why =
-    whyNot({ cuts, prints, machine, printer, sheets }) ??
-    whyNotYet({ error, isUnknown: unknown || busy, share, sheets, stops: stops.length, save });
-
-  const send = async (hold: boolean): Promise<void> => {
-    if (!job) return;
-    setSending(true);
-    try {
-      const runs = await api.send(job.id, {
-        orderId: newId('order'),
-        revision,
-        layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
-        cutter: cuts && machine && setup ? { machineId: machine.id, setupId: setup.id } : null,
-        printer: prints && printer ? { machineId: printer.id } : null,
-        hold,
-      });
-      toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
-      void navigate('/queue');
-    } catch (error) {
-      toast.error(sentenceOf(error));
-    } finally {
-      setSending(false);
-    }
-  };
-
   return (
-    <Column step={4} title="What goes out" grow>
-      {isPrinting ? (
-        <PickRow
-          label="What goes out"
-          value={what}
-          options={[
-            { value: 'both', label: 'Print, then cut', content: 'Print, then cut' },
-            { value: 'print', label: 'The print alone', content: 'Print alone' },
-            { value: 'cut', label: 'The cut alone', content: 'Cut alone' },
-          ]}
-          onChange={(next) => setWhat(next as Outgoing)}
-        />
-      ) : null}
+    <>
       {sheets.map((sheet) => (
-        <article key={sheet.id} className="flex flex-col gap-1 border-b pb-3 last:border-b-0">
-          <SheetPicture sheet={sheet} />
+        <article key={sheet.id} className="flex flex-col gap-1 border-b pb-2 last:border-b-0">
+          <button
+            type="button"
+            aria-pressed={sheet.id === shown}
+            aria-label={`Look at sheet ${sheet.number + 1} of ${sheet.layer.name}`}
+            onClick={() => onShow(sheet.id)}
+            className={sheet.id === shown ? 'outline-2 outline-teal' : ''}
+          >
+            <SheetPicture sheet={sheet} />
+          </button>
           <div className="flex items-baseline justify-between gap-2">
             <strong className="truncate">
               {sheet.print ? `Print on ${sheet.layer.name}` : sheet.layer.name}
@@ -294,7 +207,85 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
           </div>
         </article>
       ))}
-      <div className="mt-auto flex flex-col gap-1 border-t pt-2">
+    </>
+  );
+}
+
+interface OutgoingProps {
+  readonly machine: Machine | undefined;
+  readonly setup: ToolSetup | undefined;
+  readonly printer: Machine | undefined;
+  /** Sheet that is looked at. */
+  readonly shown: string | undefined;
+  onShow(sheet: string): void;
+  /** What stands above it. */
+  readonly children: ReactNode;
+}
+
+function Outgoing({ machine, setup, printer, shown, onShow, children }: OutgoingProps) {
+  const [what, setWhat] = useState<Outgoing>('both');
+  const { sheets, whole, busy, unknown, share, error } = useSheets();
+  const { job, save, revision } = useDocument();
+  const stock = useShop((state) => state.stock);
+  const seconds = useMinutes(sheets, setup);
+  const [sending, setSending] = useState(false);
+  const navigate = useNavigate();
+  const stops = stopsOf({ sheets, whole });
+  const timed = sheets.every(({ id }) => seconds[id] !== undefined);
+  const total = sheets.reduce((sum, { id }) => sum + (seconds[id] ?? 0), 0);
+  const cost = sheets.reduce(
+    (sum, { layer, usedLengthMm }) => sum + (usedLengthMm / 1000) * (stock?.find((s) => s.id === layer.stockId)?.pricePerMetre ?? 0),
+    0,
+  );
+  const isPrinting = sheets.some(({ print }) => print);
+  const prints = what !== 'cut' && isPrinting;
+  const cuts = what !== 'print' && sheets.some(({ lines }) => lines.length > 0);
+  const why =
+    whyNot({ cuts, prints, machine, printer, sheets }) ??
+    whyNotYet({ error, isUnknown: unknown || busy, share, sheets, stops: stops.length, save });
+
+  const send = async (hold: boolean): Promise<void> => {
+    if (!job) return;
+    setSending(true);
+    try {
+      const runs = await api.send(job.id, {
+        orderId: newId('order'),
+        revision,
+        layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
+        cutter: cuts && machine && setup ? { machineId: machine.id, setupId: setup.id } : null,
+        printer: prints && printer ? { machineId: printer.id } : null,
+        hold,
+      });
+      toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
+      void navigate('/queue');
+    } catch (error) {
+      toast.error(sentenceOf(error));
+    } finally {
+      setSending(false);
+    }
+  };
+
+  return (
+    <>
+      <div className="flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto">
+        {children}
+        <Part step={4} title="What goes out">
+          {isPrinting ? (
+            <PickRow
+              label="What goes out"
+              value={what}
+              options={[
+                { value: 'both', label: 'Print, then cut', content: 'Print, then cut' },
+                { value: 'print', label: 'The print alone', content: 'Print alone' },
+                { value: 'cut', label: 'The cut alone', content: 'Cut alone' },
+              ]}
+              onChange={(next) => setWhat(next as Outgoing)}
+            />
+          ) : null}
+          <SheetList sheets={sheets} seconds={seconds} machine={machine} setup={setup} shown={shown} onShow={onShow} />
+        </Part>
+      </div>
+      <footer className="panel mt-2 flex shrink-0 flex-col gap-1 p-3">
         <Figure name="Time">{timed && total > 0 ? timeText(total) : '–'}</Figure>
         <Figure name="Film">{unknown || !stock ? '–' : cost.toFixed(2)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
@@ -312,8 +303,8 @@ function OutgoingColumn({ machine, setup, printer }: OutgoingProps) {
             Hold
           </Button>
         </div>
-      </div>
-    </Column>
+      </footer>
+    </>
   );
 }
 
@@ -323,75 +314,86 @@ export function SendStation() {
   const { machine, machines: cutters, setup, choose } = useChoice(machines, sheets);
   const { printer, printers, choose: choosePrinter } = usePrinter(machines);
   const isPrinting = sheets.some(({ print }) => print);
+  const [shown, setShown] = useState<string>();
+  const looked = sheets.find(({ id }) => id === shown) ?? sheets[0];
+  const fitSheet = (): void => {
+    if (looked) fitSend(looked);
+  };
   return (
     <>
-      <MeasureLine />
+      <MeasureLine zoom={<ZoomGroup name="send" onFit={fitSheet} />} />
       <div className="flex min-h-0 flex-1">
         <FilmStrip />
-        <main className="flex min-w-0 flex-1 gap-2 bg-desk p-2">
-          <Checks />
-          <Column step={2} title="Tool setup">
-            {machine && setup ? (
-              <>
-                <Pick
-                  label="Setup"
-                  value={setup.id}
-                  options={machine.setups.map((s) => ({ value: s.id, text: s.name }))}
-                  onChange={(id) => choose(machine.id, id)}
-                />
-                <SetupFigures setup={setup} />
-                <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">
-                  Order: inner contours before the ones that hold them, weed boxes after their film; kiss, score, perforated and through
-                  cuts in this order.
-                </p>
-              </>
-            ) : (
-              <Notice level="warning">
-                There is no machine.{' '}
-                <Link to="/machines" className="underline">
-                  See Machines
-                </Link>
-                .
-              </Notice>
-            )}
-          </Column>
-          <Column step={3} title={isPrinting ? 'Machines' : 'Machine'}>
-            {isPrinting ? (
-              <>
-                <Pick
-                  label="Printer"
-                  value={printer?.id}
-                  placeholder="No printer"
-                  options={printers.map((m) => ({ value: m.id, text: m.name }))}
-                  onChange={choosePrinter}
-                />
-                {printer ? <MachineState machine={printer} /> : <Notice level="warning">No printer is set up. Add one on Machines.</Notice>}
-                {printer && sheets.some((sheet) => sheet.print && sheet.material.widthMm > printer.widthMm) ? (
-                  <Notice level="warning">
-                    The medium is wider than the {printer.widthMm} mm that {printer.name} takes.
-                  </Notice>
-                ) : null}
-              </>
-            ) : null}
-            {machine ? (
-              <>
-                <Pick
-                  label={isPrinting ? 'Cutter' : 'Machine'}
-                  value={machine.id}
-                  options={(cutters ?? []).map((m) => ({ value: m.id, text: m.name }))}
-                  onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')}
-                />
-                <MachineState machine={machine} />
-                {sheets.some((sheet) => sheet.lines.length > 0 && sheet.material.widthMm > machine.widthMm) ? (
-                  <Notice level="warning">
-                    A roll is wider than the {machine.widthMm} mm that {machine.name} takes.
-                  </Notice>
-                ) : null}
-              </>
-            ) : null}
-          </Column>
-          <OutgoingColumn machine={machine} setup={setup} printer={printer} />
-        </main>
+        <main className="flex min-w-0 flex-1">{looked ? <SheetViewer sheet={looked} /> : <div className="min-w-0 flex-1 bg-desk" />}</main>
+        <aside aria-label="Ticket" className="flex w-[340px] shrink-0 flex-col border-l bg-paper p-2">
+          <Outgoing machine={machine} setup={setup} printer={printer} shown={looked?.id} onShow={setShown}>
+            <Checks />
+            <Part step={2} title="Tool setup">
+              {machine && setup ? (
+                <>
+                  <Pick
+                    label="Setup"
+                    value={setup.id}
+                    options={machine.setups.map((s) => ({ value: s.id, text: s.name }))}
+                    onChange={(id) => choose(machine.id, id)}
+                  />
+                  <SetupFigures setup={setup} />
+                  <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">
+                    Order: inner contours before the ones that hold them, weed boxes after their film; kiss, score, perforated and through
+                    cuts in this order.
+                  </p>
+                </>
+              ) : (
+                <Notice level="warning">
+                  There is no machine.{' '}
+                  <Link to="/machines" className="underline">
+                    See Machines
+                  </Link>
+                  .
+                </Notice>
+              )}
+            </Part>
+            <Part step={3} title={isPrinting ? 'Machines' : 'Machine'}>
+              {isPrinting ? (
+                <>
+                  <Pick
+                    label="Printer"
+                    value={printer?.id}
+                    placeholder="No printer"
+                    options={printers.map((m) => ({ value: m.id, text: m.name }))}
+                    onChange={choosePrinter}
+                  />
+                  {printer ? (
+                    <MachineState machine={printer} />
+                  ) : (
+                    <Notice level="warning">No printer is set up. Add one on Machines.</Notice>
+                  )}
+                  {printer && sheets.some((sheet) => sheet.print && sheet.material.widthMm > printer.widthMm) ? (
+                    <Notice level="warning">
+                      The medium is wider than the {printer.widthMm} mm that {printer.name} takes.
+                    </Notice>
+                  ) : null}
+                </>
+              ) : null}
+              {machine ? (
+                <>
+                  <Pick
+                    label={isPrinting ? 'Cutter' : 'Machine'}
+                    value={machine.id}
+                    options={(cutters ?? []).map((m) => ({ value: m.id, text: m.name }))}
+                    onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')}
+                  />
+                  <MachineState machine={machine} />
+                  {sheets.some((sheet) => sheet.lines.length > 0 && sheet.material.widthMm > machine.widthMm) ? (
+                    <Notice level="warning">
+                      A roll is wider than the {machine.widthMm} mm that {machine.name} takes.
+                    </Notice>
+                  ) : null}
+                </>
+              ) : null}
+            </Part>
+          </Outgoing>
+        </aside>
       </div>
     </>
   );

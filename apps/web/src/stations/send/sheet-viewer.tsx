@@ -1,0 +1,174 @@
+/** The sheet that goes out, large: print and cut together or apart, its plates one by one. */
+import { layUpOf, pageOf } from '@lorvek/model';
+import { describeLength } from '@lorvek/core/units';
+import { translation } from '@lorvek/core/geometry';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { Loader2 } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { useDocument } from '../../document/store.ts';
+import { inItem, viewMatrix } from '../../drawing/paint.ts';
+import { paintSheet } from '../../drawing/paint-sheet.ts';
+import { fitBox, type View } from '../../drawing/view.ts';
+import { Viewport } from '../../drawing/viewport.tsx';
+import { useDerivedVersion } from '../../worker/derived.ts';
+import { Notice } from '../../ui/card.tsx';
+import { PickRow } from '../../ui/choices.tsx';
+import { composed, usePlates, type Plates } from './plates.ts';
+
+type Look = 'both' | 'print' | 'cut' | 'plates';
+
+/** Ink that a full cover of a square metre takes, ml: what printers of this kind lay down about. */
+const ML_PER_M2 = 10;
+
+export const fitSend = (sheet: SheetPlan): void =>
+  fitBox('send', { minX: 0, minY: 0, maxX: Math.max(60, sheet.usedLengthMm), maxY: sheet.material.widthMm }, 48);
+
+/** The sheet without what is not looked at. */
+function only(sheet: SheetPlan, look: Look): SheetPlan {
+  const { print, code: _code, ...rest } = sheet;
+  if (look === 'print')
+    return {
+      ...sheet,
+      lines: [],
+      parts: sheet.parts.map((part) => ({ ...part, sources: part.sources.filter(({ line }) => line === undefined) })),
+    };
+  return look === 'cut' && print ? { ...rest, marks: [] } : sheet;
+}
+
+function paint(
+  context: CanvasRenderingContext2D,
+  view: View,
+  sheet: SheetPlan,
+  marginMm: number,
+  picture: { canvas: HTMLCanvasElement; plates: Plates } | undefined,
+): void {
+  const [length, width] = [Math.max(60, sheet.usedLengthMm), sheet.material.widthMm];
+  context.save();
+  context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
+  const px = 1 / view.scale;
+  context.fillStyle = sheet.layer.hex;
+  context.fillRect(0, 0, length, width);
+  if (picture) {
+    const { plates, canvas } = picture;
+    context.save();
+    context.transform(1, 0, 0, -1, 0, plates.heightMm);
+    context.drawImage(canvas, 0, 0, plates.widthMm, plates.heightMm);
+    context.restore();
+  } else inItem(context, translation(0, 0), () => paintSheet(context, sheet, view.scale));
+  context.lineWidth = 1.5 * px;
+  context.strokeStyle = '#0d5c5f';
+  context.strokeRect(0, 0, length, width);
+  context.setLineDash([6 * px, 4 * px]);
+  context.lineWidth = px;
+  context.strokeStyle = '#9b9382';
+  context.strokeRect(marginMm, marginMm, Math.max(0, length - 2 * marginMm), Math.max(0, width - 2 * marginMm));
+  context.restore();
+}
+
+interface SwitchesProps {
+  readonly plates: Plates;
+  readonly shown: ReadonlySet<string>;
+  toggle(name: string, alone: boolean): void;
+}
+
+function PlateSwitches({ plates, shown, toggle }: SwitchesProps) {
+  const areaM2 = (plates.widthMm * plates.heightMm) / 1e6;
+  return (
+    <ul className="flex flex-wrap gap-1" aria-label="Plates">
+      {plates.list.map(({ name, cover }) => (
+        <li key={name}>
+          <button
+            type="button"
+            aria-pressed={shown.has(name)}
+            title={`${name}: shown with the others; a double click shows it alone`}
+            onClick={() => toggle(name, false)}
+            onDoubleClick={() => toggle(name, true)}
+            className={`border px-2 py-0.5 text-left text-xs ${shown.has(name) ? 'border-teal bg-teal-wash font-semibold' : 'border-line-strong bg-sheet text-ink-soft'}`}
+          >
+            {name}{' '}
+            <span className="numerals font-normal">
+              {(100 * cover).toFixed(cover < 0.1 ? 1 : 0)} % · {(cover * areaM2 * ML_PER_M2).toFixed(1)} ml
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+const LOOKS = [
+  { value: 'both', label: 'Print and cut together', content: 'Together' },
+  { value: 'print', label: 'The print alone', content: 'Print' },
+  { value: 'cut', label: 'The cut alone', content: 'Cut' },
+  { value: 'plates', label: 'Plates', content: 'Plates' },
+] as const;
+
+function usePicture(plates: Plates | undefined, shown: ReadonlySet<string>, hex: string) {
+  return useMemo(() => {
+    if (!plates) return undefined;
+    const pixels = composed(plates, shown, hex);
+    const canvas = document.createElement('canvas');
+    [canvas.width, canvas.height] = [pixels?.width ?? 1, pixels?.height ?? 1];
+    if (pixels) canvas.getContext('2d')?.putImageData(pixels, 0, 0);
+    return { canvas, plates };
+  }, [plates, shown, hex]);
+}
+
+export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const [look, setLook] = useState<Look>('both');
+  const [off, setOff] = useState<ReadonlySet<string>>(new Set());
+  const version = useDerivedVersion((state) => state.version);
+  const isPlates = look === 'plates' && sheet.print !== undefined;
+  const { plates, problem, isBusy } = usePlates(sheet, isPlates);
+  const shown = useMemo(() => new Set((plates?.list ?? []).map(({ name }) => name).filter((name) => !off.has(name))), [plates, off]);
+  const picture = usePicture(isPlates ? plates : undefined, shown, sheet.layer.hex);
+  const seen = useMemo(() => only(sheet, sheet.print ? look : 'both'), [sheet, look]);
+  // another sheet is shown whole
+  useEffect(() => fitSend(sheet), [sheet.id]); // eslint-disable-line react-hooks/exhaustive-deps -- its size, not each change of it
+  const toggle = (name: string, alone: boolean): void => {
+    if (alone) setOff(new Set((plates?.list ?? []).map((plate) => plate.name).filter((one) => one !== name)));
+    else setOff(off.has(name) ? new Set([...off].filter((one) => one !== name)) : new Set([...off, name]));
+  };
+  const { marginMm } = layUpOf(drawing, sheet.layer.id);
+  return (
+    <div className="flex min-h-0 min-w-0 flex-1 flex-col">
+      <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-2 border-b bg-paper px-2 py-1">
+        {sheet.print ? <PickRow<Look> label="What is shown" value={look} options={[...LOOKS]} onChange={setLook} /> : null}
+        {isPlates && plates ? <PlateSwitches plates={plates} shown={shown} toggle={toggle} /> : null}
+        {isPlates && off.size > 0 ? (
+          <button type="button" className="text-xs text-teal underline" onClick={() => setOff(new Set())}>
+            All plates
+          </button>
+        ) : null}
+        {isPlates && isBusy ? (
+          <span role="status" className="flex items-center gap-1 text-[13px] text-ink-soft">
+            <Loader2 size={14} className="animate-spin" /> Making the plates…
+          </span>
+        ) : null}
+        {isPlates ? null : (
+          <span className="numerals text-[13px] text-ink-soft">
+            {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
+            {sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}
+          </span>
+        )}
+      </div>
+      {isPlates && problem ? <Notice level="warning">{problem}</Notice> : null}
+      <div className="relative min-h-0 flex-1">
+        <Viewport
+          name="send"
+          unit={unit}
+          label="The sheet that goes out"
+          deps={[seen, picture, version]}
+          paint={(context, view, size) => {
+            context.fillStyle = '#e9e3d5';
+            context.fillRect(0, 0, size.width, size.height);
+            paint(context, view, seen, marginMm, picture);
+          }}
+          onFirstSize={() => fitSend(sheet)}
+        />
+      </div>
+    </div>
+  );
+}
