@@ -110,8 +110,9 @@ export function berthPlates(stock: readonly StockFilmRow[]): Drawing {
     sheets: [
       {
         ...defaultLayUp(print.id),
-        rollId: 'roll-chartroom-gloss-white-640',
-        sheetLengthMm: 280,
+        rollId: 'roll-chartroom-gloss-white-1370',
+        turnDeg: 90,
+        sheetLengthMm: 170,
         fill: { kind: 'grid', copies: null, gapMm: 8, rows: 'straight' },
       },
     ],

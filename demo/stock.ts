@@ -55,7 +55,7 @@ const SERIES: readonly SeriesEntry[] = [
     series: 'Chartroom print',
     transfer: false,
     price: 8.9,
-    widthsMm: [640, 1370],
+    widthsMm: [1370],
     colours: [
       ['Gloss white', '#fcfcfa', 'white'],
       ['Window clear', '#eef2f1', 'clear'],

@@ -193,3 +193,35 @@ test('a picture nests as its rectangle until it is cut out; weed lines and what 
   await page.getByRole('switch', { name: 'Marks for the camera' }).click();
   expect(await nest()).toBeLessThan(boxes - 100);
 });
+
+test('a bar longer than the roll is divided: seams are dragged, panels go out one by one, the fitting plan is written', async ({
+  page,
+}) => {
+  await newJob(page, 'Long bar');
+  await takeFilm(page, 'Deep teal');
+  await box(page, 0.2, '3000', '1300');
+  await saved(page);
+  await layUp(page);
+  await page.getByRole('combobox', { name: /Deep teal/ }).click();
+  await page.getByRole('option', { name: /610 mm wide/ }).click();
+  await page.getByRole('radio', { name: 'Panels' }).click();
+  await page.getByRole('combobox', { name: 'Divided by' }).click();
+  await page.getByRole('option', { name: 'Columns and rows' }).click();
+  await setField(page, 'Columns', '6');
+  await setField(page, 'Rows of panels', '3');
+  const panels = page.getByText('Panels', { exact: true }).last().locator('..');
+  await expect(panels).toContainText('18 on 18 sheets');
+  await page.getByRole('combobox', { name: 'Divided by' }).click();
+  await page.getByRole('option', { name: 'Seams by hand' }).click();
+  await setField(page, 'Upright seam 1', '480');
+  await expect(page.getByLabel('Upright seam 1')).toHaveValue('480');
+  const whole = page.getByRole('img', { name: /^The whole in/ });
+  await expect(whole).toBeVisible();
+  const [plan] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Fitting plan (PDF)' }).click()]);
+  expect(plan.suggestedFilename()).toMatch(/fitting-plan\.pdf$/);
+  // an overlap wider than a panel is refused in words, and undo brings the panels back
+  await setField(page, 'Overlap sideways', '900');
+  await expect(page.getByText('It could not be divided so')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(panels).toContainText('18 on 18 sheets');
+});

@@ -1,7 +1,7 @@
 /** Print, then cut: from a picture to the finished piece, and what stops on the way. */
 import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
 import sharp from 'sharp';
-import { newJob, saved, takeFilm } from './support.ts';
+import { newJob, saved, takeFilm, write } from './support.ts';
 
 const CUTTER_PANEL = 'http://127.0.0.1:9494';
 const PRINTER_PANEL = 'http://127.0.0.1:9496';
@@ -161,4 +161,29 @@ test('a picture with a ground asks for it to be lifted, and the line follows wha
   await expect(page.getByText(/has a ground of its own/)).toBeVisible();
   await page.getByRole('button', { name: 'Clipping outline' }).click();
   await expect(page.getByText(/has a ground of its own/)).toHaveCount(0);
+});
+
+test('white under a print on clear film: told when it is missing, switched on, seen as a plate of its own', async ({ page }) => {
+  await newJob(page, 'Window words');
+  await takeFilm(page, 'Window clear');
+  await write(page, 'Tern');
+  await page.keyboard.press('Escape');
+  await saved(page);
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await page.getByRole('link', { name: /Send/ }).click();
+  await expect(page.getByText(/is clear and no white is printed/)).toBeVisible();
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await page.getByRole('switch', { name: 'Print white' }).click();
+  await saved(page);
+  await page.getByRole('link', { name: /Send/ }).click();
+  await expect(page.getByText(/is clear and no white is printed/)).toHaveCount(0);
+  await page.getByRole('radio', { name: 'Plates' }).click();
+  const plates = page.getByRole('list', { name: 'Plates' });
+  await expect(plates).toContainText(/White [\d.]+ %/, { timeout: 30_000 });
+  const cover = async (name: string): Promise<number> =>
+    Number(/([\d.]+) %/.exec(await plates.getByRole('button', { name: new RegExp(`^${name}`) }).innerText())?.[1]);
+  expect(await cover('White')).toBeGreaterThan(0);
+  await plates.getByRole('button', { name: /^White/ }).dblclick();
+  await expect(plates.getByRole('button', { name: /^White/ })).toHaveAttribute('aria-pressed', 'true');
+  await expect(plates.getByRole('button', { name: /^Black/ })).toHaveAttribute('aria-pressed', 'false');
 });

@@ -292,7 +292,7 @@ function Outgoing({ machine, setup, printer, shown, onShow, children }: Outgoing
         <div className="flex gap-2 pt-1">
           <Button
             look="main"
-            className="min-h-10 flex-1 h-auto! py-1.5"
+            className="h-auto! min-h-10 min-w-0 flex-1 shrink! py-1.5 whitespace-normal!"
             disabled={why !== undefined || sending}
             onClick={() => void send(false)}
           >
