@@ -1,16 +1,7 @@
 /** Berth plates: one plate, a list of boats and a berth counter, printed and cut in short runs. */
-import {
-  defaultLayUp,
-  newField,
-  newSeries,
-  type BoxItem,
-  type Drawing,
-  type EdgeCutItem,
-  type PrintLayer,
-  type Series,
-} from '@lorvek/model';
+import { defaultLayUp, newField, newSeries, type BoxItem, type Drawing, type EdgeCutItem, type Series } from '@lorvek/model';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
-import { at, draw, lettering } from './sketch.ts';
+import { at, draw, printOfStock, lettering } from './sketch.ts';
 
 const BOATS = [
   ['Marigold', 'Ines Tollaway'],
@@ -40,19 +31,7 @@ const plates = (): Series => ({
 });
 
 export function berthPlates(stock: readonly StockFilmRow[]): Drawing {
-  const film = stock.find(({ id }) => id === 'stock-chartroom-gloss-white');
-  if (!film) throw new Error('The demo stock has no white medium.');
-  const print: PrintLayer = {
-    type: 'print',
-    id: 'print-gloss-white',
-    stockId: film.id,
-    name: film.name,
-    series: film.series,
-    hex: film.hex,
-    medium: 'white',
-    visible: true,
-    locked: false,
-  };
+  const print = printOfStock(stock, 'print-gloss-white', 'stock-chartroom-gloss-white');
   const plate = (
     id: string,
     name: string,

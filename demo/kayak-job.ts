@@ -1,8 +1,8 @@
 /** Stickers of the kayak hire: printed, then cut to a line that follows them. */
-import { defaultLayUp, type Drawing, type EdgeCutItem, type PictureItem, type PrintLayer } from '@lorvek/model';
+import { defaultLayUp, type Drawing, type EdgeCutItem, type PictureItem } from '@lorvek/model';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
 import { KAYAK_PICTURE, SUNSET_PICTURE } from './kayak-pictures.ts';
-import { at, draw, lettering, type Matrix } from './sketch.ts';
+import { at, draw, printOfStock, lettering, type Matrix } from './sketch.ts';
 
 /** The names under which the pictures are kept, and the outline of the kayak on its clear ground, its own pixels. */
 export interface DemoPictures {
@@ -15,19 +15,7 @@ export interface DemoPictures {
 
 /** Stickers with a line that follows them, printed on white vinyl: a picture without a ground and one with. */
 export function kayakStickers(stock: readonly StockFilmRow[], { kayak, kayakSilhouette, sunset }: DemoPictures): Drawing {
-  const film = stock.find(({ id }) => id === 'stock-chartroom-gloss-white');
-  if (!film) throw new Error('The demo stock has no white medium.');
-  const print: PrintLayer = {
-    type: 'print',
-    id: 'print-gloss-white',
-    stockId: film.id,
-    name: film.name,
-    series: film.series,
-    hex: film.hex,
-    medium: 'white',
-    visible: true,
-    locked: false,
-  };
+  const print = printOfStock(stock, 'print-gloss-white', 'stock-chartroom-gloss-white');
   const picture = (
     id: string,
     name: string,

@@ -1,7 +1,7 @@
 /** Glass of the ferry shelter: a very wide graphic in panels with an overlap, on clear film. */
 import { defaultLayUp, USUAL_PANELS, type Drawing, type PrintLayer, type ShapeItem } from '@lorvek/model';
 import type { StockFilmRow } from '../apps/server/src/db/entities.ts';
-import { at, draw, lettering } from './sketch.ts';
+import { at, draw, printOfStock, lettering } from './sketch.ts';
 
 const [WIDTH, HEIGHT] = [5600, 1150];
 
@@ -23,19 +23,9 @@ function waves(topMm: number, crestMm: number, everyMm: number, shiftMm: number,
 const GULL = 'M 0 0 C 40 60 90 70 140 20 C 150 10 160 10 170 20 C 220 70 270 60 310 0 C 260 36 210 34 155 -24 C 100 34 50 36 0 0 Z';
 
 export function shelterGlass(stock: readonly StockFilmRow[]): Drawing {
-  const film = stock.find(({ medium }) => medium === 'clear');
-  if (!film) throw new Error('The demo stock has no clear medium.');
   const print: PrintLayer = {
-    type: 'print',
-    id: 'print-clear',
-    stockId: film.id,
-    name: film.name,
-    series: film.series,
-    hex: film.hex,
-    medium: 'clear',
+    ...printOfStock(stock, 'print-clear', 'stock-chartroom-window-clear'),
     white: { where: 'between', coverage: 'where-printed', spots: [], bend: 1, strengthPct: 100, spreadMm: -0.3 },
-    visible: true,
-    locked: false,
   };
   const shape = (id: string, name: string, path: string, hex: string, x = 0, y = 0): ShapeItem => ({
     type: 'item',

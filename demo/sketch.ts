@@ -12,6 +12,7 @@ import {
   type Item,
   type LetteringItem,
   type Page,
+  type PrintLayer,
   type RingRecord,
   type ShadeRecord,
   type LayUp,
@@ -83,4 +84,12 @@ export function draw({ surface, films, items, roots, sheets = [] }: Sketch): Dra
     root: roots ? [...roots] : items.map((item) => item.id),
   };
   return validateDrawing(records);
+}
+
+/** A print on a medium of Stock. */
+export function printOfStock(stock: readonly StockFilmRow[], id: string, stockId: string): PrintLayer {
+  const film = stock.find((one) => one.id === stockId);
+  if (!film?.medium) throw new Error(`The demo's stock has no medium ${stockId}.`);
+  const { name, series, hex, medium } = film;
+  return { type: 'print', id, stockId, name, series, hex, medium, visible: true, locked: false };
 }

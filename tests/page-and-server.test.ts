@@ -15,6 +15,12 @@ import {
   type Drawing,
   type StockFilm,
   type ToolSetup,
+  setLayUp,
+  setField,
+  newField,
+  takeList,
+  correctCell,
+  USUAL_PANELS,
 } from '@lorvek/model';
 import type { CheckedJob } from '../packages/model/src/plans/check-job.ts';
 import { cutFile, sheetToSvg } from '@lorvek/model/cut-file';
@@ -118,6 +124,27 @@ test('random drawings, some with hidden films and fonts that are not there', asy
     ),
     { numRuns: 10, seed: 81 },
   );
+});
+
+test('a series and panels: the same sheets, row by row and panel by panel', async () => {
+  let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
+  drawing = run(drawing, addItems, { items: [words('item-name', 'film-a', [1, 0, 0, 1, 20, 20], 40)], roots: ['item-name'] });
+  const panels = run(drawing, setLayUp, {
+    film: 'film-a',
+    fields: { fill: { ...USUAL_PANELS, way: 'count', columns: 3 } },
+  });
+  await both(panels);
+  drawing = run(drawing, takeList, {
+    list: { fileName: 'a.csv', columns: ['Boat'], rows: [['Tern'], ['Sandpiper of the Bay'], ['Knot']] },
+  });
+  drawing = run(drawing, setField, {
+    item: 'item-name',
+    field: { ...newField('item-name', '{n} {Boat}'), long: 'narrower', leastPct: 20 },
+  });
+  await both(drawing);
+  await both(run(drawing, setLayUp, { film: 'film-a', fields: { sheetLengthMm: 150 } }));
+  // a row that stops the one stops the other
+  await both(run(drawing, correctCell, { row: 1, column: 0, text: '東京' }));
 });
 
 test('a word whose font is missing stops page and server, and the file is not given', async () => {

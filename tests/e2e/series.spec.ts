@@ -94,8 +94,13 @@ test('a counter alone counts up with its padding; what cannot be is said; the sh
   await page.getByRole('switch', { name: 'Sheets of their own' }).click();
   await setField(page, 'Pieces a sheet', '1');
   await saved(page);
+  const count = Number(/(\d+) sheets? of/.exec(await page.getByText(/a sheet, \d+ sheets? of/).innerText())?.[1]);
+  expect(count).toBeGreaterThan(1);
   await page.getByRole('link', { name: /Send/ }).click();
-  await expect(page.getByText(/sheet/).first()).toBeVisible();
+  await page.getByRole('button', { name: 'Hold', exact: true }).click();
+  const runs = page.locator('[data-run]').filter({ hasText: 'Mooring numbers' });
+  await expect(runs).toHaveCount(count);
+  await expect(runs.filter({ hasText: `sheet 2 of ${count}` }).first()).toBeVisible();
 });
 
 test('what is no list is refused in plain words and changes nothing', async ({ page }) => {

@@ -21,6 +21,7 @@ import {
   type PictureItem,
   type PrintLayer,
   type Run,
+  type SheetPlates,
 } from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
 import { AssetsService } from '../src/assets/assets.module.ts';
@@ -211,6 +212,41 @@ describe('print, then cut', () => {
     const out = execFileSync('/usr/bin/python3', ['tests/checkers/check_pdf.py', file, '--plates', '50'], { encoding: 'utf8' });
     expect(out).not.toMatch(/^ERROR/m);
     expect(out).toContain('Lorvek Kiss');
+  });
+
+  test('plates of a sheet say what an independent reader finds in its file; a sheet that is not there is refused', async () => {
+    const base = `/api/jobs/${job.id}/sheets/${print.id}`;
+    const { body } = await server.http.get(`${base}/plates`).expect(200);
+    const { plates, widthMm, heightMm } = body as SheetPlates;
+    const pdf = (await server.http.get(`${base}/print.pdf`).buffer().expect(200)).body as Buffer;
+    const dir = mkdtempSync(join(tmpdir(), 'lorvek-plates-'));
+    writeFileSync(join(dir, 'print.pdf'), pdf);
+    execFileSync('gs', [
+      '-q',
+      '-dNOPAUSE',
+      '-dBATCH',
+      '-dSAFER',
+      '-sDEVICE=tiffsep',
+      '-r72',
+      '-o',
+      join(dir, 'sep%d.tif'),
+      join(dir, 'print.pdf'),
+    ]);
+    expect(plates.map(({ name }) => name)).toEqual(['Cyan', 'Magenta', 'Yellow', 'Black']);
+    for (const { name, cover, picture } of plates) {
+      const own = await sharp(Buffer.from(picture.slice(picture.indexOf(',') + 1), 'base64'))
+        .greyscale()
+        .stats();
+      expect(own.channels[0]!.mean / 255).toBeCloseTo(cover, 2);
+      const found = await sharp(join(dir, `sep1(${name}).tif`))
+        .greyscale()
+        .stats();
+      expect(Math.abs(1 - found.channels[0]!.mean / 255 - cover)).toBeLessThan(0.005);
+    }
+    expect(widthMm / heightMm).toBeGreaterThan(0);
+    await server.http.get(`${base}/plates?sheet=99`).expect(400);
+    await server.http.get(`${base}/plates?sheet=0`).expect(400);
+    await server.http.get(`/api/jobs/${job.id}/sheets/film-none/plates`).expect(400);
   });
 
   test('a print alone holds no cut, a cut alone asks for its sheet, and a cutter without a camera is refused', async () => {

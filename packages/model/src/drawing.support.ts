@@ -1,4 +1,5 @@
 /** What the tests of drawings have in common: a film, and drawings and edits drawn by lot from a seed. */
+import { formatPath, type Outline } from '@lorvek/core/geometry';
 import {
   addFilm,
   addItems,
@@ -27,6 +28,9 @@ import {
   type Item,
   type LetteringItem,
   type Page,
+  type PrintLayer,
+  type ShapeItem,
+  type StockFilm,
 } from './index.ts';
 
 /** A film that is called after its id. */
@@ -40,6 +44,47 @@ export const film = (id: string): Film => ({
   transfer: false,
   visible: true,
   locked: false,
+});
+
+/** A print on a white medium that is called after its id. */
+export const printLayer = (id: string, fields: Partial<PrintLayer> = {}): PrintLayer => ({
+  type: 'print',
+  id,
+  stockId: id,
+  name: id,
+  series: 's',
+  hex: '#ffffff',
+  medium: 'white',
+  visible: true,
+  locked: false,
+  ...fields,
+});
+
+/** An entry of Stock with one roll; of an id that begins with `print`, a medium. */
+export const stockOf = (id: string, roll: { widthMm?: number; lengthLeftMm?: number } = {}): StockFilm => ({
+  id,
+  series: 's',
+  name: id,
+  hex: '#204060',
+  transfer: false,
+  medium: id.startsWith('print') ? 'white' : null,
+  pricePerMetre: 10,
+  press: null,
+  smallestPartMm: 0.5,
+  thinnestMm: 0.1,
+  rolls: [{ id: `roll-${id}`, filmId: id, widthMm: 620, lengthLeftMm: 90_000, isOffcut: false, ...roll }],
+});
+
+/** A plain outline on a layer, in a colour. */
+export const shapeOf = (id: string, layer: string, outline: Outline, hex = '#0f5e66'): ShapeItem => ({
+  type: 'item',
+  kind: 'shape',
+  id,
+  name: id,
+  layer,
+  matrix: [1, 0, 0, 1, 0, 0],
+  path: formatPath(outline, 4),
+  paint: { fill: { hex } },
 });
 
 /** The drawing after a command. @throws Error with its reason when it does not apply */

@@ -19,6 +19,7 @@ import { FILE_NAME, filesDir, hashOfFile } from '../files/files.service.ts';
 import { INCOMING } from '../http/uploads.service.ts';
 import { RunnerService } from '../queue/runner.service.ts';
 import { addFile, unpackTar } from './tar-files.ts';
+import { statIfThere } from '../files/stat-if-there.ts';
 
 const DAY_MS = 24 * 3600_000;
 const LOOK_MS = 15 * 60_000;
@@ -30,7 +31,7 @@ const FILE_ENTRY = /^files\/([0-9a-f]{64})$/;
 
 /** A further name for a file; a copy where the disk cannot do that. Nothing when it is there. */
 async function share(from: string, to: string): Promise<void> {
-  if (await stat(to).catch(() => undefined)) return;
+  if (await statIfThere(to)) return;
   try {
     await link(from, to);
   } catch {
@@ -62,7 +63,7 @@ export async function unpackBackup(path: string, dir: string): Promise<void> {
     const hash = FILE_ENTRY.exec(entry)?.[1];
     return hash === undefined ? undefined : { to: join('files', hash.slice(0, 2), hash), hash };
   });
-  if (!(await stat(join(dir, DATABASE_ENTRY)).catch(() => undefined)))
+  if (!(await statIfThere(join(dir, DATABASE_ENTRY))))
     throw new InputError('backup', 'This file is no backup of a shop.', { field: 'file' });
 }
 

@@ -96,6 +96,15 @@ function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPict
   };
 }
 
+/** @throws InputError `input.picture` for one that was not unpacked */
+const picturesIn =
+  (pictures: Readonly<Record<string, RawPicture>>) =>
+  (asset: string): PrintPicture => {
+    const raw = pictures[asset];
+    if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
+    return pictureIn(raw);
+  };
+
 async function print({
   drawing,
   layer,
@@ -114,18 +123,13 @@ async function print({
   const inks = await openProfile(readFileSync(profile));
   const file = createWriteStream(to);
   let bytes = 0;
-  const pictureOf = (asset: string): PrintPicture => {
-    const raw = pictures[asset];
-    if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
-    return pictureIn(raw);
-  };
   try {
     const put = async (chunk: Uint8Array): Promise<void> => {
       bytes += chunk.length;
       if (!file.write(chunk)) await once(file, 'drain');
     };
     // the same sheet makes the same bytes: its file bears no time of the day
-    await writePrintPdf(sheet.print, pictureOf, put, { inks, madeAt: '2000-01-01T00:00:00Z' });
+    await writePrintPdf(sheet.print, picturesIn(pictures), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
   } finally {
     await new Promise<void>((resolve, reject) => file.end((error?: Error | null) => (error ? reject(error) : resolve())));
   }
@@ -154,11 +158,7 @@ async function plates({
   const own = await makePlates(sheet.print, {
     dpi,
     profile: await openProfile(readFileSync(profile)),
-    pictures: (asset) => {
-      const raw = pictures[asset];
-      if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
-      return pictureIn(raw);
-    },
+    pictures: picturesIn(pictures),
   });
   return {
     widthMm,

@@ -13,6 +13,7 @@ import { InputError } from '@lorvek/core';
 import { CONFIG, type Config } from '../config.ts';
 import { storageFaultOf } from '../db/storage-fault.ts';
 import { INCOMING } from '../http/uploads.service.ts';
+import { statIfThere } from './stat-if-there.ts';
 
 export const FILE_NAME = /^[0-9a-f]{64}$/;
 const UNFINISHED = /\.tmp$/;
@@ -80,7 +81,7 @@ export class FilesService implements OnModuleInit {
 
   private async isWhole(name: string, bytes: number): Promise<boolean> {
     const path = this.path(name);
-    const known = await stat(path).catch(() => undefined);
+    const known = await statIfThere(path);
     return known?.size === bytes && (await hashOfFile(path)) === name;
   }
 
@@ -108,7 +109,7 @@ export class FilesService implements OnModuleInit {
 
   /** A kept file as a stream. @throws InputError `input.missing` */
   async stream(name: string): Promise<ReadStream> {
-    if (!(await stat(this.path(name)).catch(() => undefined))) throw missing();
+    if (!(await statIfThere(this.path(name)))) throw missing();
     return createReadStream(this.path(name));
   }
 

@@ -4,12 +4,12 @@ import { ApiTags } from '@nestjs/swagger';
 import { SkipThrottle } from '@nestjs/throttler';
 import type { Response } from 'express';
 import { randomBytes } from 'node:crypto';
-import { stat } from 'node:fs/promises';
 import type { Health } from '@lorvek/model';
 import { CONFIG, type Config } from '../config.ts';
 import { databasePath } from '../db/shop-folder.ts';
 import { StorageError } from '../db/storage-fault.ts';
 import { Tx } from '../db/tx.ts';
+import { statIfThere } from '../files/stat-if-there.ts';
 
 const PROBE = 'probe';
 const PROBE_BYTES = 32 * 1024;
@@ -40,7 +40,7 @@ export class HealthController {
 
   private async failure(): Promise<StorageError | undefined> {
     try {
-      const file = await stat(databasePath(this.config.dataDir)).catch(() => undefined);
+      const file = await statIfThere(databasePath(this.config.dataDir));
       if (!file || file.size === 0) return new StorageError('damaged');
       await this.tx.read((manager) => manager.query('SELECT count(*) FROM job'));
       // while writing fails, looking is also trying: with some pages that are really new

@@ -27,6 +27,7 @@ import { InputError, LimitError } from '@lorvek/core';
 import type { Inbox, InboxFile } from '@lorvek/model';
 import { CONFIG, type Config } from '../config.ts';
 import { EventsService } from '../events/events.service.ts';
+import { statIfThere } from '../files/stat-if-there.ts';
 
 const LOOK_MS = 700;
 const MOST_FILES = 500;
@@ -84,7 +85,7 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
     const seen = new Map<string, string>();
     const files = new Map<string, InboxFile>();
     for (const name of names) {
-      const stat = await lstat(join(this.dir, name)).catch(() => undefined);
+      const stat = await statIfThere(join(this.dir, name), lstat);
       if (!stat?.isFile() || stat.size === 0) continue;
       const stamp = `${stat.size} ${stat.mtimeMs}`;
       seen.set(name, stamp);
@@ -107,7 +108,7 @@ export class InboxService implements OnModuleInit, OnModuleDestroy {
   async read(id: string): Promise<StreamableFile> {
     const file = this.files.get(id);
     const path = join(this.dir, file?.name ?? '');
-    const stat = file && (await lstat(path).catch(() => undefined));
+    const stat = file && (await statIfThere(path, lstat));
     if (!file || !stat?.isFile()) throw new InputError('missing', 'This file is no longer in the Inbox.');
     if (stat.size > MOST_BYTES) throw new LimitError('inbox', `“${file.name}” is larger than 200 MB.`);
     // whatever lies in it is bytes to this page and never shown by the browser itself

@@ -4,7 +4,7 @@
  */
 import { Inject, Injectable } from '@nestjs/common';
 import { createReadStream } from 'node:fs';
-import { readFile, rm, stat } from 'node:fs/promises';
+import { readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import tar, { type Pack } from 'tar-stream';
 import { z } from 'zod';
@@ -31,6 +31,7 @@ import { depthOf } from '../http/bodies.ts';
 import { INCOMING } from '../http/uploads.service.ts';
 import { DocumentsService } from './documents.service.ts';
 import { JobsService } from './jobs.service.ts';
+import { statIfThere } from '../files/stat-if-there.ts';
 
 const JOB_ENTRY = 'job.json';
 const FILE_ENTRY = /^files\/([0-9a-f]{64})$/;
@@ -129,7 +130,7 @@ export class JobFileService {
 
 async function readContent(path: string): Promise<z.infer<typeof fileSchema>> {
   const wrong = (): InputError => new InputError('job-file', 'This file is no job that this program wrote.', { field: 'file' });
-  const size = (await stat(path).catch(() => undefined))?.size;
+  const size = (await statIfThere(path))?.size;
   if (size === undefined) throw wrong();
   if (size > MOST_JSON_BYTES) throw new LimitError('job-file', 'The drawing in this file is larger than can be read.');
   const bytes = await readFile(path);

@@ -129,7 +129,6 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'bleed-missing': 'Bleed missing',
   'edge-sharp': 'Corners too sharp',
   'no-bridges': 'No holding bridges',
-  'mark-kind': 'Marks a machine cannot read',
   'no-white': 'No white under the print',
 };
 

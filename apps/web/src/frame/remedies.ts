@@ -4,6 +4,8 @@ import {
   filmsOf,
   itemOf,
   narrowestThatFits,
+  seriesOf,
+  setSeries,
   removeItems,
   setFilmOfItems,
   setItemFields,
@@ -140,6 +142,15 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
     name: 'Perforate it',
     all: 'Perforate all',
     act: setEdges(() => ({ line: { kind: 'perforated', cutMm: 8, bridgeMm: 0.8 } })),
+  },
+  'field-gone': {
+    name: 'Take the field out',
+    all: 'Take the fields out',
+    act: () => {
+      const { drawing } = useDocument.getState();
+      const fields = seriesOf(drawing)?.fields.filter(({ item }) => itemOf(drawing, item)) ?? [];
+      dispatch(setSeries, { fields: { fields } }, { origin: 'series.field' });
+    },
   },
   'opaque-ground': {
     name: 'Lift the ground',

@@ -146,6 +146,12 @@ function Preview({ rows, change }: { rows: ReadRows; change: ListChange | undefi
           ))}
         </tbody>
       </table>
+      {rows.rows.length > SHOWN_ROWS || rows.columns.length > SHOWN_COLUMNS ? (
+        <p className="px-2 py-1 text-xs text-ink-soft">
+          Shown are {Math.min(SHOWN_ROWS, rows.rows.length)} of {rows.rows.length} rows and {columns.length} of {rows.columns.length}{' '}
+          columns; all are taken.
+        </p>
+      ) : null}
     </div>
   );
 }

@@ -64,7 +64,6 @@ export type FindingCode =
   | 'bleed-missing'
   | 'edge-sharp'
   | 'no-bridges'
-  | 'mark-kind'
   | 'no-white';
 
 export interface Finding {

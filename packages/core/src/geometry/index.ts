@@ -34,7 +34,7 @@ export {
   scaling,
   translation,
 } from './transform.ts';
-export { arcShape, boxShape, ovalShape, polygonShape, type CornerKind } from './shapes.ts';
+export { arcShape, boxShape, outlineOfBox, ovalShape, polygonShape, type CornerKind } from './shapes.ts';
 export { isInside, lineDistance, segmentDistance, windingNumber } from './hit.ts';
 export {
   at,

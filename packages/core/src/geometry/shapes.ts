@@ -2,11 +2,11 @@
  * Plain shapes at exact size. Circular arcs are cubic Béziers of at most a quarter turn with the
  * usual handle 4/3·tan(θ/4); greatest radial error 2.7e-4 of the radius.
  */
-import type { Contour, Outline, Span } from '../types/index.ts';
+import type { Box, Contour, Outline, Span } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
 import { polygon, reverseContour } from './outline.ts';
 import { endX, endY, startX, startY } from './span.ts';
-import { mapOutline } from './transform.ts';
+import { mapOutline, translation } from './transform.ts';
 
 const QUARTER = (4 / 3) * Math.tan(Math.PI / 8);
 
@@ -118,3 +118,7 @@ export function arcShape(radiusMm: number, fromDeg: number, sweepDeg: number, en
   const contour = { closed: true, spans: [...spans, ...closing] };
   return { contours: [sweep > 0 ? contour : reverseContour(contour)] };
 }
+
+/** A box where it lies. @throws InputError `input.size` for one without width or height */
+export const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline =>
+  mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));

@@ -7,12 +7,12 @@
 import type { Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { compose, invert, mapOutline, mapPoint } from '../geometry/transform.ts';
-import { boxShape } from '../geometry/shapes.ts';
+import { boxShape, outlineOfBox } from '../geometry/shapes.ts';
 import { keepOverlap } from '../geometry/weld/weld.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import { coverOf, type Cover } from './coverage.ts';
-import { outlineOfBox, type PictureSource, type PrintColour, type PrintItem, type PrintPage } from './page.ts';
+import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
 import { shrinkPicture, type SmallPicture } from './shrink-picture.ts';
 import { WHITE_INK, whiteShares } from './white.ts';
 import { openProfile, type ProcessColours } from './process-colours.ts';

@@ -7,8 +7,6 @@
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import type { CutKind } from '../cut/plan-cut.ts';
-import { boxShape } from '../geometry/shapes.ts';
-import { mapOutline, translation } from '../geometry/transform.ts';
 
 export interface PrintColour {
   /** As it is seen, sRGB. */
@@ -66,7 +64,7 @@ export interface WhiteCoverage {
   readonly strengthPct: number;
   /** Spread, negative: choke. */
   readonly spreadMm: number;
-  /** What is left of the page when it is trimmed. */
+  /** What is left of the page when it is trimmed; looked at for the whole sheet alone. */
   readonly trim: Outline;
 }
 
@@ -84,6 +82,3 @@ export interface PrintPage {
 }
 
 export type PictureSource = (picture: string) => PrintPicture;
-
-export const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline =>
-  mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));

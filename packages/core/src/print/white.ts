@@ -12,13 +12,13 @@
 import type { Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';
 import { labOf } from '../colour/index.ts';
-import { boxShape } from '../geometry/shapes.ts';
+import { boxShape, outlineOfBox } from '../geometry/shapes.ts';
 import { compose, invert, mapOutline, mapPoint } from '../geometry/transform.ts';
 import { offset } from '../geometry/offset/offset.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
 import { coverOf, type Cover } from './coverage.ts';
-import { outlineOfBox, type PictureSource, type PrintForm, type PrintItem, type PrintPage, type WhiteCoverage } from './page.ts';
+import type { PictureSource, PrintForm, PrintItem, PrintPage, WhiteCoverage } from './page.ts';
 import { shrinkPicture } from './shrink-picture.ts';
 
 export const WHITE_INK = 'White';

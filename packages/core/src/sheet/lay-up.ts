@@ -5,7 +5,7 @@
  */
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError, LimitError } from '../errors/index.ts';
-import { boxShape } from '../geometry/shapes.ts';
+import { outlineOfBox } from '../geometry/shapes.ts';
 import { bounds, EMPTY_BOX, growBox, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { lyingTogether } from './lying-together.ts';
@@ -63,8 +63,6 @@ export interface FrameProblem extends Pick<LayUpProblem, 'materialWidthMm' | 'ma
   readonly boxes: readonly Box[];
   readonly weedBoxMm?: number | undefined;
 }
-
-const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
 
 /** Boxes as outlines; those that meet become one, so that none runs through what another holds. */
 function weedBoxesOf(boxes: readonly Box[]): Outline[] {

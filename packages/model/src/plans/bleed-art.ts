@@ -5,8 +5,10 @@
  * real outline (or its pixels set off round a circle) in so many widths, the widest lowest; where two colours meet, the one
  * that is nearer lies on top, to within a step. Everything is kept within the cut line grown by the bleed. Nothing is scaled.
  */
-import { boxShape, compose, keepOverlap, mapOutline, offset, translation, weld, type Outline } from '@lorvek/core/geometry';
+import { boxShape, compose, formatPath, keepOverlap, mapOutline, offset, translation, weld, type Outline } from '@lorvek/core/geometry';
 import type { PrintItem } from '@lorvek/core/print';
+import { LRUCache } from 'lru-cache';
+import { textName } from '../records/packed.ts';
 
 /** Widths that the art is grown by, and directions that pixels are set off in. */
 const STEPS = 5;
@@ -48,7 +50,21 @@ export const carryOf = (distanceMm: number, bleedMm: number): number | undefined
  * @param art what the line goes round, in painting order @param line closed outlines of the edge cut
  * @returns what is painted under the art, the lowest first
  */
-export function bleedArt(art: readonly PrintItem[], line: Outline, distanceMm: number, bleedMm: number): PrintItem[] {
+export function bleedArt(art: readonly PrintItem[], line: Outline, distanceMm: number, bleedMm: number): readonly PrintItem[] {
+  const key = textName(JSON.stringify([distanceMm, bleedMm, plain(line), art.map((item) => ({ ...item, ...outlinesOf(item) }))]));
+  let under = kept.get(key);
+  if (!under) kept.set(key, (under = madeBleed(art, line, distanceMm, bleedMm)));
+  return under;
+}
+
+const plain = (outline: Outline): string => formatPath(outline, 4);
+const outlinesOf = (item: PrintItem) =>
+  item.kind === 'picture' ? { clip: item.clip && plain(item.clip) } : { outline: plain(item.outline) };
+
+/** A help for the next plan: growing outlines is dear, and most of them have not changed. */
+const kept = new LRUCache<string, readonly PrintItem[]>({ max: 2500 });
+
+function madeBleed(art: readonly PrintItem[], line: Outline, distanceMm: number, bleedMm: number): PrintItem[] {
   const carry = carryOf(distanceMm, bleedMm);
   if (carry === undefined || art.length === 0 || line.contours.length === 0) return [];
   const zone = grown(weld([line]), bleedMm);

@@ -73,7 +73,7 @@ function findIntoArt(lines: readonly Line[], { leaves }: LayerWork): Finding[] {
 /** Lines that cross or touch; a line within another does not. */
 function findMeeting(lines: readonly Line[]): Finding[] {
   const open = lines.map(({ outline }) => ({ contours: outline.contours.map((contour) => ({ ...contour, closed: false })) }));
-  return lyingTogether(open.slice(0, MOST_LINES))
+  return lyingTogether(open)
     .filter((set) => set.length > 1)
     .flatMap((set): Finding[] => {
       const own = set.flatMap((i) => lines[i] ?? []);
@@ -154,13 +154,23 @@ function findNoBleed(line: Line): Finding[] {
   ];
 }
 
+/** What was not looked at is said. */
+const tooMany = (count: number): Finding => ({
+  code: 'lines-meet',
+  level: 'warning',
+  text: `There are ${count} cut lines; only the first ${MOST_LINES} were looked at for crossing, small and sharp ones.`,
+  parts: [],
+});
+
 /** Cut lines of a print layer. @returns findings with places on the drawing */
 export function findEdges(drawing: Drawing, work: LayerWork): Finding[] {
   const { layer } = work;
   if (!isPrint(layer)) return [];
-  const lines = linesOf(drawing, work).slice(0, MOST_LINES);
+  const all = linesOf(drawing, work);
+  const lines = all.slice(0, MOST_LINES);
   const loose = layer.medium === 'paper' ? lines.filter(({ kind }) => kind === 'through') : [];
   return [
+    ...(all.length > MOST_LINES ? [tooMany(all.length)] : []),
     ...findIntoArt(lines, work),
     ...findMeeting(lines),
     ...lines.flatMap((line) => [...findSmall(line), ...findSharp(line), ...findNoBleed(line)]),

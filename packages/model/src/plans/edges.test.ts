@@ -4,7 +4,6 @@ import {
   area,
   bounds,
   boxShape,
-  formatPath,
   growBox,
   keepOverlap,
   knockOut,
@@ -17,7 +16,7 @@ import {
   type Outline,
 } from '@lorvek/core/geometry';
 import { makePlates, type PrintItem } from '@lorvek/core/print';
-import { run } from '../drawing.support.ts';
+import { printLayer, run, shapeOf, stockOf } from '../drawing.support.ts';
 import {
   addEdgeCut,
   addFilm,
@@ -28,55 +27,19 @@ import {
   type EdgeCutItem,
   type Item,
   type PrintLayer,
-  type ShapeItem,
-  type StockFilm,
 } from '../index.ts';
 import { knownIn } from '../queries/know.ts';
 import { bleedArt, carryOf } from './bleed-art.ts';
 import { checkJob } from './check-job.ts';
 
-const layer = (medium: PrintLayer['medium']): PrintLayer => ({
-  type: 'print',
-  id: 'print-p',
-  stockId: 'print-p',
-  series: 's',
-  name: 'p',
-  hex: '#ffffff',
-  medium,
-  visible: true,
-  locked: false,
-});
-const stock: StockFilm[] = [
-  {
-    id: 'print-p',
-    series: 's',
-    name: 'p',
-    hex: '#ffffff',
-    transfer: false,
-    medium: 'white',
-    pricePerMetre: 10,
-    press: null,
-    smallestPartMm: 1,
-    thinnestMm: 0.1,
-    rolls: [{ id: 'roll-p', filmId: 'print-p', widthMm: 620, lengthLeftMm: 90_000, isOffcut: false }],
-  },
-];
+const stock = [stockOf('print-p')];
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
-const shape = (id: string, outline: Outline, hex = '#0f5e66'): ShapeItem => ({
-  type: 'item',
-  kind: 'shape',
-  id,
-  name: id,
-  layer: 'print-p',
-  matrix: [1, 0, 0, 1, 0, 0],
-  path: formatPath(outline, 4),
-  paint: { fill: { hex } },
-});
+const shape = (id: string, outline: Outline) => shapeOf(id, 'print-p', outline);
 
 type Cut = readonly [of: string[], fields: Partial<EdgeCutItem>];
 function draw(items: Item[], cuts: readonly Cut[], medium: PrintLayer['medium'] = 'white'): Drawing {
   let drawing = emptyDrawing({ name: 'Wall', hex: '#ffffff', widthMm: 900, heightMm: 500 });
-  drawing = run(drawing, addFilm, { film: layer(medium) });
+  drawing = run(drawing, addFilm, { film: printLayer('print-p', { medium }) });
   drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
   for (const [i, [of, fields]] of cuts.entries()) drawing = run(drawing, addEdgeCut, { id: `item-cut${i}`, of, fields });
   return drawing;

@@ -4,7 +4,7 @@
  */
 import {
   bounds,
-  boxShape,
+  outlineOfBox,
   compose,
   EMPTY_BOX,
   growBox,
@@ -137,7 +137,7 @@ function gridOutline(whole: LayPart, ground: Ground, rows: string): { outline: O
   const box = bounds(outline);
   if (!isBoxed(ground, rows) || isEmptyBox(box)) return { outline, around };
   const grown = growBox(box, ground.weedBoxMm ?? 0);
-  return { outline: mapOutline(translation(grown.minX, grown.minY), boxShape(grown.maxX - grown.minX, grown.maxY - grown.minY)), around };
+  return { outline: outlineOfBox(grown), around };
 }
 
 function inGrid(whole: LayPart, ground: Ground, fill: Extract<Fill, { kind: 'grid' }>): Filled {
@@ -215,7 +215,7 @@ function rowsInGrid(parts: readonly LayPart[], ground: Ground, fill: Exclude<Fil
   if (isEmptyBox(most) || !(clear.widthMm > 0 && clear.lengthMm > 0)) return none();
   const cell = ground.weedsCopies ? growBox(most, ground.weedBoxMm ?? 0) : most;
   const [width, height] = [cell.maxX - cell.minX, cell.maxY - cell.minY];
-  const outline = mapOutline(translation(cell.minX, cell.minY), boxShape(width, height));
+  const outline = outlineOfBox(cell);
   const rows = fill.kind === 'grid' && fill.rows === 'half' ? 'half' : 'straight';
   const grid = gridFill({ outline, ...clear, gapMm: fill.gapMm, copies: parts.length, rows });
   if (grid.perSheet === 0) return none();

@@ -6,7 +6,7 @@
 import { InputError } from '@lorvek/core';
 import {
   bounds,
-  boxShape,
+  outlineOfBox,
   compose,
   EMPTY_BOX,
   growBox,
@@ -85,8 +85,6 @@ const withBleed = ({ minX, minY, maxX, maxY }: Box, whole: Box, mm: number): Box
   maxX: maxX + (maxX >= whole.maxX - 1e-6 ? mm : 0),
   maxY: maxY + (maxY >= whole.maxY - 1e-6 ? mm : 0),
 });
-
-const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
 
 /** Number, job and arrow below the lower edge, cut short to the panel's width. */
 function labelOf(text: string, { minX, minY, maxX }: Box): Outline {
@@ -172,6 +170,10 @@ const stopped = (text: string, whole: LayPart): Panels => ({
   laid: undefined,
   findings: [{ code: 'panels', level: 'stop', text, parts: [...new Set(whole.sources.map(({ id }) => id))].slice(0, 50) }],
 });
+
+/** Rows of a series would be left out without a word. */
+export const noPanelsOfSeries = (whole: LayPart): Panels =>
+  stopped('A series is not divided into panels. Lay it up in a grid or a nest, or switch “A piece for each row” off.', whole);
 
 /** The work of a layer in panels on its material. @param jobName is printed beside them */
 export function panelsOf(whole: LayPart, ground: Ground, fill: PanelsFill, jobName: string): Panels {

@@ -4,7 +4,6 @@ import {
   area,
   bounds,
   boxShape,
-  formatPath,
   invert,
   IDENTITY,
   knockOut,
@@ -15,7 +14,7 @@ import {
   type Outline,
 } from '@lorvek/core/geometry';
 import { makePlates } from '@lorvek/core/print';
-import { film, run } from '../drawing.support.ts';
+import { film, printLayer, run, shapeOf, stockOf } from '../drawing.support.ts';
 import {
   addEdgeCut,
   addFilm,
@@ -29,9 +28,6 @@ import {
   type Item,
   type LayUp,
   type PanelsFill,
-  type PrintLayer,
-  type ShapeItem,
-  type StockFilm,
 } from '../index.ts';
 import { knownIn } from '../queries/know.ts';
 import { checkJob } from './check-job.ts';
@@ -39,41 +35,8 @@ import { PANEL_BOX } from './lay-places.ts';
 import { nearestFree } from './panel-parts.ts';
 import type { SheetPlan } from './plan-sheet.ts';
 
-const stock: StockFilm[] = ['film-a', 'print-p'].map((id) => ({
-  id,
-  series: 's',
-  name: id,
-  hex: '#204060',
-  transfer: false,
-  medium: id === 'print-p' ? ('white' as const) : null,
-  pricePerMetre: 10,
-  press: null,
-  smallestPartMm: 0.5,
-  thinnestMm: 0.1,
-  rolls: [{ id: `roll-${id}`, filmId: id, widthMm: 620, lengthLeftMm: 90_000, isOffcut: false }],
-}));
-const PRINT: PrintLayer = {
-  type: 'print',
-  id: 'print-p',
-  stockId: 'print-p',
-  series: 's',
-  name: 'p',
-  hex: '#ffffff',
-  medium: 'white',
-  visible: true,
-  locked: false,
-};
-
-const shapeItem = (id: string, layer: string, outline: Outline, hex = '#0f5e66'): ShapeItem => ({
-  type: 'item',
-  kind: 'shape',
-  id,
-  name: id,
-  layer,
-  matrix: [1, 0, 0, 1, 0, 0],
-  path: formatPath(outline, 4),
-  paint: { fill: { hex } },
-});
+const stock = ['film-a', 'print-p'].map((id) => stockOf(id));
+const PRINT = printLayer('print-p');
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
 
 function draw(layer: 'film-a' | 'print-p', items: Item[], fill: Partial<PanelsFill> = {}, fields: Partial<LayUp> = {}): Drawing {
@@ -102,7 +65,7 @@ const BAR = at(50, 100, boxShape(2400, 400));
 
 describe('panels', () => {
   test('each lies on a sheet of its own, in order, every other one turned', () => {
-    const { sheets } = check(draw('film-a', [shapeItem('item-bar', 'film-a', BAR)], { way: 'count', columns: 4, overlapMm: 20 }));
+    const { sheets } = check(draw('film-a', [shapeOf('item-bar', 'film-a', BAR)], { way: 'count', columns: 4, overlapMm: 20 }));
     expect(sheets).toHaveLength(4);
     expect(sheets.map(({ placements }) => placements.map(({ part }) => part))).toEqual([
       ['panel-1'],
@@ -135,14 +98,16 @@ describe('panels', () => {
     { way: 'width', widthMm: 500, heightMm: 300, order: 'from-right' },
   );
   test('put together they are the whole, closed at the seams, whatever they are divided by', () => {
+    let divided = 0;
     fc.assert(
       fc.property(shapes, ways, fc.constantFrom(0, 12), (list, way, overlapMm) => {
         const whole = weld(list.map(({ x, y, w, h, round }) => at(x, y, round ? ovalShape(w, h) : boxShape(w, h))));
         const { sheets, whole: findings } = check(
-          draw('film-a', [shapeItem('item-1', 'film-a', whole)], { ...way, overlapMm, overlapUpMm: overlapMm, leastMm: 40, label: false }),
+          draw('film-a', [shapeOf('item-1', 'film-a', whole)], { ...way, overlapMm, overlapUpMm: overlapMm, leastMm: 40, label: false }),
         );
         const stops = [...findings, ...sheets.flatMap((sheet) => sheet.findings)].filter(({ code }) => code === 'panels');
         if (stops.length > 0) return;
+        divided++;
         const back = sheets.map(backOn);
         expect(back.every(({ contours }) => contours.every(({ closed }) => closed))).toBe(true);
         expect(Math.abs(area(weld(back)) / area(whole) - 1)).toBeLessThan(1e-6);
@@ -151,11 +116,13 @@ describe('panels', () => {
       }),
       { numRuns: 12 },
     );
+    // most can be divided, so that this says something
+    expect(divided).toBeGreaterThan(5);
   });
 
   test('no piece leaves its panel, and each panel lies within the margins of its sheet', () => {
     const { sheets } = check(
-      draw('film-a', [shapeItem('item-1', 'film-a', at(0, 0, ovalShape(1900, 700)))], { way: 'shapes', overlapMm: 15 }),
+      draw('film-a', [shapeOf('item-1', 'film-a', at(0, 0, ovalShape(1900, 700)))], { way: 'shapes', overlapMm: 15 }),
     );
     for (const sheet of sheets) {
       const { box } = sheet.filled.panels!.panels[sheet.number]!;
@@ -170,8 +137,8 @@ describe('panels', () => {
 
   test('plates of the panels are the plates of the whole, each within its panel', async () => {
     const items = [
-      shapeItem('item-1', 'print-p', at(10, 20, boxShape(900, 150))),
-      shapeItem('item-2', 'print-p', at(300, 40, ovalShape(400, 110)), '#f2a900'),
+      shapeOf('item-1', 'print-p', at(10, 20, boxShape(900, 150))),
+      shapeOf('item-2', 'print-p', at(300, 40, ovalShape(400, 110)), '#f2a900'),
     ];
     const drawing = draw(
       'print-p',
@@ -209,7 +176,7 @@ describe('panels', () => {
   });
 
   test('an edge cut round a print is divided with it and closed', () => {
-    let drawing = draw('print-p', [shapeItem('item-1', 'print-p', BAR)], { way: 'count', columns: 4 });
+    let drawing = draw('print-p', [shapeOf('item-1', 'print-p', BAR)], { way: 'count', columns: 4 });
     drawing = run(drawing, addEdgeCut, { id: 'item-cut', of: ['item-1'], fields: { shape: 'box', distanceMm: 4 } });
     const { sheets } = check(drawing);
     expect(sheets).toHaveLength(4);
@@ -224,19 +191,19 @@ describe('panels', () => {
   });
 
   test('a number is written beside each: printed in black, or cut from film, and never within the panel', () => {
-    const cut = check(draw('film-a', [shapeItem('item-1', 'film-a', BAR)], { way: 'count', columns: 4 })).sheets;
+    const cut = check(draw('film-a', [shapeOf('item-1', 'film-a', BAR)], { way: 'count', columns: 4 })).sheets;
     for (const sheet of cut) {
       const strokes = sheet.lines.filter(({ kind }) => kind === 'weed').flatMap(({ outline }) => outline.contours);
       expect(strokes.length).toBeGreaterThan(3);
       const back = mapOutline(invert(sheet.placements[0]!.map)!, { contours: strokes });
-      expect(bounds(back).maxY).toBeLessThan(BAR.contours.length > 0 ? 100 : 0);
+      expect(bounds(back).maxY).toBeLessThan(bounds(BAR).minY);
     }
-    const [printed] = check(draw('print-p', [shapeItem('item-1', 'print-p', BAR)], { way: 'count', columns: 4 }, { marks: null })).sheets;
+    const [printed] = check(draw('print-p', [shapeOf('item-1', 'print-p', BAR)], { way: 'count', columns: 4 }, { marks: null })).sheets;
     expect(area(printed!.print!.marks)).toBeGreaterThan(5);
   });
 
   test('a seam through an item that is to stay whole is told, with the nearest place that is free', () => {
-    const items = [shapeItem('item-1', 'film-a', BAR), shapeItem('item-keep', 'film-a', at(1200, 200, boxShape(100, 50)))];
+    const items = [shapeOf('item-1', 'film-a', BAR), shapeOf('item-keep', 'film-a', at(1200, 200, boxShape(100, 50)))];
     const { whole, sheets } = check(
       draw('film-a', items, { way: 'seams', seams: { x: [640, 1230, 1830], y: [] }, overlapMm: 10, whole: ['item-keep'] }),
     );
@@ -263,15 +230,13 @@ describe('panels', () => {
     ['panels wider than the material', { way: 'width', widthMm: 900, heightMm: 900 }],
     ['one panel of what is larger than the roll', { way: 'seams', seams: { x: [], y: [] } }],
   ])('%s: stops with its reason, and nothing is left out without a word', (_, fill) => {
-    const tall = [shapeItem('item-1', 'film-a', at(0, 0, boxShape(2500, 2000)))];
+    const tall = [shapeOf('item-1', 'film-a', at(0, 0, boxShape(2500, 2000)))];
     const checked = check(draw('film-a', tall, fill));
     expect(stopsOf(checked).map(({ code }) => code)).toContain('panels');
   });
 
   test('panels show their own part alone: what lies in the overlap is on both', () => {
-    const { sheets } = check(
-      draw('film-a', [shapeItem('item-1', 'film-a', BAR)], { way: 'count', columns: 4, overlapMm: 30, label: false }),
-    );
+    const { sheets } = check(draw('film-a', [shapeOf('item-1', 'film-a', BAR)], { way: 'count', columns: 4, overlapMm: 30, label: false }));
     const [first, second] = sheets.map(backOn);
     const shared = area(first!) + area(second!) - area(weld([first!, second!]));
     expect(shared).toBeCloseTo(30 * 400, 1);

@@ -4,7 +4,7 @@
  */
 import {
   area,
-  boxShape,
+  outlineOfBox,
   EMPTY_BOX,
   isEmptyBox,
   joinBoxes,
@@ -12,7 +12,6 @@ import {
   mapOutline,
   pathLength,
   strokeToShape,
-  translation,
   type Box,
   type Outline,
   type Point,
@@ -33,7 +32,7 @@ import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
 import { findWhite, whiteOf } from './white-ink.ts';
 import { findEdges } from './edge-findings.ts';
-import { panelsOf } from './panel-parts.ts';
+import { noPanelsOfSeries, panelsOf } from './panel-parts.ts';
 import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
 import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
 import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
@@ -115,7 +114,7 @@ function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefine
   if (!built || buildOf(drawing).place !== 'keep' || work.layer.type !== 'film' || isEmpty) return [];
   const frame = frameOf(built);
   if (isEmptyBox(frame)) return [];
-  return [mapOutline(translation(frame.minX, frame.minY), boxShape(frame.maxX - frame.minX, frame.maxY - frame.minY))];
+  return [outlineOfBox(frame)];
 }
 
 /** How the writing beside a panel is printed. */
@@ -172,12 +171,10 @@ function pageOfSheet(
   });
   const printed = [...marked.marks.map(({ outline }) => outline), ...(marked.code ? [marked.code.outline] : []), ...labels];
   const used = [...new Set(placements.map(({ part }) => part))];
-  const white = whiteOf(
-    layer,
-    lines,
-    placements.map(({ part, map }) => {
+  const white = whiteOf(layer, lines, () =>
+    placements.flatMap(({ part, map }) => {
       const own = parts.get(part);
-      return own ? boxOfPlaced(own, map) : EMPTY_BOX;
+      return own ? [boxOfPlaced(own, map)] : [];
     }),
   );
   return {
@@ -294,7 +291,7 @@ function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, se
   const lay = (ground: Ground): LaidLayer => {
     const base = { work, whole, ground, choice, settings };
     if (fill.kind !== 'panels') return { ...base, parts, filled: fillSheets(parts, whole, ground, ofRows !== undefined) };
-    const panels = panelsOf(whole, ground, fill, jobName);
+    const panels = ofRows ? noPanelsOfSeries(whole) : panelsOf(whole, ground, fill, jobName);
     const filled = { placements: panels.placements, missing: [], ...(panels.laid ? { panels: panels.laid } : {}) };
     return { ...base, work: { ...work, findings: [...work.findings, ...panels.findings] }, parts: panels.parts, filled };
   };

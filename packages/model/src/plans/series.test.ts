@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { readFileSync } from 'node:fs';
 import { bounds, mapOutline } from '@lorvek/core/geometry';
 import { joinFonts, loadFont } from '@lorvek/core/lettering';
-import { film, run, words } from '../drawing.support.ts';
+import { film, printLayer, run, stockOf, words } from '../drawing.support.ts';
 import {
   addEdgeCut,
   addFilm,
@@ -24,15 +24,14 @@ import {
   setSeries,
   stopsOf,
   takeList,
+  USUAL_PANELS,
   withList,
   writtenOf,
   type BoxItem,
   type Drawing,
   type Field,
-  type PrintLayer,
   type ReadRows,
   type Series,
-  type StockFilm,
 } from '../index.ts';
 import type { Derived } from '../queries/derive.ts';
 import { knownIn } from '../queries/know.ts';
@@ -43,19 +42,7 @@ import { rowOfPart } from './series-parts.ts';
 const anton = joinFonts([loadFont(readFileSync('assets/fonts/anton-latin-400-normal.woff'))]);
 const kept = new Map<string, Derived>();
 
-const stock: StockFilm[] = ['film-a', 'film-b', 'print-p'].map((id) => ({
-  id,
-  series: 's',
-  name: id,
-  hex: '#204060',
-  transfer: false,
-  medium: id === 'print-p' ? ('white' as const) : null,
-  pricePerMetre: 10,
-  press: null,
-  smallestPartMm: 0.5,
-  thinnestMm: 0.1,
-  rolls: [{ id: `roll-${id}`, filmId: id, widthMm: 600, lengthLeftMm: 50_000, isOffcut: false }],
-}));
+const stock = ['film-a', 'film-b', 'print-p'].map((id) => stockOf(id, { widthMm: 600, lengthLeftMm: 50_000 }));
 
 const list = (columns: string[], ...rows: string[][]): ReadRows => ({ fileName: 'boats.csv', columns, rows });
 const plate: BoxItem = {
@@ -246,20 +233,22 @@ describe('sheets of a series', () => {
     expect(rowsLaid(check(run(only, layAllRows, {})), 'film-a')).toEqual([0, 1, 2]);
   });
 
+  test('a series is not divided into panels without a word', () => {
+    const drawing = run(draw(), setLayUp, { film: 'film-b', fields: { fill: USUAL_PANELS } });
+    expect(stopsOf(check(drawing)).map(({ code, text }) => [code, text.includes('series')])).toContainEqual(['panels', true]);
+  });
+
+  test('a row costs what differs in it alone: what is the same is worked out once', () => {
+    check(draw({ long: 'as-is' }));
+    const letterings = [...kept.keys()].filter((key) => key.startsWith('["l"'));
+    // the sample and three rows; the plate, and nothing else
+    expect(letterings).toHaveLength(4);
+    expect(kept.size).toBe(5);
+  });
+
   test('an edge cut goes round the words of each row at its distance', () => {
     let drawing = draw({ long: 'as-is' });
-    const print: PrintLayer = {
-      type: 'print',
-      id: 'print-p',
-      stockId: 'print-p',
-      series: 's',
-      name: 'p',
-      hex: '#ffffff',
-      medium: 'white',
-      visible: true,
-      locked: false,
-    };
-    drawing = run(drawing, addFilm, { film: print });
+    drawing = run(drawing, addFilm, { film: printLayer('print-p') });
     drawing = { ...drawing, 'item-name': { ...(drawing['item-name'] as BoxItem), layer: 'print-p' } };
     drawing = run(drawing, addEdgeCut, { id: 'item-cut', of: ['item-name'], fields: { shape: 'box', distanceMm: 3 } });
     const sheet = check(drawing).sheets.find(({ layer }) => layer.id === 'print-p')!;

@@ -1,5 +1,5 @@
 /** White ink of a print layer: what its rule says of a sheet, and what is found where there is none, or none comes of it. */
-import { boxShape, isEmptyBox, mapOutline, translation, weld, type Box, type Outline } from '@lorvek/core/geometry';
+import { isEmptyBox, outlineOfBox, weld, type Box, type Outline } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintItem, WhiteCoverage } from '@lorvek/core/print';
 import { isPrint } from '../queries/queries.ts';
@@ -10,21 +10,24 @@ export type WhiteRule = NonNullable<PrintLayer['white']>;
 
 export const USUAL_WHITE: WhiteRule = { where: 'behind', coverage: 'where-printed', spots: [], bend: 1, strengthPct: 100, spreadMm: -0.2 };
 
-const outlineOfBox = ({ minX, minY, maxX, maxY }: Box): Outline => mapOutline(translation(minX, minY), boxShape(maxX - minX, maxY - minY));
-
 /** What is left when the sheet is trimmed: within its cut lines, or the boxes of what lies on it. */
-function trimOf(lines: readonly SheetLine[], boxes: readonly Box[]): Outline {
+function trimOf(lines: readonly SheetLine[], boxesOf: () => readonly Box[]): Outline {
   const closed = lines
     .filter(({ kind }) => kind !== 'film' && kind !== 'weed' && kind !== 'score')
     .flatMap(({ outline }) => outline.contours.filter((contour) => contour.closed));
   if (closed.length > 0) return weld(closed.map((contour) => ({ contours: [contour] })));
-  return weld(boxes.filter((box) => !isEmptyBox(box)).map((box) => outlineOfBox(box)));
+  return weld(
+    boxesOf()
+      .filter((box) => !isEmptyBox(box))
+      .map((box) => outlineOfBox(box)),
+  );
 }
 
-export function whiteOf(layer: Layer, lines: readonly SheetLine[], boxes: readonly Box[]): WhiteCoverage | undefined {
+/** @param boxesOf of what lies on the sheet; asked only where white goes to the trim, for that is dear to work out */
+export function whiteOf(layer: Layer, lines: readonly SheetLine[], boxesOf: () => readonly Box[]): WhiteCoverage | undefined {
   if (!isPrint(layer) || !layer.white) return undefined;
   const { where: _where, ...rule } = layer.white;
-  return { ...rule, trim: trimOf(lines, boxes) };
+  return { ...rule, trim: rule.coverage === 'whole-sheet' ? trimOf(lines, boxesOf) : { contours: [] } };
 }
 
 /** Darker than this a medium swallows the colours that are printed on it. */

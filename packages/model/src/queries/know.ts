@@ -8,6 +8,7 @@ import type { EdgeCutItem } from '../records/items.ts';
 import { causeKey } from './cause-key.ts';
 import { deriveItem, piecesOf, type Derived, type FontShelf } from './derive.ts';
 import { knownEdgeCut, roundedBy } from './edge-cuts.ts';
+import { textName } from '../records/packed.ts';
 import { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
 import type { LeafItem } from './plain-outline.ts';
 import { sliverOf } from './queries.ts';
@@ -45,7 +46,8 @@ class Knowledge {
       return `${causeKey(leaf, this.sliverMm)} ${rounded(leaf.matrix)} ${clip}`;
     });
     const { shape, distanceMm, smoothMm, cornerMm, holes, joinWithinMm } = item;
-    const key = `e ${JSON.stringify([shape, distanceMm, smoothMm, cornerMm, holes, joinWithinMm])} ${round.join(' ')}`;
+    // outlines of what it goes round may be megabytes: they are named, not kept
+    const key = `e ${JSON.stringify([shape, distanceMm, smoothMm, cornerMm, holes, joinWithinMm])} ${textName(round.join(' '))}`;
     const derived = this.kept.get(key);
     if (derived) return { derived, pieces: [{ layer: null, outline: derived.outline }] };
     const known = knownEdgeCut(this.drawing, item, this.of);

@@ -175,10 +175,36 @@ function ChosenPieces({ sheet }: Props) {
   );
 }
 
+/** Pieces of a series lie in cells, as many as there are rows: copies and places of their own have no say here. */
+function SeriesFields({ sheet, unit, fill }: Props & { fill: Extract<Fill, { kind: 'as-drawn' | 'grid' }> }) {
+  const rows = fill.kind === 'grid' && fill.rows === 'half' ? 'half' : 'straight';
+  return (
+    <>
+      <Pick
+        label="Rows"
+        value={rows}
+        options={ROWS.filter(({ value }) => value !== 'head-to-tail').map(({ value, text }) => ({ value, text }))}
+        onChange={(next) =>
+          change(sheet.layer.id, { fill: { kind: 'grid', copies: null, gapMm: fill.gapMm, rows: next as 'straight' | 'half' } })
+        }
+      />
+      <LengthField
+        wide
+        label="Gap between pieces"
+        mm={fill.gapMm}
+        unit={unit}
+        minMm={0}
+        onChange={(gapMm) => change(sheet.layer.id, { fill: { ...fill, gapMm } })}
+      />
+    </>
+  );
+}
+
 export function FillCard(props: Props) {
   const { sheet, record: layUp } = props;
   const { layer } = sheet;
   const { fill } = layUp;
+  const isSeries = sheet.filled.series !== undefined;
   const { mirror, suggested } = mirrorOf(layUp, layer);
   const place = buildOf(useDocument((state) => state.drawing)).place;
   return (
@@ -190,8 +216,9 @@ export function FillCard(props: Props) {
         options={[...KINDS]}
         onChange={(next) => change(layer.id, { fill: fillOf(next, fill) })}
       />
-      {fill.kind === 'as-drawn' ? <AsDrawnFields {...props} fill={fill} /> : null}
-      {fill.kind === 'grid' ? <GridFields {...props} fill={fill} /> : null}
+      {isSeries && (fill.kind === 'as-drawn' || fill.kind === 'grid') ? <SeriesFields {...props} fill={fill} /> : null}
+      {fill.kind === 'as-drawn' && !isSeries ? <AsDrawnFields {...props} fill={fill} /> : null}
+      {fill.kind === 'grid' && !isSeries ? <GridFields {...props} fill={fill} /> : null}
       {fill.kind === 'nest' ? <NestFields {...props} fill={fill} isKept={layer.type === 'film' && place === 'keep'} /> : null}
       {fill.kind === 'panels' ? <PanelsFields sheet={sheet} unit={props.unit} fill={fill} /> : null}
       {fill.kind === 'nest' || fill.kind === 'panels' ? null : (

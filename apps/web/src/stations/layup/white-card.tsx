@@ -62,7 +62,10 @@ export function WhiteCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
             ]}
             onChange={(where) => set({ where })}
           />
-          <p className="text-[13px] text-ink-soft">{ORDERS[rule.where]}</p>
+          <p className="text-[13px] text-ink-soft">
+            {ORDERS[rule.where]} The print file holds the colour once, and white as a plate of its own: the order of printing is set at the
+            printer.
+          </p>
           <Pick
             label="Coverage of white"
             value={rule.coverage}

@@ -147,6 +147,9 @@ export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
             <Loader2 size={14} className="animate-spin" /> Making the plates…
           </span>
         ) : null}
+        {isPlates && !plates && !isBusy && !problem ? (
+          <span className="text-[13px] text-ink-soft">The plates come when the last changes are saved.</span>
+        ) : null}
         {isPlates ? null : (
           <span className="numerals text-[13px] text-ink-soft">
             {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}

@@ -242,6 +242,9 @@ export function RowsTable({ series }: { series: Series }) {
             Only {series.only.length} {series.only.length === 1 ? 'row' : 'rows'} · take all again
           </Button>
         ) : null}
+        {(series.list?.columns.length ?? 0) > MOST_COLUMNS ? (
+          <span className="text-xs text-ink-soft">The first {MOST_COLUMNS} columns are shown.</span>
+        ) : null}
         {sorting.length > 0 ? <span className="text-xs text-ink-soft">Sorted here only; sheets keep the list’s order.</span> : null}
         <span className="flex-1" />
         <IconButton label="Close the rows" onClick={() => openRows(false)}>
