@@ -1,32 +1,17 @@
-/** Unit, property and API tests: native ES modules, TypeScript by SWC. */
-const common = {
-  extensionsToTreatAsEsm: ['.ts', '.tsx'],
-  transform: {
-    '^.+\\.tsx?$': [
-      '@swc/jest',
-      {
-        jsc: {
-          target: 'es2022',
-          parser: { syntax: 'typescript', tsx: true, decorators: true },
-          transform: { legacyDecorator: true, decoratorMetadata: true, useDefineForClassFields: false, react: { runtime: 'automatic' } },
-        },
-        module: { type: 'es6' },
-      },
-    ],
-  },
-  testEnvironmentOptions: { customExportConditions: ['source', 'node', 'node-addons'] },
-  setupFiles: ['<rootDir>/scripts/property-tests.ts'],
-  testPathIgnorePatterns: ['/node_modules/', '/dist/', '/tests/e2e/'],
-  modulePathIgnorePatterns: ['/dist/'],
-};
-
+/**
+ * Unit, property and API tests. They run in bare Node, not in a context of their own, where everything global is looked up
+ * the slow way and the geometry takes several times as long; what that needs is in `scripts/unit/`.
+ */
 export default {
   testTimeout: 60_000,
   maxWorkers: 2,
   projects: ['packages/core', 'packages/model', 'packages/machines', 'apps/server', 'apps/web', 'tests'].map((folder) => ({
-    ...common,
     displayName: folder,
+    runner: 'jest-light-runner/child-process',
+    transform: {},
+    setupFiles: ['<rootDir>/scripts/property-tests.ts'],
     testMatch: [`<rootDir>/${folder}/**/*.test.ts`],
-    testEnvironment: 'node',
+    testPathIgnorePatterns: ['/node_modules/', '/dist/', '/tests/e2e/'],
+    modulePathIgnorePatterns: ['/dist/'],
   })),
 };

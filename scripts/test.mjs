@@ -47,15 +47,10 @@ check('Types', ['scripts/typecheck.mjs']);
 check('Third parties', ['scripts/third-party.mjs', '--check']);
 ensureBuilt();
 ensureTools();
-tests(
-  'Unit tests',
-  ['--experimental-vm-modules', '--no-warnings', bin('jest/bin/jest.js'), '--json', `--outputFile=${join(out, 'unit.json')}`, '--silent'],
-  {},
-  () => {
-    const result = json('unit.json');
-    return [result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites];
-  },
-);
+tests('Unit tests', ['scripts/unit.mjs', '--json', `--outputFile=${join(out, 'unit.json')}`, '--silent'], {}, () => {
+  const result = json('unit.json');
+  return [result.numPassedTests, result.numFailedTests + result.numRuntimeErrorTestSuites];
+});
 if (!quick) {
   tests(
     'Browser tests',
