@@ -3,8 +3,9 @@ import type { WireError } from '@lorvek/core';
 import type { Correction } from '@lorvek/core/align';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
+import type { Cutting } from '@lorvek/model/cut-file';
 import type { SheetCut } from '@lorvek/model/sheet-cut';
-import type { Drawing, Layer, SheetPlates, StockFilm, ToolSetup } from '@lorvek/model';
+import type { Drawing, Layer, SheetPlates, StockFilm } from '@lorvek/model';
 
 /** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
@@ -15,7 +16,7 @@ export interface PlanRequest {
   readonly layers: readonly string[];
   readonly stock: readonly StockFilm[];
   /** null: nothing is cut. */
-  readonly setup: ToolSetup | null;
+  readonly cutting: Cutting | null;
 }
 
 /** The print file of one sheet, written to a path. */

@@ -47,19 +47,19 @@ function fontById(id: string, files: FontFiles): Font | undefined {
 
 const knowing = (drawing: Drawing, fonts: FontFiles): KnownOf => knownIn(drawing, (id) => fontById(id, fonts), results);
 
-function plan({ drawing, layers, stock, setup, jobId, jobName, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
+function plan({ drawing, layers, stock, cutting, jobId, jobName, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
   const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, layers, jobName);
   const stops = stopsOf(checked);
   return {
     stops,
     findings: [...checked.sheets.flatMap((sheet) => sheet.findings), ...checked.whole],
     // what must not go out is not worked out
-    sheets: stops.length > 0 ? [] : checked.sheets.map((sheet) => plannedSheet(sheet, setup)),
+    sheets: stops.length > 0 ? [] : checked.sheets.map((sheet) => plannedSheet(sheet, cutting)),
   };
 }
 
-function plannedSheet(sheet: SheetPlan, setup: ToolSetup | null): PlannedSheet {
-  const cut = setup && sheet.lines.length > 0 ? cutFile(sheet.lines, () => setup) : null;
+function plannedSheet(sheet: SheetPlan, cutting: Cutting | null): PlannedSheet {
+  const cut = cutting && sheet.lines.length > 0 ? cutFile(sheet.lines, cutting) : null;
   return {
     id: sheet.id,
     number: sheet.number,
@@ -68,7 +68,7 @@ function plannedSheet(sheet: SheetPlan, setup: ToolSetup | null): PlannedSheet {
     rollId: sheet.roll.roll?.id ?? null,
     copies: sheet.parts.length === 1 ? Math.max(1, sheet.placements.length) : 1,
     code: sheet.code?.text ?? null,
-    cut: cut && setup && { hpgl: cut.hpgl, plan: sheetCut(sheet, setup), cutMm: cut.estimate.cutMm, seconds: cut.estimate.seconds },
+    cut: cut && cutting && { hpgl: cut.hpgl, plan: sheetCut(sheet, cutting), cutMm: cut.estimate.cutMm, seconds: cut.estimate.seconds },
     isPrinted: sheet.print !== undefined,
     svg: sheetToSvg(sheet),
     picture: sheetToPicture(sheet),
@@ -173,7 +173,7 @@ async function plates({
 }
 
 function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
-  const { hpgl, estimate } = cutFile(linesOfCut(cut), () => cut.setup, correction);
+  const { hpgl, estimate } = cutFile(linesOfCut(cut), cut.cutting, correction);
   return { hpgl, cutMm: estimate.cutMm };
 }
 

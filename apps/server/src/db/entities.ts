@@ -12,6 +12,7 @@ import type {
   Patch,
   DocRecord,
   ToolSetup,
+  CuttingChoice,
 } from '@lorvek/model';
 
 @Entity('job')
@@ -117,6 +118,7 @@ export class MachineRow {
   @Column('integer', { name: 'report_port', nullable: true }) reportPort: number | null;
   @Column('real', { name: 'width_mm' }) widthMm: number;
   @Column('simple-json') setups: ToolSetup[];
+  @Column('simple-json', { nullable: true }) cutting: CuttingChoice | null;
   @Column('integer') position: number;
 }
 

@@ -151,6 +151,19 @@ export class Settings1700000000007 implements MigrationInterface {
   }
 }
 
+/** How a cutter does each kind of line. */
+export class Cutting1700000000008 implements MigrationInterface {
+  name = 'Cutting1700000000008';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE machine ADD COLUMN cutting text');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE machine DROP COLUMN cutting');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -159,4 +172,5 @@ export const MIGRATIONS = [
   JobVersions1700000000005,
   LayersAndPrints1700000000006,
   Settings1700000000007,
+  Cutting1700000000008,
 ];

@@ -7,7 +7,7 @@ import { InputError } from '@lorvek/core';
 import { applyCorrection, solveMarks, type Correction } from '@lorvek/core/align';
 import type { Box, Point } from '@lorvek/core/geometry';
 import type { CameraAnswer, CameraOrder, Machine, RunCorrection } from '@lorvek/model';
-import type { MarkPlan, SheetCut } from '@lorvek/model/sheet-cut';
+import { cuttingOfPlan, type MarkPlan, type SheetCut } from '@lorvek/model/sheet-cut';
 import { ComputeService } from '../compute/compute.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import type { RunRow } from '../db/entities.ts';
@@ -105,7 +105,10 @@ export class CameraService {
   private async planOf({ id }: RunRow): Promise<SheetCut> {
     const file = await this.store.file(id, 'plan');
     if (file === undefined) throw new InputError('missing', 'What this run is to cut is no longer kept. Send it anew.');
-    return JSON.parse((await this.files.get(file)).toString('utf8')) as SheetCut;
+    const plan = JSON.parse((await this.files.get(file)).toString('utf8')) as SheetCut;
+    const cutting = cuttingOfPlan(plan);
+    if (!cutting) throw new InputError('missing', 'How this run is to be cut is no longer kept. Send it anew.');
+    return { ...plan, cutting };
   }
 
   private async readCode(row: RunRow, driver: CameraDriver): Promise<Said> {

@@ -6,6 +6,7 @@ import { z } from 'zod';
 import { InputError } from '@lorvek/core';
 import {
   cameraSchema,
+  cuttingChoiceSchema,
   runActionSchema,
   sendSchema,
   type CameraAnswer,
@@ -25,7 +26,7 @@ import { RunnerService } from './runner.service.ts';
 import { CameraService } from './camera.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
 import { RunsStore } from './runs.store.ts';
-import { SendService } from './send.service.ts';
+import { SendService, type CutterChoice } from './send.service.ts';
 
 class SendDto extends createZodDto(sendSchema) {}
 class ActionDto extends createZodDto(z.object({ action: runActionSchema })) {}
@@ -33,7 +34,26 @@ class CameraDto extends createZodDto(z.object({ order: cameraSchema })) {}
 /** Which of a layer's sheets, from 1. */
 const sheet = z.coerce.number().int().min(1).max(1000).default(1);
 class SheetDto extends createZodDto(z.object({ sheet })) {}
-class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup: z.string().max(60), sheet })) {}
+/** Kinds and order as JSON, since it is asked for by an address. */
+const cutting = z
+  .string()
+  .max(2000)
+  .transform((text, context): unknown => {
+    try {
+      return JSON.parse(text);
+    } catch {
+      context.addIssue({ code: 'custom', message: 'the kinds of lines as JSON' });
+      return z.NEVER;
+    }
+  })
+  .pipe(cuttingChoiceSchema)
+  .optional();
+class FileDto extends createZodDto(z.object({ machine: z.string().max(60), setup: z.string().max(60), sheet, cutting })) {}
+const choiceOf = ({ machine, setup, cutting: choice }: FileDto): CutterChoice => ({
+  machineId: machine,
+  setupId: setup,
+  ...(choice ? { cutting: choice } : {}),
+});
 
 const PICTURE_POLICY = "default-src 'none'; style-src 'unsafe-inline'; sandbox";
 
@@ -65,7 +85,7 @@ export class QueueController {
   @Get('jobs/:id/sheets/:film/cut.plt')
   async cutFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
     return this.asFile(
-      await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'plt'),
+      await this.sending.file(id, film, query.sheet - 1, choiceOf(query), 'plt'),
       'application/vnd.hp-hpgl',
       `${await this.sending.nameOf(id, film, query.sheet - 1)}.plt`,
     );
@@ -74,7 +94,7 @@ export class QueueController {
   @Get('jobs/:id/sheets/:film/cut.svg')
   async sheetFile(@Param('id') id: string, @Param('film') film: string, @Query() query: FileDto): Promise<StreamableFile> {
     return this.asFile(
-      await this.sending.file(id, film, query.sheet - 1, query.machine, query.setup, 'svg'),
+      await this.sending.file(id, film, query.sheet - 1, choiceOf(query), 'svg'),
       'image/svg+xml',
       `${await this.sending.nameOf(id, film, query.sheet - 1)}.svg`,
     );

@@ -2,17 +2,8 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import {
-  layerOf,
-  sendSchema,
-  type Drawing,
-  type Job,
-  type Machine,
-  type Run,
-  type SendOrder,
-  type SheetPlates,
-  type ToolSetup,
-} from '@lorvek/model';
+import { layerOf, sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type SheetPlates } from '@lorvek/model';
+import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
@@ -27,11 +18,13 @@ import { RunsStore, type NewRun } from './runs.store.ts';
 /** A printer lays down so much of a roll in a second, mm; only for the time that Send says. */
 const PRINT_MM_PER_S = 12;
 
+export type CutterChoice = NonNullable<SendOrder['cutter']>;
+
 interface Order {
   readonly orderId: string;
   readonly job: Job;
   readonly drawing: Drawing;
-  readonly cutter: { readonly machine: Machine; readonly setup: ToolSetup } | null;
+  readonly cutter: { readonly machine: Machine; readonly cutting: Cutting } | null;
   readonly printer: Machine | null;
   readonly hold: boolean;
 }
@@ -48,12 +41,17 @@ export class SendService {
     private readonly runner: RunnerService,
   ) {}
 
-  private async cutter(machineId: string, setupId: string): Promise<NonNullable<Order['cutter']>> {
+  private async cutter({ machineId, setupId, cutting }: CutterChoice): Promise<NonNullable<Order['cutter']>> {
     const machine = await this.machines.get(machineId);
     if (machine.kind === 'printer') throw new InputError('machine', `${machine.name} prints and does not cut.`, { field: 'cutter' });
     const setup = machine.setups.find((entry) => entry.id === setupId);
     if (!setup) throw new InputError('missing', `${machine.name} has no such tool setup.`, { field: 'setupId' });
-    return { machine, setup };
+    const gone = Object.values(cutting?.kinds ?? {}).find((id) => !machine.setups.some((entry) => entry.id === id));
+    if (gone !== undefined)
+      throw new InputError('missing', `${machine.name} has no tool setup “${gone}”. Choose another one for that kind of line.`, {
+        field: 'cutting',
+      });
+    return { machine, cutting: cuttingOf(machine.setups, setup, cutting) };
   }
 
   private async printer(machineId: string): Promise<Machine> {
@@ -63,9 +61,9 @@ export class SendService {
   }
 
   /** One layer's sheet as a file to cut. @throws InputError when nothing of it is cut */
-  async file(jobId: string, layer: string, number: number, machineId: string, setupId: string, kind: 'plt' | 'svg'): Promise<Uint8Array> {
+  async file(jobId: string, layer: string, number: number, choice: CutterChoice, kind: 'plt' | 'svg'): Promise<Uint8Array> {
     const { drawing } = await this.documents.open(jobId);
-    const all = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(machineId, setupId)).setup);
+    const all = await this.sheets.plan(jobId, drawing, [layer], (await this.cutter(choice)).cutting);
     const sheet = all.find((one) => one.number === number);
     if (!sheet) throw new InputError('missing', 'There is no such sheet any more.', { field: 'sheet' });
     if (!sheet.cut) throw new InputError('findings', 'Nothing of this sheet is cut.', { field: 'layer' });
@@ -109,12 +107,12 @@ export class SendService {
       orderId,
       job,
       drawing,
-      cutter: cutter && (await this.cutter(cutter.machineId, cutter.setupId)),
+      cutter: cutter && (await this.cutter(cutter)),
       printer: printer && (await this.printer(printer.machineId)),
       hold,
     };
     const runs: NewRun[] = [];
-    for (const sheet of await this.sheets.plan(jobId, drawing, layers, order.cutter?.setup ?? null))
+    for (const sheet of await this.sheets.plan(jobId, drawing, layers, order.cutter?.cutting ?? null))
       runs.push(...(await this.runsOf(sheet, order)));
     if (runs.length === 0)
       throw new InputError('findings', 'Nothing of these layers goes to the machines that were chosen.', { field: 'layers' });

@@ -2,7 +2,8 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
-import type { Drawing, SheetPlates, StockFilm, ToolSetup } from '@lorvek/model';
+import type { Drawing, SheetPlates, StockFilm } from '@lorvek/model';
+import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import { ComputeService } from '../compute/compute.service.ts';
@@ -32,9 +33,9 @@ export class SheetFilesService {
   }
 
   /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
-  async plan(jobId: string, drawing: Drawing, layers: readonly string[], setup: ToolSetup | null): Promise<readonly PlannedSheet[]> {
+  async plan(jobId: string, drawing: Drawing, layers: readonly string[], cutting: Cutting | null): Promise<readonly PlannedSheet[]> {
     const { stock, jobName } = await this.given(jobId);
-    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, jobName, drawing, layers, stock, setup });
+    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, jobName, drawing, layers, stock, cutting });
     const [stop, ...others] = stops;
     if (stop) {
       const more = others.length > 0 ? ` And ${others.length} more.` : '';

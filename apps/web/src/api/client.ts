@@ -157,8 +157,14 @@ export const api = {
   /** @param sheet which of the layer's sheets, from 0 */
   printFileUrl: (jobId: string, layer: string, sheet: number) =>
     `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf?sheet=${sheet + 1}`,
-  sheetFileUrl: (jobId: string, film: string, sheet: number, kind: 'plt' | 'svg', machine: string, setup: string) =>
-    `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?sheet=${sheet + 1}&machine=${enc(machine)}&setup=${enc(setup)}`,
+  sheetFileUrl: (
+    jobId: string,
+    film: string,
+    sheet: number,
+    kind: 'plt' | 'svg',
+    { machineId, setupId, cutting }: NonNullable<SendOrder['cutter']>,
+  ) =>
+    `/api/jobs/${enc(jobId)}/sheets/${enc(film)}/cut.${kind}?sheet=${sheet + 1}&machine=${enc(machineId)}&setup=${enc(setupId)}${cutting ? `&cutting=${enc(JSON.stringify(cutting))}` : ''}`,
 };
 
 /** The sentence to show for any failure. */

@@ -166,9 +166,11 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'thin':
       return thinOut(asked.input.outline, asked.input.tolMm);
     case 'estimate': {
-      const { lines, setup } = asked.input;
-      return orderLines(lines, () => setup).estimate;
+      const { lines, cutting } = asked.input;
+      return orderLines(lines, cutting).estimate;
     }
+    case 'tool-ways':
+      return orderLines(asked.input.lines, asked.input.cutting).plan.sections;
     case 'edge-cut':
       return lineRound(asked.input.item, asked.input.outlines);
     case 'order':

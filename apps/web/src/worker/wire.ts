@@ -29,9 +29,11 @@ export interface Requests {
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };
   estimate: {
-    input: { lines: readonly SheetLine[]; setup: ToolSetup };
+    input: { lines: readonly SheetLine[]; cutting: Cutting };
     output: { seconds: number; cutMm: number; travelMm: number };
   };
+  /** The ways of the tool, in the order they are cut. */
+  'tool-ways': { input: { lines: readonly SheetLine[]; cutting: Cutting }; output: readonly PlannedSection[] };
   /** The line of an edge cut round outlines on the drawing. */
   'edge-cut': { input: { item: EdgeCutItem; outlines: readonly Outline[] }; output: Outline };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };

@@ -19,7 +19,7 @@ import {
 } from '../geometry/index.ts';
 import { writeHpgl } from '../format/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
-import { containment, estimateCut, orderCuts, planBlade, planCut, startContourAt } from './index.ts';
+import { containment, CUT_KINDS, estimateCut, orderCuts, planBlade, planCut, startContourAt, startOnStraight } from './index.ts';
 import { Tour } from './tour.ts';
 
 const work = mkdtempSync(join(tmpdir(), 'lorvek-cut-'));
@@ -268,5 +268,138 @@ describe('tours', () => {
     let clock = 0;
     const control = { budgetMs: 150, now: () => (clock += 1) };
     expect(orderCuts(shapes, {}, control).travelMm).toBeLessThanOrEqual(1.02 * orderCuts(shapes).travelMm);
+  });
+});
+
+describe('the way a sheet is cut', () => {
+  const anyLot = fc.array(
+    fc.record({
+      kind: fc.constantFrom(...CUT_KINDS),
+      x: fc.integer({ min: 0, max: 3000 }),
+      y: fc.integer({ min: 0, max: 500 }),
+      size: fc.integer({ min: 2, max: 120 }),
+    }),
+    { minLength: 1, maxLength: 30 },
+  );
+  const sectionsOf = (lot: { kind: (typeof CUT_KINDS)[number]; x: number; y: number; size: number }[]) =>
+    CUT_KINDS.map((kind) => ({
+      kind,
+      setup: PLAIN,
+      outline: {
+        contours: lot
+          .filter((one) => one.kind === kind)
+          .flatMap(({ x, y, size }) => mapOutline(translation(x, y), boxShape(size, size)).contours),
+      },
+    }));
+  const boxOf = (xy: Float64Array) => {
+    const [xs, ys] = [xy.filter((_, i) => i % 2 === 0), xy.filter((_, i) => i % 2 === 1)];
+    return { minX: Math.min(...xs), size: Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys)) };
+  };
+  const lengthOf = (xy: Float64Array): number =>
+    Array.from({ length: xy.length / 2 - 1 }, (_, i) => Math.hypot(xy[2 * i + 2]! - xy[2 * i]!, xy[2 * i + 3]! - xy[2 * i + 1]!)).reduce(
+      (a, b) => a + b,
+      0,
+    );
+
+  test('whatever the order, windows and rules, every line is cut once', () => {
+    fc.assert(
+      fc.property(
+        anyLot,
+        fc.shuffledSubarray([...CUT_KINDS]),
+        fc.option(fc.integer({ min: 50, max: 2000 })),
+        fc.integer({ min: 0, max: 60 }),
+        (lot, order, windowMm, smallFirstMm) => {
+          const { paths } = planCut(sectionsOf(lot), { order, windowMm, smallFirstMm });
+          expect(paths).toHaveLength(lot.length);
+          const total = (lengths: number[]): number => lengths.reduce((a, b) => a + b, 0);
+          expect(total(paths.map(({ xy }) => lengthOf(xy)))).toBeCloseTo(total(lot.map(({ size }) => 4 * size)), 3);
+        },
+      ),
+      { numRuns: 40, seed: 5 },
+    );
+  });
+
+  test('kinds come as they are told, those that are not named last; windows one after another', () => {
+    const lot = [...CUT_KINDS].flatMap((kind, i) => [100, 1500].map((x) => ({ kind, x: x + 20 * i, y: 30 * i, size: 10 })));
+    expect(planCut(sectionsOf(lot), { order: ['through', 'weed'] }).sections.map(({ kind }) => kind)).toEqual([
+      'through',
+      'weed',
+      'film',
+      'kiss',
+      'score',
+      'perforated',
+    ]);
+    const windows = planCut(sectionsOf(lot), { windowMm: 1000 });
+    expect(windows.paths.map(({ xy }) => Math.floor(boxOf(xy).minX / 1000))).toEqual(
+      [...lot.map(() => 0), ...lot.map(() => 1)].slice(6, 18),
+    );
+    expect(windows.sections.map(({ kind }) => kind)).toEqual([...CUT_KINDS, ...CUT_KINDS]);
+  });
+
+  test('what lies in a contour stays in its window, and small parts come before large ones', () => {
+    const film = (outlines: Outline[]) => [
+      { kind: 'film' as const, setup: PLAIN, outline: { contours: outlines.flatMap(({ contours }) => contours) } },
+    ];
+    const around = mapOutline(translation(900, 0), boxShape(400, 100));
+    const inside = mapOutline(translation(1200, 20), boxShape(20, 20));
+    const later = mapOutline(translation(1010, 200), boxShape(30, 30));
+    const { paths } = planCut(film([later, around, inside]), { windowMm: 1000 });
+    expect(paths.map(({ xy }) => boxOf(xy).minX)).toEqual([1200, 900, 1010]);
+    const small = planCut(film([boxShape(300, 100), mapOutline(translation(900, 400), boxShape(8, 8))]), { smallFirstMm: 10 });
+    expect(small.paths.map(({ xy }) => boxOf(xy).size)).toEqual([8, 300]);
+  });
+
+  test('begun on its longest straight run a contour stays the same line; without one it stays as it is', () => {
+    const plate = boxShape(80, 30).contours[0]!;
+    const begun = startOnStraight(plate);
+    expect(begun.spans).toHaveLength(5);
+    expect(begun.spans[0]?.slice(0, 2)).toEqual(begun.spans.at(-1)?.slice(-2));
+    const [path] = planBlade({ contours: [begun] }, PLAIN);
+    expect(lengthOf(path!.xy)).toBeCloseTo(220, 9);
+    // the middle of a long side
+    expect([40, -40, 0].some((x) => Math.abs(path!.xy[0]! - x) < 1e-9)).toBe(true);
+    const oval = ovalShape(30, 20).contours[0]!;
+    expect(startOnStraight(oval)).toBe(oval);
+  });
+
+  test.each(['star', 'square', 'letter'])('the tip is within 0.05 mm of the line all along, begun on a straight run: %s', (kind) => {
+    const star: Outline = {
+      contours: [
+        {
+          closed: true,
+          spans: Array.from({ length: 10 }, (_, i) => {
+            const corner = (k: number): [number, number] => {
+              const [r, turn] = [k % 2 === 0 ? 30 : 12, (k * Math.PI) / 5];
+              return [50 + r * Math.sin(turn), 50 + r * Math.cos(turn)];
+            };
+            return [...corner(i), ...corner(i + 1)] as [number, number, number, number];
+          }),
+        },
+      ],
+    };
+    const outline =
+      kind === 'star'
+        ? star
+        : mapOutline(
+            translation(20, 20),
+            kind === 'square'
+              ? boxShape(40, 40)
+              : setLettering({ text: 'K', font: fontOf('anton-latin-400-normal.woff'), capHeightMm: 3 }).outline,
+          );
+    const setup = { ...PLAIN, compensate: true, overcutMm: 0.6, entry: 'straight' as const };
+    const [file, nominal, limits] = ['begun.plt', 'begun.json', 'begun-limits.json'].map((name) => join(work, `${kind}-${name}`)) as [
+      string,
+      string,
+      string,
+    ];
+    writeFileSync(file, writeHpgl(planCut([{ kind: 'film', outline, setup }]).paths, VALUES));
+    writeFileSync(nominal, JSON.stringify({ contours: nominalOf(fine(outline, 24)) }));
+    writeFileSync(limits, JSON.stringify({ max_uncut: 0.05, max_corner_error: 0.05, max_tip_error: 0.05 }));
+    const out = execFileSync(
+      'python3',
+      ['tests/checkers/check_hpgl.py', file, '--knife', '0.25', '--nominal', nominal, '--skip-start', '0.6', '--expect', limits],
+      { encoding: 'utf8' },
+    );
+    expect(out).toContain('OK (0 errors');
   });
 });

@@ -22,6 +22,8 @@ export interface BladeSetup {
   readonly cornerDeg: number;
   /** Does the plan correct for the blade offset, or the machine? */
   readonly compensate: boolean;
+  /** Where a closed contour begins: at the node that is near, or in the middle of its longest straight run. Absent: at a node. */
+  readonly entry?: 'node' | 'straight';
 }
 
 /** Leaves room for the rounding to 0.025 mm units within 0.03 mm in all. */
@@ -33,6 +35,38 @@ export function startContourAt(contour: Contour, start: number): Contour {
   if (start === 0) return contour;
   if (!contour.closed) return { closed: false, spans: contour.spans.map(reverseSpan).reverse() };
   return { closed: true, spans: [...contour.spans.slice(start), ...contour.spans.slice(0, start)] };
+}
+
+/** Straight within a hundredth of a mm. */
+function isStraight(span: Span): boolean {
+  if (span.length === 4) return true;
+  const [x0, y0] = [startX(span), startY(span)];
+  const [dx, dy] = [endX(span) - x0, endY(span) - y0];
+  const long = Math.hypot(dx, dy);
+  const off = (x: number, y: number): number => Math.abs((x - x0) * dy - (y - y0) * dx) / Math.max(long, 1e-9);
+  return long > 1e-6 && [0.25, 0.5, 0.75].every((t) => off(evaluate(span, t, 0), evaluate(span, t, 1)) < 0.01);
+}
+
+/**
+ * The same closed contour from the middle of its longest straight run: a trailing blade turns into its way there, where
+ * nothing is lost by it, and is straight behind its holder at the first corner. Without such a run it stays as it is.
+ */
+export function startOnStraight(contour: Contour): Contour {
+  if (!contour.closed) return contour;
+  let best = -1;
+  let longest = 0;
+  contour.spans.forEach((span, i) => {
+    const long = Math.hypot(endX(span) - startX(span), endY(span) - startY(span));
+    if (long > longest && isStraight(span)) [best, longest] = [i, long];
+  });
+  const span = contour.spans[best];
+  if (!span) return contour;
+  const [x, y] = [(startX(span) + endX(span)) / 2, (startY(span) + endY(span)) / 2];
+  const { spans } = contour;
+  return {
+    closed: true,
+    spans: [[x, y, endX(span), endY(span)], ...spans.slice(best + 1), ...spans.slice(0, best), [startX(span), startY(span), x, y]],
+  };
 }
 
 /** Spans of the first `length` mm of a contour, for the overcut. */

@@ -1,5 +1,6 @@
 /** Runs of the queue and their states: a run prints or cuts one sheet on one machine. */
 import { z } from 'zod';
+import { cuttingChoiceSchema } from './shop.ts';
 
 export const RUN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you', 'done', 'failed', 'cancelled'] as const;
 export const runStateSchema = z.enum(RUN_STATES);
@@ -98,7 +99,7 @@ export const sendSchema = z
     revision: z.number().int().min(0),
     layers: z.array(z.string()).min(1, 'at least one film or print').max(100),
     /** null: nothing is cut. */
-    cutter: z.object({ machineId: z.string(), setupId: z.string() }).nullable(),
+    cutter: z.object({ machineId: z.string(), setupId: z.string(), cutting: cuttingChoiceSchema.optional() }).nullable(),
     /** null: nothing is printed. */
     printer: z.object({ machineId: z.string() }).nullable().default(null),
     hold: z.boolean().default(false),

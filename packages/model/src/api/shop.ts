@@ -1,5 +1,6 @@
 /** Stock, machines and fonts, as they cross HTTP. */
 import { USUAL_WEEDING } from '@lorvek/core/build';
+import { CUT_KINDS } from '@lorvek/core/cut';
 import { z } from 'zod';
 import { treatmentsSchema } from '../records/treatments.ts';
 
@@ -100,8 +101,20 @@ export const toolSetupSchema = z.object({
   overcutMm: z.number().min(0).max(5),
   /** Who corrects for the blade offset. */
   corners: z.enum(['machine', 'file']),
+  /** Where a closed contour is begun; at a node when absent. */
+  entry: z.enum(['node', 'straight']).optional(),
 });
 export type ToolSetup = z.infer<typeof toolSetupSchema>;
+
+const cutKind = z.enum(CUT_KINDS);
+/** How a cutter does the kinds of lines: a setup for each that is not done with the one that is chosen, and their order. */
+export const cuttingChoiceSchema = z.object({
+  kinds: z.partialRecord(cutKind, text(40)),
+  order: z.array(cutKind).max(CUT_KINDS.length).optional(),
+  windowMm: z.number().min(50, 'windows of 50 mm or more').max(100_000).nullable().optional(),
+  smallFirstMm: z.number().min(0).max(1000).optional(),
+});
+export type CuttingChoice = z.infer<typeof cuttingChoiceSchema>;
 
 const address = text(120).regex(/^[A-Za-z0-9.:-]+$/, 'a host name or an address');
 
@@ -115,6 +128,8 @@ export const machineFieldsSchema = z.object({
   /** Of cutters. */
   setups: z.array(toolSetupSchema).max(20),
   kind: z.enum(['cutter', 'camera-cutter', 'printer']),
+  /** Of cutters; null: every kind with the setup that is chosen, in the usual order. */
+  cutting: cuttingChoiceSchema.nullable().optional(),
 });
 export const machineSchema = machineFieldsSchema.extend({ id: z.string() });
 /** Cutters need a tool setup; printers have none. */

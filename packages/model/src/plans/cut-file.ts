@@ -1,16 +1,47 @@
 /** From a sheet to its cut file: sections by kind, each with its tool setup, in the order of cutting. */
 import type { Control } from '@lorvek/core';
 import { correctOutline, type Correction } from '@lorvek/core/align';
-import { estimateCut, perforate, planCut, type CutEstimate, type CutKind, type CutPlan, type CutSection } from '@lorvek/core/cut';
+import {
+  estimateCut,
+  perforate,
+  planCut,
+  type CutEstimate,
+  type CutKind,
+  type CutPlan,
+  type CutSection,
+  type CutWay,
+} from '@lorvek/core/cut';
 import { writeHpglSections, writeSvg, type ToolChoice } from '@lorvek/core/format';
 import { formatPath, mapOutline, type Outline } from '@lorvek/core/geometry';
 import { LINE_INKS } from '@lorvek/core/print';
 import { inkOn } from '../queries/ink.ts';
 import { linesOfKind, type SheetLine, type SheetPlan } from './plan-sheet.ts';
-import type { ToolSetup } from '../api/shop.ts';
+import type { CuttingChoice, ToolSetup } from '../api/shop.ts';
 
-/** The tool setup of each kind of line. */
-export type SetupOf = (kind: CutKind) => ToolSetup;
+/** How a sheet is cut: the setup of each kind of line, and in which order. Plain JSON. */
+export interface Cutting extends CutWay {
+  /** Of kinds that have none of their own. */
+  readonly setup: ToolSetup;
+  readonly kinds: Readonly<Partial<Record<CutKind, ToolSetup>>>;
+}
+
+/** @param choice what is chosen of the machine's setups; those that it does not have are passed over */
+export const cuttingOf = (setups: readonly ToolSetup[], setup: ToolSetup, choice: CuttingChoice | null | undefined): Cutting => ({
+  setup,
+  kinds: Object.fromEntries(
+    Object.entries(choice?.kinds ?? {}).flatMap(([kind, id]) => {
+      const own = setups.find((one) => one.id === id);
+      return own ? [[kind, own]] : [];
+    }),
+  ),
+  ...(choice?.order ? { order: choice.order } : {}),
+  ...(choice?.windowMm ? { windowMm: choice.windowMm } : {}),
+  ...(choice?.smallFirstMm ? { smallFirstMm: choice.smallFirstMm } : {}),
+});
+
+/** All of it with one setup, in the usual order. */
+export const cuttingWith = (setup: ToolSetup): Cutting => ({ setup, kinds: {} });
+export const setupFor = ({ setup, kinds }: Cutting, kind: CutKind): ToolSetup => kinds[kind] ?? setup;
 
 /** Turns sharper than this are corners for the blade, degrees. */
 const CORNER_DEG = 15;
@@ -26,7 +57,13 @@ function sectionOf({ kind, outline, perforation }: SheetLine, setup: ToolSetup, 
   return {
     kind,
     outline: perforation ? perforate(lies, perforation) : lies,
-    setup: { bladeOffsetMm: setup.bladeOffsetMm, overcutMm: setup.overcutMm, cornerDeg: CORNER_DEG, compensate: setup.corners === 'file' },
+    setup: {
+      bladeOffsetMm: setup.bladeOffsetMm,
+      overcutMm: setup.overcutMm,
+      cornerDeg: CORNER_DEG,
+      compensate: setup.corners === 'file',
+      entry: setup.entry ?? 'node',
+    },
   };
 }
 
@@ -36,13 +73,14 @@ export interface OrderedCut {
 }
 
 /** Orders the cut and says how long it takes. @throws CancelledError */
-export function orderLines(lines: readonly SheetLine[], setupOf: SetupOf, correction?: Correction, control?: Control): OrderedCut {
+export function orderLines(lines: readonly SheetLine[], cutting: Cutting, correction?: Correction, control?: Control): OrderedCut {
   const plan = planCut(
-    lines.map((line) => sectionOf(line, setupOf(line.kind), correction)),
+    lines.map((line) => sectionOf(line, setupFor(cutting, line.kind), correction)),
+    cutting,
     control,
   );
   const parts = plan.sections.map(({ kind, paths }) => {
-    const { speedMmPerS, passes } = setupOf(kind);
+    const { speedMmPerS, passes } = setupFor(cutting, kind);
     return estimateCut(paths, { speedMmPerS, passes });
   });
   const sum = (of: (part: CutEstimate) => number): number => parts.reduce((total, part) => total + of(part), 0);
@@ -54,9 +92,9 @@ export interface CutFile extends OrderedCut {
 }
 
 /** @throws CancelledError, LimitError */
-export function cutFile(lines: readonly SheetLine[], setupOf: SetupOf, correction?: Correction, control?: Control): CutFile {
-  const ordered = orderLines(lines, setupOf, correction, control);
-  const sections = ordered.plan.sections.map(({ kind, paths }) => ({ paths, setup: toolChoice(setupOf(kind)) }));
+export function cutFile(lines: readonly SheetLine[], cutting: Cutting, correction?: Correction, control?: Control): CutFile {
+  const ordered = orderLines(lines, cutting, correction, control);
+  const sections = ordered.plan.sections.map(({ kind, paths }) => ({ paths, setup: toolChoice(setupFor(cutting, kind)) }));
   return { ...ordered, hpgl: writeHpglSections(sections) };
 }
 

@@ -4,6 +4,7 @@ import { formatPath, parsePath, type Box, type Point } from '@lorvek/core/geomet
 import { bounds } from '@lorvek/core/geometry';
 import type { Marks } from '../records/lay-up.ts';
 import type { ToolSetup } from '../api/shop.ts';
+import { cuttingWith, type Cutting } from './cut-file.ts';
 import { boxOfSheet, type SheetLine, type SheetPlan } from './plan-sheet.ts';
 
 /** A mark as a camera looks for it; an angle's arms run towards (towardsX, towardsY). */
@@ -21,7 +22,7 @@ export interface SheetCut {
   readonly marks: readonly MarkPlan[];
   /** Middle of the printed code. */
   readonly codeAt: Point | null;
-  readonly setup: ToolSetup;
+  readonly cutting: Cutting;
   readonly box: Box;
 }
 
@@ -40,17 +41,22 @@ function markPlan(mark: SheetPlan['marks'][number], { kind, armMm, thicknessMm }
   };
 }
 
-/** @param setup the tool that cuts all its lines */
-export function sheetCut(sheet: SheetPlan, setup: ToolSetup): SheetCut {
+export function sheetCut(sheet: SheetPlan, cutting: Cutting): SheetCut {
   const { markSettings } = sheet;
   return {
     lines: sheet.lines.map(({ outline, ...line }) => ({ ...line, path: formatPath(outline, 4) })),
     marks: markSettings ? sheet.marks.map((mark) => markPlan(mark, markSettings.marks)) : [],
     codeAt: sheet.code?.at ?? null,
-    setup,
+    cutting,
     box: boxOfSheet(sheet),
   };
 }
 
 export const linesOfCut = ({ lines }: Pick<SheetCut, 'lines'>): SheetLine[] =>
   lines.map(({ path, ...line }) => ({ ...line, outline: parsePath(path) }));
+
+/** Of a plan that was kept before kinds had setups of their own, too. */
+export const cuttingOfPlan = ({
+  cutting,
+  setup,
+}: Partial<Pick<SheetCut, 'cutting'>> & { readonly setup?: ToolSetup }): Cutting | undefined => cutting ?? (setup && cuttingWith(setup));

@@ -1,7 +1,7 @@
 /** Laws of sheets, over drawings by lot: every copy is on its sheet, nothing leaves it, cut lines and art stay apart. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { area, bounds, boxesMeet, joinBoxes, mapOutline, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
+import { boxShape, translation, area, bounds, boxesMeet, joinBoxes, mapOutline, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
 import {
   addEdgeCut,
   addFilm,
@@ -20,7 +20,7 @@ import {
 import { film, run } from '../drawing.support.ts';
 import { knownEdgeCut } from '../queries/edge-cuts.ts';
 import { plainOutline } from '../queries/plain-outline.ts';
-import { cutFile } from './cut-file.ts';
+import { cutFile, cuttingOf, cuttingWith } from './cut-file.ts';
 import { sheetsOf, type SheetPlan } from './plan-sheet.ts';
 import { linesOfCut, sheetCut } from './sheet-cut.ts';
 
@@ -205,19 +205,31 @@ describe('sheets', () => {
                 .filter(({ line }) => line !== undefined)
                 .reduce((sum, { outline }) => sum + outline.contours.length, 0),
           );
-          const [one, two] = [sheet, twice[i]!].map((of) => cutFile(of.lines, () => setup).hpgl);
+          const [one, two] = [sheet, twice[i]!].map((of) => cutFile(of.lines, cuttingWith(setup)).hpgl);
           expect(Buffer.compare(one!, two!)).toBe(0);
           expect(sheet.code?.text).toBe(twice[i]!.code?.text);
           // what is kept with the run gives the same cut
           const kept = cutFile(
-            linesOfCut(JSON.parse(JSON.stringify(sheetCut(sheet, setup))) as ReturnType<typeof sheetCut>),
-            () => setup,
+            linesOfCut(JSON.parse(JSON.stringify(sheetCut(sheet, cuttingWith(setup)))) as ReturnType<typeof sheetCut>),
+            cuttingWith(setup),
           ).hpgl;
           expect(Buffer.compare(one!, kept)).toBe(0);
         });
       }),
       { seed: 13, numRuns: 10 },
     );
+  });
+
+  test('each kind with its own setup: values or the number of a stored one, never both; the order as it is told', () => {
+    const stored = { ...setup, id: 'deep', sends: 'stored' as const, tool: 4, forceGrams: 333 };
+    const own = { ...setup, id: 'fine', tool: 2, speedMmPerS: 50, forceGrams: 40, passes: 2 };
+    const line = (kind: 'kiss' | 'through', x: number) => ({ kind, outline: mapOutline(translation(x, 10), boxShape(20, 20)) });
+    const choice = { kinds: { through: 'deep', kiss: 'fine', score: 'gone' }, order: ['through' as const, 'kiss' as const] };
+    const cutting = cuttingOf([setup, own, stored], setup, choice);
+    expect(Object.keys(cutting.kinds)).toEqual(['through', 'kiss']);
+    const told = new TextDecoder().decode(cutFile([line('kiss', 10), line('through', 60)], cutting).hpgl);
+    expect(told.match(/SP\d;(VS\d+;FS\d+;)?/g)).toEqual(['SP4;', 'SP2;VS5;FS40;', 'SP0;']);
+    expect(told).not.toContain('333');
   });
 
   test('another distance of a cut line is another sheet by name; marks that do not fit stop it', () => {

@@ -5,7 +5,7 @@ import { readFileSync } from 'node:fs';
 import { joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import { deriveItem, piecesOf } from '../queries/derive.ts';
 import { drawThumbnail } from '../papers/thumbnail.ts';
-import { cutFile } from '../plans/cut-file.ts';
+import { cutFile, cuttingWith } from '../plans/cut-file.ts';
 import { sheetsOf } from '../plans/plan-sheet.ts';
 import {
   DOCUMENT_VERSION,
@@ -90,7 +90,7 @@ describe.each(fixtures)('$name', ({ drawing: old, thumbnail, cut }) => {
   test('looks the same and is cut the same', () => {
     expect(sha256(drawThumbnail(drawing, knownOf))).toBe(thumbnail);
     const sheets = sheetsOf(drawing, stock, knownOf, 'job-any');
-    expect(Object.fromEntries(sheets.map((sheet) => [sheet.layer.id, strokesOf(cutFile(sheet.lines, () => setup).hpgl)]))).toEqual(cut);
+    expect(Object.fromEntries(sheets.map((sheet) => [sheet.layer.id, strokesOf(cutFile(sheet.lines, cuttingWith(setup)).hpgl)]))).toEqual(cut);
   });
 });
 

@@ -1,9 +1,10 @@
 /** The Send station: the sheets large, beside them what was found, how and where it is made, what goes out, one button that says what it does. */
-import { pageOf, stopsOf, type Machine, type ToolSetup } from '@lorvek/model';
+import { pageOf, stopsOf, type Machine, type SendOrder } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
+import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Download, Loader2, Scissors } from 'lucide-react';
-import { useEffect, useState, type ReactNode } from 'react';
+import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
@@ -20,7 +21,8 @@ import { Pick, PickRow } from '../../ui/choices.tsx';
 import { ask } from '../../worker/compute.ts';
 import { Checks, Part } from './checks.tsx';
 import { fitSend, SheetViewer } from './sheet-viewer.tsx';
-import { MachineState, SetupFigures } from './machine-state.tsx';
+import { CuttingCard } from './cutting-card.tsx';
+import { MachineState } from './machine-state.tsx';
 import { SheetPicture } from '../../drawing/sheet-picture.tsx';
 
 const CHOICE_KEY = 'lorvek.machine';
@@ -79,14 +81,14 @@ export function describeOrder(
 }
 
 /** Minutes of each sheet, worked out in the worker. */
-function useMinutes(sheets: readonly SheetPlan[], setup: ToolSetup | undefined): Record<string, number> {
+function useMinutes(sheets: readonly SheetPlan[], cutting: Cutting | undefined): Record<string, number> {
   const [seconds, setSeconds] = useState<Record<string, number>>({});
   useEffect(() => {
     let current = true;
-    if (!setup) return undefined;
+    if (!cutting) return undefined;
     void Promise.all(
       sheets.map(async ({ id, lines }) => {
-        const { seconds: own } = await ask('estimate', { lines, setup });
+        const { seconds: own } = await ask('estimate', { lines, cutting });
         return [id, own] as const;
       }),
     )
@@ -96,7 +98,7 @@ function useMinutes(sheets: readonly SheetPlan[], setup: ToolSetup | undefined):
     return () => {
       current = false;
     };
-  }, [sheets, setup]);
+  }, [sheets, cutting]);
   return seconds;
 }
 
@@ -141,14 +143,13 @@ function whyNotYet({ error, isUnknown, share, sheets, stops, save }: Readiness):
 interface ListProps {
   readonly sheets: readonly SheetPlan[];
   readonly seconds: Record<string, number>;
-  readonly machine: Machine | undefined;
-  readonly setup: ToolSetup | undefined;
+  readonly cutter: SendOrder['cutter'];
   readonly shown: string | undefined;
   onShow(sheet: string): void;
 }
 
 /** Every sheet with its picture, its size, its time, its files. */
-function SheetList({ sheets, seconds, machine, setup, shown, onShow }: ListProps) {
+function SheetList({ sheets, seconds, cutter, shown, onShow }: ListProps) {
   const { job, drawing } = useDocument();
   const { unit } = pageOf(drawing);
   return (
@@ -177,7 +178,7 @@ function SheetList({ sheets, seconds, machine, setup, shown, onShow }: ListProps
             <span className="numerals">
               {(sheet.cutMm / 1000).toFixed(2)} m of cut · {seconds[sheet.id] === undefined ? '…' : timeText(seconds[sheet.id] ?? 0)}
             </span>
-            {job && machine && setup ? (
+            {job && cutter ? (
               <span className="flex gap-2">
                 {sheet.print ? (
                   <a
@@ -190,14 +191,14 @@ function SheetList({ sheets, seconds, machine, setup, shown, onShow }: ListProps
                 ) : null}
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'plt', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'plt', cutter)}
                   download
                 >
                   <Download size={13} /> HPGL
                 </a>
                 <a
                   className="inline-flex items-center gap-1 text-teal underline"
-                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'svg', machine.id, setup.id)}
+                  href={api.sheetFileUrl(job.id, sheet.layer.id, sheet.number, 'svg', cutter)}
                   download
                 >
                   <Download size={13} /> SVG
@@ -213,7 +214,8 @@ function SheetList({ sheets, seconds, machine, setup, shown, onShow }: ListProps
 
 interface OutgoingProps {
   readonly machine: Machine | undefined;
-  readonly setup: ToolSetup | undefined;
+  readonly cutter: SendOrder['cutter'];
+  readonly cutting: Cutting | undefined;
   readonly printer: Machine | undefined;
   /** Sheet that is looked at. */
   readonly shown: string | undefined;
@@ -222,12 +224,12 @@ interface OutgoingProps {
   readonly children: ReactNode;
 }
 
-function Outgoing({ machine, setup, printer, shown, onShow, children }: OutgoingProps) {
+function Outgoing({ machine, cutter, cutting, printer, shown, onShow, children }: OutgoingProps) {
   const [what, setWhat] = useState<Outgoing>('both');
   const { sheets, whole, busy, unknown, share, error } = useSheets();
   const { job, save, revision } = useDocument();
   const stock = useShop((state) => state.stock);
-  const seconds = useMinutes(sheets, setup);
+  const seconds = useMinutes(sheets, cutting);
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
   const stops = stopsOf({ sheets, whole });
@@ -252,7 +254,7 @@ function Outgoing({ machine, setup, printer, shown, onShow, children }: Outgoing
         orderId: newId('order'),
         revision,
         layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
-        cutter: cuts && machine && setup ? { machineId: machine.id, setupId: setup.id } : null,
+        cutter: cuts ? cutter : null,
         printer: prints && printer ? { machineId: printer.id } : null,
         hold,
       });
@@ -282,7 +284,7 @@ function Outgoing({ machine, setup, printer, shown, onShow, children }: Outgoing
               onChange={(next) => setWhat(next as Outgoing)}
             />
           ) : null}
-          <SheetList sheets={sheets} seconds={seconds} machine={machine} setup={setup} shown={shown} onShow={onShow} />
+          <SheetList sheets={sheets} seconds={seconds} cutter={cutter} shown={shown} onShow={onShow} />
         </Part>
       </div>
       <footer className="panel mt-2 flex shrink-0 flex-col gap-1 p-3">
@@ -315,6 +317,10 @@ export function SendStation() {
   const { printer, printers, choose: choosePrinter } = usePrinter(machines);
   const isPrinting = sheets.some(({ print }) => print);
   const [shown, setShown] = useState<string>();
+  const kinds = useMemo(() => new Set(sheets.flatMap(({ lines }) => lines.map(({ kind }) => kind))), [sheets]);
+  const cutting = useMemo(() => machine && setup && cuttingOf(machine.setups, setup, machine.cutting), [machine, setup]);
+  const cutter =
+    machine && setup ? { machineId: machine.id, setupId: setup.id, ...(machine.cutting ? { cutting: machine.cutting } : {}) } : null;
   const looked = sheets.find(({ id }) => id === shown) ?? sheets[0];
   const fitSheet = (): void => {
     if (looked) fitSend(looked);
@@ -324,25 +330,15 @@ export function SendStation() {
       <MeasureLine zoom={<ZoomGroup name="send" onFit={fitSheet} />} />
       <div className="flex min-h-0 flex-1">
         <FilmStrip />
-        <main className="flex min-w-0 flex-1">{looked ? <SheetViewer sheet={looked} /> : <div className="min-w-0 flex-1 bg-desk" />}</main>
+        <main className="flex min-w-0 flex-1">
+          {looked ? <SheetViewer sheet={looked} cutting={cutting} /> : <div className="min-w-0 flex-1 bg-desk" />}
+        </main>
         <aside aria-label="Ticket" className="flex w-[340px] shrink-0 flex-col border-l bg-paper p-2">
-          <Outgoing machine={machine} setup={setup} printer={printer} shown={looked?.id} onShow={setShown}>
+          <Outgoing machine={machine} cutter={cutter} cutting={cutting} printer={printer} shown={looked?.id} onShow={setShown}>
             <Checks />
             <Part step={2} title="Tool setup">
               {machine && setup ? (
-                <>
-                  <Pick
-                    label="Setup"
-                    value={setup.id}
-                    options={machine.setups.map((s) => ({ value: s.id, text: s.name }))}
-                    onChange={(id) => choose(machine.id, id)}
-                  />
-                  <SetupFigures setup={setup} />
-                  <p className="mt-2 border-t pt-2 text-[13px] text-ink-soft">
-                    Order: inner contours before the ones that hold them, weed boxes after their film; kiss, score, perforated and through
-                    cuts in this order.
-                  </p>
-                </>
+                <CuttingCard machine={machine} setup={setup} kinds={kinds} onSetup={(id) => choose(machine.id, id)} />
               ) : (
                 <Notice level="warning">
                   There is no machine.{' '}

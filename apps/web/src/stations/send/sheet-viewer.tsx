@@ -13,9 +13,11 @@ import { Viewport } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { Notice } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
+import type { Cutting } from '@lorvek/model/cut-file';
+import { CutPlayer, paintPlayed, useToolWays, type Played } from './cut-player.tsx';
 import { composed, usePlates, type Plates } from './plates.ts';
 
-type Look = 'both' | 'print' | 'cut' | 'plates';
+type Look = 'both' | 'print' | 'cut' | 'order' | 'plates';
 
 /** Ink that a full cover of a square metre takes, ml: what printers of this kind lay down about. */
 const ML_PER_M2 = 10;
@@ -41,6 +43,7 @@ function paint(
   sheet: SheetPlan,
   marginMm: number,
   picture: { canvas: HTMLCanvasElement; plates: Plates } | undefined,
+  cut: { played: Played; now: number } | undefined,
 ): void {
   const [length, width] = [Math.max(60, sheet.usedLengthMm), sheet.material.widthMm];
   context.save();
@@ -54,6 +57,11 @@ function paint(
     context.transform(1, 0, 0, -1, 0, plates.heightMm);
     context.drawImage(canvas, 0, 0, plates.widthMm, plates.heightMm);
     context.restore();
+  } else if (cut) {
+    context.globalAlpha = 0.25;
+    inItem(context, translation(0, 0), () => paintSheet(context, sheet, view.scale));
+    context.globalAlpha = 1;
+    paintPlayed(context, cut.played, cut.now, px);
   } else inItem(context, translation(0, 0), () => paintSheet(context, sheet, view.scale));
   context.lineWidth = 1.5 * px;
   context.strokeStyle = '#0d5c5f';
@@ -100,8 +108,13 @@ const LOOKS = [
   { value: 'both', label: 'Print and cut together', content: 'Together' },
   { value: 'print', label: 'The print alone', content: 'Print' },
   { value: 'cut', label: 'The cut alone', content: 'Cut' },
+  { value: 'order', label: 'The cut played in its order', content: 'Order' },
   { value: 'plates', label: 'Plates', content: 'Plates' },
 ] as const;
+
+/** What there is to look at of a sheet. */
+const looksOf = ({ print, lines }: SheetPlan): (typeof LOOKS)[number][] =>
+  LOOKS.filter(({ value }) => (print ? value !== 'order' || lines.length > 0 : value === 'cut' || (value === 'order' && lines.length > 0)));
 
 function usePicture(plates: Plates | undefined, shown: ReadonlySet<string>, hex: string) {
   return useMemo(() => {
@@ -114,17 +127,21 @@ function usePicture(plates: Plates | undefined, shown: ReadonlySet<string>, hex:
   }, [plates, shown, hex]);
 }
 
-export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
+export function SheetViewer({ sheet, cutting }: { sheet: SheetPlan; cutting: Cutting | undefined }) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
-  const [look, setLook] = useState<Look>('both');
+  const looks = looksOf(sheet);
+  const [wanted, setLook] = useState<Look>('both');
+  const look = looks.some(({ value }) => value === wanted) ? wanted : sheet.print ? 'both' : 'cut';
+  const [now, setNow] = useState(0);
+  const played = useToolWays(sheet, cutting, look === 'order');
   const [off, setOff] = useState<ReadonlySet<string>>(new Set());
   const version = useDerivedVersion((state) => state.version);
   const isPlates = look === 'plates' && sheet.print !== undefined;
   const { plates, problem, isBusy } = usePlates(sheet, isPlates);
   const shown = useMemo(() => new Set((plates?.list ?? []).map(({ name }) => name).filter((name) => !off.has(name))), [plates, off]);
   const picture = usePicture(isPlates ? plates : undefined, shown, sheet.layer.hex);
-  const seen = useMemo(() => only(sheet, sheet.print ? look : 'both'), [sheet, look]);
+  const seen = useMemo(() => only(sheet, sheet.print ? (look === 'order' ? 'print' : look) : 'both'), [sheet, look]);
   // another sheet is shown whole
   useEffect(() => fitSend(sheet), [sheet.id]); // eslint-disable-line react-hooks/exhaustive-deps -- its size, not each change of it
   const toggle = (name: string, alone: boolean): void => {
@@ -135,7 +152,8 @@ export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
   return (
     <div className="flex min-h-0 min-w-0 flex-1 flex-col">
       <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-2 border-b bg-paper px-2 py-1">
-        {sheet.print ? <PickRow<Look> label="What is shown" value={look} options={[...LOOKS]} onChange={setLook} /> : null}
+        {looks.length > 1 ? <PickRow<Look> label="What is shown" value={look} options={looks} onChange={setLook} /> : null}
+        {look === 'order' ? <CutPlayer key={sheet.id} played={played} now={now} onNow={setNow} /> : null}
         {isPlates && plates ? <PlateSwitches plates={plates} shown={shown} toggle={toggle} /> : null}
         {isPlates && off.size > 0 ? (
           <button type="button" className="text-xs text-teal underline" onClick={() => setOff(new Set())}>
@@ -150,7 +168,7 @@ export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
         {isPlates && !plates && !isBusy && !problem ? (
           <span className="text-[13px] text-ink-soft">The plates come when the last changes are saved.</span>
         ) : null}
-        {isPlates ? null : (
+        {isPlates || look === 'order' ? null : (
           <span className="numerals text-[13px] text-ink-soft">
             {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
             {sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}
@@ -163,11 +181,11 @@ export function SheetViewer({ sheet }: { sheet: SheetPlan }) {
           name="send"
           unit={unit}
           label="The sheet that goes out"
-          deps={[seen, picture, version]}
+          deps={[seen, picture, version, played, now]}
           paint={(context, view, size) => {
             context.fillStyle = '#e9e3d5';
             context.fillRect(0, 0, size.width, size.height);
-            paint(context, view, seen, marginMm, picture);
+            paint(context, view, seen, marginMm, picture, look === 'order' && played ? { played, now } : undefined);
           }}
           onFirstSize={() => fitSend(sheet)}
         />

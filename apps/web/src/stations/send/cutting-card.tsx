@@ -1,0 +1,160 @@
+/** How the kinds of lines are cut: the tool setup of each with what goes out for it, their order, windows on long rolls. */
+import { CUT_KINDS, type CutKind } from '@lorvek/core/cut';
+import { pageOf, type CuttingChoice, type Machine, type ToolSetup } from '@lorvek/model';
+import { cuttingOf, setupFor } from '@lorvek/model/cut-file';
+import { describeLength } from '@lorvek/core/units';
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import { api } from '../../api/client.ts';
+import { loadMachines } from '../../api/shop.ts';
+import { useDocument } from '../../document/store.ts';
+import { LINE_LOOKS } from '../../drawing/paint.ts';
+import { IconButton } from '../../ui/button.tsx';
+import { Notice } from '../../ui/card.tsx';
+import { Pick, Switch } from '../../ui/choices.tsx';
+import { LengthField } from '../../ui/fields.tsx';
+import { tellFailure } from '../../ui/tell.ts';
+
+/** Stands for the setup that is chosen for all. */
+const AS_CHOSEN = 'as-chosen';
+
+export const KIND_NAMES: Record<CutKind, string> = {
+  film: 'Film',
+  weed: 'Weed lines',
+  kiss: 'Kiss',
+  score: 'Score',
+  perforated: 'Perforated',
+  through: 'Through',
+};
+
+/** What goes out for a setup, and nothing else. */
+function describeSetup(setup: ToolSetup, unit: Parameters<typeof describeLength>[1]): string {
+  const times = setup.passes > 1 ? ` · ${setup.passes} passes` : '';
+  const corners = setup.corners === 'file' ? ` · corners turned for ${describeLength(setup.bladeOffsetMm, unit)}` : '';
+  const what = setup.sends === 'stored' ? 'its own stored values' : `${setup.speedMmPerS} mm/s · ${setup.forceGrams} g`;
+  return `Tool ${setup.tool} · ${what}${times}${corners}`;
+}
+
+/** The kinds in the order they are cut on this machine. */
+export const inOrder = (kinds: ReadonlySet<CutKind>, order: readonly CutKind[] | undefined): CutKind[] => {
+  const first = (order ?? []).filter((kind) => kinds.has(kind));
+  return [...first, ...CUT_KINDS.filter((kind) => kinds.has(kind) && !first.includes(kind))];
+};
+
+interface CuttingCardProps {
+  readonly machine: Machine;
+  readonly setup: ToolSetup;
+  /** Kinds of lines that go out. */
+  readonly kinds: ReadonlySet<CutKind>;
+  onSetup(id: string): void;
+}
+
+export function CuttingCard({ machine, setup, kinds, onSetup }: CuttingCardProps) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const choice: CuttingChoice = machine.cutting ?? { kinds: {} };
+  const cutting = cuttingOf(machine.setups, setup, choice);
+  const ordered = inOrder(kinds, choice.order);
+  const change = (fields: Partial<CuttingChoice>): void =>
+    void api
+      .changeMachine(machine.id, { cutting: { ...choice, ...fields } })
+      .then(loadMachines)
+      .catch(tellFailure);
+  const choose = (kind: CutKind, id: string): void => {
+    const { [kind]: _before, ...others } = choice.kinds;
+    change({ kinds: id === AS_CHOSEN ? others : { ...others, [kind]: id } });
+  };
+  const move = (kind: CutKind, by: 1 | -1): void => {
+    const at = ordered.indexOf(kind);
+    const order = [...ordered];
+    order.splice(at, 1);
+    order.splice(at + by, 0, kind);
+    change({ order });
+  };
+  const throughEarly = ordered.includes('through') && ordered.at(-1) !== 'through';
+  return (
+    <>
+      <Pick label="Setup" value={setup.id} options={machine.setups.map((s) => ({ value: s.id, text: s.name }))} onChange={onSetup} />
+      <ol className="flex flex-col" aria-label="Kinds of lines in the order of cutting">
+        {ordered.map((kind, i) => (
+          <li key={kind} className="flex flex-col gap-0.5 border-t py-1.5 first:border-t-0" data-kind={kind}>
+            <div className="flex items-center gap-1.5">
+              <svg viewBox="0 0 24 8" className="h-2 w-6 shrink-0" aria-hidden>
+                <line
+                  x1="0"
+                  x2="24"
+                  y1="4"
+                  y2="4"
+                  strokeWidth="2.5"
+                  stroke={kind === 'film' || kind === 'weed' ? '#16202e' : LINE_LOOKS[kind].hex}
+                  strokeDasharray={kind === 'film' || kind === 'weed' ? '' : LINE_LOOKS[kind].dash.join(' ')}
+                />
+              </svg>
+              <span className="min-w-0 flex-1 truncate font-semibold">{KIND_NAMES[kind]}</span>
+              {ordered.length > 1 ? (
+                <>
+                  <IconButton
+                    label={`Cut ${KIND_NAMES[kind]} earlier`}
+                    className="size-6!"
+                    disabled={i === 0}
+                    onClick={() => move(kind, -1)}
+                  >
+                    <ArrowUp size={13} />
+                  </IconButton>
+                  <IconButton
+                    label={`Cut ${KIND_NAMES[kind]} later`}
+                    className="size-6!"
+                    disabled={i === ordered.length - 1}
+                    onClick={() => move(kind, 1)}
+                  >
+                    <ArrowDown size={13} />
+                  </IconButton>
+                </>
+              ) : null}
+              {machine.setups.length > 1 ? (
+                <div className="w-32">
+                  <Pick
+                    label={`Setup of ${KIND_NAMES[kind]}`}
+                    hideLabel
+                    value={cutting.kinds[kind] ? cutting.kinds[kind].id : AS_CHOSEN}
+                    options={[{ value: AS_CHOSEN, text: 'as chosen' }, ...machine.setups.map((one) => ({ value: one.id, text: one.name }))]}
+                    onChange={(id) => choose(kind, id)}
+                  />
+                </div>
+              ) : null}
+            </div>
+            <p className="numerals text-xs text-ink-soft" data-testid="goes-out">
+              {describeSetup(setupFor(cutting, kind), unit)}
+            </p>
+          </li>
+        ))}
+      </ol>
+      {throughEarly ? (
+        <Notice level="warning">What is cut through comes loose before the other lines are cut: pieces may move under the blade.</Notice>
+      ) : null}
+      <details className="border-t pt-1 text-[13px]">
+        <summary className="cursor-pointer text-ink-soft">Long rolls and small parts</summary>
+        <div className="flex flex-col gap-2 pt-2">
+          <Switch label="Window after window" checked={choice.windowMm != null} onChange={(on) => change({ windowMm: on ? 600 : null })} />
+          {choice.windowMm != null ? (
+            <LengthField
+              label="Length of a window"
+              mm={choice.windowMm}
+              unit={unit}
+              minMm={50}
+              onChange={(windowMm) => change({ windowMm })}
+            />
+          ) : null}
+          <LengthField
+            label="Small parts first, up to"
+            mm={choice.smallFirstMm ?? 0}
+            unit={unit}
+            minMm={0}
+            onChange={(smallFirstMm) => change({ smallFirstMm })}
+          />
+          <p className="text-ink-soft">
+            Inside a kind inner contours come before the ones that hold them. This is kept for {machine.name}.
+          </p>
+        </div>
+      </details>
+    </>
+  );
+}
