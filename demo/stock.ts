@@ -114,6 +114,8 @@ const setup = (id: string, name: string, fields: Partial<ToolSetup> = {}): ToolS
   ...fields,
 });
 
+const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null };
+
 export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
   {
     id: 'machine-bench-610',
@@ -121,6 +123,7 @@ export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
     name: 'Bench cutter 610',
     host,
     port: firstPort,
+    ...UNSAID,
     reportPort: firstPort + 1,
     widthMm: 610,
     setups: [
@@ -136,6 +139,8 @@ export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
     name: 'Camera cutter 1400',
     host,
     port: firstPort + 2,
+    ...UNSAID,
+    calibration: { dx: 0.6, dy: -0.4, checked: true },
     reportPort: firstPort + 3,
     widthMm: 1400,
     setups: [
@@ -150,9 +155,23 @@ export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
     name: 'Wide printer 1600',
     host,
     port: firstPort + 4,
+    ...UNSAID,
+    inkMlPerM2: 10,
     reportPort: firstPort + 5,
     widthMm: 1600,
     setups: [],
     position: 2,
+  },
+  {
+    id: 'machine-desk-a4',
+    kind: 'desk-printer',
+    name: 'Desk printer',
+    host,
+    port: firstPort + 6,
+    ...UNSAID,
+    reportPort: firstPort + 7,
+    widthMm: 216,
+    setups: [],
+    position: 3,
   },
 ];

@@ -138,6 +138,8 @@ const TOOLS = [
   [CHROMIUM, 'chromium'],
   ['/usr/bin/gs', 'ghostscript'],
   ['/usr/bin/qpdf', 'qpdf'],
+  ['/usr/bin/socat', 'socat'],
+  ['/usr/bin/ipptool', 'cups-ipp-utils'],
   ['/usr/lib/python3/dist-packages/pikepdf', 'python3-pikepdf'],
   ['/usr/lib/python3/dist-packages/numpy', 'python3-numpy'],
   ['/usr/lib/python3/dist-packages/PIL', 'python3-pil'],

@@ -23,7 +23,7 @@ import {
   USUAL_PANELS,
 } from '@lorvek/model';
 import type { CheckedJob } from '../packages/model/src/plans/check-job.ts';
-import { cutFile, sheetToSvg } from '@lorvek/model/cut-file';
+import { cutFile, cuttingWith, sheetToSvg } from '@lorvek/model/cut-file';
 import { ComputeService } from '../apps/server/src/compute/compute.service.ts';
 import { startServer, type TestServer } from '../apps/server/test/support.ts';
 import { demoMachines } from '../demo/stock.ts';
@@ -74,7 +74,7 @@ async function both(drawing: Drawing): Promise<void> {
     () => undefined,
   )) as CheckedJob;
   const layers = page.sheets.map((sheet) => sheet.layer.id);
-  const own = await server.app.get(ComputeService).run({ op: 'plan', jobId: 'job-t', jobName: 'Job', drawing, layers, stock, setup });
+  const own = await server.app.get(ComputeService).run({ op: 'plan', jobId: 'job-t', jobName: 'Job', drawing, layers, stock, cutting: cuttingWith(setup) });
   const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
   expect(plain(own.findings)).toEqual(plain([...page.sheets.flatMap((sheet) => sheet.findings), ...page.whole]));
   const stops = stopsOf(page);
@@ -82,7 +82,7 @@ async function both(drawing: Drawing): Promise<void> {
   if (stops.length > 0) return expect(own.sheets).toEqual([]);
   expect(own.sheets.map(({ layer }) => layer.id)).toEqual(layers);
   page.sheets.forEach((sheet, i) => {
-    expect(Buffer.compare(Buffer.from(own.sheets[i]!.cut!.hpgl), Buffer.from(cutFile(sheet.lines, () => setup).hpgl))).toBe(0);
+    expect(Buffer.compare(Buffer.from(own.sheets[i]!.cut!.hpgl), Buffer.from(cutFile(sheet.lines, cuttingWith(setup)).hpgl))).toBe(0);
     expect(Buffer.compare(Buffer.from(own.sheets[i]!.svg), Buffer.from(sheetToSvg(sheet)))).toBe(0);
     expect(own.sheets[i]!.rollId).toBe(sheet.roll.roll?.id);
   });

@@ -12,7 +12,7 @@ import { RunRow } from '../src/db/entities.ts';
 import { Tx } from '../src/db/tx.ts';
 import { cutPieces, PIECE_MM } from '../src/machines/cut-pieces.ts';
 import { CutterDriver } from '../src/machines/cutter.driver.ts';
-import { DriverError } from '../src/machines/machine-line.ts';
+import { DriverError } from '../src/machines/driver-error.ts';
 import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
 
 const listen = (server: NetServer): Promise<number> =>

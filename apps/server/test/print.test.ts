@@ -8,117 +8,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Server } from 'node:http';
 import sharp from 'sharp';
-import {
-  defaultLayUp,
-  emptyDrawing,
-  PAGE_ID,
-  type CutRun,
-  type DocRecord,
-  type Drawing,
-  type EdgeCutItem,
-  type Job,
-  type Page,
-  type PictureItem,
-  type PrintLayer,
-  type Run,
-  type SheetPlates,
-} from '@lorvek/model';
+import { PAGE_ID, type CutRun, type DocRecord, type Job, type Page, type Run, type SheetPlates } from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
-import { AssetsService } from '../src/assets/assets.module.ts';
-import { RollRow, StockFilmRow } from '../src/db/entities.ts';
+import { RollRow } from '../src/db/entities.ts';
 import { databasePath } from '../src/db/shop-folder.ts';
 import { Tx } from '../src/db/tx.ts';
 import { JobsService } from '../src/jobs/jobs.service.ts';
+import { addMedium, print, sticker } from './sticker.ts';
 import { addMachines, addStock, box, change, film, firstPatch, startServer, type TestServer } from './support.ts';
-
-const MEDIUM = 'stock-white';
-const print: PrintLayer = {
-  type: 'print',
-  id: 'print-w',
-  stockId: MEDIUM,
-  name: 'Gloss white',
-  series: 'Test',
-  hex: '#fcfcfa',
-  medium: 'white',
-  visible: true,
-  locked: false,
-};
-
-/** A sheet with a picture and a line round it. */
-async function sticker(server: TestServer, fill: string): Promise<Drawing> {
-  const png = await sharp(
-    Buffer.from(
-      `<svg xmlns="http://www.w3.org/2000/svg" width="240" height="160"><ellipse cx="120" cy="80" rx="110" ry="70" fill="${fill}"/></svg>`,
-    ),
-  )
-    .png()
-    .toBuffer();
-  const { asset, widthPx, heightPx } = await server.app.get(AssetsService).keep(png);
-  const picture: PictureItem = {
-    type: 'item',
-    kind: 'picture',
-    id: 'item-p',
-    name: 'Oval',
-    layer: print.id,
-    matrix: [1, 0, 0, 1, 20, 20],
-    asset,
-    widthPx,
-    heightPx,
-    mmPerPx: 0.5,
-    strengthPct: 100,
-    locked: false,
-    silhouette: 'M 10 80 C 10 41 59 10 120 10 C 181 10 230 41 230 80 C 230 119 181 150 120 150 C 59 150 10 119 10 80 Z',
-  };
-  const cut: EdgeCutItem = {
-    type: 'item',
-    kind: 'edge-cut',
-    id: 'item-c',
-    name: 'Edge cut',
-    layer: null,
-    matrix: [1, 0, 0, 1, 0, 0],
-    of: ['item-p'],
-    shape: 'follow',
-    distanceMm: 2,
-    smoothMm: 0,
-    cornerMm: 0,
-    holes: false,
-    joinWithinMm: 0,
-    line: { kind: 'kiss' },
-  };
-  const page = emptyDrawing()[PAGE_ID] as Page;
-  const records: Record<string, DocRecord> = {
-    [PAGE_ID]: { ...page, layers: [print.id], root: ['item-p', 'item-c'] },
-    [print.id]: print,
-    'item-p': picture,
-    'item-c': cut,
-  };
-  const layUp = {
-    ...defaultLayUp(print.id),
-    rollId: 'roll-w',
-    fill: { kind: 'as-drawn' as const, copies: 4, gapMm: 8, alongMm: 0, acrossMm: 0 },
-  };
-  records[layUp.id] = layUp;
-  return records;
-}
-
-async function addMedium({ app }: TestServer, lengthLeftMm = 5000): Promise<void> {
-  await app.get(Tx).run(async (manager) => {
-    await manager.insert(StockFilmRow, {
-      id: MEDIUM,
-      series: 'Test',
-      name: 'Gloss white',
-      hex: '#fcfcfa',
-      transfer: false,
-      pricePerMetre: 9,
-      press: null,
-      position: 1,
-      smallestPartMm: 2,
-      thinnestMm: 0.8,
-      medium: 'white',
-    });
-    await manager.insert(RollRow, { id: 'roll-w', filmId: MEDIUM, widthMm: 610, lengthLeftMm, isOffcut: false });
-  });
-}
 
 describe('print, then cut', () => {
   let server: TestServer;
@@ -139,7 +36,10 @@ describe('print, then cut', () => {
     const [printPanel, cutPanel] = panels.map((panel) => (panel.address() as { port: number }).port);
     await addMachines(server, 1);
     await server.http.patch('/api/machines/machine-wide-1600').send({ port: printPort, reportPort: printPanel }).expect(200);
-    await server.http.patch('/api/machines/machine-camera-1400').send({ port: cutPort, reportPort: cutPanel }).expect(200);
+    await server.http
+      .patch('/api/machines/machine-camera-1400')
+      .send({ port: cutPort, reportPort: cutPanel, calibration: null })
+      .expect(200);
     job = await server.app.get(JobsService).create({ name: 'Ovals' }, await sticker(server, '#1d6fa5'));
   });
   afterAll(async () => {

@@ -1,5 +1,7 @@
 /** The picture of a sheet after the blade: every stroke the tip made, true to size, as SVG in mm. */
 
+import { formatPath, type Outline } from '@lorvek/core/geometry';
+
 const MOST_POINTS = 2_000_000;
 
 export class CutPicture {
@@ -26,6 +28,22 @@ export class CutPicture {
   *places(): Generator<readonly [number, number]> {
     for (const stroke of this.strokes)
       if (stroke.length > 2) for (let i = 0; i < stroke.length; i += 2) yield [stroke[i] as number, stroke[i + 1] as number];
+  }
+
+  /** The strokes as open lines. */
+  lines(): Outline {
+    const drawn = this.strokes.filter((stroke) => stroke.length > 2);
+    return {
+      contours: drawn.map((stroke) => ({
+        closed: false,
+        spans: Array.from({ length: stroke.length / 2 - 1 }, (_, i) => stroke.slice(2 * i, 2 * i + 4) as [number, number, number, number]),
+      })),
+    };
+  }
+
+  /** The strokes as SVG in mm, y up. */
+  art(): string {
+    return `<path d="${formatPath(this.lines(), 3)}" fill="none" stroke="#16202e" stroke-width="0.4"/>`;
   }
 
   /**

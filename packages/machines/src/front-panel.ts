@@ -1,6 +1,7 @@
 /** A machine's front panel on HTTP: its report, the pictures of its sheets, the tray, its camera, power and faults. */
 import { createServer, type IncomingMessage, type Server } from 'node:http';
-import { FAULTS, isFault } from './faults.ts';
+import { FAULTS, isFault, type FaultName } from './faults.ts';
+import type { SimulatedDeskPrinter } from './desk-printer.ts';
 import type { SimulatedCutter } from './simulated-cutter.ts';
 import type { SimulatedPrinter } from './simulated-printer.ts';
 
@@ -18,7 +19,7 @@ main{width:640px;padding:24px;background:#3a414c}button,select{font:inherit;padd
 <pre id="r"></pre><img id="p" alt="The sheet so far"></main>
 <script>const post=(a)=>fetch(a,{method:'POST'});setInterval(async()=>{const r=await(await fetch('/report')).json();document.getElementById('r').textContent=JSON.stringify(r,null,1);document.getElementById('p').src='/sheets/'+r.sheet+'.svg?'+Date.now();const l=await(await fetch('/tray')).json();const t=document.getElementById('t');t.replaceChildren(...l.flatMap((s)=>{const b=document.createElement('button');b.textContent=(s.loaded?'In the machine: ':'Put in: ')+s.name;b.onclick=()=>post('/load/'+s.id);return [b]}))},1000)</script>`;
 
-type Machine = SimulatedCutter | SimulatedPrinter;
+type Machine = SimulatedCutter | SimulatedPrinter | SimulatedDeskPrinter;
 
 interface Answer {
   readonly status: number;
@@ -43,6 +44,11 @@ function fault(machine: Machine, name: string, value: string): Answer {
   return DONE;
 }
 
+const faultList = (machine: Machine) => [
+  { name: 'off', text: 'Switched off', value: machine.report().state === 'off' ? 1 : null },
+  ...Object.entries(FAULTS).map(([name, text]) => ({ name, text, value: machine.faults.list()[name as FaultName] ?? null })),
+];
+
 async function answer(machine: Machine, { url = '/', method }: IncomingMessage): Promise<Answer> {
   const [path = '/', query] = url.split('?');
   const [, first, second, third] = path.split('/').map(decodeURIComponent);
@@ -57,6 +63,8 @@ async function answer(machine: Machine, { url = '/', method }: IncomingMessage):
       return { status: 200, type: 'text/html', body: PAGE(machine.options.name) };
     case 'report':
       return json(machine.report());
+    case 'faults':
+      return json(faultList(machine));
     case 'tray':
       return json(machine.trayList());
     case 'camera.svg':

@@ -9,3 +9,4 @@ export { PrintedSheet } from './printed-sheet.ts';
 export { readPrint, type ReadPage } from './print-reader.ts';
 export { LoadedSheet, USUAL_HIDDEN, type Hidden } from './loaded-sheet.ts';
 export { seekCode, seekMark } from './camera.ts';
+export { SimulatedDeskPrinter, type DeskPrinterOptions } from './desk-printer.ts';

@@ -4,6 +4,7 @@
  * Its small input buffer pushes back on the sender, as a real one does.
  */
 import type { Socket } from 'node:net';
+import { strokeToShape, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { cameraView, seekCode, seekMark } from './camera.ts';
 import { CutPicture } from './cut-picture.ts';
 import { DragBlade } from './drag-blade.ts';
@@ -25,6 +26,8 @@ export interface CutterOptions {
   readonly corrects?: boolean;
   /** Takes printed sheets and finds their marks. */
   readonly hasCamera?: boolean;
+  /** How far beside the tool the camera looks; it knows nothing of it itself, mm. */
+  readonly cameraOff?: { readonly x: number; readonly y: number };
   /** How far sheets lie from where they should. */
   readonly hidden?: Hidden;
   readonly random?: () => number;
@@ -52,6 +55,9 @@ const LIFT_S = 0.05;
 /** A look of the camera. */
 const LOOK_S = 0.4;
 const KEPT_SHEETS = 50;
+/** Width of a line that the tool draws. */
+const LINE_MM = 0.4;
+const LEVEL: Matrix = [1, 0, 0, 1, 0, 0];
 
 export class SimulatedCutter {
   readonly faults = new Faults();
@@ -140,7 +146,16 @@ export class SimulatedCutter {
   /** What the camera sees about the tool, SVG; undefined without a camera. */
   cameraSvg(): string | undefined {
     if (!this.options.hasCamera) return undefined;
-    return cameraView(this.loaded?.sheet.art() ?? '', this.loaded?.lies ?? [1, 0, 0, 1, 0, 0], this.x, this.y);
+    const { x, y } = this.options.cameraOff ?? { x: 0, y: 0 };
+    const art = this.loaded?.sheet.art() ?? this.pictures.get(this.sheet)?.art() ?? '';
+    return cameraView(art, this.loaded?.lies ?? LEVEL, this.x - x, this.y - y);
+  }
+
+  /** What is dark under the camera: the print that was put in, else what the tool itself drew last. */
+  private under(): { blacks: readonly Outline[]; lies: Matrix } {
+    if (this.loaded) return { blacks: this.loaded.sheet.blacks, lies: this.loaded.lies };
+    const drawn = this.pictures.get(this.sheet)?.lines();
+    return { blacks: drawn ? [strokeToShape(drawn, { width: LINE_MM, cap: 'butt', join: 'mitre' })] : [], lies: LEVEL };
   }
 
   report(): CutterReport {
@@ -247,11 +262,13 @@ export class SimulatedCutter {
   }
 
   private camera(command: Extract<CutterCommand, { kind: 'read-code' | 'look' }>): string {
-    const under = this.loaded;
-    if (command.kind === 'read-code') return `CODE ${(under && seekCode(under.sheet.blacks, under.lies, this.x, this.y)) ?? '-'}`;
+    const { blacks, lies } = this.under();
+    const { x: offX, y: offY } = this.options.cameraOff ?? { x: 0, y: 0 };
+    if (command.kind === 'read-code') return `CODE ${seekCode(blacks, lies, this.x - offX, this.y - offY) ?? '-'}`;
     [this.x, this.y] = [command.x, command.y];
-    const mark = under && seekMark(under.sheet.blacks, under.lies, command.x, command.y, command.shape);
-    if (!mark) return 'MARK -';
+    const seen = seekMark(blacks, lies, command.x - offX, command.y - offY, command.shape);
+    if (!seen) return 'MARK -';
+    const mark = { x: seen.x + offX, y: seen.y + offY };
     let known = this.seen.findIndex((one) => Math.hypot(one.x - mark.x, one.y - mark.y) < 5);
     if (known < 0) known = this.seen.push(mark) - 1;
     if (this.faults.get('mark-missed') === known + 1) return 'MARK -';

@@ -1,6 +1,7 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
 import type { WireError } from '@lorvek/core';
 import type { Correction } from '@lorvek/core/align';
+import type { PaperSize } from '@lorvek/core/print';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
 import type { Cutting } from '@lorvek/model/cut-file';
@@ -33,10 +34,12 @@ export interface PrintRequest {
   readonly pictures: Readonly<Record<string, RawPicture>>;
   readonly profile: string;
   readonly to: string;
+  /** For a desk printer: the art and its marks alone, on papers of this size. */
+  readonly paper?: PaperSize;
 }
 
 /** The plates of one sheet, to be looked at. */
-export interface PlatesRequest extends Omit<PrintRequest, 'op' | 'to'> {
+export interface PlatesRequest extends Omit<PrintRequest, 'op' | 'to' | 'paper'> {
   readonly op: 'plates';
   /** At most so many pixels a plate. */
   readonly mostPixels: number;
@@ -50,11 +53,11 @@ export interface RawPicture {
   readonly hasAlpha: boolean;
 }
 
-/** A cut once more, where marks say that the sheet lies. */
+/** A cut once more: where marks say that the sheet lies, or for another machine. */
 export interface CorrectRequest {
   readonly op: 'correct';
   readonly plan: SheetCut;
-  readonly correction: Correction;
+  readonly correction: Correction | null;
 }
 
 export interface ThumbnailRequest {

@@ -1,20 +1,29 @@
 /** A thread of the compute pool: the core's computations with the shop's fonts. */
 import { once } from 'node:events';
 import { createWriteStream, readFileSync } from 'node:fs';
-import { open } from 'node:fs/promises';
+import { open, readFile, writeFile } from 'node:fs/promises';
 import wawoff2 from 'wawoff2';
-import { errorToWire, InputError } from '@lorvek/core';
+import { errorToWire, InputError, LimitError } from '@lorvek/core';
 import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
 import type { Derived } from '@lorvek/model/derive';
 import { checkJob, stopsOf } from '@lorvek/model/check-job';
-import { cutFile, sheetToPicture, sheetToSvg } from '@lorvek/model/cut-file';
+import { cutFile, sheetToPicture, sheetToSvg, type Cutting } from '@lorvek/model/cut-file';
 import { knownIn } from '@lorvek/model/know';
 import { planSheets, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
 import { writePng } from '@lorvek/core/format';
-import { makePlates, openProfile, writePrintPdf, type PrintPicture } from '@lorvek/core/print';
+import {
+  makePlates,
+  openProfile,
+  tilePages,
+  writePrintPdf,
+  writeTiledPdf,
+  type PaperSize,
+  type PrintPage,
+  type PrintPicture,
+} from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import type { Drawing, KnownOf, SheetPlates, ToolSetup } from '@lorvek/model';
+import type { Drawing, KnownOf, SheetPlates } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
 import type {
   CorrectRequest,
@@ -116,6 +125,7 @@ async function print({
   pictures,
   profile,
   to,
+  paper,
 }: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
   const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName })[number];
   if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
@@ -129,11 +139,27 @@ async function print({
       if (!file.write(chunk)) await once(file, 'drain');
     };
     // the same sheet makes the same bytes: its file bears no time of the day
-    await writePrintPdf(sheet.print, picturesIn(pictures), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
+    // what a desk printer cannot lay down, cut lines and white, is no part of its page
+    const page = paper ? { ...sheet.print, lines: [], white: undefined } : sheet.print;
+    await writePrintPdf(page, picturesIn(pictures), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
   } finally {
     await new Promise<void>((resolve, reject) => file.end((error?: Error | null) => (error ? reject(error) : resolve())));
   }
-  return { bytes };
+  return paper ? { bytes: await tile(to, bytes, sheet.print, paper, jobName) } : { bytes };
+}
+
+/** Neighbours on paper share so much, for cutting and gluing. */
+const TILE_OVERLAP_MM = 8;
+const MOST_TILED_BYTES = 300 * 2 ** 20;
+
+/** Puts a page that was written onto papers. @returns size of the file */
+async function tile(path: string, bytes: number, { widthMm, heightMm }: PrintPage, paper: PaperSize, title: string): Promise<number> {
+  if (bytes > MOST_TILED_BYTES)
+    throw new LimitError('size', 'These pictures are too large for a desk printer. Print them on a wide printer.');
+  const tiling = tilePages(widthMm, heightMm, paper, TILE_OVERLAP_MM);
+  const pdf = await writeTiledPdf(await readFile(path), tiling, title, TILE_OVERLAP_MM);
+  await writeFile(path, pdf);
+  return pdf.length;
 }
 
 const PLATES_DPI = 72;
@@ -173,7 +199,7 @@ async function plates({
 }
 
 function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
-  const { hpgl, estimate } = cutFile(linesOfCut(cut), cut.cutting, correction);
+  const { hpgl, estimate } = cutFile(linesOfCut(cut), cut.cutting, correction ?? undefined);
   return { hpgl, cutMm: estimate.cutMm };
 }
 

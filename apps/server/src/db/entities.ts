@@ -1,5 +1,5 @@
 /** Tables. Ids are text made by the server; instants are ISO 8601 text; JSON is text. */
-import { Column, Entity, PrimaryColumn } from 'typeorm';
+import { Column, Entity, PrimaryColumn, PrimaryGeneratedColumn } from 'typeorm';
 import type {
   FontEntry,
   MachineKind,
@@ -13,6 +13,10 @@ import type {
   DocRecord,
   ToolSetup,
   CuttingChoice,
+  Connection,
+  Machine,
+  MarkKind,
+  PaperChoice,
 } from '@lorvek/model';
 
 @Entity('job')
@@ -119,6 +123,11 @@ export class MachineRow {
   @Column('real', { name: 'width_mm' }) widthMm: number;
   @Column('simple-json') setups: ToolSetup[];
   @Column('simple-json', { nullable: true }) cutting: CuttingChoice | null;
+  @Column('simple-json', { nullable: true }) connection: Connection | null;
+  @Column('simple-json', { name: 'reads_marks', nullable: true }) readsMarks: MarkKind[] | null;
+  @Column('simple-json', { nullable: true }) calibration: NonNullable<Machine['calibration']> | null;
+  @Column('real', { name: 'length_mm', nullable: true }) lengthMm: number | null;
+  @Column('real', { name: 'ink_ml_per_m2', nullable: true }) inkMlPerM2: number | null;
   @Column('integer') position: number;
 }
 
@@ -152,9 +161,11 @@ export class RunRow {
   @Column('simple-json', { nullable: true }) correction: RunCorrection | null;
   @Column('real', { name: 'off_mm', nullable: true }) offMm: number | null;
   @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
+  /** Of a print on a desk printer. */
+  @Column('simple-json', { nullable: true }) paper: PaperChoice | null;
   @Column('text', { name: 'created_at' }) createdAt: string;
   @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
-  /** Grows with every run that is made: their order, whatever the clock says. */
+  /** Their order, whatever the clock says: a new run comes last. */
   @Column('integer') place: number;
 }
 
@@ -165,6 +176,15 @@ export class RunFileRow {
   @PrimaryColumn('text', { name: 'run_id' }) runId: string;
   @PrimaryColumn('text') role: RunFileRole;
   @Column('text') file: string;
+}
+
+/** What happened to a run, one line after another. */
+@Entity('run_log')
+export class RunLogRow {
+  @PrimaryGeneratedColumn() id: number;
+  @Column('text', { name: 'run_id' }) runId: string;
+  @Column('text') at: string;
+  @Column('text') text: string;
 }
 
 /** A font that the shop brought; its file lies among the kept files under the name in the entry. */
@@ -193,6 +213,7 @@ export const ENTITIES = [
   MachineRow,
   RunRow,
   RunFileRow,
+  RunLogRow,
   OwnFontRow,
   StyleRow,
   KeptTextRow,

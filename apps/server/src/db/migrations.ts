@@ -164,6 +164,41 @@ export class Cutting1700000000008 implements MigrationInterface {
   }
 }
 
+/** What happened to each run. */
+export class RunLog1700000000009 implements MigrationInterface {
+  name = 'RunLog1700000000009';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query(
+      'CREATE TABLE run_log (id integer PRIMARY KEY AUTOINCREMENT, run_id text NOT NULL REFERENCES run(id) ON DELETE CASCADE, at text NOT NULL, text text NOT NULL)',
+    );
+    await runner.query('CREATE INDEX run_log_run ON run_log (run_id)');
+    await runner.query('CREATE INDEX run_ended ON run (ended_at)');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('DROP INDEX run_ended');
+    await runner.query('DROP TABLE run_log');
+  }
+}
+
+/** How machines are connected and what they can. */
+export class Connections1700000000010 implements MigrationInterface {
+  name = 'Connections1700000000010';
+
+  async up(runner: QueryRunner): Promise<void> {
+    for (const column of ['connection text', 'reads_marks text', 'calibration text', 'length_mm real', 'ink_ml_per_m2 real'])
+      await runner.query(`ALTER TABLE machine ADD COLUMN ${column}`);
+    await runner.query('ALTER TABLE run ADD COLUMN paper text');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    for (const column of ['connection', 'reads_marks', 'calibration', 'length_mm', 'ink_ml_per_m2'])
+      await runner.query(`ALTER TABLE machine DROP COLUMN ${column}`);
+    await runner.query('ALTER TABLE run DROP COLUMN paper');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -173,4 +208,6 @@ export const MIGRATIONS = [
   LayersAndPrints1700000000006,
   Settings1700000000007,
   Cutting1700000000008,
+  RunLog1700000000009,
+  Connections1700000000010,
 ];

@@ -11,7 +11,9 @@ import type { Box, Point } from '@lorvek/core/geometry';
 import type { Machine } from '@lorvek/model';
 import { cutPieces, PIECE_MM, type CutPiece } from './cut-pieces.ts';
 import type { CameraDriver, Delivered, MarkLook, SendControl } from './driver.ts';
-import { DriverError, MachineLine } from './machine-line.ts';
+import { DriverError } from './driver-error.ts';
+import { answersOf } from './connection.ts';
+import { MachineLine } from './machine-line.ts';
 import { readPicture, readReport, type ReportedState } from './machine-report.ts';
 
 /** Pieces that may lie in the machine's buffers: one that is done, one that keeps it from waiting. */
@@ -26,6 +28,8 @@ const NEAR_UNITS = 3;
 const UNITS_PER_MM = 40;
 const CLIP = /^(-?\d{1,9}),(-?\d{1,9}),(-?\d{1,9}),(-?\d{1,9})$/;
 const STATUS = /^\d{1,5}$/;
+/** Letters, figures and a few signs: anything else is no machine's name. */
+const NAME = /^([\w .+/-]{1,60})$/;
 const ASK_MS = 1500;
 /** Moves and looks of the camera. */
 const LOOK_MS = 20_000;
@@ -64,9 +68,13 @@ export class CutterDriver implements CameraDriver {
     return readReport(this.machine, this.allowed);
   }
 
-  /** By its status, asked out of turn (ESC . O), so that a busy one answers too. */
+  /** By its status, asked out of turn (ESC . O), so that a busy one answers too; of one that never answers, by its line. */
   async ask(): Promise<boolean> {
     try {
+      if (!answersOf(this.machine)) {
+        await (await MachineLine.open(this.machine, this.allowed)).close();
+        return true;
+      }
       await this.talk('\x1b.O', STATUS, ASK_MS);
       return true;
     } catch (error) {
@@ -85,6 +93,7 @@ export class CutterDriver implements CameraDriver {
 
   async deliver(path: string, control: SendControl): Promise<Delivered> {
     const pieces = cutPieces(await readFile(path));
+    if (!answersOf(this.machine)) return this.pourBlindly(pieces, control);
     const line = await MachineLine.open(this.machine, this.allowed);
     const done = { count: 0 };
     let last: string | undefined;
@@ -102,6 +111,29 @@ export class CutterDriver implements CameraDriver {
     return report ? { picture: await readPicture(this.machine, report.sheet, this.allowed), offMm: report.offMm ?? undefined } : {};
   }
 
+  /** All of it, as fast as the line takes it; what the machine made of it nobody knows. */
+  private async pourBlindly(pieces: readonly CutPiece[], control: SendControl): Promise<Delivered> {
+    const line = await MachineLine.open(this.machine, this.allowed);
+    let done = 0;
+    let last: string | undefined;
+    try {
+      for (const { text } of pieces) {
+        await Promise.race([control.mayGoOn(), line.lost]);
+        if (control.signal.aborted) throw new DriverError('aborted');
+        await line.pour(Buffer.from(text, 'latin1'));
+        control.onDone(++done / pieces.length);
+      }
+      await line.flush();
+      return { isUnseen: true };
+    } catch (error) {
+      const fault = error instanceof DriverError ? error.fault : 'lost';
+      if (fault !== 'lost') last = '\x1b.K;PU;SP0;';
+      throw new DriverError(fault, done / Math.max(1, pieces.length));
+    } finally {
+      await line.close(last);
+    }
+  }
+
   private async talk(text: string, answer: RegExp, patienceMs: number): Promise<RegExpExecArray> {
     const line = await MachineLine.open(this.machine, this.allowed);
     try {
@@ -114,6 +146,11 @@ export class CutterDriver implements CameraDriver {
 
   private pointOf([, x, y]: RegExpExecArray, perMm: number): Point {
     return { x: Number(x) / perMm, y: Number(y) / perMm };
+  }
+
+  /** Its name, by its own word (HP-GL, output identification). @throws DriverError */
+  async name(): Promise<string> {
+    return (await this.talk('OI;', NAME, ASK_MS))[1] as string;
   }
 
   async place(): Promise<Point> {
@@ -130,9 +167,21 @@ export class CutterDriver implements CameraDriver {
   }
 
   async findMark({ at, kind, armMm, thicknessMm, towardsX, towardsY }: MarkLook): Promise<Point | null> {
-    const numbers = [unit(at.x), unit(at.y), KINDS[kind], unit(armMm), unit(thicknessMm), Math.sign(towardsX), Math.sign(towardsY)];
+    // the camera looks beside the tool by so much
+    const { dx, dy } = this.machine.calibration ?? { dx: 0, dy: 0 };
+    const numbers = [
+      unit(at.x + dx),
+      unit(at.y + dy),
+      KINDS[kind],
+      unit(armMm),
+      unit(thicknessMm),
+      Math.sign(towardsX),
+      Math.sign(towardsY),
+    ];
     const found = await this.see(`LM${numbers.join()};`, MARK);
-    return found[1] === undefined ? null : this.pointOf(found, 1000);
+    if (found[1] === undefined) return null;
+    const seen = this.pointOf(found, 1000);
+    return { x: seen.x - dx, y: seen.y - dy };
   }
 
   /** A machine that says nothing to a question of its camera has none. */

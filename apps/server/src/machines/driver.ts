@@ -3,9 +3,10 @@
  * of simulation: they speak to an address.
  */
 import type { Box, Point } from '@lorvek/core/geometry';
-import type { Machine } from '@lorvek/model';
+import type { Machine, PaperChoice } from '@lorvek/model';
 import { CutterDriver } from './cutter.driver.ts';
 import type { ReportedState } from './machine-report.ts';
+import { DeskPrinterDriver } from './desk-printer.driver.ts';
 import { PrinterDriver } from './printer.driver.ts';
 
 export interface SendControl {
@@ -16,6 +17,10 @@ export interface SendControl {
   readonly onDone: (share: number) => void;
   /** How long the machine may keep quiet over a piece, beyond the time that a slow one needs for it. */
   readonly patienceMs: number;
+  /** What the work is called, where a machine shows it. */
+  readonly title?: string;
+  /** Of a desk printer. */
+  readonly paper?: PaperChoice | null;
 }
 
 /** What a machine left of a run, as far as it tells. */
@@ -24,6 +29,8 @@ export interface Delivered {
   readonly picture?: Buffer | undefined;
   readonly offMm?: number | undefined;
   readonly inkMl?: Record<string, number> | undefined;
+  /** It was sent to a machine that never answers: nobody knows what came of it. */
+  readonly isUnseen?: boolean;
 }
 
 export interface MachineDriver {
@@ -64,6 +71,10 @@ export const hasCamera = (machine: Machine): boolean => machine.kind === 'camera
 
 /** The driver of a machine. @param allowed addresses beyond private networks that machines may have */
 export const driverOf = (machine: Machine, allowed: readonly string[]): MachineDriver =>
-  machine.kind === 'printer' ? new PrinterDriver(machine, allowed) : new CutterDriver(machine, allowed);
+  machine.kind === 'desk-printer'
+    ? new DeskPrinterDriver(machine, allowed)
+    : machine.kind === 'printer'
+      ? new PrinterDriver(machine, allowed)
+      : new CutterDriver(machine, allowed);
 
 export const cameraOf = (machine: Machine, allowed: readonly string[]): CameraDriver => new CutterDriver(machine, allowed);

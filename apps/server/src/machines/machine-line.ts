@@ -1,59 +1,14 @@
-/** A line to a machine: opened only to addresses that may be machines', written without waiting for ever, its answers in lines. */
-import { connect, type Socket } from 'node:net';
+/** A line to a machine, written without waiting for ever, its answers in lines. */
+import type { Duplex } from 'node:stream';
 import { setTimeout as wait } from 'node:timers/promises';
-import { addressOf } from './machine-address.ts';
+import { closeLine, openLine, type Connected } from './connection.ts';
+import { DriverError } from './driver-error.ts';
 
-export type DriverFault =
-  'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted' | 'blind' | 'says';
-
-/** Why a machine did not do what it was asked. */
-export class DriverError extends Error {
-  constructor(
-    readonly fault: DriverFault,
-    /** How much of the file the machine has done, 0 to 1. */
-    readonly done = 0,
-    /** What the machine says itself, of `says`. */
-    readonly said = '',
-  ) {
-    super(fault);
-  }
-}
-
-export interface Address {
-  readonly host: string;
-  readonly port: number;
-}
-
-const CONNECT_MS = 3000;
 /** Of what nobody asked for, a machine may say this much: greetings. */
 const MOST_UNASKED = 8 * 1024;
 const LONGEST_LINE = 1024;
 /** No cutter says this. */
 const IS_WEB = /^HTTP\/\d|<html|<!doctype/i;
-
-/** Opens a socket. @throws DriverError `unreachable`, `forbidden` */
-async function openSocket({ host, port }: Address, allowed: readonly string[]): Promise<Socket> {
-  const ip = await addressOf(host, allowed);
-  if (ip === 'forbidden') throw new DriverError('forbidden');
-  if (ip === 'unknown') throw new DriverError('unreachable');
-  return new Promise((resolve, reject) => {
-    const socket = connect({ host: ip, port, timeout: CONNECT_MS });
-    const fail = (): void => {
-      socket.destroy();
-      reject(new DriverError('unreachable'));
-    };
-    socket.once('error', fail);
-    socket.once('timeout', fail);
-    socket.once('connect', () => {
-      socket.removeListener('error', fail);
-      socket.removeListener('timeout', fail);
-      socket.setTimeout(0);
-      socket.setNoDelay(true);
-      socket.setKeepAlive(true, 10_000);
-      resolve(socket);
-    });
-  });
-}
 
 export class MachineLine {
   private buffer = '';
@@ -67,7 +22,7 @@ export class MachineLine {
     this.giveUp = reject;
   });
 
-  private constructor(private readonly socket: Socket) {
+  private constructor(private readonly socket: Duplex) {
     // asked for only while something else is waited for
     this.lost.catch(() => undefined);
     const gone = (): void => this.fail(new DriverError('lost'));
@@ -77,8 +32,8 @@ export class MachineLine {
   }
 
   /** @throws DriverError `unreachable`, `forbidden` */
-  static async open(address: Address, allowed: readonly string[]): Promise<MachineLine> {
-    return new MachineLine(await openSocket(address, allowed));
+  static async open(machine: Connected, allowed: readonly string[]): Promise<MachineLine> {
+    return new MachineLine(await openLine(machine, allowed));
   }
 
   private fail(error: DriverError): void {
@@ -105,6 +60,12 @@ export class MachineLine {
     await Promise.race([new Promise<void>((resolve) => this.socket.once('drain', () => resolve())), this.lost]);
   }
 
+  /** Waits until the line has taken everything. @throws DriverError `lost` */
+  async flush(): Promise<void> {
+    if (this.failure) throw this.failure;
+    await Promise.race([new Promise<void>((resolve) => this.socket.write(Buffer.alloc(0), () => resolve())), this.lost]);
+  }
+
   /** Nothing more is sent; answers may still come. */
   finish(): void {
     this.socket.end();
@@ -112,7 +73,7 @@ export class MachineLine {
 
   /** Puts bytes into the line. A machine that takes nothing is told by its missing answers, so nothing waits here. */
   send(text: string): void {
-    if (!this.socket.destroyed) this.socket.write(text, 'latin1');
+    if (!this.socket.destroyed) this.socket.write(Buffer.from(text, 'latin1'));
   }
 
   /**
@@ -152,9 +113,9 @@ export class MachineLine {
   /** Sends something last, if the line takes it at once, and closes. */
   async close(last?: string): Promise<void> {
     if (last !== undefined && !this.socket.destroyed) {
-      const sent = new Promise<void>((resolve) => this.socket.write(last, 'latin1', () => resolve()));
+      const sent = new Promise<void>((resolve) => this.socket.write(Buffer.from(last, 'latin1'), () => resolve()));
       await Promise.race([sent, wait(300)]);
     }
-    this.socket.destroy();
+    await closeLine(this.socket);
   }
 }

@@ -74,12 +74,11 @@ export async function readTray(machine: ReportAddress, allowed: readonly string[
   }
 }
 
-/** Tells a machine to take a sheet from the tray. @returns whether it did */
-export async function loadSheet(machine: ReportAddress, sheet: string, turned: boolean, allowed: readonly string[]): Promise<boolean> {
+/** Tells a machine something at its own address. @returns whether it took it */
+async function tell(machine: ReportAddress, path: string, allowed: readonly string[]): Promise<boolean> {
   if (machine.reportPort === null) return false;
   const ip = await addressOf(machine.host, allowed);
   if (isIP(ip) === 0) return false;
-  const path = `/load/${encodeURIComponent(sheet)}${turned ? '?turned' : ''}`;
   try {
     const response = await fetch(`http://${isIP(ip) === 6 ? `[${ip}]` : ip}:${machine.reportPort}${path}`, {
       method: 'POST',
@@ -92,6 +91,32 @@ export async function loadSheet(machine: ReportAddress, sheet: string, turned: b
     return false;
   }
 }
+
+/** Tells a machine to take a sheet from the tray. @returns whether it did */
+export const loadSheet = (machine: ReportAddress, sheet: string, turned: boolean, allowed: readonly string[]): Promise<boolean> =>
+  tell(machine, `/load/${encodeURIComponent(sheet)}${turned ? '?turned' : ''}`, allowed);
+
+const faultsSchema = z.array(z.object({ name: z.string().max(40), text: z.string().max(200), value: z.number().nullable() })).max(40);
+export type ReportedFault = z.infer<typeof faultsSchema>[number];
+
+/** What can be made to go wrong with a simulated machine; undefined: it is a real one, or does not answer. */
+export async function readFaults(machine: ReportAddress, allowed: readonly string[]): Promise<ReportedFault[] | undefined> {
+  const bytes = await fetchFrom(machine, '/faults', 64 * 1024, allowed);
+  try {
+    const parsed = faultsSchema.safeParse(JSON.parse(bytes?.toString('utf8') ?? ''));
+    return parsed.success ? parsed.data : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** @param value null: mended; of `off` 1 switches the machine off and null on */
+export const setFault = (machine: ReportAddress, name: string, value: number | null, allowed: readonly string[]): Promise<boolean> =>
+  tell(
+    machine,
+    name === 'off' ? `/power/${value === null ? 'on' : 'off'}` : `/fault/${encodeURIComponent(name)}/${value ?? 'off'}`,
+    allowed,
+  );
 
 /** What its camera sees about the tool now, SVG; undefined when it has none. */
 export async function readCamera(machine: ReportAddress, allowed: readonly string[]): Promise<Buffer | undefined> {

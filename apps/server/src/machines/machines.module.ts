@@ -7,6 +7,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { LRUCache } from 'lru-cache';
 import { InputError, LimitError } from '@lorvek/core';
 import {
+  describePlace,
   machineChangeSchema,
   newMachineSchema,
   OPEN_STATES,
@@ -15,6 +16,7 @@ import {
   type MachineReport,
   type MaterialReport,
   type NewMachine,
+  type Papers,
   type TraySheet,
 } from '@lorvek/model';
 import { randomUUID } from 'node:crypto';
@@ -23,14 +25,18 @@ import { MachineRow, RunRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { addressOf } from './machine-address.ts';
+import { DeskPrinterDriver } from './desk-printer.driver.ts';
 import { driverOf } from './driver.ts';
-import { DriverError } from './machine-line.ts';
+import { DriverError } from './driver-error.ts';
 import { loadSheet, readTray } from './machine-report.ts';
 
 class NewMachineDto extends createZodDto(newMachineSchema) {}
 class MachineChangeDto extends createZodDto(machineChangeSchema) {}
 
 class LoadDto extends createZodDto(z.object({ sheet: z.string().min(1).max(60), turned: z.boolean().default(false) })) {}
+
+/** What may be left unsaid of a machine. */
+const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null };
 
 const toMachine = ({ position: _position, ...row }: MachineRow): Machine => row;
 
@@ -74,7 +80,7 @@ export class MachinesService {
     const id = `machine-${randomUUID().slice(0, 8)}`;
     await this.tx.run(async (manager) => {
       const last = (await manager.maximum(MachineRow, 'position')) ?? -1;
-      await manager.insert(MachineRow, { ...newMachineSchema.parse(input), id, position: last + 1 });
+      await manager.insert(MachineRow, { ...UNSAID, ...newMachineSchema.parse(input), id, position: last + 1 } as MachineRow);
     });
     return this.get(id);
   }
@@ -117,7 +123,6 @@ export class MachinesService {
     return this.tray(id);
   }
 
-  /** Does a machine answer now? */
   /** What lies in a machine, by its own word. */
   async material(id: string): Promise<MaterialReport> {
     const machine = await this.get(id);
@@ -133,16 +138,33 @@ export class MachinesService {
     } catch (error) {
       if (!(error instanceof DriverError)) throw error;
       await time;
-      return { widthMm: null, lengthMm: null, text: `No machine answers at ${machine.host}:${machine.port}. Is it switched on?` };
+      return { widthMm: null, lengthMm: null, text: `No machine answers at ${describePlace(machine)}. Is it switched on?` };
     }
   }
 
+  /** What a desk printer can print on. */
+  async papers(id: string): Promise<Papers> {
+    const machine = await this.get(id);
+    const none = (text: string): Papers => ({ papers: [], trays: [], usual: null, marginMm: 0, text });
+    if (machine.kind !== 'desk-printer') return none(`${machine.name} prints on what lies in it.`);
+    const time = wait(NO_ANSWER_MS);
+    try {
+      const papers = await new DeskPrinterDriver(machine, this.config.machineHosts).papers();
+      return papers.papers.length > 0 ? papers : none(`${machine.name} does not say what it can print on.`);
+    } catch (error) {
+      if (!(error instanceof DriverError)) throw error;
+      await time;
+      return none(`No printer answers at ${describePlace(machine)}. Is it switched on?`);
+    }
+  }
+
+  /** Does a machine answer now? */
   async ask(id: string): Promise<MachineReport> {
     const machine = await this.get(id);
     const time = wait(NO_ANSWER_MS);
     if (await driverOf(machine, this.config.machineHosts).ask()) return { reachable: true, text: 'Switched on and listening.' };
     await time;
-    return { reachable: false, text: `No machine answers at ${machine.host}:${machine.port}. Is it switched on?` };
+    return { reachable: false, text: `No machine answers at ${describePlace(machine)}. Is it switched on?` };
   }
 }
 
@@ -185,6 +207,11 @@ export class MachinesController {
   @Get(':id/material')
   material(@Param('id') id: string): Promise<MaterialReport> {
     return this.machines.material(id);
+  }
+
+  @Get(':id/papers')
+  papers(@Param('id') id: string): Promise<Papers> {
+    return this.machines.papers(id);
   }
 
   @Get(':id/report')

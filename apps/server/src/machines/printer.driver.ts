@@ -7,7 +7,8 @@ import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import type { Machine } from '@lorvek/model';
 import type { Delivered, MachineDriver, SendControl } from './driver.ts';
-import { DriverError, MachineLine } from './machine-line.ts';
+import { DriverError } from './driver-error.ts';
+import { MachineLine } from './machine-line.ts';
 import { readPicture, readReport, type ReportedState } from './machine-report.ts';
 
 const TOLD = /^(P) ([01](?:\.\d{1,6})?)$|^(DONE)$|^(FAULT) ([\x20-\x7e]{1,200})$/;

@@ -13,7 +13,7 @@ import { CONFIG, type Config } from '../config.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { cameraOf, hasCamera, type CameraDriver } from '../machines/driver.ts';
-import { DriverError } from '../machines/machine-line.ts';
+import { DriverError } from '../machines/driver-error.ts';
 import { readCamera } from '../machines/machine-report.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { reasonOf } from './run-reasons.ts';

@@ -5,14 +5,22 @@ import { createZodDto } from 'nestjs-zod';
 import { z } from 'zod';
 import { InputError } from '@lorvek/core';
 import {
+  actSchema,
+  benchOrderSchema,
   cameraSchema,
   cuttingChoiceSchema,
-  runActionSchema,
+  isMovable,
+  otherMachineSchema,
+  placeSchema,
   sendSchema,
+  totalsAskedSchema,
+  type BenchAnswer,
   type CameraAnswer,
   type Run,
   type RunAction,
+  type RunEvent,
   type RunState,
+  type RunTotals,
   type SheetPlates,
 } from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
@@ -25,11 +33,18 @@ import { SheetFilesService } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
 import { CameraService } from './camera.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
+import { BenchService } from './bench.service.ts';
+import { MovingService } from './moving.service.ts';
 import { RunsStore } from './runs.store.ts';
 import { SendService, type CutterChoice } from './send.service.ts';
 
 class SendDto extends createZodDto(sendSchema) {}
-class ActionDto extends createZodDto(z.object({ action: runActionSchema })) {}
+class ActionDto extends createZodDto(actSchema) {}
+class BenchDto extends createZodDto(z.object({ order: benchOrderSchema })) {}
+class PlaceDto extends createZodDto(placeSchema) {}
+class OtherMachineDto extends createZodDto(otherMachineSchema) {}
+class TotalsDto extends createZodDto(totalsAskedSchema) {}
+class ListDto extends createZodDto(z.object({ before: z.coerce.number().int().optional() })) {}
 class CameraDto extends createZodDto(z.object({ order: cameraSchema })) {}
 /** Which of a layer's sheets, from 1. */
 const sheet = z.coerce.number().int().min(1).max(1000).default(1);
@@ -68,13 +83,38 @@ export class QueueController {
     private readonly store: RunsStore,
     private readonly runner: RunnerService,
     private readonly sending: SendService,
+    private readonly moving: MovingService,
+    private readonly benches: BenchService,
     private readonly files: FilesService,
     private readonly cameras: CameraService,
   ) {}
 
   @Get('runs')
-  list(): Promise<Run[]> {
-    return this.store.list();
+  list(@Query() { before }: ListDto): Promise<Run[]> {
+    return this.store.list(before);
+  }
+
+  @Get('runs/totals')
+  totals(@Query() { from, to }: TotalsDto): Promise<RunTotals> {
+    return this.store.totals(from, to);
+  }
+
+  @Get('runs/:id/log')
+  log(@Param('id') id: string): Promise<RunEvent[]> {
+    return this.store.log(id);
+  }
+
+  @Post('runs/:id/place')
+  @HttpCode(200)
+  async place(@Param('id') id: string, @Body() { before }: PlaceDto): Promise<Run> {
+    await this.store.reorder(id, before);
+    return this.store.run(id);
+  }
+
+  @Post('runs/:id/machine')
+  @HttpCode(200)
+  otherMachine(@Param('id') id: string, @Body() { machineId }: OtherMachineDto): Promise<Run> {
+    return this.moving.giveTo(id, machineId);
   }
 
   @Post('jobs/:id/send')
@@ -125,6 +165,18 @@ export class QueueController {
     return this.sending.plates(id, layer, query.sheet - 1);
   }
 
+  @Post('machines/:id/bench')
+  @HttpCode(200)
+  bench(@Param('id') id: string, @Body() { order }: BenchDto): Promise<BenchAnswer> {
+    return this.benches.act(id, order);
+  }
+
+  @Get('machines/:id/camera.svg')
+  @Header('content-security-policy', PICTURE_POLICY)
+  async benchCamera(@Param('id') id: string): Promise<StreamableFile> {
+    return new StreamableFile(await this.benches.view(id), { type: 'image/svg+xml' });
+  }
+
   /** What the cutter's camera sees, for bringing the tool over the first mark. */
   @Get('runs/:id/camera.svg')
   @Header('content-security-policy', PICTURE_POLICY)
@@ -167,8 +219,8 @@ export class QueueController {
 
   @Post('runs/:id/actions')
   @HttpCode(200)
-  async act(@Param('id') id: string, @Body() { action }: ActionDto): Promise<Run> {
-    if (action === 'repeat') return this.sending.repeat(id);
+  async act(@Param('id') id: string, @Body() { action, count }: ActionDto): Promise<Run> {
+    if (action === 'repeat') return this.sending.repeat(id, count);
     const row = await this.store.row(id);
     if (!(await this.move(row, action))) throw new InputError('state', `A run that is ${row.state} cannot be told to ${action}.`);
     // also when a run that needed somebody was cancelled: the machine's queue goes on
@@ -178,6 +230,8 @@ export class QueueController {
 
   private async move({ id, state, heldFor, step }: RunRow, action: Exclude<RunAction, 'repeat'>): Promise<boolean> {
     switch (action) {
+      case 'first':
+        return this.first(id);
       case 'hold':
         return state === 'waiting' && this.store.move(id, state, 'held', { heldFor: 'you' });
       case 'release':
@@ -197,6 +251,14 @@ export class QueueController {
     }
   }
 
+  private async first(id: string): Promise<boolean> {
+    const row = await this.store.row(id);
+    if (!isMovable(row)) return false;
+    const first = await this.store.firstOf(row.machineId);
+    if (first !== id) await this.store.reorder(id, first);
+    return true;
+  }
+
   /** From the beginning; the cut of a printed sheet asks for its sheet and its marks again. */
   private async retry(id: string, state: RunState): Promise<boolean> {
     const { marks } = await this.store.row(id);
@@ -213,7 +275,7 @@ export class QueueController {
 @Module({
   imports: [AssetsModule, JobsModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
-  providers: [RunsStore, RunnerService, SendService, SheetFilesService, CameraService],
+  providers: [RunsStore, RunnerService, SendService, MovingService, BenchService, SheetFilesService, CameraService],
   exports: [RunnerService],
 })
 export class QueueModule {}

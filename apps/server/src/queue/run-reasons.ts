@@ -1,6 +1,6 @@
 /** Why a run stopped, in words for whoever stands at the machine, with the way out. */
-import type { Machine } from '@lorvek/model';
-import type { DriverError } from '../machines/machine-line.ts';
+import { describePlace, printsOf, type Machine } from '@lorvek/model';
+import type { DriverError } from '../machines/driver-error.ts';
 
 const percent = (part: number): string => `${Math.round(part * 100)} %`;
 
@@ -59,6 +59,6 @@ function printerReason({ fault, done, said }: DriverError, where: string): strin
 }
 
 export function reasonOf(error: DriverError, machine: Machine): string {
-  const where = `${machine.name} (${machine.host}:${machine.port})`;
-  return machine.kind === 'printer' ? printerReason(error, where) : cutterReason(error, where);
+  const where = `${machine.name} (${describePlace(machine)})`;
+  return printsOf(machine) ? printerReason(error, where) : cutterReason(error, where);
 }

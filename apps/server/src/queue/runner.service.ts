@@ -3,6 +3,7 @@
  * waiting → working, so never twice by itself; what a stopped server left under way needs a person.
  */
 import { Inject, Injectable, Logger, type OnApplicationBootstrap, type OnModuleDestroy } from '@nestjs/common';
+import { InputError } from '@lorvek/core';
 import type { Machine, RunState } from '@lorvek/model';
 import { setTimeout as wait } from 'node:timers/promises';
 import { CONFIG, type Config } from '../config.ts';
@@ -11,7 +12,7 @@ import type { RunRow } from '../db/entities.ts';
 import { EventsService } from '../events/events.service.ts';
 import { FilesService } from '../files/files.service.ts';
 import { driverOf, type Delivered, type MachineDriver } from '../machines/driver.ts';
-import { DriverError } from '../machines/machine-line.ts';
+import { DriverError } from '../machines/driver-error.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { reasonOf } from './run-reasons.ts';
 import { RunsStore } from './runs.store.ts';
@@ -49,6 +50,8 @@ class Active {
 const REPORT_EVERY_MS = 200;
 /** A machine may keep quiet for so long before somebody is called. */
 const PATIENCE_MS = 30_000;
+/** Of a machine that never answers. */
+const UNSEEN = 'Everything was sent. This machine does not answer, so look whether it has done it.';
 /** What failed by the disk or the database is tried again after this. */
 const RETRY_MS = 2000;
 
@@ -109,6 +112,18 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
         this.busy.delete(machineId);
         if (this.again.delete(machineId)) this.wake(machineId);
       });
+  }
+
+  /** Keeps a machine from its queue while something else is done with it. @throws InputError `input.state` while it has a run */
+  async borrow<T>(machineId: string, work: () => Promise<T>): Promise<T> {
+    if (this.busy.has(machineId)) throw new InputError('state', 'This machine has a run now. Wait until it is done, or pause its queue.');
+    this.busy.add(machineId);
+    try {
+      return await work();
+    } finally {
+      this.busy.delete(machineId);
+      this.wake(machineId);
+    }
   }
 
   /** Nothing more goes out from now on; then it is written down. */
@@ -219,6 +234,8 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
           done = share;
         },
         patienceMs: PATIENCE_MS,
+        title: `${row.jobName} – ${row.title}`,
+        paper: row.paper,
       });
       await this.finish(row, left);
     } catch (error) {
@@ -258,9 +275,11 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     }, REPORT_EVERY_MS);
   }
 
-  private async finish(row: RunRow, { picture, offMm, inkMl }: Delivered): Promise<void> {
+  private async finish(row: RunRow, { picture, offMm, inkMl, isUnseen }: Delivered): Promise<void> {
     const pictureFile = picture ? await this.keep(picture) : null;
-    await this.written(() => this.store.finish(row, { pictureFile, offMm: offMm ?? null, inkMl: inkMl ?? null }));
+    await this.written(() =>
+      this.store.finish(row, { pictureFile, offMm: offMm ?? null, inkMl: inkMl ?? null, reason: isUnseen ? UNSEEN : null }),
+    );
     if (row.kind === 'print') for (const id of await this.store.followers(row.id)) this.wake((await this.store.row(id)).machineId);
   }
 

@@ -1,9 +1,9 @@
 /** Runs in the database. Each move of state is one compare-and-set statement, checked against the table of moves. */
 import { Injectable } from '@nestjs/common';
 import { InputError } from '@lorvek/core';
-import { canMove, type CutRun, type Run, type RunState } from '@lorvek/model';
-import { In, IsNull, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
-import { RollRow, RunFileRow, RunRow, type RunFileRole } from '../db/entities.ts';
+import { canMove, MOVABLE_STATES, OPEN_STATES, type CutRun, type Run, type RunEvent, type RunState, type RunTotals } from '@lorvek/model';
+import { And, In, IsNull, LessThan, MoreThanOrEqual, Not, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
+import { RollRow, RunFileRow, RunLogRow, RunRow, type RunFileRole } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { reservedOn } from './reserved.ts';
 import { EventsService } from '../events/events.service.ts';
@@ -33,7 +33,6 @@ export class RunsStore {
 
   toRun(row: RunRow, hasPicture: boolean): Run {
     const {
-      place: _place,
       orderId: _order,
       rollId: _roll,
       kind,
@@ -45,6 +44,7 @@ export class RunsStore {
       correction,
       offMm,
       inkMl,
+      paper: _paper,
       ...run
     } = row;
     if (kind === 'print') return { ...run, kind, inkMl, hasPicture };
@@ -70,9 +70,92 @@ export class RunsStore {
     return rows.map((row) => this.toRun(row, pictured.has(row.id)));
   }
 
-  /** Newest first. */
-  async list(): Promise<Run[]> {
-    return this.toRuns(await this.tx.read((manager) => manager.find(RunRow, { order: { place: 'DESC' }, take: LISTED })));
+  /**
+   * All that are not over, and of those that are the newest, the ones before a place when it is given; newest first.
+   * @returns at most `LISTED` that are over: fewer are all that there are
+   */
+  async list(before?: number): Promise<Run[]> {
+    const rows = await this.tx.read(async (manager) => {
+      const over = await manager.find(RunRow, {
+        where: { state: Not(In([...OPEN_STATES])), ...(before === undefined ? {} : { place: LessThan(before) }) },
+        order: { place: 'DESC' },
+        take: LISTED,
+      });
+      if (before !== undefined) return over;
+      return [...(await manager.find(RunRow, { where: { state: In([...OPEN_STATES]) }, order: { place: 'DESC' } })), ...over];
+    });
+    return this.toRuns(rows.sort((a, b) => b.place - a.place));
+  }
+
+  /** What happened to a run, first things first. */
+  async log(runId: string): Promise<RunEvent[]> {
+    const rows = await this.tx.read((manager) => manager.find(RunLogRow, { where: { runId }, order: { id: 'ASC' } }));
+    return rows.map(({ at, text }) => ({ at, text }));
+  }
+
+  /** What was done between two instants, ISO 8601. */
+  async totals(from: string, to: string): Promise<RunTotals> {
+    const [since, until] = [new Date(from).toISOString(), new Date(to).toISOString()];
+    const rows = await this.tx.read((manager) =>
+      manager.find(RunRow, { where: { endedAt: And(MoreThanOrEqual(since), LessThan(until)) } }),
+    );
+    const done = rows.filter(({ state }) => state === 'done');
+    const sum = (of: (row: RunRow) => number): number => done.reduce((total, row) => total + of(row), 0);
+    const inkMl: Record<string, number> = {};
+    for (const row of done) for (const [name, ml] of Object.entries(row.inkMl ?? {})) inkMl[name] = (inkMl[name] ?? 0) + ml;
+    return {
+      cuts: done.filter(({ kind }) => kind === 'cut').length,
+      prints: done.filter(({ kind }) => kind === 'print').length,
+      filmMm: sum(({ rollId, lengthMm }) => (rollId === null ? 0 : lengthMm)),
+      cutMm: sum(({ cutMm }) => cutMm),
+      inkMl,
+      failed: rows.filter(({ state }) => state === 'failed').length,
+    };
+  }
+
+  /**
+   * Gives a run that waits another place among those of its machine that wait.
+   * @param before the run that comes after it; null: it comes last
+   * @throws InputError `input.state` when one of the two waits no longer
+   */
+  async reorder(id: string, before: string | null): Promise<void> {
+    const changed = await this.tx.run(async (manager) => {
+      const moved = await manager.findOneBy(RunRow, { id });
+      if (!moved) throw new InputError('missing', 'This run does not exist.');
+      const where = { machineId: moved.machineId, state: In([...MOVABLE_STATES]) };
+      const rows = await manager.find(RunRow, { where, order: { place: 'ASC' } });
+      const others = rows.filter((row) => row.id !== id);
+      const at = before === null ? others.length : others.findIndex((row) => row.id === before);
+      if (others.length === rows.length || at < 0)
+        throw new InputError('state', 'Only runs that wait for the same machine change places; one of these waits no longer.');
+      const wanted = [...others.slice(0, at), moved, ...others.slice(at)];
+      const places = rows.map(({ place }) => place);
+      const out = wanted.flatMap((row, i) => (row.place === places[i] ? [] : [{ id: row.id, place: places[i] as number }]));
+      for (const row of out) await manager.update(RunRow, { id: row.id }, { place: row.place });
+      if (out.length > 0) await note(manager, id, before === null ? 'Put last in the queue.' : 'Given another place in the queue.');
+      return out;
+    });
+    for (const row of changed) await this.tell(row.id);
+  }
+
+  /** The first of those that wait for its machine; null: none waits. */
+  async firstOf(machineId: string): Promise<string | null> {
+    const where = { machineId, state: In([...MOVABLE_STATES]) };
+    return (await this.tx.read((manager) => manager.findOne(RunRow, { where, order: { place: 'ASC' } })))?.id ?? null;
+  }
+
+  /** Gives a run that is not under way to another machine, with the file for it. @returns false when it is under way meanwhile */
+  async giveTo(row: RunRow, fields: Partial<RunRow>, files: Partial<Record<RunFileRole, string>>, text: string): Promise<boolean> {
+    const moved = await this.tx.run(async (manager) => {
+      const { affected } = await manager.update(RunRow, { id: row.id, state: row.state }, fields as QueryDeepPartialEntity<RunRow>);
+      if (affected !== 1) return false;
+      for (const [role, file] of Object.entries(files) as [RunFileRole, string][])
+        await manager.upsert(RunFileRow, { runId: row.id, role, file }, ['runId', 'role']);
+      await note(manager, row.id, text);
+      return true;
+    });
+    if (moved) await this.tell(row.id);
+    return moved;
   }
 
   /** @throws InputError `input.missing` */
@@ -119,6 +202,7 @@ export class RunsStore {
         (Object.entries(files) as [RunFileRole, string][]).map(([role, file]) => ({ runId: row.id, role, file })),
       );
       await manager.insert(RunFileRow, files);
+      for (const row of placed) await note(manager, row.id, `Sent to ${row.machineName}. ${SAID[row.state]}`);
       return { known: placed, fresh: true };
     });
     if (fresh) for (const row of known) this.events.emit({ type: 'run', run: this.toRun(row, false) });
@@ -132,9 +216,12 @@ export class RunsStore {
   async move(id: string, from: RunState, to: RunState, fields: Partial<RunRow> = {}): Promise<boolean> {
     if (!canMove(from, to)) throw new InputError('state', `A run that is ${from} cannot become ${to}.`);
     const endedAt = to === 'done' || to === 'failed' || to === 'cancelled' ? new Date().toISOString() : null;
-    const { affected } = await this.tx.run((manager) =>
-      manager.update(RunRow, { id, state: from }, { ...fields, state: to, endedAt } as QueryDeepPartialEntity<RunRow>),
-    );
+    const affected = await this.tx.run(async (manager) => {
+      const changes = { ...fields, state: to, endedAt } as QueryDeepPartialEntity<RunRow>;
+      const done = await manager.update(RunRow, { id, state: from }, changes);
+      if (done.affected === 1) await note(manager, id, fields.reason ? `${SAID[to]} ${fields.reason}` : SAID[to]);
+      return done.affected;
+    });
     if (to !== 'working' && to !== 'paused') this.carriages.delete(id);
     if (affected === 1) await this.tell(id);
     return affected === 1;
@@ -144,6 +231,12 @@ export class RunsStore {
   async note(id: string, fields: Partial<RunRow>, files: Partial<Record<RunFileRole, string>> = {}): Promise<void> {
     await this.tx.run(async (manager) => {
       if (Object.keys(fields).length > 0) await manager.update(RunRow, { id }, fields as QueryDeepPartialEntity<RunRow>);
+      if (fields.correction)
+        await note(
+          manager,
+          id,
+          fields.step === 'ready' ? `Marks found, corrected by ${fields.correction.model}.` : 'Not all marks were found.',
+        );
       for (const [role, file] of Object.entries(files) as [RunFileRole, string][])
         await manager.upsert(RunFileRow, { runId: id, role, file }, ['runId', 'role']);
     });
@@ -156,14 +249,15 @@ export class RunsStore {
    */
   async finish(
     row: RunRow,
-    result: { pictureFile: string | null; offMm: number | null; inkMl: Record<string, number> | null },
+    result: { pictureFile: string | null; offMm: number | null; inkMl: Record<string, number> | null; reason: string | null },
   ): Promise<boolean> {
-    const { pictureFile, offMm, inkMl } = result;
+    const { pictureFile, offMm, inkMl, reason } = result;
     const endedAt = new Date().toISOString();
     const done = await this.tx.run(async (manager) => {
       const where = { id: row.id, state: In(['working', 'paused'] satisfies RunState[]) };
-      const { affected } = await manager.update(RunRow, where, { state: 'done', progress: 1, reason: null, offMm, inkMl, endedAt });
+      const { affected } = await manager.update(RunRow, where, { state: 'done', progress: 1, reason, offMm, inkMl, endedAt });
       if (affected !== 1) return false;
+      await note(manager, row.id, SAID.done);
       if (pictureFile !== null) await manager.upsert(RunFileRow, { runId: row.id, role: 'picture', file: pictureFile }, ['runId', 'role']);
       await manager.update(
         RunRow,
@@ -226,6 +320,22 @@ export class RunsStore {
     this.events.emit({ type: 'run', run: await this.run(id) });
   }
 }
+
+/** The states as they are written down. */
+const SAID: Record<RunState, string> = {
+  held: 'Held.',
+  waiting: 'Waits for its turn.',
+  working: 'Goes to the machine.',
+  paused: 'Paused.',
+  'needs-you': 'Needs somebody.',
+  done: 'Done.',
+  failed: 'Failed.',
+  cancelled: 'Cancelled.',
+};
+
+/** Writes a line into a run's log. */
+const note = (manager: EntityManager, runId: string, text: string): Promise<unknown> =>
+  manager.insert(RunLogRow, { runId, at: new Date().toISOString(), text });
 
 /** Is there enough on each roll for these runs and those before them? @throws InputError `input.roll` */
 async function reserve(manager: EntityManager, runs: readonly NewRun[]): Promise<void> {

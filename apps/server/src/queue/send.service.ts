@@ -2,7 +2,19 @@
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
-import { layerOf, sendSchema, type Drawing, type Job, type Machine, type Run, type SendOrder, type SheetPlates } from '@lorvek/model';
+import type { PaperSize } from '@lorvek/core/print';
+import {
+  layerOf,
+  printsOf,
+  sendSchema,
+  type Drawing,
+  type Job,
+  type Machine,
+  type PaperChoice,
+  type Run,
+  type SendOrder,
+  type SheetPlates,
+} from '@lorvek/model';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
@@ -25,7 +37,7 @@ interface Order {
   readonly job: Job;
   readonly drawing: Drawing;
   readonly cutter: { readonly machine: Machine; readonly cutting: Cutting } | null;
-  readonly printer: Machine | null;
+  readonly printer: { readonly machine: Machine; readonly paper: PaperChoice | null; readonly size: PaperSize | undefined } | null;
   readonly hold: boolean;
 }
 
@@ -43,7 +55,7 @@ export class SendService {
 
   private async cutter({ machineId, setupId, cutting }: CutterChoice): Promise<NonNullable<Order['cutter']>> {
     const machine = await this.machines.get(machineId);
-    if (machine.kind === 'printer') throw new InputError('machine', `${machine.name} prints and does not cut.`, { field: 'cutter' });
+    if (printsOf(machine)) throw new InputError('machine', `${machine.name} prints and does not cut.`, { field: 'cutter' });
     const setup = machine.setups.find((entry) => entry.id === setupId);
     if (!setup) throw new InputError('missing', `${machine.name} has no such tool setup.`, { field: 'setupId' });
     const gone = Object.values(cutting?.kinds ?? {}).find((id) => !machine.setups.some((entry) => entry.id === id));
@@ -54,10 +66,20 @@ export class SendService {
     return { machine, cutting: cuttingOf(machine.setups, setup, cutting) };
   }
 
-  private async printer(machineId: string): Promise<Machine> {
+  /** @throws InputError `input.machine`, `input.paper` for one that the printer does not have */
+  private async printer({ machineId, paper }: NonNullable<SendOrder['printer']>): Promise<NonNullable<Order['printer']>> {
     const machine = await this.machines.get(machineId);
-    if (machine.kind !== 'printer') throw new InputError('machine', `${machine.name} cuts and does not print.`, { field: 'printer' });
-    return machine;
+    if (!printsOf(machine)) throw new InputError('machine', `${machine.name} cuts and does not print.`, { field: 'printer' });
+    if (machine.kind !== 'desk-printer') return { machine, paper: null, size: undefined };
+    const { papers, usual, marginMm, text } = await this.machines.papers(machineId);
+    const size =
+      papers.find(({ name }) => name === (paper?.name ?? usual)) ?? (paper ? undefined : (papers.find(({ ready }) => ready) ?? papers[0]));
+    if (!size) throw new InputError('paper', paper ? `${machine.name} has no paper “${paper.name}”.` : text, { field: 'printer' });
+    return {
+      machine,
+      paper: { name: size.name, tray: paper?.tray ?? null },
+      size: { widthMm: size.widthMm, heightMm: size.heightMm, marginMm },
+    };
   }
 
   /** One layer's sheet as a file to cut. @throws InputError when nothing of it is cut */
@@ -108,7 +130,7 @@ export class SendService {
       job,
       drawing,
       cutter: cutter && (await this.cutter(cutter)),
-      printer: printer && (await this.printer(printer.machineId)),
+      printer: printer && (await this.printer(printer)),
       hold,
     };
     const runs: NewRun[] = [];
@@ -150,6 +172,7 @@ export class SendService {
       correction: null,
       offMm: null,
       inkMl: null,
+      paper: null,
       state: hold ? 'held' : 'waiting',
       progress: 0,
       reason: null,
@@ -163,11 +186,16 @@ export class SendService {
     };
   }
 
-  private async printRun(sheet: PlannedSheet, machine: Machine, order: Order, sheetFile: string): Promise<NewRun> {
+  private async printRun(
+    sheet: PlannedSheet,
+    { machine, paper, size }: NonNullable<Order['printer']>,
+    order: Order,
+    sheetFile: string,
+  ): Promise<NewRun> {
     const row = this.base(sheet, machine, order);
     return {
-      row: { ...row, kind: 'print', estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
-      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id, sheet.number), sheet: sheetFile },
+      row: { ...row, kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
+      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id, sheet.number, size), sheet: sheetFile },
     };
   }
 
@@ -204,32 +232,32 @@ export class SendService {
     };
   }
 
-  /** The same once more, as a new run; the cut of a printed sheet asks for a sheet that is printed already. */
-  async repeat(runId: string): Promise<Run> {
+  /** The same again, as new runs; the cut of a printed sheet asks for a sheet that is printed already. @returns the first of them */
+  async repeat(runId: string, count = 1): Promise<Run> {
     const { place: _place, ...row } = await this.store.row(runId);
     const { cut, plan, print, sheet } = await this.store.files(runId);
+    const files = Object.fromEntries(Object.entries({ cut, plan, print, sheet }).filter(([, file]) => file !== undefined));
     const orderId = `repeat-${randomUUID()}`;
     const asks = row.marks.length > 0;
-    const again: RunRow = {
-      ...row,
-      place: 0,
-      id: `run-${randomUUID().slice(0, 13)}`,
-      orderId,
-      state: asks ? 'needs-you' : 'waiting',
-      after: null,
-      heldFor: null,
-      step: asks ? 'load' : null,
-      correction: null,
-      offMm: null,
-      inkMl: null,
-      progress: 0,
-      reason: asks ? 'Put a printed sheet of this work into the cutter, then let the camera read its code and find its marks.' : null,
-      createdAt: new Date().toISOString(),
-      endedAt: null,
-    };
-    const files = Object.fromEntries(Object.entries({ cut, plan, print, sheet }).filter(([, file]) => file !== undefined));
-    const [taken] = await this.store.add(orderId, [{ row: again, files }]);
+    const again = Array.from({ length: count }, (): NewRun => ({ row: { ...row, ...afresh(asks), orderId }, files }));
+    const [taken] = await this.store.add(orderId, again);
     this.runner.wake(row.machineId);
     return this.store.run((taken as RunRow).id);
   }
 }
+
+/** What a run that is repeated begins with. */
+const afresh = (asks: boolean) => ({
+  id: `run-${randomUUID().slice(0, 13)}`,
+  state: asks ? ('needs-you' as const) : ('waiting' as const),
+  after: null,
+  heldFor: null,
+  step: asks ? ('load' as const) : null,
+  correction: null,
+  offMm: null,
+  inkMl: null,
+  progress: 0,
+  reason: asks ? 'Put a printed sheet of this work into the cutter, then let the camera read its code and find its marks.' : null,
+  createdAt: new Date().toISOString(),
+  endedAt: null,
+});

@@ -2,6 +2,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
+import type { PaperSize } from '@lorvek/core/print';
 import type { Drawing, SheetPlates, StockFilm } from '@lorvek/model';
 import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
@@ -55,12 +56,24 @@ export class SheetFilesService {
   }
 
   /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
-  async print(jobId: string, drawing: Drawing, layer: string, number: number): Promise<string> {
+  async print(jobId: string, drawing: Drawing, layer: string, number: number, paper?: PaperSize): Promise<string> {
     const { stock, jobName } = await this.given(jobId);
     const profile = join(this.config.assetsDir, PROFILE);
     return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
       const to = join(dir, 'print.pdf');
-      await this.compute.run({ op: 'print', jobId, jobName, drawing, layer, number, stock, pictures, profile, to });
+      await this.compute.run({
+        op: 'print',
+        jobId,
+        jobName,
+        drawing,
+        layer,
+        number,
+        stock,
+        pictures,
+        profile,
+        to,
+        ...(paper ? { paper } : {}),
+      });
       return this.files.putFile(to);
     });
   }

@@ -121,7 +121,12 @@ function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
 
 const fieldsOf = ({ id: _id, ...fields }: Machine): NewMachine => fields;
 
-const KINDS: Record<MachineKind, string> = { cutter: 'Cutter', 'camera-cutter': 'Cutter with a camera', printer: 'Printer' };
+const KINDS: Record<MachineKind, string> = {
+  cutter: 'Cutter',
+  'camera-cutter': 'Cutter with a camera',
+  printer: 'Wide printer',
+  'desk-printer': 'Desk printer',
+};
 
 const add = (machine: NewMachine): void => void api.addMachine(machine).then(loadMachines).catch(tellFailure);
 

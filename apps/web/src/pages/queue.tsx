@@ -1,7 +1,7 @@
 /** The Queue: runs with their picture, state and progress; a run that needs you says why and what to do. */
 import { inkOn, type Run, type RunAction, type RunState } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
-import { Download, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
+import { ArrowUpToLine, Download, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
@@ -54,6 +54,7 @@ const BUTTONS: Record<RunAction, { text: string; icon: typeof Pause }> = {
   cancel: { text: 'Cancel', icon: Square },
   retry: { text: 'Retry', icon: RotateCcw },
   repeat: { text: 'Repeat', icon: Repeat },
+  first: { text: 'To the front', icon: ArrowUpToLine },
 };
 
 /** The sheet with the carriage over it; the picture that the machine left when it is done. */

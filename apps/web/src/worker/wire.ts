@@ -2,8 +2,10 @@
 import type { WireError } from '@lorvek/core';
 import type { List, ListOptions } from '@lorvek/core/series';
 import type { Contour, Outline, ThinnedOut } from '@lorvek/core/geometry';
+import type { PlannedSection } from '@lorvek/core/cut';
+import type { Cutting } from '@lorvek/model/cut-file';
 import type { SheetLine } from '@lorvek/model/plan-sheet';
-import type { Drawing, EdgeCutItem, LeafItem, StockFilm, ToolSetup } from '@lorvek/model';
+import type { Drawing, EdgeCutItem, LeafItem, StockFilm } from '@lorvek/model';
 import type { CheckedJob } from '@lorvek/model/check-job';
 import type { Derived } from '@lorvek/model/derive';
 import type { BuildAnswer, BuildAsked } from './build-ops.ts';

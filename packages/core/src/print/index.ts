@@ -7,3 +7,4 @@ export { makePlates, PROCESS_INKS, type Plate, type PlatesOptions } from './make
 export { WHITE_INK, whiteOutline, whiteShares } from './white.ts';
 export { coverOf, type Cover } from './coverage.ts';
 export type { ByteSink } from './pdf-file.ts';
+export { tilePages, writeTiledPdf, type PaperSize, type Tile, type Tiling } from './tile-pages.ts';

@@ -1,6 +1,6 @@
 /** Runs of the queue and their states: a run prints or cuts one sheet on one machine. */
 import { z } from 'zod';
-import { cuttingChoiceSchema } from './shop.ts';
+import { cuttingChoiceSchema, paperChoiceSchema } from './shop.ts';
 
 export const RUN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you', 'done', 'failed', 'cancelled'] as const;
 export const runStateSchema = z.enum(RUN_STATES);
@@ -59,6 +59,8 @@ const runBase = z.object({
   code: z.string().nullable(),
   /** Lay-up and number of the sheet. */
   sheet: z.string(),
+  /** Order in the queue: of two that wait for a machine the smaller one comes first. */
+  place: z.number(),
 });
 
 export const cutRunSchema = runBase.extend({
@@ -88,8 +90,42 @@ export type Run = z.infer<typeof runSchema>;
 export type CutRun = z.infer<typeof cutRunSchema>;
 export type PrintRun = z.infer<typeof printRunSchema>;
 
-export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'repeat']);
+export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'repeat', 'first']);
 export type RunAction = z.infer<typeof runActionSchema>;
+export const actSchema = z.object({
+  action: runActionSchema,
+  /** Of `repeat`: how many more. */
+  count: z.number().int().min(1, 'once or more').max(50, 'fifty times at most').default(1),
+});
+
+/** Another place in the queue: before a run of the same machine, or behind all of them. */
+export const placeSchema = z.object({ before: z.string().max(60).nullable() });
+export const otherMachineSchema = z.object({ machineId: z.string().min(1).max(60) });
+
+/** Something that happened to a run. */
+export interface RunEvent {
+  /** ISO 8601. */
+  readonly at: string;
+  readonly text: string;
+}
+
+/** What was done between two instants. */
+export const totalsAskedSchema = z
+  .object({ from: z.iso.datetime({ offset: true }), to: z.iso.datetime({ offset: true }) })
+  .refine(({ from, to }) => from < to, 'an end after the beginning');
+export interface RunTotals {
+  readonly cuts: number;
+  readonly prints: number;
+  /** Of rolls, mm. */
+  readonly filmMm: number;
+  readonly cutMm: number;
+  readonly inkMl: Readonly<Record<string, number>>;
+  readonly failed: number;
+}
+
+/** Runs that wait for their turn, and may change it. */
+export const MOVABLE_STATES = ['held', 'waiting'] as const satisfies readonly RunState[];
+export const isMovable = ({ state }: Pick<Run, 'state'>): boolean => (MOVABLE_STATES as readonly RunState[]).includes(state);
 
 /** What Send orders: which layers' sheets go to which machines with which tool setups, as the drawing stands at a revision. */
 export const sendSchema = z
@@ -101,7 +137,7 @@ export const sendSchema = z
     /** null: nothing is cut. */
     cutter: z.object({ machineId: z.string(), setupId: z.string(), cutting: cuttingChoiceSchema.optional() }).nullable(),
     /** null: nothing is printed. */
-    printer: z.object({ machineId: z.string() }).nullable().default(null),
+    printer: z.object({ machineId: z.string(), paper: paperChoiceSchema.optional() }).nullable().default(null),
     hold: z.boolean().default(false),
   })
   .refine(({ cutter, printer }) => cutter !== null || printer !== null, 'a machine');

@@ -118,6 +118,29 @@ export type CuttingChoice = z.infer<typeof cuttingChoiceSchema>;
 
 const address = text(120).regex(/^[A-Za-z0-9.:-]+$/, 'a host name or an address');
 
+/** Devices of this computer that machines hang on: serial lines and printer ports, nothing else of the system. */
+const devicePath = text(120).regex(
+  /^\/dev\/(tty[A-Za-z0-9_]+|pts\/\d+|usb\/lp\d+|lp\d+|serial\/by-(id|path)\/[\w.:+-]+)$/,
+  'a device such as /dev/ttyUSB0 or /dev/usb/lp0',
+);
+/** How a machine is spoken to. One that does not answer is sent everything, and nobody knows how far it is. */
+export const connectionSchema = z.discriminatedUnion('by', [
+  z.object({ by: z.literal('network') }),
+  z.object({
+    by: z.literal('serial'),
+    path: devicePath,
+    baud: z.number().int().min(300, 'a speed of 300 baud or more').max(921_600),
+    flow: z.enum(['none', 'xon-xoff', 'rts-cts']),
+    answers: z.boolean(),
+  }),
+  z.object({ by: z.literal('device'), path: devicePath, answers: z.boolean() }),
+]);
+export type Connection = z.infer<typeof connectionSchema>;
+
+/** Marks by their kinds, as a machine's camera knows them. */
+export const MARK_KINDS = ['corners-in', 'corners-out', 'dots', 'crosses'] as const;
+export type MarkKind = (typeof MARK_KINDS)[number];
+
 export const machineFieldsSchema = z.object({
   name: text(80).min(1, 'a name'),
   host: address,
@@ -127,14 +150,31 @@ export const machineFieldsSchema = z.object({
   widthMm: z.number().min(10).max(10_000),
   /** Of cutters. */
   setups: z.array(toolSetupSchema).max(20),
-  kind: z.enum(['cutter', 'camera-cutter', 'printer']),
+  kind: z.enum(['cutter', 'camera-cutter', 'printer', 'desk-printer']),
   /** Of cutters; null: every kind with the setup that is chosen, in the usual order. */
   cutting: cuttingChoiceSchema.nullable().optional(),
+  /** null: on the network, at its host and port. */
+  connection: connectionSchema.nullable().optional(),
+  /** Kinds of registration marks that its camera finds; null: all of them. */
+  readsMarks: z.array(z.enum(MARK_KINDS)).min(1, 'one kind of marks').nullable().optional(),
+  /** How far its camera looks from where its tool stands, mm; null: it was never measured. */
+  calibration: z
+    .object({ dx: z.number().min(-50).max(50), dy: z.number().min(-50).max(50), checked: z.boolean() })
+    .nullable()
+    .optional(),
+  /** Longest sheet that it takes, mm; null: as long as the roll is. */
+  lengthMm: z.number().min(10).max(1e6).nullable().optional(),
+  /** Of printers: ink of a full cover, ml a square metre; null: nobody has measured it. */
+  inkMlPerM2: z.number().min(0.1).max(200).nullable().optional(),
 });
 export const machineSchema = machineFieldsSchema.extend({ id: z.string() });
+export const printsOf = ({ kind }: { readonly kind: string }): boolean => kind === 'printer' || kind === 'desk-printer';
 /** Cutters need a tool setup; printers have none. */
 export const hasItsSetups = ({ kind, setups }: { kind: string; setups: readonly unknown[] }): boolean =>
-  kind === 'printer' || setups.length > 0;
+  printsOf({ kind }) || setups.length > 0;
+/** Where a machine is, in words. */
+export const describePlace = ({ host, port, connection }: Pick<Machine, 'host' | 'port' | 'connection'>): string =>
+  connection && connection.by !== 'network' ? connection.path : `${host}:${port}`;
 export type MachineKind = Machine['kind'];
 export type Machine = z.infer<typeof machineSchema>;
 export const machineChangeSchema = machineFieldsSchema.partial().refine(...someField);
@@ -143,6 +183,57 @@ export const newMachineSchema = machineFieldsSchema
   .extend({ kind: machineFieldsSchema.shape.kind.default('cutter') })
   .refine(hasItsSetups, { message: 'one tool setup', path: ['setups'] });
 export type NewMachine = z.input<typeof newMachineSchema>;
+
+const mmNear = z.number().min(-2000).max(2000);
+const place = { x: z.number().min(0).max(100_000), y: z.number().min(0).max(100_000) };
+/** What a machine is asked to do at the bench, beside its runs. */
+export const benchOrderSchema = z.discriminatedUnion('do', [
+  /** Who is there? */
+  z.object({ do: z.literal('try') }),
+  z.object({ do: z.literal('jog'), dx: mmNear, dy: mmNear }),
+  z.object({ do: z.literal('test-cut'), setupId: z.string().max(40), ...place }),
+  z.object({ do: z.literal('blade-test'), setupId: z.string().max(40), ...place }),
+  z.object({ do: z.literal('calibrate-draw'), setupId: z.string().max(40), ...place }),
+  z.object({ do: z.literal('calibrate-find'), ...place }),
+  z.object({ do: z.literal('calibrate-check'), setupId: z.string().max(40), ...place }),
+  z.object({ do: z.literal('fault'), name: z.string().regex(/^[a-z-]{1,40}$/), value: z.number().min(0).max(1000).nullable() }),
+  z.object({ do: z.literal('faults') }),
+]);
+export type BenchOrder = z.infer<typeof benchOrderSchema>;
+export interface BenchAnswer {
+  readonly ok: boolean;
+  readonly text: string;
+  /** Where the tool is, when it is known. */
+  readonly place?: { readonly x: number; readonly y: number } | undefined;
+  /** The machine as it is set now. */
+  readonly machine?: Machine | undefined;
+  /** What was cut, SVG. */
+  readonly picture?: string | undefined;
+  /** Of a blade test: the offsets that were tried, from the left. */
+  readonly offsets?: readonly number[] | undefined;
+  /** What can be made to go wrong with a simulated machine; the ones that are on have a value. */
+  readonly faults?: readonly { readonly name: string; readonly text: string; readonly value: number | null }[] | undefined;
+}
+
+/** A paper of a desk printer as it names it (PWG 5101.1), true size. */
+export const paperSchema = z.object({ name: text(100), widthMm: z.number(), heightMm: z.number(), ready: z.boolean() });
+export type Paper = z.infer<typeof paperSchema>;
+/** What a desk printer says that it has; empty: it does not say, or does not answer. */
+export interface Papers {
+  readonly papers: readonly Paper[];
+  readonly trays: readonly string[];
+  readonly usual: string | null;
+  readonly marginMm: number;
+  readonly text: string;
+}
+/** What a desk printer is to print on. */
+export const paperChoiceSchema = z.object({
+  name: text(100).regex(/^[\w.-]+$/, 'a paper that the printer names'),
+  tray: text(60)
+    .regex(/^[\w.-]+$/, 'a tray that the printer names')
+    .nullable(),
+});
+export type PaperChoice = z.infer<typeof paperChoiceSchema>;
 
 /** A printed sheet that lies in a printer's tray or in a camera cutter. */
 export const traySheetSchema = z.object({

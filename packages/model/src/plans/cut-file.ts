@@ -46,7 +46,8 @@ export const setupFor = ({ setup, kinds }: Cutting, kind: CutKind): ToolSetup =>
 /** Turns sharper than this are corners for the blade, degrees. */
 const CORNER_DEG = 15;
 
-const toolChoice = (setup: ToolSetup): ToolChoice =>
+/** What is said of a setup to the machine. */
+export const toolChoice = (setup: ToolSetup): ToolChoice =>
   setup.sends === 'stored'
     ? { sends: 'stored', tool: setup.tool, passes: setup.passes }
     : { sends: 'values', tool: setup.tool, speedMmPerS: setup.speedMmPerS, forceGrams: setup.forceGrams, passes: setup.passes };

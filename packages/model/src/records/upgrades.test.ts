@@ -90,7 +90,9 @@ describe.each(fixtures)('$name', ({ drawing: old, thumbnail, cut }) => {
   test('looks the same and is cut the same', () => {
     expect(sha256(drawThumbnail(drawing, knownOf))).toBe(thumbnail);
     const sheets = sheetsOf(drawing, stock, knownOf, 'job-any');
-    expect(Object.fromEntries(sheets.map((sheet) => [sheet.layer.id, strokesOf(cutFile(sheet.lines, cuttingWith(setup)).hpgl)]))).toEqual(cut);
+    expect(Object.fromEntries(sheets.map((sheet) => [sheet.layer.id, strokesOf(cutFile(sheet.lines, cuttingWith(setup)).hpgl)]))).toEqual(
+      cut,
+    );
   });
 });
 

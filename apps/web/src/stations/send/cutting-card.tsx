@@ -133,8 +133,12 @@ export function CuttingCard({ machine, setup, kinds, onSetup }: CuttingCardProps
       <details className="border-t pt-1 text-[13px]">
         <summary className="cursor-pointer text-ink-soft">Long rolls and small parts</summary>
         <div className="flex flex-col gap-2 pt-2">
-          <Switch label="Window after window" checked={choice.windowMm != null} onChange={(on) => change({ windowMm: on ? 600 : null })} />
-          {choice.windowMm != null ? (
+          <Switch
+            label="Window after window"
+            checked={typeof choice.windowMm === 'number'}
+            onChange={(on) => change({ windowMm: on ? 600 : null })}
+          />
+          {typeof choice.windowMm === 'number' ? (
             <LengthField
               label="Length of a window"
               mm={choice.windowMm}

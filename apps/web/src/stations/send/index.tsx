@@ -1,5 +1,5 @@
 /** The Send station: the sheets large, beside them what was found, how and where it is made, what goes out, one button that says what it does. */
-import { pageOf, stopsOf, type Machine, type SendOrder } from '@lorvek/model';
+import { pageOf, printsOf, stopsOf, type Machine, type SendOrder } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -33,7 +33,7 @@ export type Outgoing = 'both' | 'print' | 'cut';
 
 function useChoice(all: readonly Machine[] | undefined, sheets: readonly SheetPlan[]) {
   const [choice, setChoice] = useState(() => localStorage.getItem(CHOICE_KEY)?.split('/') ?? []);
-  const machines = all?.filter(({ kind }) => kind !== 'printer');
+  const machines = all?.filter((one) => !printsOf(one));
   // marks are found by a camera: of machines that nobody chose the first that has one
   const seeing = sheets.some(({ marks }) => marks.length > 0) ? machines?.find(({ kind }) => kind === 'camera-cutter') : undefined;
   const machine = machines?.find((m) => m.id === choice[0] && (!seeing || m.kind === 'camera-cutter')) ?? seeing ?? machines?.[0];
@@ -51,7 +51,7 @@ function useChoice(all: readonly Machine[] | undefined, sheets: readonly SheetPl
 
 function usePrinter(all: readonly Machine[] | undefined) {
   const [chosen, setChosen] = useState(() => localStorage.getItem(PRINTER_KEY));
-  const printers = all?.filter(({ kind }) => kind === 'printer') ?? [];
+  const printers = all?.filter(printsOf) ?? [];
   const choose = (id: string): void => {
     setChosen(id);
     localStorage.setItem(PRINTER_KEY, id);

@@ -1,0 +1,15 @@
+/** Why a machine did not do what it was asked. */
+export type DriverFault =
+  'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted' | 'blind' | 'says';
+
+export class DriverError extends Error {
+  constructor(
+    readonly fault: DriverFault,
+    /** How much of the file the machine has done, 0 to 1. */
+    readonly done = 0,
+    /** What the machine says itself, of `says`. */
+    readonly said = '',
+  ) {
+    super(fault);
+  }
+}

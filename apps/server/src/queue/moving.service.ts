@@ -1,0 +1,81 @@
+/** A run goes to another machine: when that one can do it, with a file that holds its own tool setups. */
+import { Injectable } from '@nestjs/common';
+import { InputError } from '@lorvek/core';
+import { printsOf, type Machine, type Run, type RunState, type ToolSetup } from '@lorvek/model';
+import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
+import { cuttingOfPlan, type SheetCut } from '@lorvek/model/sheet-cut';
+import { ComputeService } from '../compute/compute.service.ts';
+import type { RunFileRole, RunRow } from '../db/entities.ts';
+import { FilesService } from '../files/files.service.ts';
+import { hasCamera } from '../machines/driver.ts';
+import { MachinesService } from '../machines/machines.module.ts';
+import { RunnerService } from './runner.service.ts';
+import { RunsStore } from './runs.store.ts';
+
+/** Material may be a hair wider than a machine says that it is. */
+const TOLERANCE_MM = 0.5;
+const STILL: readonly RunState[] = ['held', 'waiting', 'needs-you', 'failed'];
+
+/** Why a machine cannot do a run; undefined: it can. */
+export function whyNotOn(row: Pick<RunRow, 'kind' | 'widthMm' | 'marks' | 'title'>, machine: Machine): string | undefined {
+  if (printsOf(machine) !== (row.kind === 'print'))
+    return row.kind === 'print' ? `${machine.name} cuts and does not print.` : `${machine.name} prints and does not cut.`;
+  if (row.widthMm > machine.widthMm + TOLERANCE_MM)
+    return `${row.title} is ${Math.round(row.widthMm)} mm wide; ${machine.name} takes ${Math.round(machine.widthMm)} mm.`;
+  if (row.marks.length > 0 && !hasCamera(machine)) return `${machine.name} has no camera for the registration marks of ${row.title}.`;
+  return undefined;
+}
+
+/** The other machine's setups for what was chosen on the one before: of the same name, else its first. */
+function cuttingOn(machine: Machine, before: Cutting): Cutting {
+  const [first] = machine.setups;
+  if (!first) throw new InputError('machine', `${machine.name} has no tool setup. Add one on Machines.`);
+  const like = (setup: ToolSetup): ToolSetup => machine.setups.find(({ name }) => name === setup.name) ?? first;
+  const { setup, kinds, ...way } = before;
+  return {
+    ...cuttingOf(machine.setups, like(setup), machine.cutting),
+    ...way,
+    kinds: Object.fromEntries(Object.entries(kinds).map(([kind, own]) => [kind, like(own)])),
+  };
+}
+
+@Injectable()
+export class MovingService {
+  constructor(
+    private readonly store: RunsStore,
+    private readonly machines: MachinesService,
+    private readonly files: FilesService,
+    private readonly compute: ComputeService,
+    private readonly runner: RunnerService,
+  ) {}
+
+  /** @throws InputError `input.machine` for one that cannot do it, `input.state` for a run that is under way or over */
+  async giveTo(id: string, machineId: string): Promise<Run> {
+    const row = await this.store.row(id);
+    const machine = await this.machines.get(machineId);
+    if (row.machineId === machineId) return this.store.run(id);
+    if (!STILL.includes(row.state)) throw new InputError('state', 'Only a run that is not under way goes to another machine.');
+    const why = whyNotOn(row, machine);
+    if (why) throw new InputError('machine', why, { field: 'machineId' });
+    const { files, setup } = row.kind === 'cut' ? await this.recut(row, machine) : { files: {}, setup: '' };
+    const text = `Given to ${machine.name}${setup && ` with ${setup}`}; it was on ${row.machineName}.`;
+    const asks = row.marks.length > 0 && row.state === 'needs-you' ? ({ step: 'load', correction: null } as const) : {};
+    if (!(await this.store.giveTo(row, { machineId, machineName: machine.name, ...asks }, files, text)))
+      throw new InputError('state', 'The run has gone to its machine meanwhile.');
+    this.runner.wake(machineId);
+    this.runner.wake(row.machineId);
+    return this.store.run(id);
+  }
+
+  private async recut(row: RunRow, machine: Machine): Promise<{ files: Partial<Record<RunFileRole, string>>; setup: string }> {
+    const { plan: kept } = await this.store.files(row.id);
+    const plan = kept === undefined ? undefined : (JSON.parse((await this.files.get(kept)).toString('utf8')) as SheetCut);
+    const before = plan && cuttingOfPlan(plan);
+    if (!plan || !before) throw new InputError('missing', 'What this run is to cut is no longer kept. Send it anew to the other machine.');
+    const cutting = cuttingOn(machine, before);
+    const other: SheetCut = { ...plan, cutting };
+    const { hpgl } = await this.compute.run({ op: 'correct', plan: other, correction: null });
+    const files = { cut: await this.files.put(hpgl), plan: await this.files.put(Buffer.from(JSON.stringify(other))) };
+    return { files, setup: `its setup “${cutting.setup.name}”` };
+  }
+}
