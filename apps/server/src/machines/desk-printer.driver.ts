@@ -1,4 +1,3 @@
-import type {} from './ipp.d.ts';
 /**
  * Talks to a desk printer as driverless printers do: the Internet Printing Protocol (RFC 8010, 8011) over HTTP. The file
  * is streamed in a Print-Job; how far the printer is, is asked of the job until it says that it is over.
