@@ -6,7 +6,7 @@ import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
 import type { Cutting } from '@lorvek/model/cut-file';
 import type { SheetCut } from '@lorvek/model/sheet-cut';
-import type { Drawing, Layer, SheetPlates, StockFilm } from '@lorvek/model';
+import type { Drawing, Layer, MarkKind, SheetPlates, StockFilm } from '@lorvek/model';
 
 /** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
@@ -90,6 +90,8 @@ export interface PlannedSheet {
   /** null: nothing of it is cut, or no cutter was asked for. */
   readonly cut: { readonly hpgl: Uint8Array; readonly plan: SheetCut; readonly cutMm: number; readonly seconds: number } | null;
   readonly isPrinted: boolean;
+  /** Of its registration marks; null: it has none. */
+  readonly markKind: MarkKind | null;
   readonly svg: Uint8Array;
   /** The sheet to look at, SVG text. */
   readonly picture: string;

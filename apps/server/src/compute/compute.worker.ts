@@ -79,6 +79,7 @@ function plannedSheet(sheet: SheetPlan, cutting: Cutting | null): PlannedSheet {
     code: sheet.code?.text ?? null,
     cut: cut && cutting && { hpgl: cut.hpgl, plan: sheetCut(sheet, cutting), cutMm: cut.estimate.cutMm, seconds: cut.estimate.seconds },
     isPrinted: sheet.print !== undefined,
+    markKind: sheet.markSettings?.marks.kind ?? null,
     svg: sheetToSvg(sheet),
     picture: sheetToPicture(sheet),
     lengthMm: sheet.usedLengthMm,

@@ -2,28 +2,26 @@
 import { Injectable } from '@nestjs/common';
 import { InputError } from '@lorvek/core';
 import { printsOf, type Machine, type Run, type RunState, type ToolSetup } from '@lorvek/model';
+import { misfitsOf } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import { cuttingOfPlan, type SheetCut } from '@lorvek/model/sheet-cut';
 import { ComputeService } from '../compute/compute.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
-import { hasCamera } from '../machines/driver.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore } from './runs.store.ts';
 
-/** Material may be a hair wider than a machine says that it is. */
-const TOLERANCE_MM = 0.5;
 const STILL: readonly RunState[] = ['held', 'waiting', 'needs-you', 'failed'];
 
 /** Why a machine cannot do a run; undefined: it can. */
-export function whyNotOn(row: Pick<RunRow, 'kind' | 'widthMm' | 'marks' | 'title'>, machine: Machine): string | undefined {
+function whyNotOn(row: RunRow, machine: Machine, plan: SheetCut | undefined): string | undefined {
   if (printsOf(machine) !== (row.kind === 'print'))
     return row.kind === 'print' ? `${machine.name} cuts and does not print.` : `${machine.name} prints and does not cut.`;
-  if (row.widthMm > machine.widthMm + TOLERANCE_MM)
-    return `${row.title} is ${Math.round(row.widthMm)} mm wide; ${machine.name} takes ${Math.round(machine.widthMm)} mm.`;
-  if (row.marks.length > 0 && !hasCamera(machine)) return `${machine.name} has no camera for the registration marks of ${row.title}.`;
-  return undefined;
+  if ((machine.kind === 'desk-printer') !== (row.paper !== null))
+    return `${machine.name} prints on other paper: send it anew from the job.`;
+  const { title, widthMm, lengthMm } = row;
+  return misfitsOf({ title, widthMm, lengthMm, marks: row.marks.length > 0 ? (plan?.markKind ?? 'corners-in') : null }, machine)[0]?.text;
 }
 
 /** The other machine's setups for what was chosen on the one before: of the same name, else its first. */
@@ -55,9 +53,10 @@ export class MovingService {
     const machine = await this.machines.get(machineId);
     if (row.machineId === machineId) return this.store.run(id);
     if (!STILL.includes(row.state)) throw new InputError('state', 'Only a run that is not under way goes to another machine.');
-    const why = whyNotOn(row, machine);
+    const plan = row.kind === 'cut' ? await this.planOf(row) : undefined;
+    const why = whyNotOn(row, machine, plan);
     if (why) throw new InputError('machine', why, { field: 'machineId' });
-    const { files, setup } = row.kind === 'cut' ? await this.recut(row, machine) : { files: {}, setup: '' };
+    const { files, setup } = plan ? await this.recut(plan, machine) : { files: {}, setup: '' };
     const text = `Given to ${machine.name}${setup && ` with ${setup}`}; it was on ${row.machineName}.`;
     const asks = row.marks.length > 0 && row.state === 'needs-you' ? ({ step: 'load', correction: null } as const) : {};
     if (!(await this.store.giveTo(row, { machineId, machineName: machine.name, ...asks }, files, text)))
@@ -67,11 +66,17 @@ export class MovingService {
     return this.store.run(id);
   }
 
-  private async recut(row: RunRow, machine: Machine): Promise<{ files: Partial<Record<RunFileRole, string>>; setup: string }> {
-    const { plan: kept } = await this.store.files(row.id);
-    const plan = kept === undefined ? undefined : (JSON.parse((await this.files.get(kept)).toString('utf8')) as SheetCut);
-    const before = plan && cuttingOfPlan(plan);
-    if (!plan || !before) throw new InputError('missing', 'What this run is to cut is no longer kept. Send it anew to the other machine.');
+  /** @throws InputError `input.missing` when it is no longer kept */
+  private async planOf({ id }: RunRow): Promise<SheetCut> {
+    const { plan } = await this.store.files(id);
+    if (plan === undefined)
+      throw new InputError('missing', 'What this run is to cut is no longer kept. Send it anew to the other machine.');
+    return JSON.parse((await this.files.get(plan)).toString('utf8')) as SheetCut;
+  }
+
+  private async recut(plan: SheetCut, machine: Machine): Promise<{ files: Partial<Record<RunFileRole, string>>; setup: string }> {
+    const before = cuttingOfPlan(plan);
+    if (!before) throw new InputError('missing', 'How this run is to be cut is no longer kept. Send it anew to the other machine.');
     const cutting = cuttingOn(machine, before);
     const other: SheetCut = { ...plan, cutting };
     const { hpgl } = await this.compute.run({ op: 'correct', plan: other, correction: null });

@@ -15,13 +15,13 @@ import {
   type SendOrder,
   type SheetPlates,
 } from '@lorvek/model';
+import { misfitsOf } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
-import { hasCamera } from '../machines/driver.ts';
 import { MachinesService } from '../machines/machines.module.ts';
 import { SheetFilesService } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
@@ -151,6 +151,13 @@ export class SendService {
     return [print, cut].flatMap((run) => run ?? []);
   }
 
+  /** @throws InputError `input.machine` for a sheet that is too long, or with marks that the machine does not find */
+  private mustFit({ layer, lengthMm, widthMm, markKind }: PlannedSheet, machine: Machine, field: string): void {
+    const sheet = { title: `${layer.series} ${layer.name}`, lengthMm, widthMm, marks: markKind };
+    const stop = misfitsOf(sheet, machine).find(({ level }) => level === 'stop');
+    if (stop) throw new InputError('machine', stop.text, { field });
+  }
+
   private base(sheet: PlannedSheet, machine: Machine, { orderId, job, hold }: Order): NewRun['row'] {
     return {
       id: `run-${randomUUID().slice(0, 13)}`,
@@ -192,6 +199,7 @@ export class SendService {
     order: Order,
     sheetFile: string,
   ): Promise<NewRun> {
+    if (!paper) this.mustFit(sheet, machine, 'printer');
     const row = this.base(sheet, machine, order);
     return {
       row: { ...row, kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
@@ -199,7 +207,6 @@ export class SendService {
     };
   }
 
-  /** @throws InputError `input.machine` for a sheet with marks on a cutter that cannot see them */
   private async cutRun(
     sheet: PlannedSheet,
     cut: NonNullable<PlannedSheet['cut']>,
@@ -208,12 +215,7 @@ export class SendService {
     { sheetFile, print }: { sheetFile: string; print: NewRun | undefined },
   ): Promise<NewRun> {
     const { marks } = cut.plan;
-    if (marks.length > 0 && !hasCamera(machine))
-      throw new InputError(
-        'machine',
-        `${machine.name} has no camera for the registration marks of “${sheet.layer.name}”. Choose one that has.`,
-        { field: 'cutter' },
-      );
+    this.mustFit(sheet, machine, 'cutter');
     const row = this.base(sheet, machine, order);
     const waits = print
       ? { after: print.row.id, state: 'held' as const, heldFor: 'print' as const, rollId: null }

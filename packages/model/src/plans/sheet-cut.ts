@@ -3,7 +3,7 @@ import type { CutKind } from '@lorvek/core/cut';
 import { formatPath, parsePath, type Box, type Point } from '@lorvek/core/geometry';
 import { bounds } from '@lorvek/core/geometry';
 import type { Marks } from '../records/lay-up.ts';
-import type { ToolSetup } from '../api/shop.ts';
+import type { MarkKind, ToolSetup } from '../api/shop.ts';
 import { cuttingWith, type Cutting } from './cut-file.ts';
 import { boxOfSheet, type SheetLine, type SheetPlan } from './plan-sheet.ts';
 
@@ -20,6 +20,8 @@ export interface SheetCut {
   readonly lines: readonly (Omit<SheetLine, 'outline'> & { readonly kind: CutKind; readonly path: string })[];
   /** The first one first. */
   readonly marks: readonly MarkPlan[];
+  /** Of the marks; absent: it has none, or it was kept before this was. */
+  readonly markKind?: MarkKind;
   /** Middle of the printed code. */
   readonly codeAt: Point | null;
   readonly cutting: Cutting;
@@ -46,6 +48,7 @@ export function sheetCut(sheet: SheetPlan, cutting: Cutting): SheetCut {
   return {
     lines: sheet.lines.map(({ outline, ...line }) => ({ ...line, path: formatPath(outline, 4) })),
     marks: markSettings ? sheet.marks.map((mark) => markPlan(mark, markSettings.marks)) : [],
+    ...(markSettings ? { markKind: markSettings.marks.kind } : {}),
     codeAt: sheet.code?.at ?? null,
     cutting,
     box: boxOfSheet(sheet),

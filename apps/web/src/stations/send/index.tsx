@@ -1,6 +1,7 @@
 /** The Send station: the sheets large, beside them what was found, how and where it is made, what goes out, one button that says what it does. */
-import { pageOf, printsOf, stopsOf, type Machine, type SendOrder } from '@lorvek/model';
+import { describePrice, pageOf, printsOf, stopsOf, type Machine, type PaperChoice, type SendOrder } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
+import { misfitsOf, type Misfit } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Download, Loader2, Scissors } from 'lucide-react';
@@ -23,6 +24,7 @@ import { Checks, Part } from './checks.tsx';
 import { fitSend, SheetViewer } from './sheet-viewer.tsx';
 import { CuttingCard } from './cutting-card.tsx';
 import { MachineState } from './machine-state.tsx';
+import { Misfits, PaperPick } from './machine-choice.tsx';
 import { SheetPicture } from '../../drawing/sheet-picture.tsx';
 
 const CHOICE_KEY = 'lorvek.machine';
@@ -113,13 +115,32 @@ interface Means {
   readonly sheets: readonly SheetPlan[];
 }
 
+/** Sheets on their machines: what is in the way. */
+function misfitsWith({ cuts, prints, machine, printer, sheets }: Means): Misfit[] {
+  const of = (sheet: SheetPlan, on: Machine): Misfit[] =>
+    misfitsOf(
+      {
+        title: `${sheet.layer.series} ${sheet.layer.name}`,
+        widthMm: sheet.material.widthMm,
+        lengthMm: sheet.usedLengthMm,
+        marks: sheet.marks.length > 0 ? (sheet.markSettings?.marks.kind ?? null) : null,
+      },
+      on,
+    );
+  const all = sheets.flatMap((sheet) => [
+    ...(prints && printer && sheet.print ? of(sheet, printer) : []),
+    ...(cuts && machine && sheet.lines.length > 0 ? of(sheet, machine) : []),
+  ]);
+  // the same for every sheet of a film is said once
+  return all.filter(({ text }, i) => all.findIndex((other) => other.text === text) === i);
+}
+
 /** Why the machines cannot do it. */
-function whyNot({ cuts, prints, machine, printer, sheets }: Means): string | undefined {
+function whyNot(means: Means): string | undefined {
+  const { cuts, prints, machine, printer } = means;
   if (cuts && !machine) return 'No cutter is set up.';
   if (prints && !printer) return 'No printer is set up: see Machines.';
-  if (cuts && machine?.kind === 'cutter' && sheets.some(({ marks }) => marks.length > 0))
-    return `${machine.name} has no camera for the registration marks. Choose a cutter that has one.`;
-  return undefined;
+  return misfitsWith(means).find(({ level }) => level === 'stop')?.text;
 }
 
 interface Readiness {
@@ -217,6 +238,8 @@ interface OutgoingProps {
   readonly cutter: SendOrder['cutter'];
   readonly cutting: Cutting | undefined;
   readonly printer: Machine | undefined;
+  /** Of a desk printer. */
+  readonly paper: PaperChoice | undefined;
   /** Sheet that is looked at. */
   readonly shown: string | undefined;
   onShow(sheet: string): void;
@@ -224,11 +247,12 @@ interface OutgoingProps {
   readonly children: ReactNode;
 }
 
-function Outgoing({ machine, cutter, cutting, printer, shown, onShow, children }: OutgoingProps) {
+function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, children }: OutgoingProps) {
   const [what, setWhat] = useState<Outgoing>('both');
   const { sheets, whole, busy, unknown, share, error } = useSheets();
   const { job, save, revision } = useDocument();
   const stock = useShop((state) => state.stock);
+  const settings = useShop((state) => state.settings);
   const seconds = useMinutes(sheets, cutting);
   const [sending, setSending] = useState(false);
   const navigate = useNavigate();
@@ -255,7 +279,7 @@ function Outgoing({ machine, cutter, cutting, printer, shown, onShow, children }
         revision,
         layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
         cutter: cuts ? cutter : null,
-        printer: prints && printer ? { machineId: printer.id } : null,
+        printer: prints && printer ? { machineId: printer.id, ...(printer.kind === 'desk-printer' && paper ? { paper } : {}) } : null,
         hold,
       });
       toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
@@ -289,7 +313,7 @@ function Outgoing({ machine, cutter, cutting, printer, shown, onShow, children }
       </div>
       <footer className="panel mt-2 flex shrink-0 flex-col gap-1 p-3">
         <Figure name="Time">{timed && total > 0 ? timeText(total) : '–'}</Figure>
-        <Figure name="Film">{unknown || !stock ? '–' : cost.toFixed(2)}</Figure>
+        <Figure name={isPrinting ? 'Material' : 'Film'}>{unknown || !stock || !settings ? '–' : describePrice(cost, settings)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
         <div className="flex gap-2 pt-1">
           <Button
@@ -298,7 +322,7 @@ function Outgoing({ machine, cutter, cutting, printer, shown, onShow, children }
             disabled={why !== undefined || sending}
             onClick={() => void send(false)}
           >
-            {sending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} />}
+            {sending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} className="shrink-0" />}
             <span className="text-left leading-tight">{unknown ? 'Send' : describeOrder(sheets, what, printer, machine)}</span>
           </Button>
           <Button className="h-10" disabled={why !== undefined || sending} onClick={() => void send(true)}>
@@ -317,6 +341,7 @@ export function SendStation() {
   const { printer, printers, choose: choosePrinter } = usePrinter(machines);
   const isPrinting = sheets.some(({ print }) => print);
   const [shown, setShown] = useState<string>();
+  const [paper, setPaper] = useState<PaperChoice>();
   const kinds = useMemo(() => new Set(sheets.flatMap(({ lines }) => lines.map(({ kind }) => kind))), [sheets]);
   const cutting = useMemo(() => machine && setup && cuttingOf(machine.setups, setup, machine.cutting), [machine, setup]);
   const cutter =
@@ -334,7 +359,15 @@ export function SendStation() {
           {looked ? <SheetViewer sheet={looked} cutting={cutting} /> : <div className="min-w-0 flex-1 bg-desk" />}
         </main>
         <aside aria-label="Ticket" className="flex w-[340px] shrink-0 flex-col border-l bg-paper p-2">
-          <Outgoing machine={machine} cutter={cutter} cutting={cutting} printer={printer} shown={looked?.id} onShow={setShown}>
+          <Outgoing
+            machine={machine}
+            cutter={cutter}
+            cutting={cutting}
+            printer={printer}
+            paper={paper}
+            shown={looked?.id}
+            onShow={setShown}
+          >
             <Checks />
             <Part step={2} title="Tool setup">
               {machine && setup ? (
@@ -364,10 +397,8 @@ export function SendStation() {
                   ) : (
                     <Notice level="warning">No printer is set up. Add one on Machines.</Notice>
                   )}
-                  {printer && sheets.some((sheet) => sheet.print && sheet.material.widthMm > printer.widthMm) ? (
-                    <Notice level="warning">
-                      The medium is wider than the {printer.widthMm} mm that {printer.name} takes.
-                    </Notice>
+                  {printer?.kind === 'desk-printer' ? (
+                    <PaperPick key={printer.id} machine={printer} paper={paper} onPaper={setPaper} />
                   ) : null}
                 </>
               ) : null}
@@ -380,13 +411,9 @@ export function SendStation() {
                     onChange={(id) => choose(id, machines?.find((m) => m.id === id)?.setups[0]?.id ?? '')}
                   />
                   <MachineState machine={machine} />
-                  {sheets.some((sheet) => sheet.lines.length > 0 && sheet.material.widthMm > machine.widthMm) ? (
-                    <Notice level="warning">
-                      A roll is wider than the {machine.widthMm} mm that {machine.name} takes.
-                    </Notice>
-                  ) : null}
                 </>
               ) : null}
+              <Misfits misfits={misfitsWith({ cuts: true, prints: isPrinting, machine, printer, sheets })} sheets={sheets} />
             </Part>
           </Outgoing>
         </aside>

@@ -6,11 +6,12 @@ import type { CameraAnswer, CameraOrder, CutRun, TraySheet } from '@lorvek/model
 import { ArrowDown, ArrowLeft, ArrowRight, ArrowUp, Loader2, ScanLine, Scissors, Square } from 'lucide-react';
 import { useEffect, useState, type KeyboardEvent } from 'react';
 import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
-import { Button, IconButton } from '../ui/button.tsx';
-import { Notice } from '../ui/card.tsx';
-import { Pick } from '../ui/choices.tsx';
-import { ProgressBar } from '../ui/progress-bar.tsx';
+import { api, sentenceOf } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { Notice } from '../../ui/card.tsx';
+import { Pick } from '../../ui/choices.tsx';
+import { ProgressBar } from '../../ui/progress-bar.tsx';
 
 /** Arrow keys move the tool so far, mm; with Shift slowly. */
 const STEP_MM = 2;
@@ -118,6 +119,7 @@ export function SheetLoading({ run }: { run: CutRun }) {
     jog((way[0] ?? 0) * step, (way[1] ?? 0) * step);
   };
   const cut = (): void => void api.act(run.id, 'release').catch((error: unknown) => toast.error(sentenceOf(error)));
+  const machine = useShop((state) => state.machines?.find(({ id }) => id === run.machineId));
   const [first] = run.marks;
   const isBusy = busy !== undefined;
   return (
@@ -180,6 +182,11 @@ export function SheetLoading({ run }: { run: CutRun }) {
         </div>
       </div>
       {busy === 'find-marks' ? <ProgressBar label="Marks found" share={run.progress} /> : null}
+      {machine && !machine.calibration ? (
+        <Notice level="note">
+          Where the camera of {machine.name} looks was never measured: the cut may lie off by as much. See Machines.
+        </Notice>
+      ) : null}
       {said ? <Notice level={said.ok ? 'note' : 'warning'}>{said.text}</Notice> : null}
       <Residuals run={run} />
     </section>

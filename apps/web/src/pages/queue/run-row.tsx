@@ -1,18 +1,15 @@
-/** The Queue: runs with their picture, state and progress; a run that needs you says why and what to do. */
+/** A run of the queue: its picture, state and progress; one that needs you says why and what to do. */
 import { inkOn, type Run, type RunAction, type RunState } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
-import { ArrowUpToLine, Download, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
-import { useState } from 'react';
+import { ArrowUpToLine, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
-import { useShop } from '../api/shop.ts';
-import { Button } from '../ui/button.tsx';
-import { ProgressBar } from '../ui/progress-bar.tsx';
-import { Notice } from '../ui/card.tsx';
-import { Dialog } from '../ui/dialog.tsx';
-import { FrameButton, SheetLoading } from './sheet-loading.tsx';
-import { Empty, ShopPage } from './shop-page.tsx';
+import { api, sentenceOf } from '../../api/client.ts';
+import { Button } from '../../ui/button.tsx';
+import { ProgressBar } from '../../ui/progress-bar.tsx';
+import { Notice } from '../../ui/card.tsx';
+import { SheetLoading } from './sheet-loading.tsx';
 
 const NAMES: Record<RunState, string> = {
   held: 'Held',
@@ -58,7 +55,7 @@ const BUTTONS: Record<RunAction, { text: string; icon: typeof Pause }> = {
 };
 
 /** The sheet with the carriage over it; the picture that the machine left when it is done. */
-function RunPicture({ run, className }: { run: Run; className: string }) {
+export function RunPicture({ run, className }: { run: Run; className: string }) {
   const carriage = run.kind === 'cut' ? run.carriage : null;
   const source = run.hasPicture ? `/api/runs/${run.id}/picture.svg` : `/api/runs/${run.id}/sheet.svg`;
   return (
@@ -104,7 +101,7 @@ function RunPicture({ run, className }: { run: Run; className: string }) {
 }
 
 /** The state in words; what a cut waits for. */
-const nameOf = (run: Run): string =>
+export const nameOf = (run: Run): string =>
   run.kind === 'cut' && run.state === 'held' && run.heldFor === 'print'
     ? 'Held for its print'
     : run.kind === 'cut' && run.step === 'load' && run.state === 'needs-you'
@@ -130,21 +127,33 @@ function Outcome({ run }: { run: Run }) {
   return run.hasPicture ? <p className="mt-auto text-[13px] text-teal">Cut. The picture shows what the blade did.</p> : null;
 }
 
-function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
+interface RunRowProps {
+  readonly run: Run;
+  /** What it is taken hold of by, of one that may change its place. */
+  readonly grip?: ReactNode;
+  /** Is there another one before it? */
+  readonly mayGoFirst?: boolean;
+  onLook(): void;
+}
+
+export function RunRow({ run, grip, mayGoFirst, onLook }: RunRowProps) {
   const actions =
     run.kind === 'cut' && run.heldFor === 'print'
       ? (['cancel'] as const)
       : run.kind === 'cut' && run.step !== null && run.state === 'needs-you'
         ? (['cancel'] as const)
-        : ACTIONS[run.state];
+        : mayGoFirst
+          ? (['first', ...ACTIONS[run.state]] as const)
+          : ACTIONS[run.state];
   const act = (action: RunAction): void => void api.act(run.id, action).catch((error: unknown) => toast.error(sentenceOf(error)));
   const underWay = run.state === 'working' || run.state === 'paused';
   return (
-    <li
+    <div
       className={`panel flex gap-4 p-3 ${run.state === 'needs-you' ? '[--panel-line:var(--color-amber)]' : ''}`}
       data-run={run.id}
       data-state={run.state}
     >
+      {grip}
       <button
         type="button"
         onClick={onLook}
@@ -210,55 +219,6 @@ function RunRow({ run, onLook }: { run: Run; onLook(): void }) {
           })}
         </div>
       </div>
-    </li>
-  );
-}
-
-export function QueuePage() {
-  const runs = useShop((state) => state.runs);
-  const [looking, setLooking] = useState<string>();
-  const looked = runs?.find((run) => run.id === looking);
-  return (
-    <ShopPage title="Queue">
-      {runs?.length === 0 ? (
-        <Empty title="Nothing has been sent yet">
-          <p className="text-ink-soft">Open a job, lay its work up on a roll and send it. Each sheet becomes one run here.</p>
-          <Link to="/jobs" className="text-teal underline">
-            To the jobs
-          </Link>
-        </Empty>
-      ) : (
-        <ul className="flex flex-col gap-3">
-          {(runs ?? []).map((run) => (
-            <RunRow key={run.id} run={run} onLook={() => setLooking(run.id)} />
-          ))}
-        </ul>
-      )}
-      {looked ? (
-        <Dialog
-          open
-          title={looked.jobName}
-          text={`${looked.title} on ${looked.machineName}: ${nameOf(looked).toLowerCase()}`}
-          width={860}
-          onClose={() => setLooking(undefined)}
-        >
-          <div className="flex max-h-[62vh] justify-center">
-            <RunPicture run={looked} className="h-[56vh] max-w-full" />
-          </div>
-          <div className="mt-3 flex gap-4">
-            {looked.kind === 'cut' ? (
-              <a href={`/api/runs/${looked.id}/cut.plt`} download className="inline-flex items-center gap-1 text-teal underline">
-                <Download size={14} /> The HPGL that was sent
-              </a>
-            ) : (
-              <a href={`/api/runs/${looked.id}/print.pdf`} download className="inline-flex items-center gap-1 text-teal underline">
-                <Download size={14} /> The PDF that was sent
-              </a>
-            )}
-            {looked.kind === 'cut' && looked.state !== 'working' && looked.state !== 'done' ? <FrameButton run={looked} /> : null}
-          </div>
-        </Dialog>
-      ) : null}
-    </ShopPage>
+    </div>
   );
 }

@@ -1,0 +1,113 @@
+/** A run looked at: its picture large, what happened to it, its file, another machine for it, more of the same. */
+import { printsOf, type Run, type RunEvent } from '@lorvek/model';
+import { format, parseISO } from 'date-fns';
+import { Download, Repeat } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
+import { Button } from '../../ui/button.tsx';
+import { Pick } from '../../ui/choices.tsx';
+import { Dialog } from '../../ui/dialog.tsx';
+import { NumberField } from '../../ui/fields.tsx';
+import { tellFailure } from '../../ui/tell.ts';
+import { nameOf, RunPicture } from './run-row.tsx';
+import { FrameButton } from './sheet-loading.tsx';
+
+const STILL: readonly Run['state'][] = ['held', 'waiting', 'needs-you', 'failed'];
+
+function Log({ run }: { run: Run }) {
+  const [lines, setLines] = useState<readonly RunEvent[]>();
+  useEffect(() => {
+    let current = true;
+    void api.runLog(run.id).then((found) => current && setLines(found), tellFailure);
+    return () => {
+      current = false;
+    };
+    // each move of the run is a line more
+  }, [run.id, run.state, run.machineId, run.place]);
+  return (
+    <section aria-label="What happened" className="min-w-0 flex-1">
+      <h3 className="rule-label mb-1">What happened</h3>
+      <ol className="flex max-h-40 flex-col gap-0.5 overflow-y-auto text-[13px]">
+        {(lines ?? []).map(({ at, text }, i) => (
+          <li key={i} className="flex gap-3">
+            <time dateTime={at} className="numerals shrink-0 text-ink-soft">
+              {format(parseISO(at), 'd MMM HH:mm:ss')}
+            </time>
+            <span>{text}</span>
+          </li>
+        ))}
+        {lines?.length === 0 ? <li className="text-ink-soft">Nothing was written down of this run.</li> : null}
+      </ol>
+    </section>
+  );
+}
+
+function OtherMachine({ run }: { run: Run }) {
+  const machines = useShop((state) => state.machines);
+  const others = (machines ?? []).filter((machine) => printsOf(machine) === (run.kind === 'print'));
+  return (
+    <Pick
+      label="On the machine"
+      value={run.machineId}
+      options={others.map(({ id, name }) => ({ value: id, text: name }))}
+      onChange={(id) =>
+        void api
+          .giveRunTo(run.id, id)
+          .then(({ machineName }) => toast.success(`Given to ${machineName}.`))
+          .catch(tellFailure)
+      }
+    />
+  );
+}
+
+function Again({ run }: { run: Run }) {
+  const [count, setCount] = useState(1);
+  const repeat = (): void =>
+    void api
+      .act(run.id, 'repeat', count)
+      .then(() => toast.success(`${count} more in the queue.`))
+      .catch(tellFailure);
+  return (
+    <div className="flex items-center gap-2">
+      <div className="w-28">
+        <NumberField label="How many more" short="Again" value={count} decimals={0} min={1} max={50} onChange={setCount} />
+      </div>
+      <Button size="small" onClick={repeat}>
+        <Repeat size={13} /> Repeat
+      </Button>
+    </div>
+  );
+}
+
+export function RunDialog({ run, onClose }: { run: Run; onClose(): void }) {
+  return (
+    <Dialog
+      open
+      title={run.jobName}
+      text={`${run.title} on ${run.machineName}: ${nameOf(run).toLowerCase()}`}
+      width={860}
+      onClose={onClose}
+    >
+      <div className="flex max-h-[46vh] justify-center">
+        <RunPicture run={run} className="h-[44vh] max-w-full" />
+      </div>
+      <div className="mt-3 flex gap-6">
+        <Log run={run} />
+        <div className="flex w-64 shrink-0 flex-col gap-2">
+          {STILL.includes(run.state) ? <OtherMachine run={run} /> : null}
+          {run.state === 'done' || run.state === 'cancelled' ? <Again run={run} /> : null}
+          {run.kind === 'cut' && run.state !== 'working' && run.state !== 'done' ? <FrameButton run={run} /> : null}
+          <a
+            href={`/api/runs/${run.id}/${run.kind === 'cut' ? 'cut.plt' : 'print.pdf'}`}
+            download
+            className="inline-flex items-center gap-1 text-teal underline"
+          >
+            <Download size={14} /> {run.kind === 'cut' ? 'The HPGL that was sent' : 'The PDF that was sent'}
+          </a>
+        </div>
+      </div>
+    </Dialog>
+  );
+}
