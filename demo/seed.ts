@@ -4,7 +4,7 @@
  */
 import { createApp } from '../apps/server/src/bootstrap.ts';
 import { readConfig } from '../apps/server/src/config.ts';
-import { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
+import { MachineRow, RollRow, StockFilmRow, SupplyRow } from '../apps/server/src/db/entities.ts';
 import { Tx } from '../apps/server/src/db/tx.ts';
 import { JobsService } from '../apps/server/src/jobs/jobs.service.ts';
 import { AssetsService } from '../apps/server/src/assets/assets.module.ts';
@@ -14,7 +14,7 @@ import { kayakPicture, kayakPixels, sunsetPicture } from './kayak-pictures.ts';
 import { formatPath } from '@lorvek/core/geometry';
 import { silhouette } from '@lorvek/core/trace';
 import { demoJobs } from './jobs.ts';
-import { demoMachines, demoStock } from './stock.ts';
+import { demoMachines, demoStock, demoSupplies } from './stock.ts';
 
 const clamped = ({ width, height, data }: { width: number; height: number; data: Uint8Array }) => ({
   width,
@@ -38,6 +38,7 @@ if (isEmpty) {
     );
     await manager.insert(RollRow, rolls);
     await manager.insert(MachineRow, machines);
+    await manager.insert(SupplyRow, demoSupplies());
   });
   const assets = app.get(AssetsService);
   const [hull, badge] = [await assets.keep(hullPicture()), await assets.keep(badgePicture())];

@@ -1,6 +1,6 @@
 /** Stock and machines of Tern Lane Signs, the made-up shop of the demo. */
 import type { Medium, ToolSetup } from '@lorvek/model';
-import type { MachineRow, RollRow, StockFilmRow } from '../apps/server/src/db/entities.ts';
+import type { MachineRow, RollRow, StockFilmRow, SupplyRow } from '../apps/server/src/db/entities.ts';
 
 interface SeriesEntry {
   series: string;
@@ -85,6 +85,7 @@ export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
         smallestPartMm: transfer ? 1.5 : 2,
         thinnestMm: transfer ? 0.6 : 0.8,
         medium: medium ?? null,
+        reorderMm: null,
       });
       for (const widthMm of widthsMm)
         rolls.push({
@@ -93,10 +94,18 @@ export function demoStock(): { films: StockFilmRow[]; rolls: RollRow[] } {
           widthMm,
           lengthLeftMm: widthMm > 1000 ? 25_000 : 10_000 + 350 * films.length,
           isOffcut: false,
+          outline: null,
         });
     }
   }
-  rolls.push({ id: 'roll-offcut-1', filmId: 'stock-breakwater-marigold-yellow', widthMm: 300, lengthLeftMm: 820, isOffcut: true });
+  rolls.push({
+    id: 'roll-offcut-1',
+    filmId: 'stock-breakwater-marigold-yellow',
+    widthMm: 300,
+    lengthLeftMm: 820,
+    isOffcut: true,
+    outline: null,
+  });
   return { films, rolls };
 }
 
@@ -113,6 +122,32 @@ const setup = (id: string, name: string, fields: Partial<ToolSetup> = {}): ToolS
   corners: 'machine',
   ...fields,
 });
+
+/** Inks of the wide printer, and a laminate. */
+export const demoSupplies = (): SupplyRow[] => [
+  ...['Cyan', 'Magenta', 'Yellow', 'Black', 'White'].map((plate, position): SupplyRow => ({
+    id: `supply-ink-${plate.toLowerCase()}`,
+    kind: 'ink',
+    name: `${plate} ink`,
+    plate,
+    widthMm: null,
+    left: 700 - 60 * position,
+    reorderAt: plate === 'White' ? 500 : 150,
+    price: plate === 'White' ? 190 : 140,
+    position,
+  })),
+  {
+    id: 'supply-laminate-gloss',
+    kind: 'laminate',
+    name: 'Spray hood gloss',
+    plate: null,
+    widthMm: 1370,
+    left: 31_000,
+    reorderAt: 5000,
+    price: 5.2,
+    position: 5,
+  },
+];
 
 const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null };
 

@@ -100,7 +100,8 @@ export async function addMedium({ app }: TestServer, lengthLeftMm = 5000): Promi
       smallestPartMm: 2,
       thinnestMm: 0.8,
       medium: 'white',
+      reorderMm: null,
     });
-    await manager.insert(RollRow, { id: 'roll-w', filmId: MEDIUM, widthMm: 610, lengthLeftMm, isOffcut: false });
+    await manager.insert(RollRow, { id: 'roll-w', filmId: MEDIUM, widthMm: 610, lengthLeftMm, isOffcut: false, outline: null });
   });
 }

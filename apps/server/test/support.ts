@@ -74,8 +74,9 @@ export async function addStock({ app }: TestServer): Promise<void> {
       smallestPartMm: 2,
       thinnestMm: 0.8,
       medium: null,
+      reorderMm: null,
     });
-    await manager.insert(RollRow, { id: 'roll-s', filmId: 's', widthMm: 610, lengthLeftMm: 10_000, isOffcut: false });
+    await manager.insert(RollRow, { id: 'roll-s', filmId: 's', widthMm: 610, lengthLeftMm: 10_000, isOffcut: false, outline: null });
   });
 }
 

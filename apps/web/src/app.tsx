@@ -62,7 +62,7 @@ const router = createBrowserRouter([
       { path: '/jobs/:jobId/:station', lazy: async () => ({ Component: (await import('./pages/job.tsx')).JobPage }) },
       { path: '/queue', handle: 'Queue', lazy: async () => ({ Component: (await import('./pages/queue/index.tsx')).QueuePage }) },
       { path: '/inbox', handle: 'Inbox', lazy: async () => ({ Component: (await import('./pages/inbox.tsx')).InboxPage }) },
-      { path: '/stock', handle: 'Stock', lazy: async () => ({ Component: (await import('./pages/stock.tsx')).StockPage }) },
+      { path: '/stock', handle: 'Stock', lazy: async () => ({ Component: (await import('./pages/stock/index.tsx')).StockPage }) },
       {
         path: '/machines',
         handle: 'Machines',

@@ -17,6 +17,7 @@ import type {
   Machine,
   MarkKind,
   PaperChoice,
+  Supply,
 } from '@lorvek/model';
 
 @Entity('job')
@@ -101,6 +102,7 @@ export class StockFilmRow {
   @Column('real', { name: 'smallest_part_mm', default: 2 }) smallestPartMm: number;
   @Column('real', { name: 'thinnest_mm', default: 0.8 }) thinnestMm: number;
   @Column('text', { nullable: true }) medium: Medium | null;
+  @Column('real', { name: 'reorder_mm', nullable: true }) reorderMm: number | null;
 }
 
 @Entity('roll')
@@ -110,6 +112,21 @@ export class RollRow {
   @Column('real', { name: 'width_mm' }) widthMm: number;
   @Column('real', { name: 'length_left_mm' }) lengthLeftMm: number;
   @Column('boolean', { name: 'is_offcut' }) isOffcut: boolean;
+  @Column('text', { nullable: true }) outline: string | null;
+}
+
+/** Inks and laminates. */
+@Entity('supply')
+export class SupplyRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') kind: Supply['kind'];
+  @Column('text') name: string;
+  @Column('text', { nullable: true }) plate: string | null;
+  @Column('real', { name: 'width_mm', nullable: true }) widthMm: number | null;
+  @Column('real', { name: 'left_amount' }) left: number;
+  @Column('real', { name: 'reorder_at', nullable: true }) reorderAt: number | null;
+  @Column('real') price: number;
+  @Column('integer') position: number;
 }
 
 @Entity('machine')
@@ -163,6 +180,8 @@ export class RunRow {
   @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
   /** Of a print on a desk printer. */
   @Column('simple-json', { nullable: true }) paper: PaperChoice | null;
+  /** Roll that was made of what is left of the sheet. */
+  @Column('text', { name: 'offcut_id', nullable: true }) offcutId: string | null;
   @Column('text', { name: 'created_at' }) createdAt: string;
   @Column('text', { name: 'ended_at', nullable: true }) endedAt: string | null;
   /** Their order, whatever the clock says: a new run comes last. */
@@ -210,6 +229,7 @@ export const ENTITIES = [
   SettingRow,
   StockFilmRow,
   RollRow,
+  SupplyRow,
   MachineRow,
   RunRow,
   RunFileRow,

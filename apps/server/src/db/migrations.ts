@@ -199,6 +199,31 @@ export class Connections1700000000010 implements MigrationInterface {
   }
 }
 
+/** Inks and laminates, levels at which to order again, the shape of offcuts. */
+export class Supplies1700000000011 implements MigrationInterface {
+  name = 'Supplies1700000000011';
+
+  async up(runner: QueryRunner): Promise<void> {
+    for (const statement of [
+      'CREATE TABLE supply (id text PRIMARY KEY, kind text NOT NULL, name text NOT NULL, plate text, width_mm real, left_amount real NOT NULL, reorder_at real, price real NOT NULL, position integer NOT NULL)',
+      'ALTER TABLE stock_film ADD COLUMN reorder_mm real',
+      'ALTER TABLE roll ADD COLUMN outline text',
+      'ALTER TABLE run ADD COLUMN offcut_id text',
+    ])
+      await runner.query(statement);
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    for (const statement of [
+      'DROP TABLE supply',
+      'ALTER TABLE stock_film DROP COLUMN reorder_mm',
+      'ALTER TABLE roll DROP COLUMN outline',
+      'ALTER TABLE run DROP COLUMN offcut_id',
+    ])
+      await runner.query(statement);
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -210,4 +235,5 @@ export const MIGRATIONS = [
   Cutting1700000000008,
   RunLog1700000000009,
   Connections1700000000010,
+  Supplies1700000000011,
 ];

@@ -10,6 +10,7 @@ import {
   cameraSchema,
   cuttingChoiceSchema,
   isMovable,
+  type Leftover,
   otherMachineSchema,
   placeSchema,
   sendSchema,
@@ -34,6 +35,7 @@ import { RunnerService } from './runner.service.ts';
 import { CameraService } from './camera.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
 import { BenchService } from './bench.service.ts';
+import { OffcutsService } from './offcuts.service.ts';
 import { MovingService } from './moving.service.ts';
 import { RunsStore } from './runs.store.ts';
 import { SendService, type CutterChoice } from './send.service.ts';
@@ -85,6 +87,7 @@ export class QueueController {
     private readonly sending: SendService,
     private readonly moving: MovingService,
     private readonly benches: BenchService,
+    private readonly offcuts: OffcutsService,
     private readonly files: FilesService,
     private readonly cameras: CameraService,
   ) {}
@@ -108,6 +111,19 @@ export class QueueController {
   @HttpCode(200)
   async place(@Param('id') id: string, @Body() { before }: PlaceDto): Promise<Run> {
     await this.store.reorder(id, before);
+    return this.store.run(id);
+  }
+
+  /** What is left of the sheet of a run that was cut. */
+  @Get('runs/:id/offcut')
+  offcut(@Param('id') id: string): Promise<Leftover> {
+    return this.offcuts.look(id);
+  }
+
+  @Post('runs/:id/offcut')
+  @HttpCode(200)
+  async keepOffcut(@Param('id') id: string): Promise<Run> {
+    await this.offcuts.keep(id);
     return this.store.run(id);
   }
 
@@ -275,7 +291,7 @@ export class QueueController {
 @Module({
   imports: [AssetsModule, JobsModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
-  providers: [RunsStore, RunnerService, SendService, MovingService, BenchService, SheetFilesService, CameraService],
+  providers: [RunsStore, RunnerService, SendService, MovingService, BenchService, OffcutsService, SheetFilesService, CameraService],
   exports: [RunnerService],
 })
 export class QueueModule {}

@@ -1,6 +1,9 @@
 /** Runs in the database. Each move of state is one compare-and-set statement, checked against the table of moves. */
 import { Injectable } from '@nestjs/common';
+import { randomUUID } from 'node:crypto';
 import { InputError } from '@lorvek/core';
+import { formatPath } from '@lorvek/core/geometry';
+import type { Offcut } from '@lorvek/core/sheet';
 import { canMove, MOVABLE_STATES, OPEN_STATES, type CutRun, type Run, type RunEvent, type RunState, type RunTotals } from '@lorvek/model';
 import { And, In, IsNull, LessThan, MoreThanOrEqual, Not, type EntityManager, type QueryDeepPartialEntity } from 'typeorm';
 import { RollRow, RunFileRow, RunLogRow, RunRow, type RunFileRole } from '../db/entities.ts';
@@ -267,12 +270,30 @@ export class RunsStore {
       // a roll that is gone meanwhile is no error
       if (row.rollId !== null)
         await manager.query('UPDATE roll SET length_left_mm = max(0, length_left_mm - ?) WHERE id = ?', [row.lengthMm, row.rollId]);
+      // ink that nobody keeps in Stock is not missed
+      for (const [plate, ml] of Object.entries(inkMl ?? {}))
+        await manager.query('UPDATE supply SET left_amount = max(0, left_amount - ?) WHERE plate = ?', [ml, plate]);
       return true;
     });
     this.carriages.delete(row.id);
     await this.tell(row.id);
     if (done && row.kind === 'print') for (const id of await this.followers(row.id)) await this.tell(id);
     return done;
+  }
+
+  /** Puts what is left of a run's sheet into Stock, once. @throws InputError `input.state`, `input.missing` when its film is gone */
+  async keepOffcut(row: RunRow, { widthMm, lengthMm, outline }: Offcut): Promise<void> {
+    await this.tx.run(async (manager) => {
+      const roll = row.rollId === null ? null : await manager.findOneBy(RollRow, { id: row.rollId });
+      if (!roll) throw new InputError('missing', 'The roll that this was cut from is no longer in Stock. Enter the offcut there by hand.');
+      const id = `roll-${randomUUID().slice(0, 8)}`;
+      const { affected } = await manager.update(RunRow, { id: row.id, offcutId: IsNull() }, { offcutId: id });
+      if (affected !== 1) throw new InputError('state', 'What is left of this sheet is in Stock already.');
+      const piece: RollRow = { id, filmId: roll.filmId, widthMm, lengthLeftMm: lengthMm, isOffcut: true, outline: formatPath(outline, 1) };
+      await manager.insert(RollRow, piece);
+      await note(manager, row.id, `What is left went into Stock: ${Math.round(widthMm)} × ${Math.round(lengthMm)} mm.`);
+    });
+    await this.tell(row.id);
   }
 
   /** Cuts that wait for a print. */

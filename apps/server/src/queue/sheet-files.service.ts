@@ -8,7 +8,7 @@ import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import { ComputeService } from '../compute/compute.service.ts';
-import { StockService } from '../stock/stock.module.ts';
+import { StockService } from '../stock/stock.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { FilesService } from '../files/files.service.ts';

@@ -1,127 +1,89 @@
-/** /api/stock: films and their rolls. */
-import { Body, Controller, Delete, Get, Injectable, Module, Param, Patch, Post } from '@nestjs/common';
+/** /api/stock: films and their rolls, inks and laminates, lists, labels, what was used. */
+import { Body, Controller, Delete, Get, HttpCode, Module, Param, Patch, Post, Query, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import { randomUUID } from 'node:crypto';
 import { createZodDto } from 'nestjs-zod';
-import { InputError } from '@lorvek/core';
+import { z } from 'zod';
 import {
   newRollSchema,
   newStockFilmSchema,
-  OPEN_STATES,
+  newSupplySchema,
   rollChangeSchema,
   stockFilmChangeSchema,
-  type NewRoll,
-  type NewStockFilm,
+  stockListSchema,
+  supplyChangeSchema,
   type Roll,
   type StockFilm,
-  type StockFilmChange,
+  type StockReading,
+  type Supply,
+  type Usage,
 } from '@lorvek/model';
-import { In, type EntityManager } from 'typeorm';
-import { RollRow, RunRow, StockFilmRow } from '../db/entities.ts';
-import { Tx } from '../db/tx.ts';
-import { reservedOn } from '../queue/reserved.ts';
+import { StockListService } from './stock-list.service.ts';
+import { StockService } from './stock.service.ts';
+import { SuppliesService } from './supplies.service.ts';
 
 class NewStockFilmDto extends createZodDto(newStockFilmSchema) {}
 class NewRollDto extends createZodDto(newRollSchema) {}
 class RollChangeDto extends createZodDto(rollChangeSchema) {}
 class StockFilmChangeDto extends createZodDto(stockFilmChangeSchema) {}
-
-@Injectable()
-export class StockService {
-  constructor(private readonly tx: Tx) {}
-
-  async list(): Promise<StockFilm[]> {
-    const [films, rolls, reserved] = await this.tx.read(async (manager) => {
-      const all = await manager.find(RollRow, { order: { isOffcut: 'ASC', widthMm: 'ASC' } });
-      const kept = await reservedOn(
-        manager,
-        all.map(({ id }) => id),
-      );
-      return [await manager.find(StockFilmRow, { order: { position: 'ASC' } }), all, kept] as const;
-    });
-    return films.map(({ position: _position, ...film }) => ({
-      ...film,
-      rolls: rolls.filter((roll) => roll.filmId === film.id).map((roll) => ({ ...roll, reservedMm: reserved.get(roll.id) ?? 0 })),
-    }));
-  }
-
-  async roll(id: string): Promise<Roll> {
-    const row = await this.tx.read((manager) => manager.findOneBy(RollRow, { id }));
-    if (!row) throw new InputError('missing', 'This roll is no longer in stock.', { field: 'rollId' });
-    return { ...row };
-  }
-
-  async add(input: NewStockFilm): Promise<StockFilm> {
-    const { widthMm, lengthMm, ...film } = newStockFilmSchema.parse(input);
-    const id = `stock-${randomUUID().slice(0, 8)}`;
-    await this.tx.run(async (manager) => {
-      await manager.insert(StockFilmRow, { ...film, id, press: null, position: await manager.count(StockFilmRow) });
-      await manager.insert(RollRow, {
-        id: `roll-${randomUUID().slice(0, 8)}`,
-        filmId: id,
-        widthMm,
-        lengthLeftMm: lengthMm,
-        isOffcut: false,
-      });
-    });
-    return (await this.list()).find((entry) => entry.id === id) as StockFilm;
-  }
-
-  async change(id: string, fields: StockFilmChange): Promise<StockFilm> {
-    await this.tx.run((manager) => manager.update(StockFilmRow, { id }, fields as Partial<StockFilmRow>));
-    const film = (await this.list()).find((entry) => entry.id === id);
-    if (!film) throw new InputError('missing', 'This film is no longer in stock.', { field: 'id' });
-    return film;
-  }
-
-  /** Puts a roll of a film into Stock. @throws InputError `input.missing` for an unknown film */
-  async addRoll(filmId: string, input: NewRoll): Promise<Roll> {
-    const roll: RollRow = { id: `roll-${randomUUID().slice(0, 8)}`, filmId, ...newRollSchema.parse(input) };
-    await this.tx.run(async (manager) => {
-      if (!(await manager.existsBy(StockFilmRow, { id: filmId })))
-        throw new InputError('missing', 'This film is no longer in stock.', { field: 'filmId' });
-      await manager.insert(RollRow, roll);
-    });
-    return { ...roll };
-  }
-
-  /** @throws InputError `input.state` while a run is to be cut from it */
-  async removeRoll(id: string): Promise<void> {
-    await this.tx.run(async (manager) => {
-      await refuseUsed(manager, [id]);
-      await manager.delete(RollRow, { id });
-    });
-  }
-
-  /** Takes a film out of Stock with its rolls; jobs that use it keep its colour. @throws InputError `input.state` */
-  async remove(id: string): Promise<void> {
-    await this.tx.run(async (manager) => {
-      const rolls = await manager.find(RollRow, { where: { filmId: id }, select: { id: true } });
-      await refuseUsed(
-        manager,
-        rolls.map((roll) => roll.id),
-      );
-      await manager.delete(StockFilmRow, { id });
-    });
-  }
-
-  async setLength(rollId: string, lengthLeftMm: number): Promise<Roll> {
-    await this.tx.run((manager) => manager.update(RollRow, { id: rollId }, { lengthLeftMm }));
-    return this.roll(rollId);
-  }
-}
-
-/** Runs that are not over keep the rolls that they are to be cut from. */
-async function refuseUsed(manager: EntityManager, rollIds: readonly string[]): Promise<void> {
-  const used = await manager.findOne(RunRow, { where: { rollId: In([...rollIds]), state: In([...OPEN_STATES]) } });
-  if (used)
-    throw new InputError('state', `“${used.jobName}” in the Queue is to be cut from it. Cancel that run first, or wait until it is done.`);
-}
+class NewSupplyDto extends createZodDto(newSupplySchema) {}
+class SupplyChangeDto extends createZodDto(supplyChangeSchema) {}
+class StockListDto extends createZodDto(stockListSchema) {}
+class UsageDto extends createZodDto(z.object({ months: z.coerce.number().int().min(1).max(36).default(12) })) {}
 
 @ApiTags('stock')
 @Controller('api/stock')
 export class StockController {
-  constructor(private readonly stock: StockService) {}
+  constructor(
+    private readonly stock: StockService,
+    private readonly lists: StockListService,
+    private readonly supplies: SuppliesService,
+  ) {}
+
+  @Get('list.csv')
+  async csv(): Promise<StreamableFile> {
+    return new StreamableFile(Buffer.from(await this.lists.write()), {
+      type: 'text/csv; charset=utf-8',
+      disposition: 'attachment; filename="stock.csv"',
+    });
+  }
+
+  /** A list that comes in; only looked at when it is dry. */
+  @Post('list')
+  @HttpCode(200)
+  take(@Body() { bytes, name, dry }: StockListDto): Promise<StockReading> {
+    return this.lists.read(Buffer.from(bytes, 'base64'), name, dry);
+  }
+
+  @Get('usage')
+  usage(@Query() { months }: UsageDto): Promise<Usage[]> {
+    return this.lists.usage(months);
+  }
+
+  @Get('rolls/:id/label.pdf')
+  async label(@Param('id') id: string): Promise<StreamableFile> {
+    return new StreamableFile(await this.lists.label(id), { type: 'application/pdf', disposition: 'attachment; filename="label.pdf"' });
+  }
+
+  @Get('supplies')
+  listSupplies(): Promise<Supply[]> {
+    return this.supplies.list();
+  }
+
+  @Post('supplies')
+  addSupply(@Body() body: NewSupplyDto): Promise<Supply> {
+    return this.supplies.add(body);
+  }
+
+  @Patch('supplies/:id')
+  changeSupply(@Param('id') id: string, @Body() body: SupplyChangeDto): Promise<Supply> {
+    return this.supplies.change(id, body);
+  }
+
+  @Delete('supplies/:id')
+  async removeSupply(@Param('id') id: string): Promise<{ removed: true }> {
+    await this.supplies.remove(id);
+    return { removed: true };
+  }
 
   @Get()
   list(): Promise<StockFilm[]> {
@@ -161,5 +123,5 @@ export class StockController {
   }
 }
 
-@Module({ controllers: [StockController], providers: [StockService], exports: [StockService] })
+@Module({ controllers: [StockController], providers: [StockService, StockListService, SuppliesService], exports: [StockService] })
 export class StockModule {}

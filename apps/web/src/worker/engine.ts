@@ -144,6 +144,11 @@ async function covering(text: string): Promise<string[]> {
   return fonts.flatMap(({ id }, i) => (missing[i] === 0 ? [id] : []));
 }
 
+function cutOf({ lines, cutting, withWays = false }: Requests['cut']['input']): Requests['cut']['output'] {
+  const { estimate, plan } = orderLines(lines, cutting);
+  return { ...estimate, sections: withWays ? plan.sections : [] };
+}
+
 /**
  * @param onShare told from time to time how much of it is done, 0 to 1, and the best answer so far where answers are bettered
  * @throws whatever the computation fails with
@@ -165,12 +170,8 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
       return cleanShapes(asked.input);
     case 'thin':
       return thinOut(asked.input.outline, asked.input.tolMm);
-    case 'estimate': {
-      const { lines, cutting } = asked.input;
-      return orderLines(lines, cutting).estimate;
-    }
-    case 'tool-ways':
-      return orderLines(asked.input.lines, asked.input.cutting).plan.sections;
+    case 'cut':
+      return cutOf(asked.input);
     case 'edge-cut':
       return lineRound(asked.input.item, asked.input.outlines);
     case 'order':

@@ -30,12 +30,11 @@ export interface Requests {
   'write-out': { input: WriteAsked; output: Uint8Array };
   thin: { input: { outline: Outline; tolMm: number }; output: ThinnedOut };
   clean: { input: CleanAsked; output: CleanAnswer };
-  estimate: {
-    input: { lines: readonly SheetLine[]; cutting: Cutting };
-    output: { seconds: number; cutMm: number; travelMm: number };
+  /** How long a cut takes; with the ways of the tool, in the order they are cut, when they are wanted. */
+  cut: {
+    input: { lines: readonly SheetLine[]; cutting: Cutting; withWays?: boolean };
+    output: { seconds: number; cutMm: number; travelMm: number; sections: readonly PlannedSection[] };
   };
-  /** The ways of the tool, in the order they are cut. */
-  'tool-ways': { input: { lines: readonly SheetLine[]; cutting: Cutting }; output: readonly PlannedSection[] };
   /** The line of an edge cut round outlines on the drawing. */
   'edge-cut': { input: { item: EdgeCutItem; outlines: readonly Outline[] }; output: Outline };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };

@@ -7,3 +7,4 @@ export { nest, type NestedPart, type NestPart, type NestProblem, type NestResult
 export { evenSeams, seamsByWidth, splitPanels, type Panel, type PanelProblem } from './split-panels.ts';
 export { marksBandMm, placeMarks, type MarkKind, type MarksProblem, type PlacedMark } from './place-marks.ts';
 export { jobCode, lettersLength, plainLetters, plainStrokes } from './job-code.ts';
+export { LEAST_OFFCUT_MM, offcutOf, type Offcut } from './offcut.ts';

@@ -53,6 +53,8 @@ const runBase = z.object({
   copies: z.number(),
   estimatedS: z.number(),
   hasPicture: z.boolean(),
+  /** What is left of its sheet went back into Stock as this roll; null: it did not. */
+  offcutId: z.string().nullable(),
   createdAt: z.string(),
   endedAt: z.string().nullable(),
   /** Short name of the sheet, as it is printed on it. */
@@ -107,6 +109,11 @@ export interface RunEvent {
   /** ISO 8601. */
   readonly at: string;
   readonly text: string;
+}
+
+/** What is left of a sheet that was cut, as a path from its lower left corner; null: nothing worth keeping. */
+export interface Leftover {
+  readonly left: { readonly widthMm: number; readonly lengthMm: number; readonly path: string } | null;
 }
 
 /** What was done between two instants. */

@@ -2,6 +2,7 @@
 import { USUAL_WEEDING } from '@lorvek/core/build';
 import { CUT_KINDS } from '@lorvek/core/cut';
 import { z } from 'zod';
+import { MARK_KINDS } from '../records/lay-up.ts';
 import { treatmentsSchema } from '../records/treatments.ts';
 
 const text = (most: number) => z.string().trim().max(most);
@@ -19,6 +20,8 @@ export const rollSchema = z.object({
   widthMm: z.number(),
   lengthLeftMm: z.number(),
   isOffcut: z.boolean(),
+  /** Of an offcut: its free shape as a path from its lower left corner, mm; null: its width and length say all. */
+  outline: z.string().nullable().optional(),
   /** Of what is left, kept for runs that are not done yet. */
   reservedMm: z.number().optional(),
 });
@@ -39,6 +42,8 @@ export const stockFilmSchema = z.object({
   smallestPartMm: z.number(),
   /** Anything thinner tears in weeding, mm. */
   thinnestMm: z.number(),
+  /** Less than this on all its rolls is to be ordered again, mm; null: nobody watches. */
+  reorderMm: z.number().nullable().optional(),
   rolls: z.array(rollSchema),
 });
 export type StockFilm = z.infer<typeof stockFilmSchema>;
@@ -75,6 +80,7 @@ export const stockFilmChangeSchema = z
     pricePerMetre: z.number().min(0).max(100_000),
     smallestPartMm: z.number().min(0).max(100),
     thinnestMm: z.number().min(0).max(20),
+    reorderMm: z.number().min(0).max(10_000_000).nullable(),
   })
   .partial()
   .refine(...someField);
@@ -86,6 +92,62 @@ export const newRollSchema = z.object({
   isOffcut: z.boolean().default(false),
 });
 export type NewRoll = z.input<typeof newRollSchema>;
+/** What is kept besides films: inks by their plates, laminates by the metre. */
+const supplyFields = {
+  kind: z.enum(['ink', 'laminate']),
+  name: text(80).min(1, 'a name'),
+  /** Of an ink: the plate that uses it up. */
+  plate: text(80).nullable(),
+  /** Of a laminate. */
+  widthMm: z.number().min(10).max(10_000).nullable(),
+  /** ml of an ink, mm of a laminate. */
+  left: z.number().min(0).max(100_000_000),
+  /** Less than this is to be ordered again; null: nobody watches. */
+  reorderAt: z.number().min(0).max(100_000_000).nullable(),
+  /** Per litre, per running metre. */
+  price: z.number().min(0).max(100_000),
+};
+export const newSupplySchema = z.object({
+  ...supplyFields,
+  plate: supplyFields.plate.default(null),
+  widthMm: supplyFields.widthMm.default(null),
+  reorderAt: supplyFields.reorderAt.default(null),
+  price: supplyFields.price.default(0),
+});
+export type NewSupply = z.input<typeof newSupplySchema>;
+export const supplyChangeSchema = z
+  .object(supplyFields)
+  .omit({ kind: true })
+  .partial()
+  .refine(...someField);
+export type SupplyChange = z.input<typeof supplyChangeSchema>;
+export const supplySchema = z.object({ id: z.string(), ...supplyFields });
+export type Supply = z.infer<typeof supplySchema>;
+
+/** What was used in a month, by film and by ink. */
+export interface Usage {
+  /** As `2026-11`. */
+  readonly month: string;
+  readonly films: readonly { readonly title: string; readonly hex: string; readonly mm: number }[];
+  readonly inkMl: Readonly<Record<string, number>>;
+}
+
+/** What a list of Stock would change. */
+export interface StockReading {
+  readonly fresh: readonly string[];
+  readonly changed: readonly string[];
+  readonly same: number;
+  /** Rows that cannot be read, with why. */
+  readonly wrong: readonly { readonly row: number; readonly text: string }[];
+}
+export const stockListSchema = z.object({
+  /** As a file in base 64, so that its encoding is found. */
+  bytes: z.string().max(4_000_000),
+  name: text(200),
+  /** Look only. */
+  dry: z.boolean(),
+});
+
 export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
 
 export const toolSetupSchema = z.object({
@@ -136,10 +198,6 @@ export const connectionSchema = z.discriminatedUnion('by', [
   z.object({ by: z.literal('device'), path: devicePath, answers: z.boolean() }),
 ]);
 export type Connection = z.infer<typeof connectionSchema>;
-
-/** Marks by their kinds, as a machine's camera knows them. */
-export const MARK_KINDS = ['corners-in', 'corners-out', 'dots', 'crosses'] as const;
-export type MarkKind = (typeof MARK_KINDS)[number];
 
 export const machineFieldsSchema = z.object({
   name: text(80).min(1, 'a name'),

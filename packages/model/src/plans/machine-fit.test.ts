@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { MARK_KINDS, type Machine } from '../api/shop.ts';
+import type { Machine } from '../api/shop.ts';
+import { MARK_KINDS } from '../records/lay-up.ts';
 import { misfitsOf, nearestMark } from './machine-fit.ts';
 
 const machine = (fields: Partial<Machine> = {}): Machine => ({

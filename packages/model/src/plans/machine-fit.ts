@@ -1,5 +1,6 @@
 /** Does a sheet go onto a machine? What is in the way, in words, with the way out: the same on the page and on the server. */
-import { MARK_KINDS, printsOf, type Machine, type MarkKind } from '../api/shop.ts';
+import { printsOf, type Machine } from '../api/shop.ts';
+import { MARK_KINDS, type MarkKind } from '../records/lay-up.ts';
 
 /** What counts of a sheet. */
 export interface SheetToFit {

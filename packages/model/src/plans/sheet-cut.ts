@@ -2,8 +2,8 @@
 import type { CutKind } from '@lorvek/core/cut';
 import { formatPath, parsePath, type Box, type Point } from '@lorvek/core/geometry';
 import { bounds } from '@lorvek/core/geometry';
-import type { Marks } from '../records/lay-up.ts';
-import type { MarkKind, ToolSetup } from '../api/shop.ts';
+import type { MarkKind, Marks } from '../records/lay-up.ts';
+import type { ToolSetup } from '../api/shop.ts';
 import { cuttingWith, type Cutting } from './cut-file.ts';
 import { boxOfSheet, type SheetLine, type SheetPlan } from './plan-sheet.ts';
 

@@ -2,6 +2,7 @@
  * Lay-ups: how a layer's work goes onto one material together. One a layer; what the user never touched is as
  * `defaultLayUp` says. What a nest found is kept with the key of what it was found for.
  */
+import type { MarkKind } from '@lorvek/core/sheet';
 import { z } from 'zod';
 import { id, matrixSchema, mm } from './fields.ts';
 
@@ -77,9 +78,12 @@ export const fillSchema = z.discriminatedUnion('kind', [
   panelsSchema,
 ]);
 
+/** Marks by their kinds. */
+export const MARK_KINDS = ['corners-in', 'corners-out', 'dots', 'crosses'] as const satisfies readonly MarkKind[];
+
 /** Marks that a camera finds, round the work. */
 export const marksSchema = z.object({
-  kind: z.enum(['corners-in', 'corners-out', 'dots', 'crosses']),
+  kind: z.enum(MARK_KINDS),
   count: z.union([z.literal(2), z.literal(3), z.literal(4)]),
   distanceMm: z.number().min(1, 'a distance of 1 mm or more').max(500),
   armMm: z.number().min(2, 'arms of 2 mm or more').max(100),
@@ -127,6 +131,7 @@ export const layUpSchema = z.object({
   marks: marksSchema.nullable().optional(),
 });
 
+export type { MarkKind };
 export type Placed = z.infer<typeof placedSchema>;
 export type Together = (typeof TOGETHER)[number];
 export type Fill = z.infer<typeof fillSchema>;

@@ -1,11 +1,12 @@
 /** A run looked at: its picture large, what happened to it, its file, another machine for it, more of the same. */
-import { printsOf, type Run, type RunEvent } from '@lorvek/model';
+import { printsOf, type Leftover as RunLeftover, type Run, type RunEvent } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
 import { Download, Repeat } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
-import { useShop } from '../../api/shop.ts';
+import { bounds, parsePath } from '@lorvek/core/geometry';
+import { loadStock, useShop } from '../../api/shop.ts';
 import { Button } from '../../ui/button.tsx';
 import { Pick } from '../../ui/choices.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
@@ -81,6 +82,48 @@ function Again({ run }: { run: Run }) {
   );
 }
 
+/** What is left of the sheet, with its shape; it goes back into Stock once. */
+function Leftover({ run }: { run: Run }) {
+  const [left, setLeft] = useState<RunLeftover['left']>(null);
+  useEffect(() => {
+    let current = true;
+    void api.offcutOf(run.id).then((found) => current && setLeft(found.left), tellFailure);
+    return () => {
+      current = false;
+    };
+  }, [run.id, run.offcutId]);
+  if (run.offcutId !== null) return <p className="text-[13px] text-teal">What is left of it is in Stock.</p>;
+  if (!left) return null;
+  const { minX, minY, maxX, maxY } = bounds(parsePath(left.path));
+  const keep = (): void =>
+    void api
+      .keepOffcut(run.id)
+      .then(loadStock)
+      .then(() => toast.success('The offcut is in Stock.'))
+      .catch(tellFailure);
+  return (
+    <div className="flex items-center gap-2 border border-line-strong p-2">
+      <svg viewBox={`${minX} ${minY} ${maxX - minX} ${maxY - minY}`} className="h-10 w-16 shrink-0" role="img" aria-label="What is left">
+        <path
+          d={left.path}
+          transform={`matrix(1 0 0 -1 0 ${minY + maxY})`}
+          fill="#0d5c5f22"
+          stroke="#0d5c5f"
+          vectorEffect="non-scaling-stroke"
+        />
+      </svg>
+      <div className="flex flex-col items-start gap-1">
+        <span className="numerals text-[13px]">
+          {Math.round(left.lengthMm)} × {Math.round(left.widthMm)} mm left
+        </span>
+        <Button size="small" onClick={keep}>
+          Into Stock
+        </Button>
+      </div>
+    </div>
+  );
+}
+
 export function RunDialog({ run, onClose }: { run: Run; onClose(): void }) {
   return (
     <Dialog
@@ -97,6 +140,7 @@ export function RunDialog({ run, onClose }: { run: Run; onClose(): void }) {
         <Log run={run} />
         <div className="flex w-64 shrink-0 flex-col gap-2">
           {STILL.includes(run.state) ? <OtherMachine run={run} /> : null}
+          {run.state === 'done' && run.kind === 'cut' ? <Leftover run={run} /> : null}
           {run.state === 'done' || run.state === 'cancelled' ? <Again run={run} /> : null}
           {run.kind === 'cut' && run.state !== 'working' && run.state !== 'done' ? <FrameButton run={run} /> : null}
           <a

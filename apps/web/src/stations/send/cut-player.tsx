@@ -57,8 +57,8 @@ export function useToolWays(sheet: SheetPlan, cutting: Cutting | undefined, isOn
   useEffect(() => {
     let current = true;
     if (!isOn || !cutting) return undefined;
-    void ask('tool-ways', { lines: key.lines, cutting })
-      .then((sections) => current && setPlayed({ of: key, played: timed(sections, cutting) }))
+    void ask('cut', { lines: key.lines, cutting, withWays: true })
+      .then(({ sections }) => current && setPlayed({ of: key, played: timed(sections, cutting) }))
       // nothing is played of what could not be worked out; Send says why elsewhere
       .catch(() => undefined);
     return () => {

@@ -90,7 +90,7 @@ function useMinutes(sheets: readonly SheetPlan[], cutting: Cutting | undefined):
     if (!cutting) return undefined;
     void Promise.all(
       sheets.map(async ({ id, lines }) => {
-        const { seconds: own } = await ask('estimate', { lines, cutting });
+        const { seconds: own } = await ask('cut', { lines, cutting });
         return [id, own] as const;
       }),
     )

@@ -1,170 +1,24 @@
 /** Stock: films by series, with their rolls. */
 import type { StockFilm, StockFilmChange } from '@lorvek/model';
-import { AppError } from '@lorvek/core';
-import { parseLength } from '@lorvek/core/units';
-import { Copy, MoreHorizontal, Pencil, Plus, Trash2 } from 'lucide-react';
+import { bounds, parsePath } from '@lorvek/core/geometry';
+import { Copy, Download, MoreHorizontal, Pencil, Plus, Tag, Trash2, Upload } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useState, type FormEvent } from 'react';
+import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { api } from '../api/client.ts';
-import { loadStock, useShop } from '../api/shop.ts';
-import { Button, IconButton } from '../ui/button.tsx';
-import { Switch } from '../ui/choices.tsx';
-import { Dialog } from '../ui/dialog.tsx';
-import { NumberField, TextField } from '../ui/fields.tsx';
-import { tellFailure } from '../ui/tell.ts';
+import { api } from '../../api/client.ts';
+import { loadStock, useShop } from '../../api/shop.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { Dialog } from '../../ui/dialog.tsx';
+import { NumberField } from '../../ui/fields.tsx';
+import { tellFailure } from '../../ui/tell.ts';
+import { EditFilm, NewFilm, NewRollForm } from './film-dialogs.tsx';
+import { ListDialog } from './list-dialog.tsx';
+import { Supplies } from './supplies.tsx';
+import { UsageChart } from './usage-chart.tsx';
 import { Reckoning } from './reckoning.tsx';
-import { Empty, ShopPage } from './shop-page.tsx';
+import { Empty, ShopPage } from '../shop-page.tsx';
 
-const numberOf = (text: string): number => {
-  const value = Number(text.trim().replace(',', '.'));
-  if (text.trim() === '' || !Number.isFinite(value)) throw new AppError('input.price', `“${text}” is no price. Write it as 8 or 7.50.`);
-  return value;
-};
-
-/** A colour that work asks for, to be entered as a film. */
-interface Wished {
-  readonly name: string;
-  readonly hex: string;
-}
-
-/** A film that is new, or a copy of one to begin from. */
-function NewFilm({ from, wished, onClose }: { from?: StockFilm | undefined; wished?: Wished | undefined; onClose(): void }) {
-  const [first] = from?.rolls ?? [];
-  const [fields, setFields] = useState({
-    series: from?.series ?? '',
-    name: from ? `${from.name}, another` : (wished?.name ?? ''),
-    hex: from?.hex ?? wished?.hex ?? '#0f5e66',
-    transfer: from?.transfer ?? false,
-    price: String(from?.pricePerMetre ?? 8),
-    width: `${first?.widthMm ?? 610} mm`,
-    length: '10 m',
-  });
-  const set = (change: Partial<typeof fields>): void => setFields({ ...fields, ...change });
-  const submit = (event: FormEvent): void => {
-    event.preventDefault();
-    const add = async (): Promise<void> => {
-      const made = await api.addStock({
-        series: fields.series,
-        name: fields.name,
-        hex: fields.hex,
-        transfer: fields.transfer,
-        pricePerMetre: numberOf(fields.price),
-        widthMm: parseLength(fields.width, 'mm'),
-        lengthMm: parseLength(fields.length, 'mm'),
-        ...(from ? { smallestPartMm: from.smallestPartMm, thinnestMm: from.thinnestMm } : {}),
-      });
-      if (from?.press) await api.changeStock(made.id, { press: from.press });
-      await loadStock();
-      onClose();
-    };
-    add().catch(tellFailure);
-  };
-  return (
-    <Dialog open title="Film into Stock" onClose={onClose}>
-      <form onSubmit={submit} className="flex flex-col gap-3">
-        <div className="grid grid-cols-2 gap-3">
-          <TextField
-            label="Series"
-            value={fields.series}
-            autoFocus
-            placeholder="Breakwater 7-year"
-            onChange={(series) => set({ series })}
-          />
-          <TextField label="Colour name" value={fields.name} placeholder="Deep teal" onChange={(name) => set({ name })} />
-          <TextField label="Colour" type="color" value={fields.hex} onChange={(hex) => set({ hex })} />
-          <TextField label="Price per metre" value={fields.price} onChange={(price) => set({ price })} />
-          <TextField label="Roll width" value={fields.width} onChange={(width) => set({ width })} />
-          <TextField label="Length on the roll" value={fields.length} onChange={(length) => set({ length })} />
-        </div>
-        <Switch
-          label="Transfer film, pressed with heat and cut reversed"
-          checked={fields.transfer}
-          onChange={(transfer) => set({ transfer })}
-        />
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" look="main">
-            Into Stock
-          </Button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
-
-/** Name, colour and kind of a film that is there. */
-function EditFilm({ film, onClose }: { film: StockFilm; onClose(): void }) {
-  const [fields, setFields] = useState({ series: film.series, name: film.name, hex: film.hex, transfer: film.transfer });
-  const set = (change: Partial<typeof fields>): void => setFields({ ...fields, ...change });
-  const submit = (event: FormEvent): void => {
-    event.preventDefault();
-    api
-      .changeStock(film.id, fields)
-      .then(() => loadStock())
-      .then(onClose)
-      .catch(tellFailure);
-  };
-  return (
-    <Dialog open title="Film" text="Jobs that have taken it keep the name and colour that it had then." onClose={onClose}>
-      <form onSubmit={submit} className="flex flex-col gap-3">
-        <div className="grid grid-cols-2 gap-3">
-          <TextField label="Series" value={fields.series} autoFocus onChange={(series) => set({ series })} />
-          <TextField label="Colour name" value={fields.name} onChange={(name) => set({ name })} />
-          <TextField label="Colour" type="color" value={fields.hex} onChange={(hex) => set({ hex })} />
-        </div>
-        <Switch
-          label="Transfer film, pressed with heat and cut reversed"
-          checked={fields.transfer}
-          onChange={(transfer) => set({ transfer })}
-        />
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" look="main">
-            Keep
-          </Button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
-
-/** One more roll of a film. */
-function NewRollForm({ film, onClose }: { film: StockFilm; onClose(): void }) {
-  const [fields, setFields] = useState({ width: `${film.rolls[0]?.widthMm ?? 610} mm`, length: '10 m', isOffcut: false });
-  const submit = (event: FormEvent): void => {
-    event.preventDefault();
-    const add = async (): Promise<void> => {
-      await api.addRoll(film.id, {
-        widthMm: parseLength(fields.width, 'mm'),
-        lengthLeftMm: parseLength(fields.length, 'mm'),
-        isOffcut: fields.isOffcut,
-      });
-      await loadStock();
-      onClose();
-    };
-    add().catch(tellFailure);
-  };
-  return (
-    <Dialog open title={`Roll of ${film.series} ${film.name}`} width={380} onClose={onClose}>
-      <form onSubmit={submit} className="flex flex-col gap-3">
-        <div className="grid grid-cols-2 gap-3">
-          <TextField label="Roll width" value={fields.width} autoFocus onChange={(width) => setFields({ ...fields, width })} />
-          <TextField label="Length on the roll" value={fields.length} onChange={(length) => setFields({ ...fields, length })} />
-        </div>
-        <Switch label="An offcut" checked={fields.isOffcut} onChange={(isOffcut) => setFields({ ...fields, isOffcut })} />
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" look="main">
-            Into Stock
-          </Button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
-
-type Doing = { readonly kind: 'new' } | { readonly kind: 'copy' | 'edit' | 'roll' | 'remove'; readonly film: StockFilm };
+type Doing = { readonly kind: 'new' | 'list' } | { readonly kind: 'copy' | 'edit' | 'roll' | 'remove'; readonly film: StockFilm };
 
 const MENU_ITEM = 'flex h-8 items-center gap-2 px-3 outline-none select-none data-[highlighted]:bg-teal-wash';
 
@@ -196,6 +50,20 @@ function FilmMenu({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void })
   );
 }
 
+/** Is less left on all its rolls than the shop wants to have? */
+const isShort = ({ reorderMm, rolls }: StockFilm): boolean =>
+  typeof reorderMm === 'number' && rolls.reduce((sum, { lengthLeftMm, isOffcut }) => sum + (isOffcut ? 0 : lengthLeftMm), 0) < reorderMm;
+
+/** The shape of an offcut, small. */
+function Shape({ path }: { path: string }) {
+  const { minX, minY, maxX, maxY } = bounds(parsePath(path));
+  return (
+    <svg viewBox={`${minX} ${minY} ${maxX - minX} ${maxY - minY}`} className="h-7 w-14 shrink-0" role="img" aria-label="Its shape">
+      <path d={path} transform={`matrix(1 0 0 -1 0 ${minY + maxY})`} fill="#0d5c5f22" stroke="#0d5c5f" vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
 function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
   const setLength = (id: string, metres: number): void =>
     void api
@@ -210,8 +78,9 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
       </td>
       <td className="p-2">
         <span className="block font-semibold">{film.name}</span>
+        {isShort(film) ? <span className="mr-2 bg-amber px-1.5 text-xs text-sheet">order again</span> : null}
         <span className="text-[13px] text-ink-soft">
-          {film.transfer ? 'Transfer film' : 'Sign film'}
+          {film.medium ? `Print medium, ${film.medium}` : film.transfer ? 'Transfer film' : 'Sign film'}
           {film.press ? ` · press ${film.press.heatC} °C, ${film.press.seconds} s, ${film.press.pressure}, peel ${film.press.peel}` : ''}
         </span>
       </td>
@@ -238,7 +107,17 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
         </div>
       </td>
       <td className="p-2">
-        <div className="ml-auto w-28">
+        <div className="ml-auto flex w-32 flex-col gap-1">
+          <NumberField
+            label={`Order ${film.name} again below`}
+            short="Again below"
+            hint="0: nobody watches"
+            value={(film.reorderMm ?? 0) / 1000}
+            suffix="m"
+            min={0}
+            max={10_000}
+            onChange={(metres) => change({ reorderMm: metres > 0 ? metres * 1000 : null })}
+          />
           <NumberField
             label={`Price per metre of ${film.name}`}
             short=""
@@ -253,8 +132,9 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
         <ul className="flex flex-col gap-1">
           {film.rolls.map((roll) => (
             <li key={roll.id} className="flex items-center justify-end gap-3">
+              {roll.outline ? <Shape path={roll.outline} /> : null}
               {roll.isOffcut ? <span className="border border-line-strong px-1.5 text-xs">offcut</span> : null}
-              <span className="numerals w-20 text-right">{roll.widthMm} mm</span>
+              <span className="numerals w-20 text-right">{Math.round(roll.widthMm)} mm</span>
               <div className="w-36">
                 <NumberField
                   label={`Length left on the ${roll.widthMm} mm roll`}
@@ -266,6 +146,15 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
                   onChange={(metres) => setLength(roll.id, metres)}
                 />
               </div>
+              <a
+                href={`/api/stock/rolls/${encodeURIComponent(roll.id)}/label.pdf`}
+                download
+                aria-label={`Label for the ${Math.round(roll.widthMm)} mm ${roll.isOffcut ? 'offcut' : 'roll'} of ${film.name}`}
+                title="Label, PDF"
+                className="inline-flex size-8 items-center justify-center hover:bg-teal-wash"
+              >
+                <Tag size={14} />
+              </a>
               <IconButton
                 label={`Take the ${roll.widthMm} mm roll of ${film.name} out of Stock`}
                 onClick={() => void api.removeRoll(roll.id).then(loadStock).catch(tellFailure)}
@@ -301,14 +190,28 @@ export function StockPage() {
     if (wished) setSearch({}, { replace: true });
   };
   useEffect(() => void loadStock(), []);
+  const short = (stock ?? []).filter(isShort);
   const series = [...new Set((stock ?? []).map((film) => film.series))];
   return (
     <ShopPage
       title="Stock"
       actions={
-        <Button look="main" onClick={() => setDoing({ kind: 'new' })}>
-          <Plus size={15} /> Film
-        </Button>
+        <>
+          {short.length > 0 ? <span className="bg-amber px-2 text-[13px] leading-6 text-sheet">{short.length} to order again</span> : null}
+          <a
+            href="/api/stock/list.csv"
+            download
+            className="inline-flex h-8 items-center gap-1.5 border border-line-strong bg-sheet px-3 hover:bg-teal-wash"
+          >
+            <Download size={15} /> List
+          </a>
+          <Button onClick={() => setDoing({ kind: 'list' })}>
+            <Upload size={15} /> List in
+          </Button>
+          <Button look="main" onClick={() => setDoing({ kind: 'new' })}>
+            <Plus size={15} /> Film
+          </Button>
+        </>
       }
     >
       {stock?.length === 0 ? (
@@ -326,7 +229,7 @@ export function StockPage() {
                   <th className="p-2 font-semibold">Colour</th>
                   <th className="p-2 font-semibold">Film</th>
                   <th className="p-2 text-right font-semibold">Can be weeded</th>
-                  <th className="p-2 text-right font-semibold">Price / m</th>
+                  <th className="p-2 text-right font-semibold">Price / m, level</th>
                   <th className="p-2 text-right font-semibold">Rolls</th>
                   <th className="p-2" />
                 </tr>
@@ -342,8 +245,11 @@ export function StockPage() {
           </section>
         ))}
       </div>
+      <Supplies />
+      <UsageChart />
       <Reckoning />
       {doing?.kind === 'new' ? <NewFilm wished={wished} onClose={done} /> : null}
+      {doing?.kind === 'list' ? <ListDialog onClose={done} /> : null}
       {doing?.kind === 'copy' ? <NewFilm from={doing.film} onClose={done} /> : null}
       {doing?.kind === 'edit' ? <EditFilm film={doing.film} onClose={done} /> : null}
       {doing?.kind === 'roll' ? <NewRollForm film={doing.film} onClose={done} /> : null}

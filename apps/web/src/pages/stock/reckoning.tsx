@@ -1,10 +1,10 @@
 /** How the shop reckons: a card of the Stock page. */
 import type { ShopSettings } from '@lorvek/model';
 import { useState } from 'react';
-import { api } from '../api/client.ts';
-import { loadSettings, useShop } from '../api/shop.ts';
-import { NumberField, TextField } from '../ui/fields.tsx';
-import { tellFailure } from '../ui/tell.ts';
+import { api } from '../../api/client.ts';
+import { loadSettings, useShop } from '../../api/shop.ts';
+import { NumberField, TextField } from '../../ui/fields.tsx';
+import { tellFailure } from '../../ui/tell.ts';
 
 interface Asked {
   readonly label: string;
