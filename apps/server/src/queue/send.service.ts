@@ -203,7 +203,8 @@ export class SendService {
     if (!paper) this.mustFit(sheet, machine, 'printer');
     const row = this.base(sheet, machine, order);
     return {
-      row: { ...row, kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
+      // a desk printer takes paper of its own
+      row: { ...row, ...(paper ? { rollId: null } : {}), kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
       files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id, sheet.number, size), sheet: sheetFile },
     };
   }

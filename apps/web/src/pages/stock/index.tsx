@@ -120,7 +120,7 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
           />
           <NumberField
             label={`Price per metre of ${film.name}`}
-            short=""
+            short="Price"
             value={film.pricePerMetre}
             min={0}
             max={100_000}

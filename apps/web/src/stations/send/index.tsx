@@ -356,7 +356,11 @@ export function SendStation() {
       <div className="flex min-h-0 flex-1">
         <FilmStrip />
         <main className="flex min-w-0 flex-1">
-          {looked ? <SheetViewer sheet={looked} cutting={cutting} /> : <div className="min-w-0 flex-1 bg-desk" />}
+          {looked ? (
+            <SheetViewer sheet={looked} cutting={cutting} inkMlPerM2={printer?.inkMlPerM2 ?? null} />
+          ) : (
+            <div className="min-w-0 flex-1 bg-desk" />
+          )}
         </main>
         <aside aria-label="Ticket" className="flex w-[340px] shrink-0 flex-col border-l bg-paper p-2">
           <Outgoing

@@ -1,10 +1,12 @@
 /** The sheet that goes out, large: print and cut together or apart, its plates one by one. */
-import { layUpOf, pageOf } from '@lorvek/model';
+import { describePrice, layUpOf, pageOf, type ShopSettings } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { translation } from '@lorvek/core/geometry';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Loader2 } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
+import { api } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
 import { useDocument } from '../../document/store.ts';
 import { inItem, viewMatrix } from '../../drawing/paint.ts';
 import { paintSheet } from '../../drawing/paint-sheet.ts';
@@ -18,9 +20,6 @@ import { CutPlayer, paintPlayed, useToolWays, type Played } from './cut-player.t
 import { composed, usePlates, type Plates } from './plates.ts';
 
 type Look = 'both' | 'print' | 'cut' | 'order' | 'plates';
-
-/** Ink that a full cover of a square metre takes, ml: what printers of this kind lay down about. */
-const ML_PER_M2 = 10;
 
 export const fitSend = (sheet: SheetPlan): void =>
   fitBox('send', { minX: 0, minY: 0, maxX: Math.max(60, sheet.usedLengthMm), maxY: sheet.material.widthMm }, 48);
@@ -73,13 +72,44 @@ function paint(
   context.restore();
 }
 
+/** What the inks of the plates cost, per litre; loaded when plates are looked at. */
+function useInkPrices(isOn: boolean): Readonly<Record<string, number>> {
+  const [prices, setPrices] = useState<Record<string, number>>({});
+  useEffect(() => {
+    let current = true;
+    if (!isOn) return undefined;
+    void api
+      .supplies()
+      .then(
+        (all) => current && setPrices(Object.fromEntries(all.flatMap(({ plate, price }) => (plate && price > 0 ? [[plate, price]] : [])))),
+      )
+      // no price is shown of what is not known
+      .catch(() => undefined);
+    return () => {
+      current = false;
+    };
+  }, [isOn]);
+  return prices;
+}
+
 interface SwitchesProps {
+  /** Ink of a full cover, ml a square metre; null: not known of this printer. */
+  readonly inkMlPerM2: number | null;
   readonly plates: Plates;
   readonly shown: ReadonlySet<string>;
   toggle(name: string, alone: boolean): void;
 }
 
-function PlateSwitches({ plates, shown, toggle }: SwitchesProps) {
+/** Ink of a plate in ml and money, as far as both are known. */
+function inkText(fullM2: number, inkMlPerM2: number | null, price: number | undefined, settings: ShopSettings | undefined): string {
+  if (inkMlPerM2 === null) return '';
+  const ml = fullM2 * inkMlPerM2;
+  return ` · ${ml.toFixed(1)} ml${price !== undefined && settings ? ` · ${describePrice((ml / 1000) * price, settings)}` : ''}`;
+}
+
+function PlateSwitches({ plates, shown, inkMlPerM2, toggle }: SwitchesProps) {
+  const settings = useShop((state) => state.settings);
+  const prices = useInkPrices(true);
   const areaM2 = (plates.widthMm * plates.heightMm) / 1e6;
   return (
     <ul className="flex flex-wrap gap-1" aria-label="Plates">
@@ -95,7 +125,7 @@ function PlateSwitches({ plates, shown, toggle }: SwitchesProps) {
           >
             {name}{' '}
             <span className="numerals font-normal">
-              {(100 * cover).toFixed(cover < 0.1 ? 1 : 0)} % · {(cover * areaM2 * ML_PER_M2).toFixed(1)} ml
+              {(100 * cover).toFixed(cover < 0.1 ? 1 : 0)} %{inkText(cover * areaM2, inkMlPerM2, prices[name], settings)}
             </span>
           </button>
         </li>
@@ -127,7 +157,14 @@ function usePicture(plates: Plates | undefined, shown: ReadonlySet<string>, hex:
   }, [plates, shown, hex]);
 }
 
-export function SheetViewer({ sheet, cutting }: { sheet: SheetPlan; cutting: Cutting | undefined }) {
+interface SheetViewerProps {
+  readonly sheet: SheetPlan;
+  readonly cutting: Cutting | undefined;
+  /** Of the printer that is chosen; null: not known. */
+  readonly inkMlPerM2: number | null;
+}
+
+export function SheetViewer({ sheet, cutting, inkMlPerM2 }: SheetViewerProps) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
   const looks = looksOf(sheet);
@@ -154,7 +191,7 @@ export function SheetViewer({ sheet, cutting }: { sheet: SheetPlan; cutting: Cut
       <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-2 border-b bg-paper px-2 py-1">
         {looks.length > 1 ? <PickRow<Look> label="What is shown" value={look} options={looks} onChange={setLook} /> : null}
         {look === 'order' ? <CutPlayer key={sheet.id} played={played} now={now} onNow={setNow} /> : null}
-        {isPlates && plates ? <PlateSwitches plates={plates} shown={shown} toggle={toggle} /> : null}
+        {isPlates && plates ? <PlateSwitches plates={plates} shown={shown} inkMlPerM2={inkMlPerM2} toggle={toggle} /> : null}
         {isPlates && off.size > 0 ? (
           <button type="button" className="text-xs text-teal underline" onClick={() => setOff(new Set())}>
             All plates
