@@ -149,7 +149,7 @@ export const demoSupplies = (): SupplyRow[] => [
   },
 ];
 
-const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null };
+const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null, colours: null };
 
 export const demoMachines = (host: string, firstPort: number): MachineRow[] => [
   {

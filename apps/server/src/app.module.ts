@@ -20,6 +20,7 @@ import { InboxModule } from './inbox/inbox.module.ts';
 import { JobsModule } from './jobs/jobs.module.ts';
 import { MachinesModule } from './machines/machines.module.ts';
 import { ProblemFilter } from './problems/problem.filter.ts';
+import { ProfilesModule } from './profiles/profiles.module.ts';
 import { QueueModule } from './queue/queue.module.ts';
 import { SettingsModule } from './settings/settings.module.ts';
 import { StylesModule } from './styles/styles.module.ts';
@@ -97,6 +98,7 @@ export class AppModule {
         VersionsModule,
         StockModule,
         MachinesModule,
+        ProfilesModule,
         QueueModule,
         InboxModule,
         BackupsModule,

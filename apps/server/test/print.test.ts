@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Server } from 'node:http';
 import sharp from 'sharp';
-import { PAGE_ID, type CutRun, type DocRecord, type Job, type Page, type Run, type SheetPlates } from '@lorvek/model';
+import { PAGE_ID, type CutRun, type Drawing, type DocRecord, type Job, type Page, type Run, type SheetPlates } from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
 import { RollRow } from '../src/db/entities.ts';
 import { databasePath } from '../src/db/shop-folder.ts';
@@ -117,7 +117,9 @@ describe('print, then cut', () => {
   test('plates of a sheet say what an independent reader finds in its file; a sheet that is not there is refused', async () => {
     const base = `/api/jobs/${job.id}/sheets/${print.id}`;
     const { body } = await server.http.get(`${base}/plates`).expect(200);
-    const { plates, widthMm, heightMm } = body as SheetPlates;
+    const { passes, widthMm, heightMm } = body as SheetPlates;
+    expect(passes.map(({ name, kind }) => [name, kind])).toEqual([['', 'colour']]);
+    const [{ plates }] = passes as [SheetPlates['passes'][number]];
     const pdf = (await server.http.get(`${base}/print.pdf`).buffer().expect(200)).body as Buffer;
     const dir = mkdtempSync(join(tmpdir(), 'lorvek-plates-'));
     writeFileSync(join(dir, 'print.pdf'), pdf);
@@ -147,6 +149,63 @@ describe('print, then cut', () => {
     await server.http.get(`${base}/plates?sheet=99`).expect(400);
     await server.http.get(`${base}/plates?sheet=0`).expect(400);
     await server.http.get(`/api/jobs/${job.id}/sheets/film-none/plates`).expect(400);
+  });
+
+  test('colour, white and colour again are three pages: each has just its inks, by an independent reader too, and all are laid down', async () => {
+    const drawing: Drawing = {
+      ...(await sticker(server, '#b0413e')),
+      [print.id]: {
+        ...print,
+        medium: 'clear',
+        white: { where: 'between', coverage: 'where-printed', spots: [], bend: 1, strengthPct: 100, spreadMm: -0.2 },
+      },
+    };
+    const made = await server.app.get(JobsService).create({ name: 'Window ovals' }, drawing);
+    const base = `/api/jobs/${made.id}/sheets/${print.id}`;
+    const { passes } = (await server.http.get(`${base}/plates`).expect(200)).body as SheetPlates;
+    expect(passes.map(({ name, plates }) => [name, plates.map((plate) => plate.name)])).toEqual([
+      ['1 colour', ['Cyan', 'Magenta', 'Yellow', 'Black']],
+      ['2 white', ['White']],
+      ['3 colour', ['Cyan', 'Magenta', 'Yellow', 'Black']],
+    ]);
+    const dir = mkdtempSync(join(tmpdir(), 'lorvek-passes-'));
+    writeFileSync(join(dir, 'print.pdf'), (await server.http.get(`${base}/print.pdf`).buffer().expect(200)).body as Buffer);
+    execFileSync('gs', [
+      '-q',
+      '-dNOPAUSE',
+      '-dBATCH',
+      '-dSAFER',
+      '-sDEVICE=tiffsep',
+      '-r72',
+      '-o',
+      join(dir, 'sep%d.tif'),
+      join(dir, 'print.pdf'),
+    ]);
+    const found = async (page: number, name: string): Promise<number> => {
+      const stats = await sharp(join(dir, `sep${page}(${name}).tif`))
+        .greyscale()
+        .stats();
+      return 1 - stats.channels[0]!.mean / 255;
+    };
+    for (const [i, { kind, plates }] of passes.entries()) {
+      for (const { name, cover } of plates) expect(Math.abs((await found(i + 1, name)) - cover)).toBeLessThan(0.005);
+      // a pass of white has nothing else in it
+      if (kind === 'white') for (const name of ['Cyan', 'Magenta', 'Yellow', 'Black']) expect(await found(i + 1, name)).toBeLessThan(0.001);
+    }
+    expect(passes[1]!.plates[0]!.cover).toBeGreaterThan(0.05);
+    const check = execFileSync('/usr/bin/python3', ['tests/checkers/check_pdf.py', join(dir, 'print.pdf')], { encoding: 'utf8' });
+    expect(check).not.toMatch(/^ERROR/m);
+    const sent = await server.http
+      .post(`/api/jobs/${made.id}/send`)
+      .send({ ...order({ cutter: null }), revision: 0 })
+      .expect(201);
+    const done = await until((sent.body as Run[])[0]!.id, ({ state }) => state === 'done');
+    const ink = (done as Extract<Run, { kind: 'print' }>).inkMl!;
+    expect(ink['White']).toBeGreaterThan(0);
+    const once = passes[0]!.plates.find(({ name }) => name === 'Magenta')!.cover;
+    const areaM2 = (done.lengthMm * done.widthMm) / 1e6;
+    // both colours: the same picture twice
+    expect(ink['Magenta']! / (2 * once * areaM2 * 10)).toBeCloseTo(1, 1);
   });
 
   test('a print alone holds no cut, a cut alone asks for its sheet, and a cutter without a camera is refused', async () => {

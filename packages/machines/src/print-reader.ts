@@ -13,6 +13,7 @@ import {
   PDFRawStream,
   PDFStream,
   type PDFContext,
+  type PDFPage,
   type PDFObject,
 } from '@cantoo/pdf-lib';
 import { compose, mapOutline, type Contour, type Matrix, type Outline, type Span } from '@lorvek/core/geometry';
@@ -28,8 +29,22 @@ export interface ReadPicture {
   readonly alpha: Uint8Array | undefined;
 }
 
+/** How much of what is painted comes through, from the unit square to the sheet; 0 none, 255 all, top row first. */
+export interface SoftMask {
+  readonly matrix: Matrix;
+  readonly width: number;
+  readonly height: number;
+  readonly data: Uint8Array;
+}
+
 export type Painted =
-  | { readonly kind: 'fill'; readonly outline: Outline; readonly inks: Inks; readonly spot?: string | undefined }
+  | {
+      readonly kind: 'fill';
+      readonly outline: Outline;
+      readonly inks: Inks;
+      readonly spot?: string | undefined;
+      readonly mask?: SoftMask | undefined;
+    }
   | {
       readonly kind: 'stroke';
       readonly outline: Outline;
@@ -51,6 +66,8 @@ export interface ReadPage {
   readonly lengthMm: number;
   readonly widthMm: number;
   readonly painted: readonly Painted[];
+  /** The same, page by page: each is laid down over those before. */
+  readonly passes: readonly (readonly Painted[])[];
   readonly unknown: number;
 }
 
@@ -67,6 +84,7 @@ interface State {
   strokeSpot: string | undefined;
   width: number;
   clip: Outline | undefined;
+  mask?: SoftMask | undefined;
 }
 
 const fromRgb = (r: number, g: number, b: number): Inks => {
@@ -76,7 +94,7 @@ const fromRgb = (r: number, g: number, b: number): Inks => {
 const nameText = (name: PDFName): string => name.decodeText();
 
 /** Operators that change nothing here. */
-const IDLE = new Set(['scn', 'SCN', 'gs', 'J', 'j', 'M', 'd', 'BDC', 'EMC']);
+const IDLE = new Set(['scn', 'SCN', 'J', 'j', 'M', 'd', 'BDC', 'EMC']);
 
 /** Builds paths and keeps the graphics state. */
 class Pen {
@@ -136,6 +154,18 @@ class Pen {
         this.spans.push([...this.at, a, b, c, d, e, f]);
         this.at = [e, f];
         return true;
+      case 're':
+        this.close(false);
+        this.contours.push({
+          closed: true,
+          spans: [
+            [a, b, a + c, b],
+            [a + c, b, a + c, b + d],
+            [a + c, b + d, a, b + d],
+            [a, b + d, a, b],
+          ],
+        });
+        return true;
       case 'h':
         if (this.at[0] !== this.from[0] || this.at[1] !== this.from[1]) this.spans.push([...this.at, ...this.from]);
         this.close(true);
@@ -186,7 +216,7 @@ class PageReader {
   private paints(token: string, pen: Pen): boolean {
     const { state } = pen;
     if (token === 'f' || token === 'f*')
-      this.painted.push({ kind: 'fill', outline: pen.path(true), inks: state.fill, spot: state.fillSpot });
+      this.painted.push({ kind: 'fill', outline: pen.path(true), inks: state.fill, spot: state.fillSpot, mask: state.mask });
     else if (token === 'S')
       this.painted.push({
         kind: 'stroke',
@@ -208,6 +238,7 @@ class PageReader {
     else if (token === 'cs') state.fillSpot = this.spotOf(resources, name);
     else if (token === 'CS') state.strokeSpot = this.spotOf(resources, name);
     else if (token === 'w') state.width = n[0] ?? 0;
+    else if (token === 'gs') state.mask = this.maskOf(resources, name, state.ctm) ?? state.mask;
     else return false;
     return true;
   }
@@ -222,6 +253,26 @@ class PageReader {
   private spotOf(resources: PDFDict | undefined, name: string | undefined): string | undefined {
     const space = this.named(resources, 'ColorSpace', name);
     return space instanceof PDFArray ? nameText(this.context.lookup(space.get(1)) as PDFName) : undefined;
+  }
+
+  /** A mask by luminosity that holds one picture over all of its form. */
+  private maskOf(resources: PDFDict | undefined, name: string | undefined, ctm: Matrix): SoftMask | undefined {
+    const states = this.named(resources, 'ExtGState', name);
+    const mask = states instanceof PDFDict ? this.look<PDFDict>(states, 'SMask') : undefined;
+    const form = mask instanceof PDFDict ? this.look<PDFStream>(mask, 'G') : undefined;
+    if (!(form instanceof PDFRawStream)) return undefined;
+    const list = this.look<PDFDict>(this.look<PDFDict>(form.dict, 'Resources'), 'XObject');
+    const [key] = list?.keys() ?? [];
+    const image = key && this.context.lookup(list?.get(key) as PDFObject);
+    if (!(image instanceof PDFRawStream)) return undefined;
+    const [, , w = 0, h = 0] = this.numbers(this.look(form.dict, 'BBox'));
+    const size = (of: string): number => this.look<PDFNumber>(image.dict, of)?.asNumber() ?? 0;
+    return {
+      matrix: compose(ctm, [w, 0, 0, h, 0, 0]),
+      width: size('Width'),
+      height: size('Height'),
+      data: decodePDFRawStream(image).decode(),
+    };
   }
 
   private numbers(array: PDFObject | undefined): number[] {
@@ -292,31 +343,45 @@ function inksOf(operator: string, n: readonly number[]): Inks {
   return operator === 'g' ? [0, 0, 0, 1 - a] : fromRgb(a, b, c);
 }
 
-/** @throws Error for what is no PDF of one page */
+/** @throws Error for what is no PDF. Pages are passes: they are painted over one another. */
 export async function readPrint(bytes: Uint8Array): Promise<ReadPage> {
   const document = await PDFDocument.load(bytes, { updateMetadata: false });
-  const page = document.getPage(0);
-  const { width, height } = page.getSize();
-  const unit = (page.node.lookup(PDFName.of('UserUnit')) as PDFNumber | undefined)?.asNumber() ?? 1;
-  const reader = new PageReader(document.context);
-  const contents = page.node.Contents();
-  const streams = contents instanceof PDFArray ? contents.asArray().map((ref) => document.context.lookup(ref)) : [contents];
-  const state: State = {
-    ctm: [MM * unit, 0, 0, MM * unit, 0, 0],
-    fill: [0, 0, 0, 1],
-    stroke: [0, 0, 0, 1],
-    fillSpot: undefined,
-    strokeSpot: undefined,
-    width: 1,
-    clip: undefined,
-  };
-  for (const stream of streams)
-    if (stream instanceof PDFRawStream) reader.run(decodePDFRawStream(stream).decode(), page.node.Resources(), state);
+  const [first] = document.getPages();
+  if (!first) throw new Error('a PDF without a page');
+  const unitOf = (page: PDFPage): number => (page.node.lookup(PDFName.of('UserUnit')) as PDFNumber | undefined)?.asNumber() ?? 1;
+  const { width, height } = first.getSize();
+  const passes: Painted[][] = [];
+  let unknown = 0;
+  for (const page of document.getPages()) {
+    const { width: own, height: high } = page.getSize();
+    if (Math.abs(own - width) > 0.3 || Math.abs(high - height) > 0.3)
+      throw new Error('pages of different sizes are no passes of one print');
+    const reader = new PageReader(document.context);
+    const contents = page.node.Contents();
+    const streams = contents instanceof PDFArray ? contents.asArray().map((ref) => document.context.lookup(ref)) : [contents];
+    const scale = MM * unitOf(page);
+    const ink: Inks = [0, 0, 0, 1];
+    const state: State = {
+      ctm: [scale, 0, 0, scale, 0, 0],
+      fill: ink,
+      stroke: ink,
+      fillSpot: undefined,
+      strokeSpot: undefined,
+      width: 1,
+      clip: undefined,
+    };
+    for (const stream of streams)
+      if (stream instanceof PDFRawStream) reader.run(decodePDFRawStream(stream).decode(), page.node.Resources(), state);
+    passes.push([...reader.painted]);
+    unknown += reader.unknown;
+  }
+  const unit = unitOf(first);
   return {
     title: document.getTitle() ?? 'Print',
     lengthMm: width * MM * unit,
     widthMm: height * MM * unit,
-    painted: reader.painted,
-    unknown: reader.unknown,
+    painted: passes.flat(),
+    passes,
+    unknown,
   };
 }

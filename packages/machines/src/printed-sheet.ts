@@ -14,7 +14,7 @@ import {
   type Outline,
 } from '@lorvek/core/geometry';
 import { writePng } from '@lorvek/core/format';
-import type { Inks, Painted, ReadPage, ReadPicture } from './print-reader.ts';
+import type { Inks, Painted, ReadPage, ReadPicture, SoftMask } from './print-reader.ts';
 
 /** Inks that are cut lines and are not laid down. */
 const LINE_INK = /^Lorvek /;
@@ -39,6 +39,7 @@ export class PrintedSheet {
   readonly lengthMm: number;
   readonly widthMm: number;
   private readonly painted: readonly Painted[];
+  private readonly passes: readonly (readonly Painted[])[];
   private inner: string | undefined;
 
   constructor(id: string, page: ReadPage) {
@@ -47,6 +48,7 @@ export class PrintedSheet {
     this.lengthMm = page.lengthMm;
     this.widthMm = page.widthMm;
     this.painted = page.painted;
+    this.passes = page.passes;
   }
 
   /** Where its file says that it is to be cut, mm on the sheet. */
@@ -75,14 +77,18 @@ export class PrintedSheet {
     return `<svg xmlns="http://www.w3.org/2000/svg" width="${n(this.lengthMm)}mm" height="${n(this.widthMm)}mm" viewBox="0 0 ${n(this.lengthMm)} ${n(this.widthMm)}"><rect width="100%" height="100%" fill="#fff"/><g transform="matrix(1 0 0 -1 0 ${n(this.widthMm)})">${this.art()}</g></svg>`;
   }
 
-  /** Ink of each plate, ml: what lies on top takes the place of what lies under it. */
+  /** Ink of each plate, ml, of all passes: in a pass what lies on top takes the place of what lies under it. */
   inkMl(): Record<string, number> {
     const scale = Math.min(PLATE_PX_PER_MM, Math.sqrt(MOST_PLATE_PX / (this.lengthMm * this.widthMm)));
     const [width, height] = [Math.ceil(this.lengthMm * scale), Math.ceil(this.widthMm * scale)];
-    const plates = new Map<string, Float32Array>(PLATES.map((name) => [name, new Float32Array(width * height)]));
-    for (const one of this.painted) lay(one, plates, [scale, 0, 0, scale, 0, 0], width, height);
     const areaM2 = 1e-6 / (scale * scale);
-    return Object.fromEntries([...plates].map(([name, plate]) => [name, plate.reduce((a, b) => a + b, 0) * areaM2 * ML_PER_M2]));
+    const sums: Record<string, number> = {};
+    for (const painted of this.passes) {
+      const plates = new Map<string, Float32Array>(PLATES.map((name) => [name, new Float32Array(width * height)]));
+      for (const one of painted) lay(one, plates, [scale, 0, 0, scale, 0, 0], width, height);
+      for (const [name, plate] of plates) sums[name] = (sums[name] ?? 0) + plate.reduce((a, b) => a + b, 0) * areaM2 * ML_PER_M2;
+    }
+    return sums;
   }
 }
 
@@ -102,6 +108,8 @@ function pngOf({ width, height, inks, alpha }: ReadPicture): string {
 function artOf(one: Painted, id: string): string {
   switch (one.kind) {
     case 'fill':
+      // what comes through a mask is white, and white on white is not seen
+      if (one.mask) return '';
       return `<path d="${formatPath(one.outline, 3)}" fill="${one.spot === undefined ? hexOf(one.inks) : '#b08d3c'}"/>`;
     case 'stroke':
       return one.spot && LINE_INK.test(one.spot)
@@ -141,6 +149,8 @@ function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, 
   if (!cover) return;
   if (spot !== undefined && !plates.has(spot)) plates.set(spot, new Float32Array(width * height));
   const back = one.kind === 'picture' ? invert(compose(toPixels, one.matrix)) : undefined;
+  const mask = one.kind === 'fill' ? one.mask : undefined;
+  const through = mask && invert(compose(toPixels, mask.matrix));
   const middle = one.kind === 'course' ? one.stops[one.stops.length >> 1]?.inks : undefined;
   for (let i = 0; i < cover.share.length; i++) {
     const [x, y] = [cover.x + (i % cover.width), cover.y + Math.floor(i / cover.width)];
@@ -148,7 +158,7 @@ function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, 
       one.kind === 'picture'
         ? sample(one.picture, back, x, y)
         : { inks: one.kind === 'course' ? (middle ?? [0, 0, 0, 0]) : one.inks, alpha: 1 };
-    const amount = (cover.share[i] as number) * alpha;
+    const amount = (cover.share[i] as number) * alpha * (mask && through ? maskAt(mask, through, x, y) : 1);
     if (amount === 0) continue;
     for (const [name, plate] of plates) {
       const k = PLATES.indexOf(name as (typeof PLATES)[number]);
@@ -157,6 +167,14 @@ function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, 
       plate[at] = (plate[at] as number) * (1 - amount) + own * amount;
     }
   }
+}
+
+/** How much comes through a mask at a pixel, 0 to 1. */
+function maskAt({ width, height, data }: SoftMask, back: Matrix, x: number, y: number): number {
+  const p = mapPoint(back, { x: x + 0.5, y: y + 0.5 });
+  const u = Math.min(width - 1, Math.max(0, Math.floor(p.x * width)));
+  const v = Math.min(height - 1, Math.max(0, Math.floor((1 - p.y) * height)));
+  return (data[v * width + u] ?? 0) / 255;
 }
 
 function sample(

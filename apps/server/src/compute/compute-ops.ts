@@ -1,12 +1,12 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
 import type { WireError } from '@lorvek/core';
 import type { Correction } from '@lorvek/core/align';
-import type { PaperSize } from '@lorvek/core/print';
+import type { PaperSize, Rendering } from '@lorvek/core/print';
 import type { FontDescription } from '@lorvek/core/lettering';
 import type { Finding } from '@lorvek/core/check';
 import type { Cutting } from '@lorvek/model/cut-file';
 import type { SheetCut } from '@lorvek/model/sheet-cut';
-import type { Drawing, Layer, MarkKind, SheetPlates, StockFilm } from '@lorvek/model';
+import type { Drawing, Layer, MarkKind, SheetPlates, SoftLook, StockFilm } from '@lorvek/model';
 
 /** The check of a job and the cut of its sheets. */
 export interface PlanRequest {
@@ -32,7 +32,9 @@ export interface PrintRequest {
   readonly stock: readonly StockFilm[];
   /** Pixels of the pictures, unpacked, by asset. */
   readonly pictures: Readonly<Record<string, RawPicture>>;
+  /** File of the profile, and how colours go through it. */
   readonly profile: string;
+  readonly rendering: Rendering;
   readonly to: string;
   /** For a desk printer: the art and its marks alone, on papers of this size. */
   readonly paper?: PaperSize;
@@ -43,6 +45,17 @@ export interface PlatesRequest extends Omit<PrintRequest, 'op' | 'to' | 'paper'>
   readonly op: 'plates';
   /** At most so many pixels a plate. */
   readonly mostPixels: number;
+}
+
+/** How one sheet will look when it is printed. */
+export interface SoftRequest extends Omit<PlatesRequest, 'op'> {
+  readonly op: 'soft';
+}
+
+/** What a colour profile calls itself. */
+export interface ProfileRequest {
+  readonly op: 'profile';
+  readonly bytes: Uint8Array;
 }
 
 /** RGBA, row after row, in a file. */
@@ -111,12 +124,15 @@ export interface OpAnswers {
   plan: PlanAnswer;
   print: { readonly bytes: number };
   plates: SheetPlates;
+  soft: SoftLook;
+  profile: { readonly name: string };
   correct: { readonly hpgl: Uint8Array; readonly cutMm: number };
   thumbnail: string;
   font: FontAnswer;
 }
 
-export type ComputeRequest = PlanRequest | PrintRequest | PlatesRequest | CorrectRequest | ThumbnailRequest | FontRequest;
+export type ComputeRequest =
+  PlanRequest | PrintRequest | PlatesRequest | SoftRequest | ProfileRequest | CorrectRequest | ThumbnailRequest | FontRequest;
 
 /** With it go the files of the fonts that the drawing uses. */
 export type PoolTask = ComputeRequest & { readonly fonts: Readonly<Record<string, readonly string[]>> };

@@ -27,11 +27,13 @@ function laneOf(request: ComputeRequest): LaneName {
     case 'plan':
     case 'print':
     case 'plates':
+    case 'soft':
     case 'correct':
       return 'long';
     case 'thumbnail':
       return Object.keys(request.drawing).length > LARGE_DRAWING ? 'long' : 'short';
     case 'font':
+    case 'profile':
       return 'short';
   }
 }

@@ -14,6 +14,10 @@ import { linesOfCut, sheetCut } from '@lorvek/model/sheet-cut';
 import { writePng } from '@lorvek/core/format';
 import {
   makePlates,
+  pagesOfPasses,
+  softView,
+  WHITE_INK,
+  type Plate,
   openProfile,
   tilePages,
   writePrintPdf,
@@ -23,7 +27,7 @@ import {
   type PrintPicture,
 } from '@lorvek/core/print';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
-import type { Drawing, KnownOf, SheetPlates } from '@lorvek/model';
+import type { Drawing, KnownOf, SheetPlate, SheetPlates, SoftLook } from '@lorvek/model';
 import { LRUCache } from 'lru-cache';
 import type {
   CorrectRequest,
@@ -35,6 +39,7 @@ import type {
   PlatesRequest,
   PoolTask,
   PrintRequest,
+  SoftRequest,
   RawPicture,
   WorkerAnswer,
 } from './compute-ops.ts';
@@ -125,13 +130,14 @@ async function print({
   fonts,
   pictures,
   profile,
+  rendering,
   to,
   paper,
 }: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
   const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName })[number];
   if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
   if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
-  const inks = await openProfile(readFileSync(profile));
+  const inks = await openProfile(readFileSync(profile), rendering);
   const file = createWriteStream(to);
   let bytes = 0;
   try {
@@ -141,7 +147,7 @@ async function print({
     };
     // the same sheet makes the same bytes: its file bears no time of the day
     // what a desk printer cannot lay down, cut lines and white, is no part of its page
-    const page = paper ? { ...sheet.print, lines: [], white: undefined } : sheet.print;
+    const page = paper ? { ...sheet.print, lines: [], white: undefined, passes: undefined } : sheet.print;
     await writePrintPdf(page, picturesIn(pictures), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
   } finally {
     await new Promise<void>((resolve, reject) => file.end((error?: Error | null) => (error ? reject(error) : resolve())));
@@ -176,27 +182,48 @@ async function plates({
   fonts,
   pictures,
   profile,
+  rendering,
   mostPixels,
 }: PlatesRequest & { fonts: FontFiles }): Promise<SheetPlates> {
   const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName, withChecks: false })[number];
   if (!sheet?.print) throw new InputError('sheet', 'Nothing is printed on this sheet.');
   const { widthMm, heightMm } = sheet.print;
   const dpi = Math.min(PLATES_DPI, Math.sqrt(mostPixels / (widthMm * heightMm)) * 25.4);
-  const own = await makePlates(sheet.print, {
-    dpi,
-    profile: await openProfile(readFileSync(profile)),
-    pictures: picturesIn(pictures),
-  });
-  return {
-    widthMm,
-    heightMm,
-    plates: own.map(({ name, width, height, data, cover }) => {
-      const rgb = new Uint8Array(3 * data.length);
-      for (let i = 0; i < data.length; i++) rgb.fill(data[i] as number, 3 * i, 3 * i + 3);
-      const png = writePng({ width, height, data: rgb });
-      return { name, cover, picture: `data:image/png;base64,${Buffer.from(png).toString('base64')}` };
-    }),
-  };
+  const inks = await openProfile(readFileSync(profile), rendering);
+  const passes: SheetPlates['passes'][number][] = [];
+  for (const { page, paintsArt, name } of pagesOfPasses(sheet.print)) {
+    const own = await makePlates(page, { dpi, profile: inks, pictures: picturesIn(pictures) });
+    passes.push({
+      name,
+      kind: paintsArt ? 'colour' : 'white',
+      plates: own.filter((plate) => paintsArt || plate.name === WHITE_INK).map(plateOf),
+    });
+  }
+  return { widthMm, heightMm, passes };
+}
+
+/** How a sheet will look when it is printed: of passes the last one that is colour. */
+async function soft(request: SoftRequest & { fonts: FontFiles }): Promise<SoftLook> {
+  const { drawing, layer, number, stock, jobId, jobName, fonts, pictures, profile, rendering, mostPixels } = request;
+  const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName, withChecks: false })[number];
+  const page = sheet?.print && pagesOfPasses(sheet.print).findLast(({ paintsArt }) => paintsArt)?.page;
+  if (!page) throw new InputError('sheet', 'Nothing is printed on this sheet.');
+  const { widthMm, heightMm } = page;
+  const dpi = Math.min(PLATES_DPI, Math.sqrt(mostPixels / (widthMm * heightMm)) * 25.4);
+  const inks = await openProfile(readFileSync(profile), rendering);
+  const { width, height, rgb, beyond, beyondShare } = await softView(page, { dpi, profile: inks, pictures: picturesIn(pictures) });
+  const mask = new Uint8Array(4 * width * height);
+  for (let i = 0; i < beyond.length; i++) if (beyond[i]) mask.set([230, 0, 170, 255], 4 * i);
+  return { widthMm, heightMm, profile: inks.name, picture: pngOf(width, height, rgb), beyond: pngOf(width, height, mask), beyondShare };
+}
+
+const pngOf = (width: number, height: number, data: Uint8Array): string =>
+  `data:image/png;base64,${Buffer.from(writePng({ width, height, data })).toString('base64')}`;
+
+function plateOf({ name, width, height, data, cover }: Plate): SheetPlate {
+  const rgb = new Uint8Array(3 * data.length);
+  for (let i = 0; i < data.length; i++) rgb.fill(data[i] as number, 3 * i, 3 * i + 3);
+  return { name, cover, picture: pngOf(width, height, rgb) };
 }
 
 function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
@@ -227,6 +254,10 @@ function answer(task: PoolTask): OpAnswers[keyof OpAnswers] | Promise<OpAnswers[
       return drawThumbnail(task.drawing, knowing(task.drawing, task.fonts), new Map(Object.entries(task.pictures)));
     case 'print':
       return print(task);
+    case 'soft':
+      return soft(task);
+    case 'profile':
+      return openProfile(task.bytes).then(({ name }) => ({ name }));
     case 'plates':
       return plates(task);
     case 'correct':

@@ -145,7 +145,17 @@ export class MachineRow {
   @Column('simple-json', { nullable: true }) calibration: NonNullable<Machine['calibration']> | null;
   @Column('real', { name: 'length_mm', nullable: true }) lengthMm: number | null;
   @Column('real', { name: 'ink_ml_per_m2', nullable: true }) inkMlPerM2: number | null;
+  @Column('simple-json', { nullable: true }) colours: NonNullable<Machine['colours']> | null;
   @Column('integer') position: number;
+}
+
+/** A colour profile of the shop; its file lies among the kept files. */
+@Entity('profile')
+export class ProfileRow {
+  @PrimaryColumn('text') id: string;
+  @Column('text') name: string;
+  @Column('text') file: string;
+  @Column('text', { name: 'added_at' }) addedAt: string;
 }
 
 @Entity('run')
@@ -230,6 +240,7 @@ export const ENTITIES = [
   StockFilmRow,
   RollRow,
   SupplyRow,
+  ProfileRow,
   MachineRow,
   RunRow,
   RunFileRow,

@@ -224,6 +224,21 @@ export class Supplies1700000000011 implements MigrationInterface {
   }
 }
 
+/** Colour profiles that the shop brings, by printer and medium. */
+export class Profiles1700000000012 implements MigrationInterface {
+  name = 'Profiles1700000000012';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('CREATE TABLE profile (id text PRIMARY KEY, name text NOT NULL, file text NOT NULL, added_at text NOT NULL)');
+    await runner.query('ALTER TABLE machine ADD COLUMN colours text');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE machine DROP COLUMN colours');
+    await runner.query('DROP TABLE profile');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -236,4 +251,5 @@ export const MIGRATIONS = [
   RunLog1700000000009,
   Connections1700000000010,
   Supplies1700000000011,
+  Profiles1700000000012,
 ];

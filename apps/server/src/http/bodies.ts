@@ -13,7 +13,7 @@ const DEEPEST = 64;
 
 const CHANGES_PATH = /^\/api\/jobs\/[^/]+\/changes$/;
 /** Routes that take files. */
-const UPLOADS = /^\/api\/(assets|fonts|jobs\/file|backups\/file)$/;
+const UPLOADS = /^\/api\/(assets|fonts|profiles|jobs\/file|backups\/file)$/;
 
 const limitOf = (path: string): number => (CHANGES_PATH.test(path) ? CHANGES : USUAL);
 export const sizeText = (bytes: number): string => `${Math.round(bytes / MB)} MB`;

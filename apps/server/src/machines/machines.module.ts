@@ -36,7 +36,7 @@ class MachineChangeDto extends createZodDto(machineChangeSchema) {}
 class LoadDto extends createZodDto(z.object({ sheet: z.string().min(1).max(60), turned: z.boolean().default(false) })) {}
 
 /** What may be left unsaid of a machine. */
-const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null };
+const UNSAID = { cutting: null, connection: null, readsMarks: null, calibration: null, lengthMm: null, inkMlPerM2: null, colours: null };
 
 const toMachine = ({ position: _position, ...row }: MachineRow): Machine => row;
 

@@ -23,12 +23,14 @@ import {
   type RunState,
   type RunTotals,
   type SheetPlates,
+  type SoftLook,
 } from '@lorvek/model';
 import { ComputeModule } from '../compute/compute.module.ts';
 import { AssetsModule } from '../assets/assets.module.ts';
 import { FilesService } from '../files/files.service.ts';
 import { JobsModule } from '../jobs/jobs.module.ts';
 import { MachinesModule } from '../machines/machines.module.ts';
+import { ProfilesModule } from '../profiles/profiles.module.ts';
 import { StockModule } from '../stock/stock.module.ts';
 import { SheetFilesService } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
@@ -50,7 +52,7 @@ class ListDto extends createZodDto(z.object({ before: z.coerce.number().int().op
 class CameraDto extends createZodDto(z.object({ order: cameraSchema })) {}
 /** Which of a layer's sheets, from 1. */
 const sheet = z.coerce.number().int().min(1).max(1000).default(1);
-class SheetDto extends createZodDto(z.object({ sheet })) {}
+class SheetDto extends createZodDto(z.object({ sheet, printer: z.string().max(60).optional() })) {}
 /** Kinds and order as JSON, since it is asked for by an address. */
 const cutting = z
   .string()
@@ -168,7 +170,7 @@ export class QueueController {
 
   @Get('jobs/:id/sheets/:layer/print.pdf')
   async pdf(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<StreamableFile> {
-    const stream = await this.files.stream(await this.sending.pdf(id, layer, query.sheet - 1));
+    const stream = await this.files.stream(await this.sending.pdf(id, layer, query.sheet - 1, query.printer));
     return new StreamableFile(stream, {
       type: 'application/pdf',
       disposition: attachment(`${await this.sending.nameOf(id, layer, query.sheet - 1)}.pdf`),
@@ -178,7 +180,13 @@ export class QueueController {
   /** The plates of a sheet as they will be printed. */
   @Get('jobs/:id/sheets/:layer/plates')
   plates(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<SheetPlates> {
-    return this.sending.plates(id, layer, query.sheet - 1);
+    return this.sending.plates(id, layer, query.sheet - 1, query.printer);
+  }
+
+  /** How a sheet will look when it is printed, and what of it is out of reach. */
+  @Get('jobs/:id/sheets/:layer/soft')
+  soft(@Param('id') id: string, @Param('layer') layer: string, @Query() query: SheetDto): Promise<SoftLook> {
+    return this.sending.soft(id, layer, query.sheet - 1, query.printer);
   }
 
   @Post('machines/:id/bench')
@@ -289,7 +297,7 @@ export class QueueController {
 }
 
 @Module({
-  imports: [AssetsModule, JobsModule, MachinesModule, StockModule, ComputeModule],
+  imports: [AssetsModule, JobsModule, ProfilesModule, MachinesModule, StockModule, ComputeModule],
   controllers: [QueueController],
   providers: [RunsStore, RunnerService, SendService, MovingService, BenchService, OffcutsService, SheetFilesService, CameraService],
   exports: [RunnerService],

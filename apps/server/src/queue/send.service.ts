@@ -14,6 +14,7 @@ import {
   type Run,
   type SendOrder,
   type SheetPlates,
+  type SoftLook,
 } from '@lorvek/model';
 import { misfitsOf } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
@@ -23,7 +24,7 @@ import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { MachinesService } from '../machines/machines.module.ts';
-import { SheetFilesService } from './sheet-files.service.ts';
+import { SheetFilesService, type SheetAsked } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore, type NewRun } from './runs.store.ts';
 
@@ -99,17 +100,27 @@ export class SendService {
     return `${(await this.jobs.get(jobId)).name} – ${layer ? `${layer.series} ${layer.name}` : layerId}${number > 0 ? ` – sheet ${number + 1}` : ''}`;
   }
 
-  /** One print layer's sheet as a file to print: the name it is kept under. */
-  async pdf(jobId: string, layer: string, number: number): Promise<string> {
+  /** The sheet of a print layer. @param printerId whose colours it has; absent: the shipped profile's */
+  private async asked(jobId: string, layer: string, number: number, printerId: string | undefined): Promise<SheetAsked> {
     const { drawing } = await this.documents.open(jobId);
-    await this.sheets.plan(jobId, drawing, [layer], null);
-    return this.sheets.print(jobId, drawing, layer, number);
+    return { jobId, drawing, layer, number, printer: printerId === undefined ? null : await this.machines.get(printerId) };
+  }
+
+  /** One print layer's sheet as a file to print: the name it is kept under. */
+  async pdf(jobId: string, layer: string, number: number, printerId: string | undefined): Promise<string> {
+    const sheet = await this.asked(jobId, layer, number, printerId);
+    await this.sheets.plan(jobId, sheet.drawing, [layer], null);
+    return this.sheets.print(sheet);
   }
 
   /** The plates of a printed sheet, to be looked at. */
-  async plates(jobId: string, layer: string, number: number): Promise<SheetPlates> {
-    const { drawing } = await this.documents.open(jobId);
-    return this.sheets.plates(jobId, drawing, layer, number);
+  async plates(jobId: string, layer: string, number: number, printerId: string | undefined): Promise<SheetPlates> {
+    return this.sheets.plates(await this.asked(jobId, layer, number, printerId));
+  }
+
+  /** How it will look when it is printed. */
+  async soft(jobId: string, layer: string, number: number, printerId: string | undefined): Promise<SoftLook> {
+    return this.sheets.soft(await this.asked(jobId, layer, number, printerId));
   }
 
   /**
@@ -205,7 +216,13 @@ export class SendService {
     return {
       // a desk printer takes paper of its own
       row: { ...row, ...(paper ? { rollId: null } : {}), kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
-      files: { print: await this.sheets.print(order.job.id, order.drawing, sheet.layer.id, sheet.number, size), sheet: sheetFile },
+      files: {
+        print: await this.sheets.print(
+          { jobId: order.job.id, drawing: order.drawing, layer: sheet.layer.id, number: sheet.number, printer: machine },
+          size,
+        ),
+        sheet: sheetFile,
+      },
     };
   }
 

@@ -1,22 +1,30 @@
 /** Sheets of a drawing as the compute pool plans them, and their print files, kept by content. */
-import { Inject, Injectable } from '@nestjs/common';
+import { Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
 import type { PaperSize } from '@lorvek/core/print';
-import type { Drawing, SheetPlates, StockFilm } from '@lorvek/model';
+import { layerOf, type Drawing, type Machine, type SheetPlates, type SoftLook, type StockFilm } from '@lorvek/model';
 import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
 import { ComputeService } from '../compute/compute.service.ts';
 import { StockService } from '../stock/stock.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
-import { CONFIG, type Config } from '../config.ts';
+import { ProfilesService } from '../profiles/profiles.module.ts';
 import { FilesService } from '../files/files.service.ts';
 
 /** Plates are looked at on a screen, pixels. */
 const MOST_PLATE_PIXELS = 1_500_000;
-/** Ships with the program; see THIRD_PARTY.md. */
-const PROFILE = join('profiles', 'coated-fogra39.icc');
+
+/** A sheet that is printed, and by which printer; null: by none that is known. */
+export interface SheetAsked {
+  readonly jobId: string;
+  readonly drawing: Drawing;
+  readonly layer: string;
+  /** From 0. */
+  readonly number: number;
+  readonly printer: Machine | null;
+}
 
 @Injectable()
 export class SheetFilesService {
@@ -26,7 +34,7 @@ export class SheetFilesService {
     private readonly pictures: PicturesService,
     private readonly stock: StockService,
     private readonly jobs: JobsService,
-    @Inject(CONFIG) private readonly config: Config,
+    private readonly profiles: ProfilesService,
   ) {}
 
   private async given(jobId: string): Promise<{ stock: StockFilm[]; jobName: string }> {
@@ -46,34 +54,34 @@ export class SheetFilesService {
     return sheets;
   }
 
+  /** Whose sheet is printed how. @throws InputError `input.profile` */
+  private async asked({ jobId, drawing, layer, number, printer }: SheetAsked) {
+    const stockId = layerOf(drawing, layer)?.stockId ?? '';
+    return { jobId, drawing, layer, number, ...(await this.given(jobId)), ...(await this.profiles.forPrint(printer, stockId)) };
+  }
+
   /** The plates of a sheet as pictures. @throws InputError `input.sheet` when nothing is printed on it */
-  async plates(jobId: string, drawing: Drawing, layer: string, number: number): Promise<SheetPlates> {
-    const given = await this.given(jobId);
-    const profile = join(this.config.assetsDir, PROFILE);
-    return this.pictures.unpacked(printedAssets(drawing, layer), (pictures) =>
-      this.compute.run({ op: 'plates', jobId, drawing, layer, number, pictures, profile, mostPixels: MOST_PLATE_PIXELS, ...given }),
+  async plates(sheet: SheetAsked): Promise<SheetPlates> {
+    const asked = await this.asked(sheet);
+    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), (pictures) =>
+      this.compute.run({ op: 'plates', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+    );
+  }
+
+  /** How a sheet will look when it is printed. @throws InputError `input.sheet` */
+  async soft(sheet: SheetAsked): Promise<SoftLook> {
+    const asked = await this.asked(sheet);
+    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), (pictures) =>
+      this.compute.run({ op: 'soft', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
     );
   }
 
   /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
-  async print(jobId: string, drawing: Drawing, layer: string, number: number, paper?: PaperSize): Promise<string> {
-    const { stock, jobName } = await this.given(jobId);
-    const profile = join(this.config.assetsDir, PROFILE);
-    return this.pictures.unpacked(printedAssets(drawing, layer), async (pictures, dir) => {
+  async print(sheet: SheetAsked, paper?: PaperSize): Promise<string> {
+    const asked = await this.asked(sheet);
+    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), async (pictures, dir) => {
       const to = join(dir, 'print.pdf');
-      await this.compute.run({
-        op: 'print',
-        jobId,
-        jobName,
-        drawing,
-        layer,
-        number,
-        stock,
-        pictures,
-        profile,
-        to,
-        ...(paper ? { paper } : {}),
-      });
+      await this.compute.run({ op: 'print', ...asked, pictures, to, ...(paper ? { paper } : {}) });
       return this.files.putFile(to);
     });
   }

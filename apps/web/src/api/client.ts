@@ -32,6 +32,8 @@ import {
   type Run,
   type RunAction,
   type Leftover,
+  type Profile,
+  type SoftLook,
   type NewSupply,
   type Supply,
   type SupplyChange,
@@ -101,6 +103,9 @@ function upload<T>(path: string, file: File): Promise<T> {
 }
 
 const enc = encodeURIComponent;
+
+/** Whose colours a print has. */
+const printerQuery = (printer: string | undefined): string => (printer === undefined ? '' : `&printer=${enc(printer)}`);
 
 export const api = {
   jobs: (archived: boolean) => call<Job[]>('GET', `/jobs?archived=${archived}`),
@@ -179,11 +184,16 @@ export const api = {
   loadSheet: (machineId: string, sheet: string, turned: boolean) =>
     call<TraySheet[]>('POST', `/machines/${enc(machineId)}/load`, { sheet, turned }),
   /** @param sheet which of the layer's sheets, from 0 */
-  plates: (jobId: string, layer: string, sheet: number) =>
-    call<SheetPlates>('GET', `/jobs/${enc(jobId)}/sheets/${enc(layer)}/plates?sheet=${sheet + 1}`),
+  plates: (jobId: string, layer: string, sheet: number, printer: string | undefined) =>
+    call<SheetPlates>('GET', `/jobs/${enc(jobId)}/sheets/${enc(layer)}/plates?sheet=${sheet + 1}${printerQuery(printer)}`),
   /** @param sheet which of the layer's sheets, from 0 */
-  printFileUrl: (jobId: string, layer: string, sheet: number) =>
-    `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf?sheet=${sheet + 1}`,
+  printFileUrl: (jobId: string, layer: string, sheet: number, printer: string | undefined) =>
+    `/api/jobs/${enc(jobId)}/sheets/${enc(layer)}/print.pdf?sheet=${sheet + 1}${printerQuery(printer)}`,
+  soft: (jobId: string, layer: string, sheet: number, printer: string | undefined) =>
+    call<SoftLook>('GET', `/jobs/${enc(jobId)}/sheets/${enc(layer)}/soft?sheet=${sheet + 1}${printerQuery(printer)}`),
+  profiles: () => call<Profile[]>('GET', '/profiles'),
+  addProfile: (file: File) => upload<Profile>('/profiles', file),
+  removeProfile: (id: string) => call<{ removed: true }>('DELETE', `/profiles/${enc(id)}`),
   sheetFileUrl: (
     jobId: string,
     film: string,

@@ -130,6 +130,7 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'edge-sharp': 'Corners too sharp',
   'no-bridges': 'No holding bridges',
   'no-white': 'No white under the print',
+  passes: 'Passes of a print',
 };
 
 /** Findings of each kind, those that stop the job first. */

@@ -64,7 +64,8 @@ export type FindingCode =
   | 'bleed-missing'
   | 'edge-sharp'
   | 'no-bridges'
-  | 'no-white';
+  | 'no-white'
+  | 'passes';
 
 export interface Finding {
   readonly code: FindingCode;

@@ -1,7 +1,19 @@
 /** Printing: the page, its file, its plates, process inks. */
-export type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture, WhiteCoverage } from './page.ts';
+export type {
+  PictureSource,
+  PrintColour,
+  PrintForm,
+  PrintItem,
+  PrintLineKind,
+  PrintPage,
+  PrintPass,
+  PrintPicture,
+  WhiteCoverage,
+} from './page.ts';
+export { pagesOfPasses } from './page.ts';
 export { LINE_INKS, type LineInk } from './line-inks.ts';
-export { openProfile, type ProcessColours } from './process-colours.ts';
+export { INTENTS, openProfile, USUAL_RENDERING, type Intent, type ProcessColours, type Rendering } from './process-colours.ts';
+export { REACH_DELTA, softView, type SoftView } from './soft-view.ts';
 export { writePrintPdf, type PrintPdfOptions } from './write-print-pdf.ts';
 export { makePlates, PROCESS_INKS, type Plate, type PlatesOptions } from './make-plates.ts';
 export { WHITE_INK, whiteOutline, whiteShares } from './white.ts';

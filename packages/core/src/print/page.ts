@@ -17,7 +17,13 @@ export interface PrintColour {
   readonly cmyk?: readonly [number, number, number, number] | undefined;
 }
 
-export type PrintItem =
+/** Where something that is printed comes from. */
+interface Named {
+  /** The item of the drawing. */
+  readonly of?: string | undefined;
+}
+
+export type PrintItem = (
   | {
       readonly kind: 'shape';
       readonly outline: Outline;
@@ -32,7 +38,9 @@ export type PrintItem =
       readonly matrix: Matrix;
       /** Shown only within, in the form's space. */
       readonly clip?: Outline | undefined;
-    };
+    }
+) &
+  Named;
 
 export interface PrintForm {
   readonly id: string;
@@ -79,6 +87,39 @@ export interface PrintPage {
   readonly marks: Outline;
   /** Absent: no white is printed. */
   readonly white?: WhiteCoverage | undefined;
+  /** The page is printed in passes, one over the other in this order, each with its own art; absent: at once. */
+  readonly passes?: readonly PrintPass[] | undefined;
+}
+
+/** What a printer lays down at one time: colour, or white alone. */
+export interface PrintPass {
+  readonly kind: 'colour' | 'white';
+  readonly name: string;
+  readonly forms: readonly PrintForm[];
+  readonly placements: PrintPage['placements'];
+}
+
+const NOTHING: Outline = { contours: [] };
+
+/**
+ * A page for each pass: marks on the first, cut lines on the last. A page without passes is its own only one.
+ * @returns with `paintsArt` false where the art only says where white lies
+ */
+export function pagesOfPasses(page: PrintPage): { readonly page: PrintPage; readonly paintsArt: boolean; readonly name: string }[] {
+  const { passes, ...rest } = page;
+  if (!passes || passes.length === 0) return [{ page: rest, paintsArt: true, name: '' }];
+  return passes.map(({ kind, name, forms, placements }, i) => ({
+    name,
+    paintsArt: kind === 'colour',
+    page: {
+      ...rest,
+      forms,
+      placements,
+      white: kind === 'white' ? page.white : undefined,
+      marks: i === 0 ? page.marks : NOTHING,
+      lines: i === passes.length - 1 ? page.lines : [],
+    },
+  }));
 }
 
 export type PictureSource = (picture: string) => PrintPicture;

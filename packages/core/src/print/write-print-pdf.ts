@@ -3,6 +3,7 @@
  * Art is in process inks when a profile is given (then the file names it as its output intent, ISO 15930-7), else in RGB.
  * Painting order: art, marks, then the cut lines last, as Separations with overprint (OP, op, OPM 1) on optional content
  * with the keys of ISO 19593-1: the process plates are the same with them and without.
+ * What is printed in passes has a page for each, in their order, the same size, white passes with their Separation alone.
  * Forms are written once and placed many times. UserUnit only beyond 5.08 m, where readers without it show a smaller page.
  * Not written: fonts (all lettering is outlines), JavaScript, encryption.
  */
@@ -13,7 +14,16 @@ import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
 import { LINE_INKS } from './line-inks.ts';
 import { PdfFile, type ByteSink } from './pdf-file.ts';
-import type { PictureSource, PrintColour, PrintForm, PrintItem, PrintLineKind, PrintPage, PrintPicture } from './page.ts';
+import {
+  pagesOfPasses,
+  type PictureSource,
+  type PrintColour,
+  type PrintForm,
+  type PrintItem,
+  type PrintLineKind,
+  type PrintPage,
+  type PrintPicture,
+} from './page.ts';
 import type { ProcessColours } from './process-colours.ts';
 import { WHITE_INK, whiteOutline, whiteShares } from './white.ts';
 
@@ -270,11 +280,17 @@ async function writeParts(
   pictures: PictureSource,
   inks: ProcessColours | undefined,
   control: Control,
+  { paintsArt, written }: { readonly paintsArt: boolean; readonly written: Map<string, number> },
 ): Promise<PageParts> {
   const resources = new Resources(inks);
   const names = new Set(page.forms.flatMap(({ items }) => items.flatMap((item) => (item.kind === 'picture' ? [item.picture] : []))));
-  for (const name of names) resources.pictures.set(name, await writePicture(file, pictures(name), inks, control));
-  const contents = page.forms.map(({ id, items, clip }) => ({
+  // a picture of several passes is stored once
+  for (const name of paintsArt ? names : []) {
+    const number = written.get(name) ?? (await writePicture(file, pictures(name), inks, control));
+    written.set(name, number);
+    resources.pictures.set(name, number);
+  }
+  const contents = (paintsArt ? page.forms : []).map(({ id, items, clip }) => ({
     id,
     clip,
     text: items
@@ -282,7 +298,7 @@ async function writeParts(
       .filter(Boolean)
       .join('\n'),
   }));
-  const spots = [...usedSpots(page.forms)].map(
+  const spots = [...usedSpots(paintsArt ? page.forms : [])].map(
     ([name, colour]) => `${nameOf(name)} ${separation(name, resources.values({ hex: colour.hex, cmyk: colour.cmyk }), resources.space)}`,
   );
   const xobjects = [...resources.pictures].map(([name, n]) => `/P${name} ${n} 0 R`).join(' ');
@@ -301,7 +317,9 @@ async function writeParts(
     );
   const lines = await writeLines(file, page);
   const white = page.white ? await writeWhite(file, page, page.white, pictures, control) : NO_WHITE;
-  const placed = page.placements.map(({ form, map }) => `q ${map.map((n) => n.toFixed(8)).join(' ')} cm /F${form} Do Q`).join('\n');
+  const placed = (paintsArt ? page.placements : [])
+    .map(({ form, map }) => `q ${map.map((n) => n.toFixed(8)).join(' ')} cm /F${form} Do Q`)
+    .join('\n');
   const black = inks ? '0 0 0 1 k' : '0 0 0 rg';
   const marks = page.marks.contours.length > 0 ? `q ${black}\n${pathOf(page.marks)}\nf\nQ\n` : '';
   return {
@@ -347,30 +365,43 @@ export async function writePrintPdf(
   if (!(longest < 20 * LONGEST)) throw new LimitError('pdf', 'A page of a PDF is at most 100 m long.');
   const unit = Math.max(1, Math.ceil(longest / LONGEST));
   const scale = POINTS_PER_MM / unit;
-  const { inks, condition = 'Coated offset, FOGRA39L', madeAt = new Date().toISOString() } = options;
+  const { inks, condition = inks?.name ?? 'Process inks', madeAt = new Date().toISOString() } = options;
   const file = new PdfFile(sink);
   await file.begin();
-  const parts = await writeParts(file, page, pictures, inks, control);
-  const content = await file.stream('', [strToU8(`q ${scale.toFixed(9)} 0 0 ${scale.toFixed(9)} 0 0 cm\n${parts.content}Q`)]);
+  const pages = pagesOfPasses(page);
   const box = `[0 0 ${number(page.widthMm * scale)} ${number(page.heightMm * scale)}]`;
   const tree = file.number();
-  const leaf = await file.object(
-    `<< /Type /Page /Parent ${tree} 0 R /MediaBox ${box} /TrimBox ${box} ${unit > 1 ? `/UserUnit ${unit} ` : ''}/Resources ${parts.resources} /Contents ${content} 0 R >>`,
-  );
-  await file.object(`<< /Type /Pages /Kids [${leaf} 0 R] /Count 1 >>`, tree);
+  const written = new Map<string, number>();
+  const leaves: number[] = [];
+  const layers: number[] = [];
+  let length = 0;
+  for (const one of pages) {
+    const parts = await writeParts(file, one.page, pictures, inks, control, { paintsArt: one.paintsArt, written });
+    const content = await file.stream('', [strToU8(`q ${scale.toFixed(9)} 0 0 ${scale.toFixed(9)} 0 0 cm\n${parts.content}Q`)]);
+    leaves.push(
+      await file.object(
+        `<< /Type /Page /Parent ${tree} 0 R /MediaBox ${box} /TrimBox ${box} ${unit > 1 ? `/UserUnit ${unit} ` : ''}/Resources ${parts.resources} /Contents ${content} 0 R >>`,
+      ),
+    );
+    layers.push(...parts.layers);
+    length += parts.content.length;
+  }
+  await file.object(`<< /Type /Pages /Kids [${leaves.map((n) => `${n} 0 R`).join(' ')}] /Count ${leaves.length} >>`, tree);
   let intent = '';
   if (inks) {
     const profile = await file.stream('/N 4', [inks.profile]);
     intent = `/OutputIntents [<< /Type /OutputIntent /S /GTS_PDFX /OutputConditionIdentifier ${textOf(condition)} /Info ${textOf(condition)} /DestOutputProfile ${profile} 0 R >>] `;
   }
-  const list = parts.layers.map((n) => `${n} 0 R`).join(' ');
-  const layers = parts.layers.length > 0 ? `/OCProperties << /OCGs [${list}] /D << /Order [${list}] /ON [${list}] >> >> ` : '';
-  const catalogue = await file.object(`<< /Type /Catalog /Pages ${tree} 0 R ${intent}${layers}>>`);
+  const list = layers.map((n) => `${n} 0 R`).join(' ');
+  const labels =
+    pages.length > 1 ? `/PageLabels << /Nums [${pages.map(({ name }, i) => `${i} << /P ${textOf(name)} >>`).join(' ')}] >> ` : '';
+  const optional = layers.length > 0 ? `/OCProperties << /OCGs [${list}] /D << /Order [${list}] /ON [${list}] >> >> ` : '';
+  const catalogue = await file.object(`<< /Type /Catalog /Pages ${tree} 0 R ${intent}${labels}${optional}>>`);
   const date = `(D:${madeAt.replace(/[^0-9]/g, '').slice(0, 14)}Z)`;
   const info = await file.object(
     `<< /Title ${textOf(page.title)} /Producer (Lorvek) /Creator (Lorvek) /CreationDate ${date} /ModDate ${date} /Trapped /False >>`,
   );
-  await file.end(catalogue, info, fileId(`${page.title} ${madeAt} ${parts.content.length}`));
+  await file.end(catalogue, info, fileId(`${page.title} ${madeAt} ${length}`));
 }
 
 /** Kinds of lines that a page has, for names and legends. */

@@ -168,15 +168,29 @@ export const cameraAnswerSchema = z.object({
 });
 export type CameraAnswer = z.infer<typeof cameraAnswerSchema>;
 
-/** What each ink of a sheet's print covers. */
+/** What an ink covers. */
+export interface SheetPlate {
+  readonly name: string;
+  /** Share of the page, 0 to 1. */
+  readonly cover: number;
+  /** A PNG as data URL: black none, white full. */
+  readonly picture: string;
+}
+
+/** What each ink of a sheet's print covers, pass by pass in the order of printing; most prints have one. */
 export interface SheetPlates {
   readonly widthMm: number;
   readonly heightMm: number;
-  readonly plates: readonly {
-    readonly name: string;
-    /** Share of the page, 0 to 1. */
-    readonly cover: number;
-    /** A PNG as data URL: black none, white full. */
-    readonly picture: string;
-  }[];
+  readonly passes: readonly { readonly name: string; readonly kind: 'colour' | 'white'; readonly plates: readonly SheetPlate[] }[];
+}
+
+/** How a sheet will look when it is printed, PNGs as data URLs; what is out of reach is opaque in the second. */
+export interface SoftLook {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly profile: string;
+  readonly picture: string;
+  readonly beyond: string;
+  /** Share of what is printed, 0 to 1. */
+  readonly beyondShare: number;
 }

@@ -1,6 +1,7 @@
 /** Stock, machines and fonts, as they cross HTTP. */
 import { USUAL_WEEDING } from '@lorvek/core/build';
 import { CUT_KINDS } from '@lorvek/core/cut';
+import { INTENTS, USUAL_RENDERING } from '@lorvek/core/print';
 import { z } from 'zod';
 import { MARK_KINDS } from '../records/lay-up.ts';
 import { treatmentsSchema } from '../records/treatments.ts';
@@ -199,6 +200,28 @@ export const connectionSchema = z.discriminatedUnion('by', [
 ]);
 export type Connection = z.infer<typeof connectionSchema>;
 
+/** How colours go into inks on a medium: by which profile, and what becomes of colours that are out of reach. */
+export const renderingSchema = z.object({
+  /** null: the one that ships with the program. */
+  profileId: z.string().max(60).nullable(),
+  intent: z.enum(INTENTS),
+  blackPoint: z.boolean(),
+});
+export type ColourRule = z.infer<typeof renderingSchema>;
+export const USUAL_COLOUR: ColourRule = { profileId: null, ...USUAL_RENDERING };
+/** Stands for every medium that has no rule of its own. */
+export const EVERY_MEDIUM = 'every';
+/** The rule of a printer for a medium. */
+export const colourRuleOf = (printer: Pick<Machine, 'colours'> | null | undefined, stockId: string): ColourRule =>
+  printer?.colours?.[stockId] ?? printer?.colours?.[EVERY_MEDIUM] ?? USUAL_COLOUR;
+
+/** A colour profile that the shop brought. */
+export interface Profile {
+  readonly id: string;
+  readonly name: string;
+  readonly addedAt: string;
+}
+
 export const machineFieldsSchema = z.object({
   name: text(80).min(1, 'a name'),
   host: address,
@@ -224,6 +247,8 @@ export const machineFieldsSchema = z.object({
   lengthMm: z.number().min(10).max(1e6).nullable().optional(),
   /** Of printers: ink of a full cover, ml a square metre; null: nobody has measured it. */
   inkMlPerM2: z.number().min(0.1).max(200).nullable().optional(),
+  /** Of printers: by medium of Stock, or for every one; null: the shipped profile. */
+  colours: z.record(z.string().max(60), renderingSchema).nullable().optional(),
 });
 export const machineSchema = machineFieldsSchema.extend({ id: z.string() });
 export const printsOf = ({ kind }: { readonly kind: string }): boolean => kind === 'printer' || kind === 'desk-printer';

@@ -54,6 +54,7 @@ export const restackFilms: Command<{ films: readonly string[] }> = (state, { fil
 
 type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' | 'placeMarks' | 'leftOut' | 'inlaid'>> & {
   white?: PrintLayer['white'] | undefined;
+  passes?: PrintLayer['passes'] | undefined;
 };
 
 /** How a film is shown and how it meets those below. */

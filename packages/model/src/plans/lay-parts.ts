@@ -23,6 +23,7 @@ import { bleedArt } from './bleed-art.ts';
 import { findUnknown } from './check-drawing.ts';
 import { WHOLE, type LayPart, type SheetSource } from './lay-places.ts';
 import { artOf } from './print-art.ts';
+import { passesOf, type PassPlan } from './print-passes.ts';
 
 interface LeafWork {
   readonly leaf: LeafItem;
@@ -41,6 +42,8 @@ export interface LayerWork {
   /** Places on the drawing. */
   readonly findings: readonly Finding[];
   readonly itemIds: readonly string[];
+  /** Of a print: how it is laid down, one after another; empty: at once. */
+  readonly passes: readonly PassPlan[];
 }
 
 /** What is left of an item's pieces when the films are built on one another. */
@@ -124,12 +127,25 @@ export function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, buil
     const sources = sourcesOf(leaf, layer, known.pieces, built);
     if (isCutLine(leaf) && sources.length === 0) findings.push(emptyLine(leaf));
     const own = known.pieces.filter((piece) => piece.layer === layerId);
-    leaves.push({ leaf, known, sources, art: isPrint(layer) && !isCutLine(leaf) ? artOf(leaf, own, layer.hex) : [], under: [] });
+    leaves.push({
+      leaf,
+      known,
+      sources,
+      art: isPrint(layer) && !isCutLine(leaf) ? artOf(leaf, own, layer.hex).map((item) => ({ ...item, of: leaf.id })) : [],
+      under: [],
+    });
   }
   const carried = leaves.map((one) => withBleed(drawing, one, leaves));
   const isEmpty = leaves.every(({ sources }) => sources.length === 0);
   const more = isEmpty ? { sources: [], findings: [] } : besides(drawing, layer, knownOf, built);
-  return { layer, leaves: carried, besides: more.sources, findings: [...findings, ...more.findings], itemIds: inScope.map(({ id }) => id) };
+  return {
+    layer,
+    leaves: carried,
+    besides: more.sources,
+    findings: [...findings, ...more.findings],
+    itemIds: inScope.map(({ id }) => id),
+    passes: passesOf(drawing, layer),
+  };
 }
 
 /** All of a layer's work as the one part that lies as it is drawn. */

@@ -30,6 +30,7 @@ import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { findPasses, printPasses, type PassPlan } from './print-passes.ts';
 import { findWhite, whiteOf } from './white-ink.ts';
 import { findEdges } from './edge-findings.ts';
 import { noPanelsOfSeries, panelsOf } from './panel-parts.ts';
@@ -164,6 +165,7 @@ function pageOfSheet(
   marked: Marked,
   lines: readonly SheetLine[],
   code: string,
+  passes: readonly PassPlan[],
 ): PrintPage {
   const labels = placements.flatMap(({ part, map }) => {
     const label = parts.get(part)?.label;
@@ -177,15 +179,18 @@ function pageOfSheet(
       return own ? [boxOfPlaced(own, map)] : [];
     }),
   );
+  const forms = used.map((id) => {
+    const { art = [], clip } = parts.get(id) ?? {};
+    return { id, items: art, ...(clip ? { clip } : {}) };
+  });
+  const placed = placements.map(({ part, map }) => ({ form: part, map }));
   return {
     title: `${layer.series} ${layer.name} ${code}`.trim(),
     widthMm: Math.max(1, frame.usedLengthMm),
     heightMm: material.widthMm,
-    forms: used.map((id) => {
-      const { art = [], clip } = parts.get(id) ?? {};
-      return { id, items: art, ...(clip ? { clip } : {}) };
-    }),
-    placements: placements.map(({ part, map }) => ({ form: part, map })),
+    forms,
+    placements: placed,
+    ...(passes.length > 0 ? { passes: printPasses(passes, { forms, placements: placed }) } : {}),
     lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
     marks: { contours: printed.flatMap(({ contours }) => contours) },
     ...(white ? { white } : {}),
@@ -339,6 +344,7 @@ export function planSheets(
     ...findRoll(work.layer, choice, work.itemIds),
     ...checkPrint(work, whole),
     ...findWhite(work.layer, whole.art, work.itemIds),
+    ...findPasses(work.layer, work.passes, whole.art, work.itemIds),
     ...findMissing(laid.parts, filled),
     ...findShort(sheets, choice, work.itemIds),
   ];
@@ -386,7 +392,7 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
     markSettings: settings && { marks: settings, bandMm: ground.bandMm },
     ...(marked.code ? { code: marked.code } : {}),
     // a sheet that everything was moved off is not printed
-    ...(isPrinted && (placements.length > 0 || of === 1) ? { print: pageOfSheet(laid, marked, lines, code) } : {}),
+    ...(isPrinted && (placements.length > 0 || of === 1) ? { print: pageOfSheet(laid, marked, lines, code, work.passes) } : {}),
     findings: [
       ...(number === 0 ? work.findings.map((finding) => onSheetAt(mapOf(finding.parts), finding)) : []),
       ...marked.findings,

@@ -33,14 +33,26 @@ export const whiteRuleSchema = z.object({
   spreadMm: z.number().min(-50).max(50),
 });
 
+/** What is laid down at one time, in the order of printing. */
+export const printPassSchema = z.object({
+  kind: z.enum(['colour', 'white']),
+  /** Items and groups whose art it is; null: all of the layer. */
+  items: z.array(id).min(1).max(500).nullable(),
+  /** Turned over left to right, to be read from the other side. */
+  mirror: z.boolean(),
+});
+
 /** A print: `hex` is the medium's own colour. */
 export const printSchema = z.object({
   ...layerBase,
   type: z.literal('print'),
   medium: z.enum(['white', 'clear', 'paper', 'transfer']),
   white: whiteRuleSchema.optional(),
+  /** Absent: at once, white as a plate of the same page; between two colours always in three. */
+  passes: z.array(printPassSchema).min(1, 'one pass').max(8, 'eight passes at most').optional(),
 });
 
+export type PassRule = z.infer<typeof printPassSchema>;
 export type Film = z.infer<typeof filmSchema>;
 export type PrintLayer = z.infer<typeof printSchema>;
 export type Layer = Film | PrintLayer;

@@ -11,6 +11,7 @@ import { Dialog } from '../../ui/dialog.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { BenchDialog } from './bench-dialog.tsx';
 import { change, TextCell } from './change.tsx';
+import { ColourRules } from './colour-rules.tsx';
 import { MachineFields } from './machine-fields.tsx';
 import { SetupTable } from './setup-table.tsx';
 import { Empty, ShopPage } from '../shop-page.tsx';
@@ -117,6 +118,7 @@ function MachinePanel({ machine }: { machine: Machine }) {
         </IconButton>
       </div>
       <MachineFields machine={machine} />
+      {printsOf(machine) ? <ColourRules machine={machine} /> : null}
       {printsOf(machine) ? null : <SetupTable machine={machine} />}
       <TrayRow machine={machine} />
       {atBench ? <BenchDialog machine={machine} onClose={() => setAtBench(false)} /> : null}

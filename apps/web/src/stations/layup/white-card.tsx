@@ -2,6 +2,7 @@
 import { isPrint, setFilmFields, spotsOf, USUAL_WHITE, type WhiteRule } from '@lorvek/model';
 import type { LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { PassesPart } from './passes-part.tsx';
 import { dispatch } from '../../document/store.ts';
 import { gestureOf } from '../../document/gesture.ts';
 import { Card, Notice } from '../../ui/card.tsx';
@@ -62,10 +63,7 @@ export function WhiteCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
             ]}
             onChange={(where) => set({ where })}
           />
-          <p className="text-[13px] text-ink-soft">
-            {ORDERS[rule.where]} The print file holds the colour once, and white as a plate of its own: the order of printing is set at the
-            printer.
-          </p>
+          <p className="text-[13px] text-ink-soft">{ORDERS[rule.where]}</p>
           <Pick
             label="Coverage of white"
             value={rule.coverage}
@@ -109,6 +107,7 @@ export function WhiteCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
           {layer.medium === 'clear' ? 'The medium is clear: without white the colours are seen through.' : 'No white is printed.'}
         </Notice>
       )}
+      <PassesPart sheet={sheet} />
     </Card>
   );
 }

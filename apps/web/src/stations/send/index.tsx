@@ -165,12 +165,13 @@ interface ListProps {
   readonly sheets: readonly SheetPlan[];
   readonly seconds: Record<string, number>;
   readonly cutter: SendOrder['cutter'];
+  readonly printerId: string | undefined;
   readonly shown: string | undefined;
   onShow(sheet: string): void;
 }
 
 /** Every sheet with its picture, its size, its time, its files. */
-function SheetList({ sheets, seconds, cutter, shown, onShow }: ListProps) {
+function SheetList({ sheets, seconds, cutter, printerId, shown, onShow }: ListProps) {
   const { job, drawing } = useDocument();
   const { unit } = pageOf(drawing);
   return (
@@ -204,7 +205,7 @@ function SheetList({ sheets, seconds, cutter, shown, onShow }: ListProps) {
                 {sheet.print ? (
                   <a
                     className="inline-flex items-center gap-1 text-teal underline"
-                    href={api.printFileUrl(job.id, sheet.layer.id, sheet.number)}
+                    href={api.printFileUrl(job.id, sheet.layer.id, sheet.number, printerId)}
                     download
                   >
                     <Download size={13} /> PDF
@@ -308,7 +309,7 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
               onChange={(next) => setWhat(next as Outgoing)}
             />
           ) : null}
-          <SheetList sheets={sheets} seconds={seconds} cutter={cutter} shown={shown} onShow={onShow} />
+          <SheetList sheets={sheets} seconds={seconds} cutter={cutter} printerId={printer?.id} shown={shown} onShow={onShow} />
         </Part>
       </div>
       <footer className="panel mt-2 flex shrink-0 flex-col gap-1 p-3">
@@ -357,7 +358,7 @@ export function SendStation() {
         <FilmStrip />
         <main className="flex min-w-0 flex-1">
           {looked ? (
-            <SheetViewer sheet={looked} cutting={cutting} inkMlPerM2={printer?.inkMlPerM2 ?? null} />
+            <SheetViewer sheet={looked} cutting={cutting} inkMlPerM2={printer?.inkMlPerM2 ?? null} printerId={printer?.id} />
           ) : (
             <div className="min-w-0 flex-1 bg-desk" />
           )}

@@ -1,5 +1,5 @@
 /** The plates of a sheet: fetched when they are looked at, and laid over one another as the inks would be. */
-import type { SheetPlates } from '@lorvek/model';
+import type { SheetPlates, SoftLook } from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { useEffect, useState } from 'react';
 import { api, sentenceOf } from '../../api/client.ts';
@@ -14,16 +14,32 @@ const INKS: Readonly<Record<string, readonly [number, number, number]>> = {
 };
 const SPOT: readonly [number, number, number] = [120, 70, 160];
 
+export interface PlateShown {
+  /** Of the pass and the ink: unlike any other. */
+  readonly key: string;
+  readonly name: string;
+  readonly pass: string;
+  readonly cover: number;
+  readonly pixels: ImageData;
+}
+
 export interface Plates {
   readonly widthMm: number;
   readonly heightMm: number;
-  readonly list: readonly { readonly name: string; readonly cover: number; readonly pixels: ImageData }[];
+  /** Passes in the order of printing, each with its plates. */
+  readonly passes: readonly { readonly name: string; readonly kind: 'colour' | 'white'; readonly list: readonly PlateShown[] }[];
+}
+
+export const platesOf = ({ passes }: Plates): PlateShown[] => passes.flatMap(({ list }) => list);
+
+/** A picture within an answer is not fetched: the page may only talk with its own server. */
+function bitmapOf(picture: string): Promise<ImageBitmap> {
+  const bytes = Uint8Array.from(atob(picture.slice(picture.indexOf(',') + 1)), (c) => c.charCodeAt(0));
+  return createImageBitmap(new Blob([bytes], { type: 'image/png' }));
 }
 
 async function pixelsOf(picture: string): Promise<ImageData> {
-  // a picture within an answer is not fetched: the page may only talk with its own server
-  const bytes = Uint8Array.from(atob(picture.slice(picture.indexOf(',') + 1)), (c) => c.charCodeAt(0));
-  const bitmap = await createImageBitmap(new Blob([bytes], { type: 'image/png' }));
+  const bitmap = await bitmapOf(picture);
   const canvas = new OffscreenCanvas(bitmap.width, bitmap.height);
   const context = canvas.getContext('2d');
   if (!context) throw new Error('This browser cannot show the plates.');
@@ -31,68 +47,125 @@ async function pixelsOf(picture: string): Promise<ImageData> {
   return context.getImageData(0, 0, bitmap.width, bitmap.height);
 }
 
-const unpacked = async ({ widthMm, heightMm, plates }: SheetPlates): Promise<Plates> => ({
+const unpacked = async ({ widthMm, heightMm, passes }: SheetPlates): Promise<Plates> => ({
   widthMm,
   heightMm,
-  list: await Promise.all(plates.map(async ({ name, cover, picture }) => ({ name, cover, pixels: await pixelsOf(picture) }))),
+  passes: await Promise.all(
+    passes.map(async ({ name: pass, kind, plates }) => ({
+      name: pass,
+      kind,
+      list: await Promise.all(
+        plates.map(async ({ name, cover, picture }) => ({ key: `${pass}/${name}`, name, pass, cover, pixels: await pixelsOf(picture) })),
+      ),
+    })),
+  ),
 });
 
-/** The plates of a sheet as the server has it; asked for when wanted, and again after each saved change. */
-export function usePlates(
-  sheet: SheetPlan | undefined,
+export interface Fetched<T> {
+  readonly found: T | undefined;
+  readonly problem: string | undefined;
+  readonly isBusy: boolean;
+}
+
+/** Something of a printed sheet as the server has it; asked for when wanted, and again after each saved change. */
+function useOfSheet<T>(
+  sheet: SheetPlan,
+  printer: string | undefined,
   wanted: boolean,
-): { plates: Plates | undefined; problem: string | undefined; isBusy: boolean } {
+  fetch: (jobId: string, layer: string, sheet: number, printer: string | undefined) => Promise<T>,
+): Fetched<T> {
   const { job, revision, save } = useDocument();
-  const [state, setState] = useState<{ key: string; plates?: Plates; problem?: string }>({ key: '' });
-  const key = sheet?.print && job && save === 'saved' ? `${job.id} ${sheet.id} ${revision}` : '';
-  const [jobId, layer, number] = [job?.id ?? '', sheet?.layer.id ?? '', sheet?.number ?? 0];
+  const [state, setState] = useState<{ key: string; found?: T; problem?: string }>({ key: '' });
+  const key = sheet.print && job && save === 'saved' ? `${job.id} ${sheet.id} ${revision} ${printer ?? ''}` : '';
+  const [jobId, layer, number] = [job?.id ?? '', sheet.layer.id, sheet.number];
   useEffect(() => {
     if (!wanted || key === '') return undefined;
     let current = true;
     setState({ key });
-    api
-      .plates(jobId, layer, number)
-      .then(unpacked)
-      .then((plates) => current && setState({ key, plates }))
+    fetch(jobId, layer, number, printer)
+      .then((found) => current && setState({ key, found }))
       .catch((error: unknown) => current && setState({ key, problem: sentenceOf(error) }));
     return () => {
       current = false;
     };
-  }, [wanted, key, jobId, layer, number]);
+  }, [wanted, key, jobId, layer, number, printer, fetch]);
   const own = state.key === key;
   return {
-    plates: own ? state.plates : undefined,
+    found: own ? state.found : undefined,
     problem: own ? state.problem : undefined,
-    isBusy: wanted && key !== '' && !(own && (state.plates ?? state.problem)),
+    isBusy: wanted && key !== '' && !(own && (state.found ?? state.problem)),
   };
 }
+
+const fetchPlates = async (...of: Parameters<typeof api.plates>): Promise<Plates> => unpacked(await api.plates(...of));
+export const usePlates = (sheet: SheetPlan, printer: string | undefined, wanted: boolean): Fetched<Plates> =>
+  useOfSheet(sheet, printer, wanted, fetchPlates);
+
+/** How the sheet will look when it is printed. */
+export interface Soft extends Omit<SoftLook, 'picture' | 'beyond'> {
+  readonly picture: ImageBitmap;
+  readonly beyond: ImageBitmap;
+}
+
+const fetchSoft = async (...of: Parameters<typeof api.soft>): Promise<Soft> => {
+  const { picture, beyond, ...rest } = await api.soft(...of);
+  return { ...rest, picture: await bitmapOf(picture), beyond: await bitmapOf(beyond) };
+};
+export const useSoft = (sheet: SheetPlan, printer: string | undefined, wanted: boolean): Fetched<Soft> =>
+  useOfSheet(sheet, printer, wanted, fetchSoft);
 
 const bytesOf = (hex: string): [number, number, number] =>
   [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
 
-/** One plate alone is shown in black; several as inks on the medium, white under the others. */
-export function composed({ list }: Plates, shown: ReadonlySet<string>, mediumHex: string): ImageData | undefined {
-  const own = list.filter(({ name }) => shown.has(name));
+/** From which side a print is looked at: from the printed one, or through what it is printed on. */
+export type Side = 'front' | 'back';
+
+/** What lies nearer the medium comes first. @param whiteFirst of a print at once: white is laid down before the colour */
+function inOrder({ passes }: Plates, side: Side, whiteFirst: boolean): PlateShown[][] {
+  const layers = passes.flatMap(({ list }) => {
+    const white = list.filter(({ name }) => name === 'White');
+    const colours = list.filter(({ name }) => name !== 'White');
+    const both = whiteFirst ? [white, colours] : [colours, white];
+    return both.filter((some) => some.length > 0);
+  });
+  return side === 'front' ? layers : layers.reverse();
+}
+
+export interface Looked {
+  readonly shown: ReadonlySet<string>;
+  readonly mediumHex: string;
+  readonly side: Side;
+  readonly whiteFirst: boolean;
+}
+
+/**
+ * One plate alone is shown in black; several as inks on the medium, each pass over those before it: white covers what lies
+ * under it. From the back it is mirrored.
+ */
+export function composed(plates: Plates, { shown, mediumHex, side, whiteFirst }: Looked): ImageData | undefined {
+  const own = platesOf(plates).filter(({ key }) => shown.has(key));
   const [first] = own;
   if (!first) return undefined;
   const { width, height } = first.pixels;
   const out = new ImageData(width, height);
-  const single = own.length === 1;
-  const medium = bytesOf(single ? '#ffffff' : mediumHex);
-  const white = own.find(({ name }) => name === 'White');
-  const colours = own.filter((plate) => single || plate !== white);
-  for (let i = 0; i < width * height; i++) {
-    const w = !single && white ? (white.pixels.data[4 * i] ?? 0) / 255 : 0;
-    for (let c = 0; c < 3; c++) {
-      let v = (medium[c] ?? 255) * (1 - w) + 255 * w;
-      for (const { name, pixels } of colours) {
-        const ink = single ? 20 : ((INKS[name] ?? SPOT)[c] ?? 0);
-        const share = (pixels.data[4 * i] ?? 0) / 255;
-        v *= 1 - share + (share * ink) / 255;
+  const isSingle = own.length === 1;
+  const medium = bytesOf(isSingle ? '#ffffff' : mediumHex);
+  const layers = isSingle ? [[first]] : inOrder(plates, side, whiteFirst).map((layer) => layer.filter(({ key }) => shown.has(key)));
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const i = y * width + x;
+      const to = 4 * (y * width + (side === 'back' ? width - 1 - x : x));
+      for (let c = 0; c < 3; c++) {
+        let v = medium[c] ?? 255;
+        for (const layer of layers)
+          for (const { name, pixels } of layer) {
+            const share = (pixels.data[4 * i] ?? 0) / 255;
+            if (!isSingle && name === 'White') v = v * (1 - share) + 255 * share;
+            else v *= 1 - share + (share * (isSingle ? 20 : ((INKS[name] ?? SPOT)[c] ?? 0))) / 255;
+          }
+        out.data[to + c] = v;
       }
-      out.data[4 * i + c] = v;
+      out.data[to + 3] = 255;
     }
-    out.data[4 * i + 3] = 255;
-  }
   return out;
 }

@@ -1,5 +1,5 @@
 /** The sheet that goes out, large: print and cut together or apart, its plates one by one. */
-import { describePrice, layUpOf, pageOf, type ShopSettings } from '@lorvek/model';
+import { describePrice, isPrint, layUpOf, pageOf, type ShopSettings } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { translation } from '@lorvek/core/geometry';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -14,12 +14,12 @@ import { fitBox, type View } from '../../drawing/view.ts';
 import { Viewport } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { Notice } from '../../ui/card.tsx';
-import { PickRow } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
 import type { Cutting } from '@lorvek/model/cut-file';
 import { CutPlayer, paintPlayed, useToolWays, type Played } from './cut-player.tsx';
-import { composed, usePlates, type Plates } from './plates.ts';
+import { composed, platesOf, usePlates, useSoft, type Fetched, type Looked, type Plates, type Side, type Soft } from './plates.ts';
 
-type Look = 'both' | 'print' | 'cut' | 'order' | 'plates';
+type Look = 'both' | 'print' | 'cut' | 'order' | 'plates' | 'soft';
 
 export const fitSend = (sheet: SheetPlan): void =>
   fitBox('send', { minX: 0, minY: 0, maxX: Math.max(60, sheet.usedLengthMm), maxY: sheet.material.widthMm }, 48);
@@ -36,12 +36,19 @@ function only(sheet: SheetPlan, look: Look): SheetPlan {
   return look === 'cut' && print ? { ...rest, marks: [] } : sheet;
 }
 
+/** Pictures of the whole page, one over the other. */
+interface Picture {
+  readonly widthMm: number;
+  readonly heightMm: number;
+  readonly images: readonly CanvasImageSource[];
+}
+
 function paint(
   context: CanvasRenderingContext2D,
   view: View,
   sheet: SheetPlan,
   marginMm: number,
-  picture: { canvas: HTMLCanvasElement; plates: Plates } | undefined,
+  picture: Picture | undefined,
   cut: { played: Played; now: number } | undefined,
 ): void {
   const [length, width] = [Math.max(60, sheet.usedLengthMm), sheet.material.widthMm];
@@ -51,10 +58,10 @@ function paint(
   context.fillStyle = sheet.layer.hex;
   context.fillRect(0, 0, length, width);
   if (picture) {
-    const { plates, canvas } = picture;
+    const { widthMm, heightMm, images } = picture;
     context.save();
-    context.transform(1, 0, 0, -1, 0, plates.heightMm);
-    context.drawImage(canvas, 0, 0, plates.widthMm, plates.heightMm);
+    context.transform(1, 0, 0, -1, 0, heightMm);
+    for (const image of images) context.drawImage(image, 0, 0, widthMm, heightMm);
     context.restore();
   } else if (cut) {
     context.globalAlpha = 0.25;
@@ -113,16 +120,17 @@ function PlateSwitches({ plates, shown, inkMlPerM2, toggle }: SwitchesProps) {
   const areaM2 = (plates.widthMm * plates.heightMm) / 1e6;
   return (
     <ul className="flex flex-wrap gap-1" aria-label="Plates">
-      {plates.list.map(({ name, cover }) => (
-        <li key={name}>
+      {platesOf(plates).map(({ key, name, pass, cover }) => (
+        <li key={key}>
           <button
             type="button"
-            aria-pressed={shown.has(name)}
-            title={`${name}: shown with the others; a double click shows it alone`}
-            onClick={() => toggle(name, false)}
-            onDoubleClick={() => toggle(name, true)}
-            className={`border px-2 py-0.5 text-left text-xs ${shown.has(name) ? 'border-teal bg-teal-wash font-semibold' : 'border-line-strong bg-sheet text-ink-soft'}`}
+            aria-pressed={shown.has(key)}
+            title={`${pass ? `Pass ${pass}: ` : ''}${name}: shown with the others; a double click shows it alone`}
+            onClick={() => toggle(key, false)}
+            onDoubleClick={() => toggle(key, true)}
+            className={`border px-2 py-0.5 text-left text-xs ${shown.has(key) ? 'border-teal bg-teal-wash font-semibold' : 'border-line-strong bg-sheet text-ink-soft'}`}
           >
+            {pass ? `${pass.split(' ')[0] ?? ''} ` : ''}
             {name}{' '}
             <span className="numerals font-normal">
               {(100 * cover).toFixed(cover < 0.1 ? 1 : 0)} %{inkText(cover * areaM2, inkMlPerM2, prices[name], settings)}
@@ -140,21 +148,23 @@ const LOOKS = [
   { value: 'cut', label: 'The cut alone', content: 'Cut' },
   { value: 'order', label: 'The cut played in its order', content: 'Order' },
   { value: 'plates', label: 'Plates', content: 'Plates' },
+  { value: 'soft', label: 'How it will look when it is printed', content: 'As printed' },
 ] as const;
 
 /** What there is to look at of a sheet. */
 const looksOf = ({ print, lines }: SheetPlan): (typeof LOOKS)[number][] =>
   LOOKS.filter(({ value }) => (print ? value !== 'order' || lines.length > 0 : value === 'cut' || (value === 'order' && lines.length > 0)));
 
-function usePicture(plates: Plates | undefined, shown: ReadonlySet<string>, hex: string) {
+function usePicture(plates: Plates | undefined, looked: Looked) {
+  const { shown, mediumHex, side, whiteFirst } = looked;
   return useMemo(() => {
     if (!plates) return undefined;
-    const pixels = composed(plates, shown, hex);
+    const pixels = composed(plates, { shown, mediumHex, side, whiteFirst });
     const canvas = document.createElement('canvas');
     [canvas.width, canvas.height] = [pixels?.width ?? 1, pixels?.height ?? 1];
     if (pixels) canvas.getContext('2d')?.putImageData(pixels, 0, 0);
     return { canvas, plates };
-  }, [plates, shown, hex]);
+  }, [plates, shown, mediumHex, side, whiteFirst]);
 }
 
 interface SheetViewerProps {
@@ -162,9 +172,97 @@ interface SheetViewerProps {
   readonly cutting: Cutting | undefined;
   /** Of the printer that is chosen; null: not known. */
   readonly inkMlPerM2: number | null;
+  /** Whose colours are shown. */
+  readonly printerId: string | undefined;
 }
 
-export function SheetViewer({ sheet, cutting, inkMlPerM2 }: SheetViewerProps) {
+interface PlatesBarProps {
+  readonly plates: Plates;
+  readonly off: ReadonlySet<string>;
+  readonly inkMlPerM2: number | null;
+  /** Does white lie behind, between or in front? Then it is looked at from both sides. */
+  readonly hasSides: boolean;
+  readonly side: Side;
+  onSide(side: Side): void;
+  onOff(off: ReadonlySet<string>): void;
+}
+
+function PlatesBar({ plates, off, inkMlPerM2, hasSides, side, onSide, onOff }: PlatesBarProps) {
+  const all = platesOf(plates).map(({ key }) => key);
+  const toggle = (key: string, alone: boolean): void => {
+    if (alone) onOff(new Set(all.filter((one) => one !== key)));
+    else onOff(off.has(key) ? new Set([...off].filter((one) => one !== key)) : new Set([...off, key]));
+  };
+  return (
+    <>
+      <PlateSwitches plates={plates} shown={new Set(all.filter((key) => !off.has(key)))} inkMlPerM2={inkMlPerM2} toggle={toggle} />
+      {hasSides ? (
+        <PickRow<Side>
+          label="Seen from"
+          value={side}
+          options={[
+            { value: 'front', label: 'From the printed side', content: 'Front' },
+            { value: 'back', label: 'Through what it is printed on, mirrored', content: 'Back' },
+          ]}
+          onChange={onSide}
+        />
+      ) : null}
+      {off.size > 0 ? (
+        <button type="button" className="text-xs text-teal underline" onClick={() => onOff(new Set())}>
+          All plates
+        </button>
+      ) : null}
+    </>
+  );
+}
+
+/** What is being waited for, of what the server makes. */
+function Waiting({ of, fetched }: { of: string; fetched: Fetched<unknown> }) {
+  if (fetched.isBusy)
+    return (
+      <span role="status" className="flex items-center gap-1 text-[13px] text-ink-soft">
+        <Loader2 size={14} className="animate-spin" /> Making the {of}…
+      </span>
+    );
+  return fetched.found === undefined && fetched.problem === undefined ? (
+    <span className="text-[13px] text-ink-soft">The {of} come when the last changes are saved.</span>
+  ) : null;
+}
+
+interface SoftBarProps {
+  readonly soft: Soft;
+  readonly lit: boolean;
+  onLit(lit: boolean): void;
+}
+
+function SoftBar({ soft, lit, onLit }: SoftBarProps) {
+  const share = 100 * soft.beyondShare;
+  return (
+    <>
+      <Switch label="Light up what is out of reach" checked={lit} onChange={onLit} />
+      <span className="numerals text-[13px] text-ink-soft" data-testid="beyond">
+        {share < 0.05 ? 'All colours are within reach' : `${share.toFixed(1)} % of the print is out of reach`} · {soft.profile}
+      </span>
+    </>
+  );
+}
+
+/** What lies over the sheet of what the server made. */
+function useLaidOver(
+  isPlates: boolean,
+  plates: Plates | undefined,
+  looked: Looked,
+  soft: Soft | undefined,
+  lit: boolean,
+): Picture | undefined {
+  const picture = usePicture(isPlates ? plates : undefined, looked);
+  return useMemo(() => {
+    if (picture) return { ...picture.plates, images: [picture.canvas] };
+    return soft && { ...soft, images: lit ? [soft.picture, soft.beyond] : [soft.picture] };
+  }, [picture, soft, lit]);
+}
+
+export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetViewerProps) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
   const looks = looksOf(sheet);
@@ -175,44 +273,51 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2 }: SheetViewerProps) {
   const [off, setOff] = useState<ReadonlySet<string>>(new Set());
   const version = useDerivedVersion((state) => state.version);
   const isPlates = look === 'plates' && sheet.print !== undefined;
-  const { plates, problem, isBusy } = usePlates(sheet, isPlates);
-  const shown = useMemo(() => new Set((plates?.list ?? []).map(({ name }) => name).filter((name) => !off.has(name))), [plates, off]);
-  const picture = usePicture(isPlates ? plates : undefined, shown, sheet.layer.hex);
-  const seen = useMemo(() => only(sheet, sheet.print ? (look === 'order' ? 'print' : look) : 'both'), [sheet, look]);
+  const isSoft = look === 'soft' && sheet.print !== undefined;
+  const plates = usePlates(sheet, printerId, isPlates);
+  const soft = useSoft(sheet, printerId, isSoft);
+  const [lit, setLit] = useState(true);
+  const where = isPrint(sheet.layer) ? sheet.layer.white?.where : undefined;
+  // what is read through the film is looked at from there
+  const [side, setSide] = useState<Side>(where === 'in-front' ? 'back' : 'front');
+  const shown = useMemo(
+    () => new Set((plates.found ? platesOf(plates.found) : []).map(({ key }) => key).filter((key) => !off.has(key))),
+    [plates.found, off],
+  );
+  const looked = { shown, mediumHex: sheet.layer.hex, side, whiteFirst: where !== 'in-front' };
+  const picture = useLaidOver(isPlates, plates.found, looked, isSoft ? soft.found : undefined, lit);
+  const made = isPlates ? plates : soft;
+  const isMade = isPlates || isSoft;
+  const seen = useMemo(() => only(sheet, sheet.print ? (look === 'order' || look === 'soft' ? 'print' : look) : 'both'), [sheet, look]);
   // another sheet is shown whole
   useEffect(() => fitSend(sheet), [sheet.id]); // eslint-disable-line react-hooks/exhaustive-deps -- its size, not each change of it
-  const toggle = (name: string, alone: boolean): void => {
-    if (alone) setOff(new Set((plates?.list ?? []).map((plate) => plate.name).filter((one) => one !== name)));
-    else setOff(off.has(name) ? new Set([...off].filter((one) => one !== name)) : new Set([...off, name]));
-  };
   const { marginMm } = layUpOf(drawing, sheet.layer.id);
   return (
     <div className="flex min-h-0 min-w-0 flex-1 flex-col">
       <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-2 border-b bg-paper px-2 py-1">
         {looks.length > 1 ? <PickRow<Look> label="What is shown" value={look} options={looks} onChange={setLook} /> : null}
         {look === 'order' ? <CutPlayer key={sheet.id} played={played} now={now} onNow={setNow} /> : null}
-        {isPlates && plates ? <PlateSwitches plates={plates} shown={shown} inkMlPerM2={inkMlPerM2} toggle={toggle} /> : null}
-        {isPlates && off.size > 0 ? (
-          <button type="button" className="text-xs text-teal underline" onClick={() => setOff(new Set())}>
-            All plates
-          </button>
+        {isPlates && plates.found ? (
+          <PlatesBar
+            plates={plates.found}
+            off={off}
+            inkMlPerM2={inkMlPerM2}
+            hasSides={where !== undefined}
+            side={side}
+            onSide={setSide}
+            onOff={setOff}
+          />
         ) : null}
-        {isPlates && isBusy ? (
-          <span role="status" className="flex items-center gap-1 text-[13px] text-ink-soft">
-            <Loader2 size={14} className="animate-spin" /> Making the plates…
-          </span>
-        ) : null}
-        {isPlates && !plates && !isBusy && !problem ? (
-          <span className="text-[13px] text-ink-soft">The plates come when the last changes are saved.</span>
-        ) : null}
-        {isPlates || look === 'order' ? null : (
+        {isSoft && soft.found ? <SoftBar soft={soft.found} lit={lit} onLit={setLit} /> : null}
+        {isMade ? <Waiting of={isPlates ? 'plates' : 'colours'} fetched={made} /> : null}
+        {isMade || look === 'order' ? null : (
           <span className="numerals text-[13px] text-ink-soft">
             {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
             {sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}
           </span>
         )}
       </div>
-      {isPlates && problem ? <Notice level="warning">{problem}</Notice> : null}
+      {isMade && made.problem ? <Notice level="warning">{made.problem}</Notice> : null}
       <div className="relative min-h-0 flex-1">
         <Viewport
           name="send"

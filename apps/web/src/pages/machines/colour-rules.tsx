@@ -1,0 +1,137 @@
+/** How a printer's colours go into inks: a profile and what becomes of colours out of reach, for every medium or one. */
+import { EVERY_MEDIUM, USUAL_COLOUR, type ColourRule, type Machine, type Profile } from '@lorvek/model';
+import { Plus, Trash2, Upload } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { api } from '../../api/client.ts';
+import { useShop } from '../../api/shop.ts';
+import { Button, IconButton } from '../../ui/button.tsx';
+import { Pick, Switch } from '../../ui/choices.tsx';
+import { tellFailure } from '../../ui/tell.ts';
+import { change } from './change.tsx';
+
+const SHIPPED = 'shipped';
+const INTENTS: Record<ColourRule['intent'], string> = {
+  relative: 'As near as can be',
+  perceptual: 'All shifted together',
+  saturation: 'As vivid as can be',
+  absolute: 'With the paper’s colour',
+};
+
+export function ColourRules({ machine }: { machine: Machine }) {
+  const stock = useShop((state) => state.stock);
+  const [profiles, setProfiles] = useState<readonly Profile[]>();
+  const file = useRef<HTMLInputElement>(null);
+  const load = (): void => void api.profiles().then(setProfiles).catch(tellFailure);
+  useEffect(load, []);
+  const media = (stock ?? []).filter(({ medium }) => medium !== null);
+  const rules: Record<string, ColourRule> = { [EVERY_MEDIUM]: USUAL_COLOUR, ...machine.colours };
+  const put = (next: Record<string, ColourRule>): void => change(machine.id, { colours: next });
+  const without = (key: string): Record<string, ColourRule> => Object.fromEntries(Object.entries(rules).filter(([other]) => other !== key));
+  const free = media.filter(({ id }) => !Object.hasOwn(rules, id));
+  const bring = (chosen: File | undefined): void => {
+    if (!chosen) return;
+    void api
+      .addProfile(chosen)
+      .then(({ name }) => {
+        toast.success(`“${name}” can be chosen now.`);
+        load();
+      })
+      .catch(tellFailure);
+  };
+  const nameOf = (key: string): string => {
+    const medium = media.find(({ id }) => id === key);
+    return key === EVERY_MEDIUM ? 'Every medium' : medium ? `${medium.series} ${medium.name}` : 'A medium that is gone';
+  };
+  return (
+    <section className="border-b px-3 py-2" aria-label={`Colours of ${machine.name}`}>
+      <div className="flex items-center gap-2">
+        <h3 className="rule-label flex-1">Colours into inks</h3>
+        <input
+          ref={file}
+          type="file"
+          aria-label="A colour profile"
+          accept=".icc,.icm"
+          className="hidden"
+          onChange={(event) => bring(event.target.files?.[0])}
+        />
+        <Button size="small" onClick={() => file.current?.click()}>
+          <Upload size={13} /> Profile
+        </Button>
+        {free[0] ? (
+          <Button size="small" onClick={() => free[0] && put({ ...rules, [free[0].id]: rules[EVERY_MEDIUM] ?? USUAL_COLOUR })}>
+            <Plus size={13} /> Medium
+          </Button>
+        ) : null}
+      </div>
+      <ul>
+        {Object.entries(rules).map(([key, rule]) => (
+          <li key={key} className="flex items-end gap-3 border-t py-1.5 first:border-t-0">
+            <div className="w-60">
+              {key === EVERY_MEDIUM ? (
+                <span className="leading-8">Every medium</span>
+              ) : (
+                <Pick
+                  label="Medium"
+                  hideLabel
+                  value={key}
+                  options={[{ value: key, text: nameOf(key) }, ...free.map(({ id }) => ({ value: id, text: nameOf(id) }))]}
+                  onChange={(id) => put({ ...without(key), [id]: rule })}
+                />
+              )}
+            </div>
+            <div className="min-w-0 flex-1">
+              <Pick
+                label={`Profile for ${nameOf(key)}`}
+                hideLabel
+                value={rule.profileId ?? SHIPPED}
+                options={[
+                  { value: SHIPPED, text: 'Coated, as it ships with Lorvek' },
+                  ...(profiles ?? []).map(({ id, name }) => ({ value: id, text: name })),
+                  ...(rule.profileId !== null && profiles && !profiles.some(({ id }) => id === rule.profileId)
+                    ? [{ value: rule.profileId, text: 'A profile that is gone' }]
+                    : []),
+                ]}
+                onChange={(id) => put({ ...rules, [key]: { ...rule, profileId: id === SHIPPED ? null : id } })}
+              />
+            </div>
+            <div className="w-48">
+              <Pick
+                label={`Colours out of reach, on ${nameOf(key)}`}
+                hideLabel
+                value={rule.intent}
+                options={(Object.keys(INTENTS) as ColourRule['intent'][]).map((intent) => ({ value: intent, text: INTENTS[intent] }))}
+                onChange={(intent) => put({ ...rules, [key]: { ...rule, intent } })}
+              />
+            </div>
+            <Switch
+              label="Black point"
+              checked={rule.blackPoint}
+              onChange={(blackPoint) => put({ ...rules, [key]: { ...rule, blackPoint } })}
+            />
+            <IconButton label={`Take the rule for ${nameOf(key)} away`} disabled={key === EVERY_MEDIUM} onClick={() => put(without(key))}>
+              <Trash2 size={14} />
+            </IconButton>
+          </li>
+        ))}
+      </ul>
+      {profiles && profiles.length > 0 ? (
+        <p className="flex flex-wrap items-center gap-x-3 pt-1 text-[13px] text-ink-soft">
+          Profiles of the shop:
+          {profiles.map(({ id, name }) => (
+            <span key={id} className="inline-flex items-center gap-1">
+              {name}
+              <IconButton
+                label={`Take the profile ${name} away`}
+                className="size-6!"
+                onClick={() => void api.removeProfile(id).then(load).catch(tellFailure)}
+              >
+                <Trash2 size={12} />
+              </IconButton>
+            </span>
+          ))}
+        </p>
+      ) : null}
+    </section>
+  );
+}
