@@ -28,6 +28,7 @@ export { upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
 export { causeKey } from './queries/cause-key.ts';
 export * from './queries/plain-outline.ts';
 export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './plans/material.ts';
+export { spotInksOf, type SpotInk } from './plans/spot-inks.ts';
 export { usualPasses } from './plans/print-passes.ts';
 export { spotsOf, USUAL_WHITE, type WhiteRule } from './plans/white-ink.ts';
 export { stopsOf } from './plans/stops.ts';

@@ -220,11 +220,7 @@ async function soft(request: SoftRequest & { fonts: FontFiles }): Promise<SoftLo
 const pngOf = (width: number, height: number, data: Uint8Array): string =>
   `data:image/png;base64,${Buffer.from(writePng({ width, height, data })).toString('base64')}`;
 
-function plateOf({ name, width, height, data, cover }: Plate): SheetPlate {
-  const rgb = new Uint8Array(3 * data.length);
-  for (let i = 0; i < data.length; i++) rgb.fill(data[i] as number, 3 * i, 3 * i + 3);
-  return { name, cover, picture: pngOf(width, height, rgb) };
-}
+const plateOf = ({ name, width, height, data, cover }: Plate): SheetPlate => ({ name, cover, picture: pngOf(width, height, data) });
 
 function correct({ plan: cut, correction }: CorrectRequest): OpAnswers['correct'] {
   const { hpgl, estimate } = cutFile(linesOfCut(cut), cut.cutting, correction ?? undefined);

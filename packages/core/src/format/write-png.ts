@@ -1,4 +1,4 @@
-/** PNG (ISO/IEC 15948) of 8-bit RGBA or RGB pixels, unfiltered rows, with its resolution when that is known. */
+/** PNG (ISO/IEC 15948) of 8-bit RGBA, RGB or grey pixels, unfiltered rows, with its resolution when that is known. */
 import { zlibSync } from 'fflate';
 
 const SIGNATURE = [0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a];
@@ -62,8 +62,11 @@ export function withResolution(png: Uint8Array, pixelsPerMm: number): Uint8Array
   return out;
 }
 
+/** Of grey, of colours, of colours with alpha (ISO/IEC 15948, 11.2.2). */
+const COLOUR_TYPES = { 1: 0, 3: 2, 4: 6 } as const;
+
 export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1 }: PngPicture): Uint8Array {
-  const channels = data.length >= width * height * 4 ? 4 : 3;
+  const channels = data.length >= width * height * 4 ? 4 : data.length >= width * height * 3 ? 3 : 1;
   const rows = new Uint8Array(height * (width * channels + 1));
   for (let y = 0; y < height; y++)
     rows.set(data.subarray(y * width * channels, (y + 1) * width * channels), y * (width * channels + 1) + 1);
@@ -71,7 +74,7 @@ export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1 }: 
   const view = new DataView(head.buffer);
   view.setUint32(0, width);
   view.setUint32(4, height);
-  head.set([8, channels === 4 ? 6 : 2, 0, 0, 0], 8);
+  head.set([8, COLOUR_TYPES[channels], 0, 0, 0], 8);
   const parts = [Uint8Array.from(SIGNATURE), chunk('IHDR', head)];
   if (pixelsPerMm !== undefined || pixelAspect !== 1) parts.push(sizeChunk(pixelsPerMm, pixelAspect));
   parts.push(chunk('IDAT', zlibSync(rows, { level: 6 })), chunk('IEND', new Uint8Array()));

@@ -38,6 +38,9 @@ class Plates {
   readonly height: number;
   private readonly inks: Pick<ProcessColours, 'toInks'>;
   private readonly known = new Map<string, readonly number[]>();
+  /** The layers again, process inks first, and where each lies among them: what is asked of every pixel is a number. */
+  private readonly inOrder: Float32Array[] = [];
+  private readonly places = new Map<string, number>();
 
   constructor(width: number, height: number, inks: Pick<ProcessColours, 'toInks'>) {
     this.width = width;
@@ -48,7 +51,12 @@ class Plates {
 
   layer(name: string): Float32Array {
     let layer = this.layers.get(name);
-    if (!layer) this.layers.set(name, (layer = new Float32Array(this.width * this.height)));
+    if (!layer) {
+      layer = new Float32Array(this.width * this.height);
+      this.layers.set(name, layer);
+      this.inOrder.push(layer);
+      this.places.set(name, this.inOrder.length - 1);
+    }
     return layer;
   }
 
@@ -59,26 +67,35 @@ class Plates {
   }
 
   /** Paints over what is there: everything gives way by the cover, the colour's own inks come in its place. */
-  paint(
-    cover: Cover,
-    inksAt: (x: number, y: number) => { readonly process: readonly number[]; readonly spot?: string | undefined; readonly alpha?: number },
-  ): void {
-    for (let row = 0; row < cover.height; row++)
+  paint(cover: Cover, inksAt: (x: number, y: number) => PixelInks): void {
+    const { inOrder, width, height } = this;
+    for (let row = 0; row < cover.height; row++) {
+      const y = cover.y + row;
+      const line = (height - 1 - y) * width + cover.x;
       for (let column = 0; column < cover.width; column++) {
         const share = cover.share[row * cover.width + column] as number;
         if (share === 0) continue;
-        const [x, y] = [cover.x + column, cover.y + row];
-        const { process, spot, alpha = 1 } = inksAt(x, y);
-        const amount = share * alpha;
+        const { process, spot, alpha } = inksAt(cover.x + column, y);
+        const amount = alpha === undefined ? share : share * alpha;
         if (amount === 0) continue;
         if (spot !== undefined) this.layer(spot);
-        const at = (this.height - 1 - y) * this.width + x;
-        for (const [name, layer] of this.layers) {
-          const own = spot === undefined ? (process[(PROCESS_INKS as readonly string[]).indexOf(name)] ?? 0) : name === spot ? 1 : 0;
-          layer[at] = (layer[at] as number) * (1 - amount) + own * amount;
+        const own = spot === undefined ? -1 : (this.places.get(spot) as number);
+        const at = line + column;
+        for (let k = 0; k < inOrder.length; k++) {
+          const layer = inOrder[k] as Float32Array;
+          const ink = own >= 0 ? (k === own ? 1 : 0) : k < 4 ? (process[k] as number) : 0;
+          layer[at] = amount === 1 ? ink : (layer[at] as number) * (1 - amount) + ink * amount;
         }
       }
+    }
   }
+}
+
+/** What is laid down at a pixel: shares of the process inks, or one spot. */
+interface PixelInks {
+  readonly process: readonly number[];
+  readonly spot?: string | undefined;
+  readonly alpha?: number;
 }
 
 /** Colour of a course at a place of its item; the two circles of a radial one share their middle here. */
@@ -146,12 +163,18 @@ function paintPicture(
   const cover = coverOf(within(item.clip ? keepOverlap([item.clip, frame]) : frame, clip), map, plates.width, plates.height);
   const back = invert(compose(map, item.matrix));
   if (!cover || !back) return;
+  // one answer for all pixels, filled anew each time
+  const process = [0, 0, 0, 0];
+  const pixel = { process, alpha: 0 };
+  const { width, height, inks, alpha } = shrunk;
+  const [m0, m1, m2, m3, m4, m5] = back;
   plates.paint(cover, (x, y) => {
-    const p = mapPoint(back, { x: x + 0.5, y: y + 0.5 });
-    const u = Math.min(shrunk.width - 1, Math.max(0, Math.floor(p.x * shrunk.width)));
-    const v = Math.min(shrunk.height - 1, Math.max(0, Math.floor((1 - p.y) * shrunk.height)));
-    const i = v * shrunk.width + u;
-    return { process: Array.from(shrunk.inks.subarray(4 * i, 4 * i + 4), (n) => n / 255), alpha: (shrunk.alpha[i] as number) / 255 };
+    const u = Math.min(width - 1, Math.max(0, Math.floor((m0 * (x + 0.5) + m2 * (y + 0.5) + m4) * width)));
+    const v = Math.min(height - 1, Math.max(0, Math.floor((1 - (m1 * (x + 0.5) + m3 * (y + 0.5) + m5)) * height)));
+    const i = v * width + u;
+    for (let k = 0; k < 4; k++) process[k] = (inks[4 * i + k] as number) / 255;
+    pixel.alpha = (alpha[i] as number) / 255;
+    return pixel;
   });
 }
 
@@ -225,11 +248,17 @@ export async function makePlates(
   if (marks) plates.paint(marks, () => ({ process: [0, 0, 0, 1] }));
   // white is printed besides, and takes nothing of the others away
   if (page.white) plates.layer(WHITE_INK).set(await whiteShares(page, page.white, { width, height, pictures }, control));
-  return [...plates.layers].map(([name, layer]) => ({
-    name,
-    width,
-    height,
-    data: Uint8Array.from(layer, (v) => Math.round(255 * v)),
-    cover: layer.reduce((sum, v) => sum + v, 0) / layer.length,
-  }));
+  return [...plates.layers].map(([name, layer]): Plate => ({ name, width, height, ...inBytes(layer) }));
+}
+
+/** Shares as bytes, and their mean. */
+function inBytes(layer: Float32Array): { data: Uint8Array; cover: number } {
+  const data = new Uint8Array(layer.length);
+  let sum = 0;
+  for (let i = 0; i < layer.length; i++) {
+    const v = layer[i] as number;
+    sum += v;
+    data[i] = Math.round(255 * v);
+  }
+  return { data, cover: sum / Math.max(1, layer.length) };
 }

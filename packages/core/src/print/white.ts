@@ -203,6 +203,19 @@ function spreadRaster(data: Float32Array, cover: Float32Array, width: number, he
   }
 }
 
+/** White of each pixel by cover and lightness, before strength and spread. */
+function amountOf(cover: Float32Array, light: Float32Array, { coverage, bend }: WhiteCoverage): Float32Array {
+  const amount = new Float32Array(cover.length);
+  for (let i = 0; i < amount.length; i++) {
+    const a = cover[i] as number;
+    if (a <= 0) continue;
+    const l = Math.min(1, Math.max(0, (light[i] as number) / a));
+    const share = coverage === 'more-under-dark' ? 1 - l : coverage === 'more-under-light' ? l : 1;
+    amount[i] = a * (bend === 1 ? share : share ** bend);
+  }
+  return amount;
+}
+
 /**
  * The white of a page as pixels, 0 to 1, top row first.
  * @throws CancelledError; InputError of the pictures
@@ -238,13 +251,9 @@ export async function whiteShares(
     control.onProgress?.(i + 1, page.placements.length, 'white');
   }
   const { cover, light } = seen;
-  const amount = Float32Array.from(cover, (a, i) => {
-    if (a <= 0) return 0;
-    const l = Math.min(1, Math.max(0, (light[i] as number) / a));
-    if (white.coverage === 'more-under-dark') return a * (1 - l) ** white.bend;
-    return white.coverage === 'more-under-light' ? a * l ** white.bend : a;
-  });
+  const amount = amountOf(cover, light, white);
   spreadRaster(amount, cover, width, height, (white.spreadMm * width) / page.widthMm);
-  for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) put(x, y, amount[y * width + x] as number);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) out[(height - 1 - y) * width + x] = (amount[y * width + x] as number) * strength;
   return out;
 }

@@ -55,6 +55,7 @@ export const restackFilms: Command<{ films: readonly string[] }> = (state, { fil
 type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' | 'placeMarks' | 'leftOut' | 'inlaid'>> & {
   white?: PrintLayer['white'] | undefined;
   passes?: PrintLayer['passes'] | undefined;
+  spots?: PrintLayer['spots'] | undefined;
 };
 
 /** How a film is shown and how it meets those below. */

@@ -23,6 +23,7 @@ import { bleedArt } from './bleed-art.ts';
 import { findUnknown } from './check-drawing.ts';
 import { WHOLE, type LayPart, type SheetSource } from './lay-places.ts';
 import { artOf } from './print-art.ts';
+import { inkedBy } from './spot-inks.ts';
 import { passesOf, type PassPlan } from './print-passes.ts';
 
 interface LeafWork {
@@ -131,7 +132,10 @@ export function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, buil
       leaf,
       known,
       sources,
-      art: isPrint(layer) && !isCutLine(leaf) ? artOf(leaf, own, layer.hex).map((item) => ({ ...item, of: leaf.id })) : [],
+      art:
+        isPrint(layer) && !isCutLine(leaf)
+          ? artOf(leaf, own, layer.hex).map((item) => ({ ...inkedBy(layer.spots, item), of: leaf.id }))
+          : [],
       under: [],
     });
   }

@@ -30,6 +30,7 @@ import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
 import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
+import { findSpots } from './spot-inks.ts';
 import { findPasses, printPasses, type PassPlan } from './print-passes.ts';
 import { findWhite, whiteOf } from './white-ink.ts';
 import { findEdges } from './edge-findings.ts';
@@ -344,6 +345,7 @@ export function planSheets(
     ...findRoll(work.layer, choice, work.itemIds),
     ...checkPrint(work, whole),
     ...findWhite(work.layer, whole.art, work.itemIds),
+    ...findSpots(work.layer, work.itemIds),
     ...findPasses(work.layer, work.passes, whole.art, work.itemIds),
     ...findMissing(laid.parts, filled),
     ...findShort(sheets, choice, work.itemIds),

@@ -42,16 +42,26 @@ export const printPassSchema = z.object({
   mirror: z.boolean(),
 });
 
+const share = z.number().min(0).max(1);
+export const spotRuleSchema = z.object({
+  as: z.enum(['plate', 'process']),
+  /** Cyan, magenta, yellow, black that stand for it; null: by its look. */
+  cmyk: z.tuple([share, share, share, share]).nullable(),
+});
+
 /** A print: `hex` is the medium's own colour. */
 export const printSchema = z.object({
   ...layerBase,
   type: z.literal('print'),
   medium: z.enum(['white', 'clear', 'paper', 'transfer']),
   white: whiteRuleSchema.optional(),
+  /** Inks of their own names: a plate of their own, or laid down in process inks. What is not named is a plate. */
+  spots: z.record(z.string().max(80), spotRuleSchema).optional(),
   /** Absent: at once, white as a plate of the same page; between two colours always in three. */
   passes: z.array(printPassSchema).min(1, 'one pass').max(8, 'eight passes at most').optional(),
 });
 
+export type SpotRule = z.infer<typeof spotRuleSchema>;
 export type PassRule = z.infer<typeof printPassSchema>;
 export type Film = z.infer<typeof filmSchema>;
 export type PrintLayer = z.infer<typeof printSchema>;

@@ -8,6 +8,7 @@ import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Notice } from '../../ui/card.tsx';
 import { useActiveSheet } from './active.ts';
 import { FillCard, WeedCard } from './fill-card.tsx';
+import { InksCard } from './inks-card.tsx';
 import { MarksCard } from './marks-card.tsx';
 import { MaterialCard } from './material-card.tsx';
 import { WhiteCard } from './white-card.tsx';
@@ -44,7 +45,7 @@ export function LayUpStation() {
               <SeriesCard sheet={active} unit={unit} />
               <WeedCard sheet={active} record={record} unit={unit} />
               <MarksCard sheet={active} unit={unit} />
-              <WhiteCard sheet={active} unit={unit} />
+              <WhiteCard sheet={active} unit={unit} /> <InksCard sheet={active} />
             </>
           ) : busy || unknown ? null : (
             <Notice level="note">Nothing to lay up yet. Draw something and give it a film.</Notice>
