@@ -1,7 +1,7 @@
 /** Lay up: filling the material by grid and nest, pieces moved by hand, sheets, weeding, what a machine says that lies in it. */
 import { expect, test, type Page } from '@playwright/test';
 import { writePng } from '../../demo/hull-picture.ts';
-import { newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
+import { box, newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const figure = async (page: Page, name: string): Promise<number> => {
   const said = await page.getByText(name, { exact: true }).locator('..').innerText();
@@ -14,18 +14,6 @@ async function layUp(page: Page): Promise<void> {
 }
 
 /** A box of a size, drawn in the middle. */
-async function box(page: Page, x: number, width: string, height: string): Promise<void> {
-  await page.keyboard.press('b');
-  const drawing = await page.getByRole('application', { name: 'Drawing' }).boundingBox();
-  if (!drawing) throw new Error('no drawing');
-  const [left, top] = [drawing.x + drawing.width * x, drawing.y + drawing.height * 0.4];
-  await page.mouse.move(left, top);
-  await page.mouse.down();
-  await page.mouse.move(left + 60, top + 40, { steps: 4 });
-  await page.mouse.up();
-  await setShape(page, width, height);
-}
-
 const sheetsCount = (page: Page) => page.getByText(/^Used length, \d+ sheets$/);
 
 test('copies fill sheets in a grid, with what is left over; sheets go out one by one; a reload and undo keep it', async ({ page }) => {
@@ -43,7 +31,7 @@ test('copies fill sheets in a grid, with what is left over; sheets go out one by
   await setField(page, 'Gap between copies', '10');
   // (590 + 10) / 60 across, (480 + 10) / 90 along
   await expect(page.getByText('Fit on a sheet', { exact: true }).locator('..')).toContainText('50');
-  expect(await figure(page, 'Longer for one more row')).toBeCloseTo(50, 1);
+  await expect.poll(() => figure(page, 'Longer for one more row')).toBeCloseTo(50, 1);
   await page.getByRole('switch', { name: 'Fill to the end of the sheet' }).click();
   await setField(page, 'Copies', '120');
   await expect(sheetsCount(page)).toContainText('3 sheets');

@@ -94,6 +94,7 @@ test('a counter alone counts up with its padding; what cannot be is said; the sh
   await page.getByRole('switch', { name: 'Sheets of their own' }).click();
   await setField(page, 'Pieces a sheet', '1');
   await saved(page);
+  await expect(page.getByText(/a sheet, ([2-9]|\d\d+) sheets of/)).toBeVisible({ timeout: 20_000 });
   const count = Number(/(\d+) sheets? of/.exec(await page.getByText(/a sheet, \d+ sheets? of/).innerText())?.[1]);
   expect(count).toBeGreaterThan(1);
   await page.getByRole('link', { name: /Send/ }).click();

@@ -89,3 +89,16 @@ export async function addTreatment(page: Page, kind: string): Promise<void> {
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await page.getByRole('menuitem', { name: kind, exact: true }).click();
 }
+
+/** A box of a size, drawn with the tool at a share of the drawing's width. */
+export async function box(page: Page, x: number, width: string, height: string): Promise<void> {
+  await page.keyboard.press('b');
+  const drawing = await page.getByRole('application', { name: 'Drawing' }).boundingBox();
+  if (!drawing) throw new Error('no drawing');
+  const [left, top] = [drawing.x + drawing.width * x, drawing.y + drawing.height * 0.4];
+  await page.mouse.move(left, top);
+  await page.mouse.down();
+  await page.mouse.move(left + 60, top + 40, { steps: 4 });
+  await page.mouse.up();
+  await setShape(page, width, height);
+}
