@@ -60,12 +60,16 @@ describe('passes', () => {
     expect(first!.forms[0]!.items.map(({ of }) => of)).toEqual(['a', 'a']);
     expect(second!.forms[0]!.items).toHaveLength(3);
     const whole = boxOfArt(art);
-    for (const [i, { map }] of first!.placements.entries()) {
-      const boxes = [map, page(art).placements[i]!.map].map((own) =>
-        boxOfArt(art.map((item) => (item.kind === 'shape' ? { ...item, outline: mapOutline(own, item.outline) } : item))),
-      );
-      for (const side of ['minX', 'minY', 'maxX', 'maxY'] as const) expect(boxes[0]![side]).toBeCloseTo(boxes[1]![side], 9);
-    }
+    const [over] = printPasses([pass('colour', null, true)], page(art));
+    const turned = over!.forms[0]!.items;
+    expect(boxOfArt(turned)).toEqual(whole);
+    // what was at the left is at the right
+    expect(boxOfArt([turned[1]!])).toEqual(boxOfArt([shape('b', 0)]));
+    expect(over!.placements).toEqual(page(art).placements);
+    // a panel shows the other end of the whole through the same window
+    const clip = { minX: 0, minY: 0, maxX: 50, maxY: 30 };
+    const panel = { ...page(art), forms: [{ id: 'f', items: art, clip }] };
+    expect(printPasses([pass('colour', null, true)], panel)[0]!.forms[0]).toEqual({ id: 'f', clip, items: turned });
     expect(whole.maxX).toBe(100);
   });
 

@@ -3,6 +3,7 @@
  * both sides so, and what came as several files of one size is put together.
  */
 import { bounds, compose, EMPTY_BOX, isEmptyBox, joinBoxes, mapOutline, boxShape, type Box, type Matrix } from '@lorvek/core/geometry';
+import { mapGradient } from '@lorvek/core/colour';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintForm, PrintItem, PrintPage, PrintPass } from '@lorvek/core/print';
 import { isPrint, leavesOf } from '../queries/queries.ts';
@@ -48,21 +49,26 @@ export const boxOfArt = (items: readonly PrintItem[]): Box =>
     return isEmptyBox(own) ? box : joinBoxes(box, own);
   }, EMPTY_BOX);
 
+/** An item under a map. */
+const mapArt = (m: Matrix, item: PrintItem): PrintItem =>
+  item.kind === 'picture'
+    ? { ...item, matrix: compose(m, item.matrix), ...(item.clip ? { clip: mapOutline(m, item.clip) } : {}) }
+    : { ...item, outline: mapOutline(m, item.outline), ...(item.gradient ? { gradient: mapGradient(m, item.gradient) } : {}) };
+
+/** Art turned over left to right in its own box. Of a panel the box is the whole's: what is seen through it is the other end. */
+function turnedOver(items: readonly PrintItem[]): PrintItem[] {
+  const box = boxOfArt(items);
+  return isEmptyBox(box) ? [...items] : items.map((item) => mapArt([-1, 0, 0, 1, box.minX + box.maxX, 0], item));
+}
+
 /** The page's forms and places, pass by pass. */
-export function printPasses(passes: readonly PassPlan[], page: Pick<PrintPage, 'forms' | 'placements'>): PrintPass[] {
+export function printPasses(passes: readonly PassPlan[], { forms, placements }: Pick<PrintPage, 'forms' | 'placements'>): PrintPass[] {
   return passes.map((pass): PrintPass => {
-    const forms = page.forms.map((form): PrintForm => ({ ...form, items: form.items.filter((item) => isOf(pass, item)) }));
-    const turned = new Map(
-      page.forms.map(({ id, items }): [string, Matrix] => {
-        const box = boxOfArt(items);
-        return [id, isEmptyBox(box) ? [1, 0, 0, 1, 0, 0] : [-1, 0, 0, 1, box.minX + box.maxX, 0]];
-      }),
-    );
-    const placements = page.placements.map(({ form, map }) => ({
-      form,
-      map: pass.mirror ? compose(map, turned.get(form) ?? [1, 0, 0, 1, 0, 0]) : map,
-    }));
-    return { kind: pass.kind, name: pass.name, forms, placements };
+    const own = forms.map((form): PrintForm => {
+      const items = pass.mirror ? turnedOver(form.items) : form.items;
+      return { ...form, items: items.filter((item) => isOf(pass, item)) };
+    });
+    return { kind: pass.kind, name: pass.name, forms: own, placements };
   });
 }
 
