@@ -40,6 +40,31 @@ const idsOf = (found: readonly LocatedFinding[]): string[] => {
   return [...new Set(found.flatMap(({ finding }) => finding.parts))].filter((id) => itemOf(drawing, id));
 };
 
+/** Seams to the nearest places that are free; they are seams by hand then. */
+function moveSeams(found: readonly LocatedFinding[]): void {
+  const { drawing } = useDocument.getState();
+  const moved = found.flatMap(({ finding, sheet }) => (finding.seam && sheet ? [{ seam: finding.seam, sheet }] : []));
+  if (moved.length === 0) {
+    toast.warning('No place beside it is free. Let a seam go through the item, or make the panels wider.');
+    return;
+  }
+  for (const film of new Set(moved.map(({ sheet }) => sheet.layer.id))) {
+    const own = moved.filter(({ sheet }) => sheet.layer.id === film);
+    const { fill } = layUpOf(drawing, film);
+    const seams = own[0]?.sheet.filled.panels?.seams;
+    if (fill.kind !== 'panels' || !seams) continue;
+    const placed = (axis: 'x' | 'y'): number[] =>
+      seams[axis]
+        .map((place) => own.find(({ seam }) => seam.axis === axis && Math.abs(seam.from - place) < 1e-6)?.seam.to ?? place)
+        .sort((a, b) => a - b);
+    dispatch(
+      setLayUp,
+      { film, fields: { fill: { ...fill, way: 'seams', seams: { x: placed('x'), y: placed('y') } } } },
+      { origin: 'sheet.set' },
+    );
+  }
+}
+
 function cleaning(step: CleanStep, limits: Partial<typeof CLEAN_LIMITS> = {}): Remedy['act'] {
   return async (found) => {
     const { drawing } = useDocument.getState();
@@ -142,6 +167,11 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
     name: 'Perforate it',
     all: 'Perforate all',
     act: setEdges(() => ({ line: { kind: 'perforated', cutMm: 8, bridgeMm: 0.8 } })),
+  },
+  'seam-crosses': {
+    name: 'Move the seam there',
+    all: 'Move all seams',
+    act: moveSeams,
   },
   'field-gone': {
     name: 'Take the field out',

@@ -78,6 +78,8 @@ export interface Finding {
   readonly parts: readonly string[];
   /** Row of a series, from 0. */
   readonly row?: number | undefined;
+  /** A seam of panels that lies badly, and the nearest place that is free. */
+  readonly seam?: { readonly axis: 'x' | 'y'; readonly from: number; readonly to: number } | undefined;
 }
 
 export interface CheckPart {

@@ -157,6 +157,7 @@ function findCrossed(whole: LayPart, fill: PanelsFill, box: Box, seams: Seams): 
           level: 'warning',
           text: `The seam at ${place.toFixed(1)} mm goes through “${hit[1].name}”. ${free === undefined ? 'No place beside it is free.' : `The nearest place that is free is ${free.toFixed(1)} mm.`}`,
           parts: [hit[0]],
+          ...(free === undefined ? {} : { seam: { axis: axis === 'X' ? ('x' as const) : ('y' as const), from: place, to: free } }),
         },
       ];
     });

@@ -211,6 +211,7 @@ describe('panels', () => {
     expect(found).toHaveLength(1);
     expect(found[0]!.text).toContain('1195.0 mm');
     expect(found[0]!.parts).toEqual(['item-keep']);
+    expect(found[0]!.seam).toEqual({ axis: 'x', from: 1230, to: 1195 });
   });
 
   test('the nearest free place touches nothing', () => {

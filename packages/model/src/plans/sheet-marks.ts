@@ -1,6 +1,6 @@
 /** Registration marks round what lies on a sheet, and the code beside the first one. */
 import { InputError } from '@lorvek/core';
-import { bounds, growBox, isEmptyBox, mapBox, mapOutline, translation, weld, type Box } from '@lorvek/core/geometry';
+import { bounds, growBox, isEmptyBox, mapBox, mapOutline, translation, weld, type Box, type Outline } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { jobCode, marksBandMm, placeMarks, plainLetters, type PlacedMark } from '@lorvek/core/sheet';
 import { isPrint } from '../queries/queries.ts';
@@ -52,7 +52,31 @@ export interface Marked {
   readonly findings: readonly Finding[];
 }
 
-/** Marks round the laid work and the code beside the first one. */
+/** Under the figures: which mark is the first, and which way the sheet goes in, is told by the paper itself. */
+const ARROW_BELOW_MM = 1.6;
+const [ARROW_HEAD_MM, ARROW_HALF_MM, ARROW_LINE_MM] = [2, 0.8, 0.4];
+
+/** An arrow to the right, so long, about the x axis. */
+function arrowTo(length: number): Outline {
+  const neck = Math.max(0, length - ARROW_HEAD_MM);
+  const half = ARROW_LINE_MM / 2;
+  const points: [number, number][] = [
+    [0, -half],
+    [neck, -half],
+    [neck, -ARROW_HALF_MM],
+    [length, 0],
+    [neck, ARROW_HALF_MM],
+    [neck, half],
+    [0, half],
+  ];
+  return {
+    contours: [
+      { closed: true, spans: points.map((point, i) => [...point, ...(points[(i + 1) % points.length] as [number, number])] as const) },
+    ],
+  };
+}
+
+/** Marks round the laid work, the code beside the first one, and an arrow to it. */
 export function markSheet(marks: Marks | null, { frame: laid, material, record, placements }: Laid, code: string): Marked {
   if (!marks || isEmptyBox(laid.box)) return { marks: [], findings: [] };
   const frame: Box = { minX: 0, minY: 0, maxX: material.lengthMm, maxY: material.widthMm };
@@ -80,7 +104,8 @@ export function markSheet(marks: Marks | null, { frame: laid, material, record, 
     const made = jobCode(code, CODE_MODULE_MM, marks.codeKind);
     const squares = mapOutline(translation(left, low), made.outline);
     const at = { x: left + made.sizeMm / 2, y: low + made.sizeMm / 2 };
-    return { marks: placed, code: { text: code, at, outline: weld([figures, squares]) }, findings: [] };
+    const arrow = mapOutline(translation(left, one.centre.y - ARROW_BELOW_MM), arrowTo(one.clear.minX - CODE_GAP_MM - left));
+    return { marks: placed, code: { text: code, at, outline: weld([figures, squares, arrow]) }, findings: [] };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };
