@@ -158,6 +158,37 @@ describe('the order of the queue', () => {
     await server.http.post(`/api/runs/${run.id}/machine`).send({ machineId: 'machine-bench-610' }).expect(409);
   });
 
+  test('a cut begins where the tool stands when it is told to, all of it moved by as much, and the frame run with it', async () => {
+    await atBench('machine-bench-610', { do: 'jog', dx: -2000, dy: -2000 });
+    const plain = await until((await send()).id, 'done');
+    const pathOf = async (id: string): Promise<number[]> =>
+      (
+        ((await server.http.get(`/api/runs/${id}/picture.svg`).expect(200)).body as Buffer).toString('utf8').match(/ d="([^"]*)"/)?.[1] ??
+        ''
+      )
+        .match(/-?[\d.]+/g)!
+        .map(Number);
+    const run = await send({ hold: true });
+    await atBench('machine-bench-610', { do: 'jog', dx: 60, dy: 15 });
+    const told = (await server.http.post(`/api/runs/${run.id}/origin`).send({ at: 'tool' }).expect(200)).body as Run;
+    const { x, y } = (told as Extract<Run, { kind: 'cut' }>).origin!;
+    await server.http
+      .post(`/api/runs/${run.id}/camera`)
+      .send({ order: { do: 'frame' } })
+      .expect(200);
+    expect(bench.report().x).toBeGreaterThanOrEqual(x);
+    await act(run.id, 'release').expect(200);
+    await until(run.id, 'done');
+    const [before, after] = [await pathOf(plain.id), await pathOf(run.id)];
+    expect(after).toHaveLength(before.length);
+    for (let i = 0; i < before.length; i += 2) {
+      expect(after[i]! - before[i]!).toBeCloseTo(x, 1);
+      // pictures are y down
+      expect(before[i + 1]! - after[i + 1]!).toBeCloseTo(y, 1);
+    }
+    await server.http.post(`/api/runs/${run.id}/origin`).send({ at: 'machine' }).expect(409);
+  });
+
   test('kinds of lines with their own setups are looked up on the machine, and refused by name when they are gone', async () => {
     const cutting = { kinds: { film: 'own' } };
     const run = await send({ hold: true }, { cutting });

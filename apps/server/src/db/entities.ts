@@ -186,6 +186,7 @@ export class RunRow {
   @Column('text', { nullable: true }) step: 'load' | 'ready' | null;
   @Column('simple-json') marks: { x: number; y: number }[];
   @Column('simple-json', { nullable: true }) correction: RunCorrection | null;
+  @Column('simple-json', { nullable: true }) origin: { x: number; y: number } | null;
   @Column('real', { name: 'off_mm', nullable: true }) offMm: number | null;
   @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
   /** Of a print on a desk printer. */

@@ -239,6 +239,19 @@ export class Profiles1700000000012 implements MigrationInterface {
   }
 }
 
+/** Where a cut begins on its machine. */
+export class Origins1700000000013 implements MigrationInterface {
+  name = 'Origins1700000000013';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run ADD COLUMN origin text');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run DROP COLUMN origin');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -252,4 +265,5 @@ export const MIGRATIONS = [
   Connections1700000000010,
   Supplies1700000000011,
   Profiles1700000000012,
+  Origins1700000000013,
 ];

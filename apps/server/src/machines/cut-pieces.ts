@@ -53,8 +53,13 @@ class Cutter {
   }
 }
 
-/** @param bytes a whole cut file @complexity its length */
-export function cutPieces(bytes: Uint8Array): CutPiece[] {
+/**
+ * @param bytes a whole cut file
+ * @param origin where its own origin lies on the machine, mm
+ * @complexity its length
+ */
+export function cutPieces(bytes: Uint8Array, origin: { readonly x: number; readonly y: number } = { x: 0, y: 0 }): CutPiece[] {
+  const [left, low] = [origin.x, origin.y].map((mm) => Math.round(mm * UNITS_PER_MM)) as [number, number];
   const cutter = new Cutter();
   for (const raw of Buffer.from(bytes).toString('latin1').split(';')) {
     const command = raw.trim();
@@ -62,7 +67,7 @@ export function cutPieces(bytes: Uint8Array): CutPiece[] {
     const name = command.slice(0, 2).toUpperCase();
     const numbers = name === 'PU' || name === 'PD' ? command.slice(2).split(',').map(Number) : [];
     if ((name === 'PU' || name === 'PD') && numbers.length >= 2 && numbers.every(Number.isFinite))
-      for (let i = 0; i + 1 < numbers.length; i += 2) cutter.move(name, numbers[i] as number, numbers[i + 1] as number);
+      for (let i = 0; i + 1 < numbers.length; i += 2) cutter.move(name, (numbers[i] as number) + left, (numbers[i + 1] as number) + low);
     else cutter.put(`${command};`);
   }
   cutter.close();

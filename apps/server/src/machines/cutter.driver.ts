@@ -92,7 +92,7 @@ export class CutterDriver implements CameraDriver {
   }
 
   async deliver(path: string, control: SendControl): Promise<Delivered> {
-    const pieces = cutPieces(await readFile(path));
+    const pieces = cutPieces(await readFile(path), control.origin ?? undefined);
     if (!answersOf(this.machine)) return this.pourBlindly(pieces, control);
     const line = await MachineLine.open(this.machine, this.allowed);
     const done = { count: 0 };

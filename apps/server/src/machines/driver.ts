@@ -19,6 +19,8 @@ export interface SendControl {
   readonly patienceMs: number;
   /** What the work is called, where a machine shows it. */
   readonly title?: string;
+  /** Where the work's own origin lies on a cutter, mm. */
+  readonly origin?: Point | null;
   /** Of a desk printer. */
   readonly paper?: PaperChoice | null;
 }

@@ -5,7 +5,7 @@
 import { Inject, Injectable } from '@nestjs/common';
 import { InputError } from '@lorvek/core';
 import { applyCorrection, solveMarks, type Correction } from '@lorvek/core/align';
-import type { Box, Point } from '@lorvek/core/geometry';
+import { mapBox, translation, type Box, type Point } from '@lorvek/core/geometry';
 import type { CameraAnswer, CameraOrder, Machine, RunCorrection } from '@lorvek/model';
 import { cuttingOfPlan, type MarkPlan, type SheetCut } from '@lorvek/model/sheet-cut';
 import { ComputeService } from '../compute/compute.service.ts';
@@ -202,10 +202,10 @@ export class CameraService {
 
   private async frame(row: RunRow, driver: CameraDriver): Promise<Said> {
     const { box, marks } = await this.planOf(row);
-    const { correction } = row;
+    const { correction, origin } = row;
     const seen = correction?.measured.flatMap((point) => (point ? [point] : [])) ?? [];
     const around = seen.length === marks.length && marks.length > 1 ? boxUnder(solveMarks(marks, seen, { noiseMm: NOISE_MM }), box) : box;
-    await driver.frame(around);
+    await driver.frame(mapBox(translation(origin?.x ?? 0, origin?.y ?? 0), around));
     return { ok: true, place: await driver.place(), text: 'The tool has gone round the work with the blade up.' };
   }
 }

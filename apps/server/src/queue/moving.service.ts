@@ -1,5 +1,5 @@
 /** A run goes to another machine: when that one can do it, with a file that holds its own tool setups. */
-import { Injectable } from '@nestjs/common';
+import { Inject, Injectable } from '@nestjs/common';
 import { InputError } from '@lorvek/core';
 import { printsOf, type Machine, type Run, type RunState, type ToolSetup } from '@lorvek/model';
 import { misfitsOf } from '@lorvek/model/machine-fit';
@@ -7,8 +7,12 @@ import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import { cuttingOfPlan, type SheetCut } from '@lorvek/model/sheet-cut';
 import { ComputeService } from '../compute/compute.service.ts';
 import type { RunFileRole, RunRow } from '../db/entities.ts';
+import { CONFIG, type Config } from '../config.ts';
+import { CutterDriver } from '../machines/cutter.driver.ts';
+import { DriverError } from '../machines/driver-error.ts';
 import { FilesService } from '../files/files.service.ts';
 import { MachinesService } from '../machines/machines.module.ts';
+import { reasonOf } from './run-reasons.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore } from './runs.store.ts';
 
@@ -45,6 +49,7 @@ export class MovingService {
     private readonly files: FilesService,
     private readonly compute: ComputeService,
     private readonly runner: RunnerService,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   /** @throws InputError `input.machine` for one that cannot do it, `input.state` for a run that is under way or over */
@@ -59,11 +64,32 @@ export class MovingService {
     const { files, setup } = plan ? await this.recut(plan, machine) : { files: {}, setup: '' };
     const text = `Given to ${machine.name}${setup && ` with ${setup}`}; it was on ${row.machineName}.`;
     const asks = row.marks.length > 0 && row.state === 'needs-you' ? ({ step: 'load', correction: null } as const) : {};
-    if (!(await this.store.giveTo(row, { machineId, machineName: machine.name, ...asks }, files, text)))
+    if (!(await this.store.giveTo(row, { machineId, machineName: machine.name, origin: null, ...asks }, files, text)))
       throw new InputError('state', 'The run has gone to its machine meanwhile.');
     this.runner.wake(machineId);
     this.runner.wake(row.machineId);
     return this.store.run(id);
+  }
+
+  /** A cut begins where the tool stands, or at the machine's own origin. @throws InputError `input.state` for one that is under way or finds its marks */
+  async setOrigin(id: string, at: 'tool' | 'machine'): Promise<Run> {
+    const row = await this.store.row(id);
+    if (row.kind !== 'cut' || row.marks.length > 0)
+      throw new InputError('state', 'Only a cut without registration marks begins where it is told to.');
+    if (!STILL.includes(row.state)) throw new InputError('state', 'This run is under way or over.');
+    const machine = await this.machines.get(row.machineId);
+    const place = at === 'tool' ? await this.runner.borrow(machine.id, () => this.placeOf(machine)) : null;
+    if (!(await this.store.setOrigin(row, place))) throw new InputError('state', 'The run has gone to its machine meanwhile.');
+    return this.store.run(id);
+  }
+
+  private async placeOf(machine: Machine): Promise<{ x: number; y: number }> {
+    try {
+      return await new CutterDriver(machine, this.config.machineHosts).place();
+    } catch (error) {
+      if (error instanceof DriverError) throw new InputError('machine', reasonOf(error, machine));
+      throw error;
+    }
   }
 
   /** @throws InputError `input.missing` when it is no longer kept */

@@ -11,6 +11,7 @@ import {
   cuttingChoiceSchema,
   isMovable,
   type Leftover,
+  originSchema,
   otherMachineSchema,
   placeSchema,
   sendSchema,
@@ -46,6 +47,7 @@ class SendDto extends createZodDto(sendSchema) {}
 class ActionDto extends createZodDto(actSchema) {}
 class BenchDto extends createZodDto(z.object({ order: benchOrderSchema })) {}
 class PlaceDto extends createZodDto(placeSchema) {}
+class OriginDto extends createZodDto(originSchema) {}
 class OtherMachineDto extends createZodDto(otherMachineSchema) {}
 class TotalsDto extends createZodDto(totalsAskedSchema) {}
 class ListDto extends createZodDto(z.object({ before: z.coerce.number().int().optional() })) {}
@@ -127,6 +129,12 @@ export class QueueController {
   async keepOffcut(@Param('id') id: string): Promise<Run> {
     await this.offcuts.keep(id);
     return this.store.run(id);
+  }
+
+  @Post('runs/:id/origin')
+  @HttpCode(200)
+  origin(@Param('id') id: string, @Body() { at }: OriginDto): Promise<Run> {
+    return this.moving.setOrigin(id, at);
   }
 
   @Post('runs/:id/machine')

@@ -236,6 +236,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
         patienceMs: PATIENCE_MS,
         title: `${row.jobName} – ${row.title}`,
         paper: row.paper,
+        origin: row.origin,
       });
       await this.finish(row, left);
     } catch (error) {

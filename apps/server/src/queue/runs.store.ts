@@ -48,6 +48,7 @@ export class RunsStore {
       offMm,
       inkMl,
       paper: _paper,
+      origin,
       ...run
     } = row;
     if (kind === 'print') return { ...run, kind, inkMl, hasPicture };
@@ -60,6 +61,7 @@ export class RunsStore {
       step,
       marks,
       correction,
+      origin,
       offMm,
       hasPicture,
       carriage: this.carriages.get(row.id) ?? null,
@@ -139,6 +141,12 @@ export class RunsStore {
       return out;
     });
     for (const row of changed) await this.tell(row.id);
+  }
+
+  /** Sets where a cut begins. @returns false when it is under way meanwhile */
+  async setOrigin(row: RunRow, origin: { x: number; y: number } | null): Promise<boolean> {
+    const text = origin ? `Begins at ${origin.x.toFixed(1)}, ${origin.y.toFixed(1)} mm.` : 'Begins at the machine’s own origin.';
+    return this.giveTo(row, { origin }, {}, text);
   }
 
   /** The first of those that wait for its machine; null: none waits. */

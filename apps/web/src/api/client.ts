@@ -172,6 +172,7 @@ export const api = {
   removeSupply: (id: string) => call<{ removed: true }>('DELETE', `/stock/supplies/${enc(id)}`),
   takeStockList: (bytes: string, name: string, dry: boolean) => call<StockReading>('POST', '/stock/list', { bytes, name, dry }),
   usage: (months: number) => call<Usage[]>('GET', `/stock/usage?months=${months}`),
+  setOrigin: (runId: string, at: 'tool' | 'machine') => call<Run>('POST', `/runs/${enc(runId)}/origin`, { at }),
   runLog: (runId: string) => call<RunEvent[]>('GET', `/runs/${enc(runId)}/log`),
   runsBefore: (place: number) => call<Run[]>('GET', `/runs?before=${place}`),
   runTotals: (from: Date, to: Date) => call<RunTotals>('GET', `/runs/totals?from=${from.toISOString()}&to=${to.toISOString()}`),

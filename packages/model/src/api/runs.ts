@@ -72,6 +72,8 @@ export const cutRunSchema = runBase.extend({
   carriage: z.object({ x: z.number(), y: z.number(), down: z.boolean() }).nullable(),
   /** The print that it waits for. */
   after: z.string().nullable(),
+  /** Where the sheet's lower left corner lies on the machine, mm; null: at its own origin. */
+  origin: z.object({ x: z.number(), y: z.number() }).nullable(),
   /** Who holds a run that is held. */
   heldFor: z.enum(['you', 'print']).nullable(),
   /** Where a cut of a printed sheet stands: the sheet is to be loaded, its marks were found. null: it needs no marks. */
@@ -102,6 +104,8 @@ export const actSchema = z.object({
 
 /** Another place in the queue: before a run of the same machine, or behind all of them. */
 export const placeSchema = z.object({ before: z.string().max(60).nullable() });
+/** Where a cut begins: where the tool stands now, or at the machine's own origin. */
+export const originSchema = z.object({ at: z.enum(['tool', 'machine']) });
 export const otherMachineSchema = z.object({ machineId: z.string().min(1).max(60) });
 
 /** Something that happened to a run. */

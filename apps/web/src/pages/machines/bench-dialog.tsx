@@ -1,19 +1,19 @@
 /** At a machine: who answers, the tool moved by arrows, a test cut, a blade test, where the camera looks, what goes wrong. */
 import { printsOf, type BenchAnswer, type BenchOrder, type Machine } from '@lorvek/model';
-import { ArrowDown, ArrowLeft, ArrowRight, ArrowUp, Loader2 } from 'lucide-react';
-import { useEffect, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { Loader2 } from 'lucide-react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { api, sentenceOf } from '../../api/client.ts';
 import { loadMachines } from '../../api/shop.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
+import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
+import { ToolArrows } from '../tool-arrows.tsx';
 import { change } from './change.tsx';
 
-/** A step of the tool, mm; with Shift a fine one. */
+/** A step of the tool, mm. */
 const STEP_MM = 5;
-const FINE_MM = 0.1;
 /** Where the tool stands until it was asked. */
 const START = { x: 20, y: 20 };
 
@@ -44,32 +44,6 @@ function useBench(machine: Machine): Bench {
       .finally(() => setBusy(undefined));
   };
   return { busy, said, place, act };
-}
-
-function Arrows({ label, disabled, onMove }: { label: string; disabled: boolean; onMove(dx: number, dy: number): void }) {
-  const onKey = (event: KeyboardEvent): void => {
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-    if (!way || disabled) return;
-    event.preventDefault();
-    const step = event.shiftKey ? FINE_MM : STEP_MM;
-    onMove((way[0] ?? 0) * step, (way[1] ?? 0) * step);
-  };
-  return (
-    <div role="group" aria-label={label} onKeyDown={onKey} className="flex">
-      {(
-        [
-          ['left', -STEP_MM, 0, ArrowLeft],
-          ['up', 0, STEP_MM, ArrowUp],
-          ['down', 0, -STEP_MM, ArrowDown],
-          ['right', STEP_MM, 0, ArrowRight],
-        ] as const
-      ).map(([name, dx, dy, Icon]) => (
-        <IconButton key={name} label={`${label}: ${name}`} className="size-7!" disabled={disabled} onClick={() => onMove(dx, dy)}>
-          <Icon size={14} />
-        </IconButton>
-      ))}
-    </div>
-  );
 }
 
 function Row({ title, text, children }: { title: string; text: string; children: ReactNode }) {
@@ -115,7 +89,7 @@ function ToolPart({ machine, setupId, bench }: { machine: Machine; setupId: stri
   return (
     <>
       <Row title="Tool" text={`At ${place.x.toFixed(1)}, ${place.y.toFixed(1)} mm. Arrow keys move it by 5 mm, with Shift by 0.1 mm.`}>
-        <Arrows label="Move the tool" disabled={isBusy} onMove={(dx, dy) => act({ do: 'jog', dx, dy })} />
+        <ToolArrows label="Move the tool" step={STEP_MM} disabled={isBusy} onMove={(dx, dy) => act({ do: 'jog', dx, dy })} />
       </Row>
       <Row title="Test cut" text="A square of 15 mm with a triangle in it, where the tool stands. Weed the triangle.">
         <Button size="small" disabled={isBusy} onClick={() => act({ do: 'test-cut', setupId, ...place })}>
@@ -179,7 +153,7 @@ function CameraPart({ machine, setupId, bench }: { machine: Machine; setupId: st
           title="2 Find"
           text="The camera looks for the cross: how far it sees it aside is how far it looks aside. Or nudge it by arrows."
         >
-          <Arrows label="Nudge the offset" disabled={isBusy} onMove={nudge} />
+          <ToolArrows label="Nudge the offset" step={STEP_MM} disabled={isBusy} onMove={nudge} />
           <Button size="small" disabled={isBusy} onClick={() => act({ do: 'calibrate-find', ...at })}>
             Find it
           </Button>

@@ -1,5 +1,5 @@
 /** A run looked at: its picture large, what happened to it, its file, another machine for it, more of the same. */
-import { printsOf, type Leftover as RunLeftover, type Run, type RunEvent } from '@lorvek/model';
+import { printsOf, type CutRun, type Leftover as RunLeftover, type Run, type RunEvent } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
 import { Download, Repeat } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -13,6 +13,7 @@ import { Dialog } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { nameOf, RunPicture } from './run-row.tsx';
+import { ToolArrows } from '../tool-arrows.tsx';
 import { FrameButton } from './sheet-loading.tsx';
 
 const STILL: readonly Run['state'][] = ['held', 'waiting', 'needs-you', 'failed'];
@@ -60,6 +61,37 @@ function OtherMachine({ run }: { run: Run }) {
           .catch(tellFailure)
       }
     />
+  );
+}
+
+const STEP_MM = 5;
+
+/** Where a cut without marks begins: the tool is brought there by arrows. */
+function Origin({ run }: { run: CutRun }) {
+  const [busy, setBusy] = useState(false);
+  const during = (work: Promise<unknown>): void => {
+    setBusy(true);
+    void work.catch(tellFailure).finally(() => setBusy(false));
+  };
+  const jog = (dx: number, dy: number): void =>
+    during(api.bench(run.machineId, { do: 'jog', dx, dy }).then(({ ok, text }) => (ok ? undefined : toast.warning(text))));
+  return (
+    <section aria-label="Where it begins" className="flex flex-col gap-1.5 border border-line-strong p-2">
+      <span className="numerals text-[13px]">
+        {run.origin ? `Begins at ${run.origin.x.toFixed(1)}, ${run.origin.y.toFixed(1)} mm` : 'Begins at the machine’s own origin'}
+      </span>
+      <ToolArrows label="Move the tool" step={STEP_MM} disabled={busy} onMove={jog} />
+      <div className="flex flex-wrap gap-1.5">
+        <Button size="small" disabled={busy} onClick={() => during(api.setOrigin(run.id, 'tool'))}>
+          Where the tool stands
+        </Button>
+        {run.origin ? (
+          <Button size="small" disabled={busy} onClick={() => during(api.setOrigin(run.id, 'machine'))}>
+            Own origin
+          </Button>
+        ) : null}
+      </div>
+    </section>
   );
 }
 
@@ -140,6 +172,7 @@ export function RunDialog({ run, onClose }: { run: Run; onClose(): void }) {
         <Log run={run} />
         <div className="flex w-64 shrink-0 flex-col gap-2">
           {STILL.includes(run.state) ? <OtherMachine run={run} /> : null}
+          {run.kind === 'cut' && run.marks.length === 0 && STILL.includes(run.state) ? <Origin run={run} /> : null}
           {run.state === 'done' && run.kind === 'cut' ? <Leftover run={run} /> : null}
           {run.state === 'done' || run.state === 'cancelled' ? <Again run={run} /> : null}
           {run.kind === 'cut' && run.state !== 'working' && run.state !== 'done' ? <FrameButton run={run} /> : null}
