@@ -74,7 +74,9 @@ async function both(drawing: Drawing): Promise<void> {
     () => undefined,
   )) as CheckedJob;
   const layers = page.sheets.map((sheet) => sheet.layer.id);
-  const own = await server.app.get(ComputeService).run({ op: 'plan', jobId: 'job-t', jobName: 'Job', drawing, layers, stock, cutting: cuttingWith(setup) });
+  const own = await server.app
+    .get(ComputeService)
+    .run({ op: 'plan', jobId: 'job-t', jobName: 'Job', drawing, layers, stock, cutting: cuttingWith(setup) });
   const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
   expect(plain(own.findings)).toEqual(plain([...page.sheets.flatMap((sheet) => sheet.findings), ...page.whole]));
   const stops = stopsOf(page);

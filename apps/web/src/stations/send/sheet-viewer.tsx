@@ -49,7 +49,7 @@ function paint(
   sheet: SheetPlan,
   marginMm: number,
   picture: Picture | undefined,
-  cut: { played: Played; now: number } | undefined,
+  cut: { played: Played; seconds: number } | undefined,
 ): void {
   const [length, width] = [Math.max(60, sheet.usedLengthMm), sheet.material.widthMm];
   context.save();
@@ -67,7 +67,7 @@ function paint(
     context.globalAlpha = 0.25;
     inItem(context, translation(0, 0), () => paintSheet(context, sheet, view.scale));
     context.globalAlpha = 1;
-    paintPlayed(context, cut.played, cut.now, px);
+    paintPlayed(context, cut.played, cut.seconds, px);
   } else inItem(context, translation(0, 0), () => paintSheet(context, sheet, view.scale));
   context.lineWidth = 1.5 * px;
   context.strokeStyle = '#0d5c5f';
@@ -327,7 +327,7 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
           paint={(context, view, size) => {
             context.fillStyle = '#e9e3d5';
             context.fillRect(0, 0, size.width, size.height);
-            paint(context, view, seen, marginMm, picture, look === 'order' && played ? { played, now } : undefined);
+            paint(context, view, seen, marginMm, picture, look === 'order' && played ? { played, seconds: now } : undefined);
           }}
           onFirstSize={() => fitSend(sheet)}
         />
