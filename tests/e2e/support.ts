@@ -15,11 +15,15 @@ export async function newJob(page: Page, name: string): Promise<void> {
 
 export async function takeFilm(page: Page, name: string): Promise<void> {
   await page.getByRole('button', { name: 'Film or print' }).click();
-  await page.getByLabel('Find a film').fill(name);
-  await page
-    .getByRole('button', { name: new RegExp(name) })
-    .last()
-    .click();
+  // the list may be drawn anew while Stock comes in
+  await expect(async () => {
+    if (!(await page.getByLabel('Find a film').isVisible())) await page.getByRole('button', { name: 'Film or print' }).click();
+    await page.getByLabel('Find a film').fill(name);
+    await page
+      .getByRole('button', { name: new RegExp(name) })
+      .last()
+      .click({ timeout: 3000 });
+  }).toPass({ timeout: 30_000 });
   await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText(name)).toBeVisible();
 }
 

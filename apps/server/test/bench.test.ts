@@ -5,11 +5,10 @@ import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, readlinkSync, rmSync } from 'node:fs';
 import type { Server } from 'node:http';
-import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
-import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
+import { addMachines, addStock, change, firstPatch, freePort, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
 let bench: SimulatedCutter;
@@ -17,14 +16,6 @@ let camera: SimulatedCutter;
 let panels: Server[];
 let jobId: string;
 const OFF = { x: 0.7, y: -0.3 };
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => resolve(port));
-    });
-  });
 
 beforeAll(async () => {
   const port = await freePort();

@@ -2,22 +2,13 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Machine, Run } from '@lorvek/model';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import type { Server } from 'node:http';
-import { createServer } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
-import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
+import { addMachines, addStock, change, firstPatch, freePort, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
 let cutter: SimulatedCutter;
 let panel: Server;
 let jobId: string;
-
-const freePort = (): Promise<number> =>
-  new Promise((resolve) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => resolve(port));
-    });
-  });
 
 beforeAll(async () => {
   const port = await freePort();

@@ -1,6 +1,7 @@
 /** A server on a real SQLite file in a folder of its own. */
 import type { NestExpressApplication } from '@nestjs/platform-express';
 import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import supertest from 'supertest';
@@ -53,6 +54,15 @@ export async function startServer(
     },
   };
 }
+
+/** A port that nobody listens on now. */
+export const freePort = (): Promise<number> =>
+  new Promise((resolve) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as AddressInfo;
+      probe.close(() => resolve(port));
+    });
+  });
 
 /** The demo's machines, at a port. */
 export async function addMachines({ app }: TestServer, port: number): Promise<void> {

@@ -10,7 +10,7 @@ import { Pick, PickRow } from '../../ui/choices.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { ToolArrows } from '../tool-arrows.tsx';
-import { change } from './change.tsx';
+import { change } from './change.ts';
 
 /** A step of the tool, mm. */
 const STEP_MM = 5;

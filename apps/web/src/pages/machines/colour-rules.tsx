@@ -8,7 +8,7 @@ import { useShop } from '../../api/shop.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Pick, Switch } from '../../ui/choices.tsx';
 import { tellFailure } from '../../ui/tell.ts';
-import { change } from './change.tsx';
+import { change } from './change.ts';
 
 const SHIPPED = 'shipped';
 const INTENTS: Record<ColourRule['intent'], string> = {

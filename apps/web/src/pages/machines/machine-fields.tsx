@@ -2,7 +2,8 @@
 import { MARK_KINDS, printsOf, type Connection, type Machine, type MachineKind, type MarkKind } from '@lorvek/model';
 import { Pick, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
-import { change, TextCell } from './change.tsx';
+import { TextCell } from '../../ui/text-cell.tsx';
+import { change } from './change.ts';
 
 const KINDS: Record<MachineKind, string> = {
   cutter: 'Cutter',

@@ -5,7 +5,8 @@ import { newId } from '../../document/store.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Pick } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
-import { change, TextCell } from './change.tsx';
+import { TextCell } from '../../ui/text-cell.tsx';
+import { change } from './change.ts';
 
 function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
   const set = (fields: Partial<ToolSetup>): void =>

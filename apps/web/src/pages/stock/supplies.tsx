@@ -6,29 +6,11 @@ import { api } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { NumberField } from '../../ui/fields.tsx';
+import { TextCell } from '../../ui/text-cell.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 
 const INK: NewSupply = { kind: 'ink', name: 'New ink', plate: null, left: 500, reorderAt: 100 };
 const LAMINATE: NewSupply = { kind: 'laminate', name: 'New laminate', widthMm: 1370, left: 50_000, reorderAt: 5000 };
-
-interface TextCellProps {
-  readonly label: string;
-  readonly value: string;
-  onDone(text: string): void;
-}
-
-function TextCell({ label, value, onDone }: TextCellProps) {
-  return (
-    <input
-      key={value}
-      aria-label={label}
-      defaultValue={value}
-      onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-      onBlur={(event) => event.target.value !== value && onDone(event.target.value)}
-      className="h-7 w-full min-w-0 border border-line-strong bg-sheet px-2"
-    />
-  );
-}
 
 function SupplyRow({ supply, currency, onDone }: { supply: Supply; currency: string; onDone(): void }) {
   const { id, kind, name, plate, widthMm, left, reorderAt, price } = supply;
@@ -38,14 +20,14 @@ function SupplyRow({ supply, currency, onDone }: { supply: Supply; currency: str
   return (
     <tr className="border-b last:border-b-0">
       <td className="p-2">
-        <TextCell label={`Name of ${name}`} value={name} onDone={(text) => change({ name: text })} />
+        <TextCell label={`Name of ${name}`} value={name} onChange={(text) => change({ name: text })} />
       </td>
       <td className="w-44 p-2">
         {kind === 'ink' ? (
           <TextCell
             label={`Plate of ${name}`}
             value={plate ?? ''}
-            onDone={(text) => change({ plate: text.trim() === '' ? null : text.trim() })}
+            onChange={(text) => change({ plate: text.trim() === '' ? null : text.trim() })}
           />
         ) : (
           <NumberField
