@@ -1,12 +1,14 @@
 /** How a machine is, asked again every few seconds. */
-import type { Machine, MachineReport } from '@lorvek/model';
+import { describePlace, type Machine, type MachineReport } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { api, sentenceOf } from './client.ts';
 
 const EVERY_MS = 4000;
 
 /** @returns undefined until the machine has been asked */
-export function useMachineReport({ id, host, port }: Pick<Machine, 'id' | 'host' | 'port'>): MachineReport | undefined {
+export function useMachineReport(machine: Pick<Machine, 'id' | 'host' | 'port' | 'connection'>): MachineReport | undefined {
+  const { id } = machine;
+  const place = describePlace(machine);
   const [report, setReport] = useState<MachineReport>();
   useEffect(() => {
     let current = true;
@@ -23,6 +25,7 @@ export function useMachineReport({ id, host, port }: Pick<Machine, 'id' | 'host'
       current = false;
       clearInterval(timer);
     };
-  }, [id, host, port]);
+    // asked anew as soon as it is somewhere else
+  }, [id, place]);
   return report;
 }

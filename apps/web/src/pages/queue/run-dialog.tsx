@@ -20,6 +20,7 @@ const STILL: readonly Run['state'][] = ['held', 'waiting', 'needs-you', 'failed'
 
 function Log({ run }: { run: Run }) {
   const [lines, setLines] = useState<readonly RunEvent[]>();
+  const begins = run.kind === 'cut' && run.origin ? `${run.origin.x} ${run.origin.y}` : '';
   useEffect(() => {
     let current = true;
     void api.runLog(run.id).then((found) => current && setLines(found), tellFailure);
@@ -27,7 +28,7 @@ function Log({ run }: { run: Run }) {
       current = false;
     };
     // each move of the run is a line more
-  }, [run.id, run.state, run.machineId, run.place]);
+  }, [run.id, run.state, run.machineId, run.place, begins]);
   return (
     <section aria-label="What happened" className="min-w-0 flex-1">
       <h3 className="rule-label mb-1">What happened</h3>
