@@ -4,10 +4,13 @@ import type { BenchAnswer, Machine, Run, RunEvent, RunTotals } from '@lorvek/mod
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, readlinkSync, rmSync } from 'node:fs';
+import { once } from 'node:events';
 import type { Server } from 'node:http';
+import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
+import { MachineLine } from '../src/machines/machine-line.ts';
 import { addMachines, addStock, change, firstPatch, freePort, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
@@ -264,6 +267,19 @@ describe('at the machine', () => {
     expect(bench.faults.has('slow')).toBe(false);
     expect((await atBench('machine-bench-610', { do: 'fault', name: 'unheard-of', value: 1 })).ok).toBe(false);
   });
+});
+
+test('what a machine does not take any more keeps nobody waiting who has given it up', async () => {
+  const full = createServer((socket) => socket.pause().on('error', () => undefined)).listen(0, '127.0.0.1');
+  await once(full, 'listening');
+  const { port } = full.address() as AddressInfo;
+  const line = await MachineLine.open({ host: '127.0.0.1', port, connection: null }, []);
+  const stop = new AbortController();
+  setTimeout(() => stop.abort(), 100);
+  await expect(line.pour(Buffer.alloc(64 * 2 ** 20), stop.signal)).rejects.toMatchObject({ fault: 'aborted' });
+  await expect(line.flush(stop.signal)).rejects.toMatchObject({ fault: 'aborted' });
+  await line.close();
+  full.close();
 });
 
 const SOCAT = '/usr/bin/socat';

@@ -118,7 +118,6 @@ describe('a desk printer', () => {
       const timer = setInterval(() => response.write(Buffer.alloc(65_536)), 5);
       response.on('close', () => clearInterval(timer));
     }).listen(0, '127.0.0.1');
-    const before = desk.options.port;
     for (const other of [web, noise, endless]) {
       await wait(20);
       await server.http
@@ -133,7 +132,6 @@ describe('a desk printer', () => {
       expect(JSON.stringify(said.body)).not.toContain('secret');
       other.close();
     }
-    expect(before).toBe(0);
     await server.http
       .patch(`/api/machines/${DESK}`)
       .send({ port: await desk.switchOn() })

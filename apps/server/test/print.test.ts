@@ -17,6 +17,20 @@ import { JobsService } from '../src/jobs/jobs.service.ts';
 import { addMedium, print, sticker } from './sticker.ts';
 import { addMachines, addStock, box, change, film, firstPatch, startServer, type TestServer } from './support.ts';
 
+/** `print.pdf` of a folder as one picture an ink and page, by an independent reader. */
+const separate = (dir: string): unknown =>
+  execFileSync('gs', [
+    '-q',
+    '-dNOPAUSE',
+    '-dBATCH',
+    '-dSAFER',
+    '-sDEVICE=tiffsep',
+    '-r72',
+    '-o',
+    join(dir, 'sep%d.tif'),
+    join(dir, 'print.pdf'),
+  ]);
+
 describe('print, then cut', () => {
   let server: TestServer;
   let printer: SimulatedPrinter;
@@ -123,17 +137,7 @@ describe('print, then cut', () => {
     const pdf = (await server.http.get(`${base}/print.pdf`).buffer().expect(200)).body as Buffer;
     const dir = mkdtempSync(join(tmpdir(), 'lorvek-plates-'));
     writeFileSync(join(dir, 'print.pdf'), pdf);
-    execFileSync('gs', [
-      '-q',
-      '-dNOPAUSE',
-      '-dBATCH',
-      '-dSAFER',
-      '-sDEVICE=tiffsep',
-      '-r72',
-      '-o',
-      join(dir, 'sep%d.tif'),
-      join(dir, 'print.pdf'),
-    ]);
+    separate(dir);
     expect(plates.map(({ name }) => name)).toEqual(['Cyan', 'Magenta', 'Yellow', 'Black']);
     for (const { name, cover, picture } of plates) {
       const own = await sharp(Buffer.from(picture.slice(picture.indexOf(',') + 1), 'base64'))
@@ -170,17 +174,7 @@ describe('print, then cut', () => {
     ]);
     const dir = mkdtempSync(join(tmpdir(), 'lorvek-passes-'));
     writeFileSync(join(dir, 'print.pdf'), (await server.http.get(`${base}/print.pdf`).buffer().expect(200)).body as Buffer);
-    execFileSync('gs', [
-      '-q',
-      '-dNOPAUSE',
-      '-dBATCH',
-      '-dSAFER',
-      '-sDEVICE=tiffsep',
-      '-r72',
-      '-o',
-      join(dir, 'sep%d.tif'),
-      join(dir, 'print.pdf'),
-    ]);
+    separate(dir);
     const found = async (page: number, name: string): Promise<number> => {
       const stats = await sharp(join(dir, `sep${page}(${name}).tif`))
         .greyscale()

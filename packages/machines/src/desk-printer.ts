@@ -37,11 +37,9 @@ const FORMATS = ['application/pdf', 'application/octet-stream'] as const;
 const OPERATIONS = { 0x02: 'print', 0x04: 'validate', 0x08: 'cancel', 0x09: 'job', 0x0a: 'jobs', 0x0b: 'printer' } as const;
 const STATUS = {
   ok: 0x0000,
-  ignored: 0x0001,
   badRequest: 0x0400,
   notPossible: 0x0404,
   notFound: 0x0406,
-  tooLarge: 0x0409,
   format: 0x040a,
   charset: 0x040d,
   operation: 0x0501,

@@ -6,6 +6,7 @@ import { constants } from 'node:fs';
 import { open, realpath } from 'node:fs/promises';
 import { connect } from 'node:net';
 import { Duplex } from 'node:stream';
+import { setTimeout as wait } from 'node:timers/promises';
 import { SerialPort } from 'serialport';
 import type { Connection, Machine } from '@lorvek/model';
 import { addressOf } from './machine-address.ts';
@@ -14,6 +15,8 @@ import { DriverError } from './driver-error.ts';
 export type Connected = Pick<Machine, 'host' | 'port' | 'connection'>;
 
 const CONNECT_MS = 3000;
+/** A line that is full may not want to close. */
+const CLOSE_MS = 1000;
 /** A device file is read again after this when it had nothing. */
 const LOOK_AGAIN_MS = 20;
 const DEVICE = /^\/dev\/(tty|pts\/|usb\/lp|lp)/;
@@ -45,10 +48,17 @@ async function openSocket({ host, port }: Connected, allowed: readonly string[])
   });
 }
 
+/** Why a device was not opened: that the server may not is another thing than that nothing is there. */
+const notOpened = (error: unknown): DriverError =>
+  /EACCES|EPERM|permission denied/i.test(String(error))
+    ? new DriverError('says', 0, 'the server may not open this device; give its user the right to, then retry')
+    : new DriverError('unreachable');
+
 /** A link may lead anywhere: what it leads to must be a device too. */
 async function deviceOf(path: string): Promise<string> {
-  const real = await realpath(path).catch(() => undefined);
-  if (real === undefined) throw new DriverError('unreachable');
+  const real = await realpath(path).catch((error: unknown) => {
+    throw notOpened(error);
+  });
   if (!DEVICE.test(real)) throw new DriverError('forbidden');
   return real;
 }
@@ -63,7 +73,7 @@ function openSerial(path: string, { baud, flow }: Extract<Connection, { by: 'ser
       xoff: flow === 'xon-xoff',
       autoOpen: false,
     });
-    port.open((error) => (error ? reject(new DriverError('unreachable')) : resolve(port)));
+    port.open((error) => (error ? reject(notOpened(error)) : resolve(port)));
   });
 }
 
@@ -117,8 +127,8 @@ class DeviceFile extends Duplex {
 
 async function openDevice(path: string, answers: boolean): Promise<Duplex> {
   const flags = (answers ? constants.O_RDWR : constants.O_WRONLY) | constants.O_NONBLOCK | constants.O_NOCTTY;
-  const file = await open(path, flags).catch(() => {
-    throw new DriverError('unreachable');
+  const file = await open(path, flags).catch((error: unknown) => {
+    throw notOpened(error);
   });
   return new DeviceFile(file);
 }
@@ -133,6 +143,7 @@ export async function openLine(machine: Connected, allowed: readonly string[]): 
 
 /** Lets a line go; of a serial one only when it is closed can it be opened again. */
 export async function closeLine(line: Duplex): Promise<void> {
-  if (line instanceof SerialPort && line.isOpen) await new Promise<void>((resolve) => line.close(() => resolve()));
+  if (line instanceof SerialPort && line.isOpen)
+    await Promise.race([new Promise<void>((resolve) => line.close(() => resolve())), wait(CLOSE_MS, undefined, { ref: false })]);
   line.destroy();
 }

@@ -120,10 +120,10 @@ export class CutterDriver implements CameraDriver {
       for (const { text } of pieces) {
         await Promise.race([control.mayGoOn(), line.lost]);
         if (control.signal.aborted) throw new DriverError('aborted');
-        await line.pour(Buffer.from(text, 'latin1'));
+        await line.pour(Buffer.from(text, 'latin1'), control.signal);
         control.onDone(++done / pieces.length);
       }
-      await line.flush();
+      await line.flush(control.signal);
       return { isUnseen: true };
     } catch (error) {
       const fault = error instanceof DriverError ? error.fault : 'lost';

@@ -53,17 +53,32 @@ export class MachineLine {
     this.wake();
   }
 
-  /** Puts bytes into the line and waits while it is full. @throws DriverError `lost` */
-  async pour(bytes: Uint8Array): Promise<void> {
+  /** Puts bytes into the line and waits while it is full. @throws DriverError `lost`; `aborted` when nobody wants it any more */
+  async pour(bytes: Uint8Array, signal: AbortSignal): Promise<void> {
     if (this.failure) throw this.failure;
     if (this.socket.write(bytes)) return;
-    await Promise.race([new Promise<void>((resolve) => this.socket.once('drain', () => resolve())), this.lost]);
+    await this.orGivenUp(new Promise<void>((resolve) => this.socket.once('drain', () => resolve())), signal);
   }
 
-  /** Waits until the line has taken everything. @throws DriverError `lost` */
-  async flush(): Promise<void> {
+  /** A machine that takes nothing more keeps nobody waiting who has given up. */
+  private async orGivenUp(work: Promise<void>, signal: AbortSignal): Promise<void> {
+    const over = new AbortController();
+    const given = new Promise<never>((_, reject) => {
+      const giveUp = (): void => reject(new DriverError('aborted'));
+      if (signal.aborted) giveUp();
+      else signal.addEventListener('abort', giveUp, { once: true, signal: over.signal });
+    });
+    try {
+      await Promise.race([work, this.lost, given]);
+    } finally {
+      over.abort();
+    }
+  }
+
+  /** Waits until the line has taken everything. @throws DriverError as `pour` */
+  async flush(signal: AbortSignal): Promise<void> {
     if (this.failure) throw this.failure;
-    await Promise.race([new Promise<void>((resolve) => this.socket.write(Buffer.alloc(0), () => resolve())), this.lost]);
+    await this.orGivenUp(new Promise<void>((resolve) => this.socket.write(Buffer.alloc(0), () => resolve())), signal);
   }
 
   /** Nothing more is sent; answers may still come. */

@@ -69,7 +69,7 @@ export class PrinterDriver implements MachineDriver {
     for await (const chunk of createReadStream(path, { highWaterMark: CHUNK })) {
       await Promise.race([control.mayGoOn(), line.lost]);
       if (control.signal.aborted) throw new DriverError('aborted');
-      await line.pour(chunk as Buffer);
+      await line.pour(chunk as Buffer, control.signal);
       sent += (chunk as Buffer).length;
       done.share = (SENDING * sent) / Math.max(1, size);
       control.onDone(done.share);

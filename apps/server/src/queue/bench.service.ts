@@ -109,7 +109,11 @@ export class BenchService {
     if (machine.kind === 'printer' || machine.kind === 'desk-printer')
       return { ok: true, text: `A printer answers at ${describePlace(machine)} ${took}.` };
     const driver = new CutterDriver(machine, this.config.machineHosts);
-    const name = await driver.name().catch(() => undefined);
+    const name = await driver.name().catch((error: unknown) => {
+      // it answered just now: a cutter may have no word for its name
+      if (error instanceof DriverError) return undefined;
+      throw error;
+    });
     return {
       ok: true,
       text: name

@@ -5,8 +5,10 @@ import { setupFor, type Cutting } from '@lorvek/model/cut-file';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Loader2, Pause, Play } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
+import { sentenceOf } from '../../api/client.ts';
 import { LINE_LOOKS } from '../../drawing/paint.ts';
 import { IconButton } from '../../ui/button.tsx';
+import { Notice } from '../../ui/card.tsx';
 import { ask } from '../../worker/compute.ts';
 import { KIND_NAMES } from './cutting-card.tsx';
 
@@ -50,17 +52,16 @@ export function timed(sections: readonly PlannedSection[], cutting: Cutting): Pl
   return { ways, seconds };
 }
 
-/** The ways of a sheet, worked out when they are looked at. */
-export function useToolWays(sheet: SheetPlan, cutting: Cutting | undefined, isOn: boolean): Played | undefined {
-  const [played, setPlayed] = useState<{ of: unknown; played: Played }>();
+/** The ways of a sheet, worked out when they are looked at; words: why they cannot be. */
+export function useToolWays(sheet: SheetPlan, cutting: Cutting | undefined, isOn: boolean): Played | string | undefined {
+  const [played, setPlayed] = useState<{ of: unknown; played: Played | string }>();
   const key = useMemo(() => ({ lines: sheet.lines, cutting }), [sheet.lines, cutting]);
   useEffect(() => {
     let current = true;
     if (!isOn || !cutting) return undefined;
     void ask('cut', { lines: key.lines, cutting, withWays: true })
       .then(({ sections }) => current && setPlayed({ of: key, played: timed(sections, cutting) }))
-      // nothing is played of what could not be worked out; Send says why elsewhere
-      .catch(() => undefined);
+      .catch((error: unknown) => current && setPlayed({ of: key, played: sentenceOf(error) }));
     return () => {
       current = false;
     };
@@ -107,14 +108,14 @@ export function paintPlayed(context: CanvasRenderingContext2D, { ways }: Played,
 }
 
 interface PlayerProps {
-  readonly played: Played | undefined;
+  readonly played: Played | string | undefined;
   readonly now: number;
   onNow(seconds: number): void;
 }
 
 export function CutPlayer({ played, now, onNow }: PlayerProps) {
   const [plays, setPlays] = useState(false);
-  const seconds = played?.seconds ?? 0;
+  const seconds = typeof played === 'object' ? played.seconds : 0;
   useEffect(() => {
     if (!plays || seconds <= 0) return undefined;
     let frame = 0;
@@ -137,6 +138,7 @@ export function CutPlayer({ played, now, onNow }: PlayerProps) {
         <Loader2 size={14} className="animate-spin" /> Working out the ways of the tool…
       </span>
     );
+  if (typeof played === 'string') return <Notice level="warning">{played}</Notice>;
   const way = played.ways.findLast(({ from }) => from <= now);
   const done = played.ways.filter(({ to }) => to <= now).length;
   return (

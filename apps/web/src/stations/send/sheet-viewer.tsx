@@ -327,7 +327,14 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
           paint={(context, view, size) => {
             context.fillStyle = '#e9e3d5';
             context.fillRect(0, 0, size.width, size.height);
-            paint(context, view, seen, marginMm, picture, look === 'order' && played ? { played, seconds: now } : undefined);
+            paint(
+              context,
+              view,
+              seen,
+              marginMm,
+              picture,
+              look === 'order' && typeof played === 'object' ? { played, seconds: now } : undefined,
+            );
           }}
           onFirstSize={() => fitSend(sheet)}
         />
