@@ -1,5 +1,8 @@
 /** Series: names from a customer's list and numbers that count, a piece for each row, short runs, a newer list. */
 import { expect, test, type Page } from '@playwright/test';
+import { PDFDocument } from '@cantoo/pdf-lib';
+import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
 import { newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const csv = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });
@@ -122,4 +125,70 @@ test('what is no list is refused in plain words and changes nothing', async ({ p
   await page.getByRole('button', { name: 'Read what was pasted' }).click();
   await page.getByRole('button', { name: 'Take 1 row' }).click();
   await expect(page.getByRole('button', { name: 'Take “Berth”' })).toBeVisible();
+});
+
+const badge = (fill: string): Promise<Buffer> =>
+  sharp(
+    Buffer.from(
+      `<svg xmlns="http://www.w3.org/2000/svg" width="240" height="160"><path d="M30 80C50 20 150 10 210 80C150 150 50 140 30 80Z" fill="${fill}"/></svg>`,
+    ),
+  )
+    .png()
+    .toBuffer();
+const picture = async (name: string, fill: string) => ({ name, mimeType: 'image/png', buffer: await badge(fill) });
+
+test('a picture of each row by its file name, bled and cut round; a picture that is lacking is named by its row', async ({ page }) => {
+  await newJob(page, 'Hull badges');
+  await takeFilm(page, 'Gloss white');
+  await page.getByLabel('File to bring in').setInputFiles(await picture('sample.png', '#1d6fa5'));
+  await expect(page.getByTestId('selection')).toBeVisible();
+  await setField(page, 'Width', '80');
+  await page.getByRole('combobox', { name: 'Goes on' }).click();
+  await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+  await openCard(page, 'Series field');
+  await page.getByRole('button', { name: 'Read a list…' }).click();
+  await page.getByLabel('List file').setInputFiles(csv('badges.csv', 'Boat;Badge\nTern;tern.png\nKnot;KNOT\nDunlin;dunlin.png\n'));
+  await page.getByRole('button', { name: 'Take 3 rows' }).click();
+  await page.getByRole('button', { name: 'Take “Badge”' }).click();
+  await page.getByRole('button', { name: 'Edge cut round the selection' }).click();
+  await setField(page, 'Distance (minus: inward)', '0.5');
+  const blue = (): Promise<number> =>
+    page
+      .getByRole('application', { name: 'Drawing' })
+      .locator('canvas')
+      .first()
+      .evaluate((one) => {
+        const { width, height } = one as HTMLCanvasElement;
+        const { data } = ((one as HTMLCanvasElement).getContext('2d') as CanvasRenderingContext2D).getImageData(0, 0, width, height);
+        let count = 0;
+        for (let i = 0; i < data.length; i += 4) if ((data[i] ?? 0) < 60 && (data[i + 2] ?? 0) > 140 && (data[i + 2] ?? 0) < 190) count++;
+        return count;
+      });
+  const before = await blue();
+  await page.getByRole('switch', { name: 'Carry the art outward (bleed)' }).click();
+  // the drawing shows what is carried outward
+  await expect.poll(blue, { timeout: 20_000 }).toBeGreaterThan(1.02 * before);
+  await saved(page);
+
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await openCard(page, 'Series');
+  await page
+    .getByLabel('Pictures of the series')
+    .setInputFiles([await picture('tern.png', '#c4281f'), await picture('knot.png', '#0f7a3c')]);
+  await expect(page.getByText('2 pictures by file name')).toBeVisible();
+  await page.getByRole('button', { name: /finding|Cut check/ }).click();
+  await expect(page.getByText(/Row 3: there is no picture “dunlin\.png”/)).toBeVisible({ timeout: 20_000 });
+  await page.keyboard.press('Escape');
+  await page.getByLabel('Pictures of the series').setInputFiles([await picture('dunlin.png', '#7a3c0f')]);
+  await expect(page.getByText('3 pictures by file name')).toBeVisible();
+  await saved(page);
+  await page.reload();
+  await expect(page.getByText('3 pictures by file name')).toBeVisible();
+  // what is printed are the pictures of the rows, none of the sample
+  await page.getByRole('link', { name: /Send/ }).click();
+  const coming = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'PDF' }).click();
+  const { context } = await PDFDocument.load(readFileSync(await (await coming).path()));
+  const images = context.enumerateIndirectObjects().filter(([, one]) => /\/Subtype \/Image[^]*\/SMask/.test(one.toString()));
+  expect(images).toHaveLength(3);
 });

@@ -2,6 +2,7 @@
 import { create } from 'zustand';
 import type { Drawing, StockFilm } from '@lorvek/model';
 import type { Finding } from '@lorvek/core/check';
+import type { Bleed } from '@lorvek/model/bleeds';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { useEffect } from 'react';
 import { sentenceOf } from '../api/client.ts';
@@ -15,6 +16,9 @@ interface Sheets {
   whole: readonly Finding[];
   /** Ground that films cover more than once, mm². */
   twiceMm2: Readonly<Record<string, number>>;
+  /** What edge cuts carry outward, and the drawing that it was worked out for. */
+  bleeds: readonly Bleed[];
+  bledIn: Drawing;
   busy: boolean;
   /** Nothing is known of this job yet: no list here says "none". */
   unknown: boolean;
@@ -23,7 +27,7 @@ interface Sheets {
   error: string | undefined;
 }
 
-const UNKNOWN: Sheets = { sheets: [], whole: [], twiceMm2: {}, busy: true, unknown: true, share: 0, error: undefined };
+const UNKNOWN: Sheets = { sheets: [], whole: [], twiceMm2: {}, bleeds: [], bledIn: {}, busy: true, unknown: true, share: 0, error: undefined };
 
 export const useSheets = create<Sheets>(() => UNKNOWN);
 
@@ -34,12 +38,12 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: str
   const mine = ++sequence;
   useSheets.setState({ busy: true, share: 0 });
   try {
-    const { whole, sheets, twiceMm2 } = await ask(
+    const { whole, sheets, twiceMm2, bleeds } = await ask(
       'sheets',
       { drawing, stock, jobId, jobName },
       (share) => mine === sequence && useSheets.setState({ share }),
     );
-    if (mine === sequence) useSheets.setState({ sheets, whole, twiceMm2, busy: false, unknown: false, share: 1, error: undefined });
+    if (mine === sequence) useSheets.setState({ sheets, whole, twiceMm2, bleeds, bledIn: drawing, busy: false, unknown: false, share: 1, error: undefined });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
   }

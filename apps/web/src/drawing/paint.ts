@@ -103,6 +103,8 @@ export interface PaintOptions {
   /** Items that a drag under way moves, and how. */
   readonly moved: ReadonlySet<string>;
   readonly preview: Matrix | undefined;
+  /** Painted under all that is of a layer, in drawing mm. */
+  readonly under?: ((context: CanvasRenderingContext2D, layer: string) => void) | undefined;
 }
 
 const ownOf = (item: LeafItem): NonNullable<Painted['own']> => {
@@ -144,7 +146,7 @@ export interface Painted {
 export function paintedOf(
   drawing: Drawing,
   options: Pick<PaintOptions, 'moved' | 'preview'>,
-): { hex: string | undefined; painted: Painted[] }[] {
+): { hex: string | undefined; layer?: string; painted: Painted[] }[] {
   const byFilm = new Map<string | null, Painted[]>();
   const cutLines: Painted[] = [];
   for (const item of leavesOf(drawing)) {
@@ -185,7 +187,7 @@ export function paintedOf(
   return [
     { hex: undefined, painted: loose.get(BELOW_ALL) ?? [] },
     ...films.flatMap((film, i) => [
-      { hex: film.hex as string | undefined, painted: film.visible ? (byFilm.get(film.id) ?? []) : [] },
+      { hex: film.hex as string | undefined, layer: film.id, painted: film.visible ? (byFilm.get(film.id) ?? []) : [] },
       { hex: undefined, painted: loose.get(i) ?? [] },
     ]),
     { hex: undefined, painted: cutLines },
@@ -206,7 +208,8 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
   context.strokeRect(0, 0, surface.widthMm, surface.heightMm);
   paintPictures(context, drawing, options.moved, options.preview);
   paintGuides(context, drawing, view, seen);
-  for (const { hex, painted } of paintedOf(drawing, options)) {
+  for (const { hex, layer, painted } of paintedOf(drawing, options)) {
+    if (layer !== undefined && !options.blade && painted.length > 0) options.under?.(context, layer);
     for (const one of painted) {
       const { outline, matrix } = one;
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;

@@ -10,6 +10,7 @@ import { lineRound } from '@lorvek/model/edge-cuts';
 import { knownIn, whyOf } from '@lorvek/model/know';
 import { AppError } from '@lorvek/core';
 import { checkJob, twiceOn } from '@lorvek/model/check-job';
+import { bleedsOf } from '@lorvek/model/bleeds';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
@@ -160,7 +161,11 @@ export async function answer(asked: Asked, onShare: (share: number, soFar?: unkn
     case 'sheets': {
       const { drawing, stock, jobId, jobName } = asked.input;
       const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
-      return { ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName), twiceMm2: twiceOn(drawing, knownOf) };
+      return {
+        ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName),
+        twiceMm2: twiceOn(drawing, knownOf),
+        bleeds: bleedsOf(drawing, knownOf),
+      };
     }
     case 'build':
       return buildView(asked.input, await knowing(asked.input.drawing, (share) => onShare(0.5 * share)));

@@ -12,6 +12,7 @@ import type { BuildAnswer, BuildAsked } from './build-ops.ts';
 import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
+import type { Bleed } from '@lorvek/model/bleeds';
 import type { ImportAsked, Imported, PageLook } from './import-ops.ts';
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
 import type { StackAnswer, StackAsked } from './stack-ops.ts';
@@ -22,8 +23,8 @@ export interface Requests {
   /** All sheets and the findings of the drawing itself: in one question, for a large drawing is dear to hand over. */
   sheets: {
     input: { drawing: Drawing; stock: readonly StockFilm[]; jobId: string; jobName: string };
-    /** With the ground that films cover more than once, mm². */
-    output: CheckedJob & { readonly twiceMm2: Readonly<Record<string, number>> };
+    /** With the ground that films cover more than once, mm², and what edge cuts carry outward on the drawing. */
+    output: CheckedJob & { readonly twiceMm2: Readonly<Record<string, number>>; readonly bleeds: readonly Bleed[] };
   };
   /** How the films are built on one another, and what that costs. */
   build: { input: BuildAsked; output: BuildAnswer };

@@ -3,6 +3,7 @@ import { AppError, InputError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { bounds, formatPath, mapBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
+import { bleedsOf, type Bleed } from '@lorvek/model/bleeds';
 import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { fittingPages } from '@lorvek/model/fitting-plan';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
@@ -63,20 +64,32 @@ function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
   return [a * w, b * w, c * h, d * h, e, f];
 }
 
-/** Pictures as PNG, no larger than a proof needs. */
-async function proofPictures(drawing: Drawing): Promise<PdfPicture[]> {
-  return Promise.all(
-    picturesOf(drawing).map(async (item) => {
-      const bitmap = await bitmapOf(item);
-      const k = Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height));
-      const canvas = new OffscreenCanvas(Math.max(1, Math.round(bitmap.width * k)), Math.max(1, Math.round(bitmap.height * k)));
-      const context = canvas.getContext('2d');
-      if (context) context.globalAlpha = item.strengthPct / 100;
-      context?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
-      const blob = await canvas.convertToBlob({ type: 'image/png' });
-      return { bytes: new Uint8Array(await blob.arrayBuffer()), matrix: unitMap(item) };
-    }),
+/** A picture as PNG, no larger than a proof needs. */
+async function proofBytes(bitmap: ImageBitmap, strength: number): Promise<Uint8Array> {
+  const k = Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height));
+  const canvas = new OffscreenCanvas(Math.max(1, Math.round(bitmap.width * k)), Math.max(1, Math.round(bitmap.height * k)));
+  const context = canvas.getContext('2d');
+  if (context) context.globalAlpha = strength;
+  context?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+  return new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer());
+}
+
+/** Pictures of the proof, what is carried outward of them lowest. */
+async function proofPictures(drawing: Drawing, bleeds: readonly Bleed[]): Promise<PdfPicture[]> {
+  const items = picturesOf(drawing);
+  const carried = bleeds.flatMap(({ art }) => art.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
+  const pixels = new Map<string, Uint8Array>();
+  for (const item of items)
+    if (carried.some(({ picture }) => picture === item.asset) && !pixels.has(item.asset))
+      pixels.set(item.asset, await proofBytes(await createImageBitmap(await assetOf(item)), 1));
+  const own = await Promise.all(
+    items.map(async (item) => ({ bytes: await proofBytes(await bitmapOf(item), item.strengthPct / 100), matrix: unitMap(item) })),
   );
+  const under = carried.flatMap(({ picture, matrix, clip }): PdfPicture[] => {
+    const bytes = pixels.get(picture);
+    return bytes ? [{ bytes, matrix, ...(clip ? { clip } : {}) }] : [];
+  });
+  return [...under, ...own];
 }
 
 /** Pictures in scope as they will lie in a file: PNG and JPEG as they are kept, others and clipped ones as PNG. */
@@ -171,7 +184,7 @@ export async function writeOut(asked: WriteAsked, knownOf: KnownOf): Promise<Uin
       drawing,
       job,
       piecesOf,
-      pictures: await proofPictures(drawing),
+      pictures: await proofPictures(drawing, []),
       sheets: sheetsOf(drawing, asked.stock, knownOf, job.id, { withChecks: false, jobName: job.name }),
       measure: await textMeasure(),
       today: asked.today,
@@ -180,12 +193,14 @@ export async function writeOut(asked: WriteAsked, knownOf: KnownOf): Promise<Uin
     return writePdfPages(pages, `Fitting plan: ${job.name}`);
   }
   if (kind === 'proof' || kind === 'ticket') {
+    const bleeds = kind === 'proof' ? bleedsOf(drawing, knownOf) : [];
     const input = {
       drawing,
       job,
       piecesOf,
       dimensions: asked.dimensions,
-      pictures: kind === 'proof' ? await proofPictures(drawing) : [],
+      pictures: kind === 'proof' ? await proofPictures(drawing, bleeds) : [],
+      bleeds,
       stock: asked.stock,
       steps: layingSteps(drawing, builtJob(drawing, asked.stock, knownOf, false)),
       cost: jobCost(sheetsOf(drawing, asked.stock, knownOf, job.id, { withChecks: false }), asked.stock, asked.settings),

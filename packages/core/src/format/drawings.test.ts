@@ -125,6 +125,20 @@ describe('what is written reads back', () => {
     expect(back.pictures.map(({ matrix }) => matrix.map((v) => Math.round(v * 100) / 100 + 0))).toEqual([[20, 0, 0, 10, 5, 30]]);
   });
 
+  test('a picture that is shown many times is stored once, and each stays within its clip', async () => {
+    const png = writePng({ width: 2, height: 2, data: new Uint8Array(16).fill(255) });
+    const pictures = [0, 1, 2].map((i) => ({
+      bytes: png,
+      matrix: [20, 0, 0, 10, i, 0] as Matrix,
+      ...(i === 1 ? { clip: boxShape(5, 5) } : {}),
+    }));
+    const bytes = await writePdfPages([{ widthMm: 60, heightMm: 40, items: [], pictures }], 'x');
+    const document = await PDFDocument.load(bytes);
+    const images = document.context.enumerateIndirectObjects().filter(([, object]) => object.toString().includes('/Subtype /Image'));
+    expect(images).toHaveLength(1);
+    expect((await readPdf(bytes)).pictures.map(({ matrix }) => Math.round(matrix[4]))).toEqual([0, 1, 2]);
+  });
+
   test('a turned picture in an SVG comes back in its place', async () => {
     const png = writePng({ width: 2, height: 1, data: Uint8Array.from([255, 0, 0, 255, 0, 255, 0, 255]) });
     const matrix = [20, 5, -3, 10, 40, 12] as const;

@@ -42,6 +42,8 @@ export interface PdfPicture {
   readonly bytes: Uint8Array;
   /** From the unit square, y up, to the page, mm. */
   readonly matrix: Matrix;
+  /** Shown only within, even-odd, mm on the page. */
+  readonly clip?: Outline;
 }
 
 export interface PdfPageContent {
@@ -193,10 +195,14 @@ async function pageContent(
     return name;
   };
   for (const item of content.ground ?? []) out.push(itemContent(item, nameOf));
-  for (const [i, picture] of (content.pictures ?? []).entries()) {
-    const image = picture.bytes[0] === 0x89 ? await document.embedPng(picture.bytes) : await document.embedJpg(picture.bytes);
-    images.push([`P${i}`, image]);
-    out.push(`q ${picture.matrix.map(number).join(' ')} cm /P${i} Do Q`);
+  const embedded = new Map<Uint8Array, string>();
+  for (const { bytes, matrix, clip } of content.pictures ?? []) {
+    let name = embedded.get(bytes);
+    if (name === undefined) {
+      embedded.set(bytes, (name = `P${embedded.size}`));
+      images.push([name, bytes[0] === 0x89 ? await document.embedPng(bytes) : await document.embedJpg(bytes)]);
+    }
+    out.push(`q ${clip ? `${pathOf(clip)} W* n ` : ''}${matrix.map(number).join(' ')} cm /${name} Do Q`);
   }
   for (const item of content.items) {
     if (item.layer !== layer) {

@@ -1,8 +1,9 @@
 /**
  * The customer's list: a text file with or without separators, or a workbook; what it is says its content, not its name.
  * Cells are text as they stand: nothing is computed, trimmed or normalised. Rows with nothing to be seen are dropped.
- * The first row is the header when a column has no digit in it and digits in nearly all rows below; not when as many
- * columns look the same in the first row as below. Everything found can be overruled.
+ * The first row is the header when a column has no digit in it and digits in nearly all rows below, or names no picture
+ * file while most rows below do; not when as many columns look the same in the first row as below. Everything found can be
+ * overruled.
  */
 import { InputError, LimitError } from '../errors/index.ts';
 import { decodeText, type Encoding } from './encodings.ts';
@@ -58,6 +59,8 @@ const shapeOf = (cell: string): string =>
     .trim()
     .replace(/\p{Nd}+/gu, '9')
     .replace(/\p{L}+/gu, 'a');
+/** The name of a picture file: what columns of series fields hold. */
+const namesFile = (cell: string): boolean => /\.(png|jpe?g|gif|bmp|webp|tiff?|svg|pdf)\s*$/i.test(cell);
 const NEARLY_ALL = 0.8;
 const HEADER_SAMPLE = 2000;
 
@@ -68,7 +71,8 @@ function beginsWithHeader(rows: readonly string[][]): boolean {
     const others = below.map((row) => row[k] ?? '').filter((other) => !isBlank(other));
     if (isBlank(cell) || others.length === 0) return;
     const share = (test: (other: string) => boolean): number => others.filter(test).length / others.length;
-    if (!hasDigit(cell)) speaksFor += share(hasDigit) >= NEARLY_ALL ? 1 : 0;
+    if (!namesFile(cell) && share(namesFile) > 0.5) speaksFor++;
+    else if (!hasDigit(cell)) speaksFor += share(hasDigit) >= NEARLY_ALL ? 1 : 0;
     else if (share((other) => shapeOf(other) === shapeOf(cell)) > 0.5) against++;
   });
   return speaksFor > 0 && speaksFor >= against;

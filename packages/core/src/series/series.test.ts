@@ -68,6 +68,8 @@ describe('text lists', () => {
       readList(utf8(text), 'a.csv', header === undefined ? {} : { header });
     expect((await of('No;Boat\n1;Tern\n2;Knot\n')).header).toEqual(['No', 'Boat']);
     expect((await of('1;Tern\n2;Knot\n3;Wren\n')).header).toBeNull();
+    expect((await of('Boat;Badge\nTern;tern.png\nKnot;KNOT\nDunlin;dunlin.JPG\n')).header).toEqual(['Boat', 'Badge']);
+    expect((await of('Tern;tern.png\nKnot;knot.png\nDunlin;dunlin.png\n')).header).toBeNull();
     expect((await of('Berth;2031\nA1;5,5\nA2;17,5\n')).header).toEqual(['Berth', '2031']);
     expect(await of('No;Boat\n1;Tern\n', false)).toMatchObject({
       header: null,

@@ -4,13 +4,14 @@
  * sizes, steps, press recipe, cost).
  * A4, millimetres, y up.
  */
-import { area, isEmptyBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
+import { area, compose, isEmptyBox, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
 import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from '@lorvek/core/format';
 import type { LengthUnit } from '@lorvek/core/units';
 import type { Drawing } from '../records/document.ts';
 import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT } from './paper.ts';
 import type { Film } from '../records/layers.ts';
 import { isAid } from '../queries/plain-outline.ts';
+import type { Bleed } from '../plans/bleeds.ts';
 import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
 import { buildOf, filmsOf, isLeftOut, leavesOf, pageOf } from '../queries/queries.ts';
@@ -34,6 +35,8 @@ export interface PaperInput {
   readonly piecesOf: PiecesOf;
   readonly dimensions: readonly MeasuredLine[];
   readonly pictures: readonly PdfPicture[];
+  /** What edge cuts carry outward, under the art of its layer; its pictures are among the pictures. */
+  readonly bleeds: readonly Bleed[];
   readonly stock: readonly StockFilm[];
   /** In the order of laying. */
   readonly steps: readonly LayingStep[];
@@ -140,7 +143,7 @@ function filmNames({ measure }: PaperInput, used: readonly FilmUse[], footer: nu
 export function proofPages(input: PaperInput): PdfPageContent[] {
   const { drawing, piecesOf } = input;
   const { surface, unit } = pageOf(drawing);
-  const work = artworkItemsOf(drawing, {}, piecesOf);
+  const work = artworkItemsOf(drawing, {}, piecesOf, input.bleeds);
   const used = usedFilms(input);
   const films = used.length;
   const footer = 16 + Math.ceil(films / 3) * 8;
@@ -150,7 +153,8 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
   const [x, y] = [room.x + (room.width - w) / 2, room.y + (room.height - h) / 2];
   const map: Matrix = [scale, 0, 0, scale, x, y];
   const on = (p: Point): Point => ({ x: x + scale * p.x, y: y + scale * p.y });
-  const extent = boxOf(work);
+  // the work is measured as it will be cut
+  const extent = boxOf(artworkItemsOf(drawing, {}, piecesOf));
   const measured = input.dimensions.map((d) => dimension(on(d.from), on(d.to), on(d.a), on(d.b), say(d.mm, unit)));
   if (!isEmptyBox(extent)) {
     const [low, high] = [on({ x: extent.minX, y: extent.minY }), on({ x: extent.maxX, y: extent.maxY })];
@@ -185,8 +189,11 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
   );
   items.push(line(LONG - MARGIN - 70, MARGIN, LONG - MARGIN, MARGIN, INK));
   const pictures = input.pictures.map((picture): PdfPicture => {
-    const [a, b, c, d, e, f] = picture.matrix;
-    return { bytes: picture.bytes, matrix: [a * scale, b * scale, c * scale, d * scale, x + scale * e, y + scale * f] };
+    return {
+      bytes: picture.bytes,
+      matrix: compose(map, picture.matrix),
+      ...(picture.clip ? { clip: mapOutline(map, picture.clip) } : {}),
+    };
   });
   return [{ widthMm: LONG, heightMm: SHORT, ground: [box(x, y, w, h, surface.hex)], items, texts, pictures }];
 }

@@ -169,7 +169,7 @@ export function findEdges(drawing: Drawing, work: LayerWork): Finding[] {
   const all = linesOf(drawing, work);
   const lines = all.slice(0, MOST_LINES);
   const loose = layer.medium === 'paper' ? lines.filter(({ kind }) => kind === 'through') : [];
-  return [
+  const found = [
     ...(all.length > MOST_LINES ? [tooMany(all.length)] : []),
     ...findIntoArt(lines, work),
     ...findMeeting(lines),
@@ -180,5 +180,42 @@ export function findEdges(drawing: Drawing, work: LayerWork): Finding[] {
       text: `“${leaf.leaf.name}” cuts all through, and ${layer.name} has no liner that holds the piece. Perforate it, so that bridges hold it.`,
       parts: [leaf.leaf.id],
     })),
-  ].slice(0, MOST_FOUND);
+  ];
+  return found.length > MOST_FOUND ? [...found.slice(0, MOST_FOUND), andMore(found.length - MOST_FOUND)] : found;
+}
+
+const andMore = (count: number): Finding => ({
+  code: 'lines-meet',
+  level: 'warning',
+  text: `${count} more remarks about cut lines are not listed: mend these first.`,
+  parts: [],
+});
+
+export interface EdgesOfRow {
+  /** From 0. */
+  readonly row: number;
+  readonly findings: readonly Finding[];
+}
+
+const namedRows = (rows: readonly number[]): string => {
+  const [first, second, third] = rows.map((row) => row + 1);
+  if (rows.length === 1) return `Row ${first}`;
+  if (rows.length === 2) return `Rows ${first} and ${second}`;
+  return rows.length === 3 ? `Rows ${first}, ${second} and ${third}` : `Rows ${first}, ${second}, ${third} and ${rows.length - 3} more`;
+};
+
+/** One finding for a fault that many rows have, with their numbers; it lies where the first of them has it. */
+export function edgesByRow(all: readonly EdgesOfRow[]): { row: number; finding: Finding }[] {
+  const groups = new Map<string, { finding: Finding; rows: number[] }>();
+  for (const { row, findings } of all)
+    for (const finding of findings) {
+      const key = `${finding.code} ${finding.parts.join()}`;
+      const group = groups.get(key);
+      if (!group) groups.set(key, { finding, rows: [row] });
+      else if (group.rows.at(-1) !== row) group.rows.push(row);
+    }
+  return [...groups.values()].map(({ finding, rows }) => ({
+    row: rows[0] ?? 0,
+    finding: { ...finding, text: `${namedRows(rows)}: ${finding.text}`, row: rows[0] ?? 0 },
+  }));
 }

@@ -23,6 +23,7 @@ import {
   addItems,
   emptyDrawing,
   setLayUp,
+  USUAL_SETTINGS,
   type Drawing,
   type EdgeCutItem,
   type Item,
@@ -30,7 +31,12 @@ import {
 } from '../index.ts';
 import { knownIn } from '../queries/know.ts';
 import { bleedArt, carryOf } from './bleed-art.ts';
+import { bleedsOf, type Bleed } from './bleeds.ts';
 import { checkJob } from './check-job.ts';
+import { jobCost } from './job-cost.ts';
+import type { PiecesOf } from './plan-sheet.ts';
+import { isUnknown } from '../queries/known-pieces.ts';
+import { proofPages } from '../papers/proof-and-ticket.ts';
 
 const stock = [stockOf('print-p')];
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
@@ -196,6 +202,41 @@ describe('bleed', () => {
     expect(more.slice(-own.length)).toEqual(own);
     expect(more.length).toBeGreaterThan(own.length);
     expect(with_.lines).toEqual(plain.lines);
+  });
+
+  test('the proof shows it under the art of its layer, and measures the work without it', () => {
+    const drawing = draw([ONE], [[['item-1'], { distanceMm: 0.5, bleedMm: 2 }]]);
+    const knownOf = knownIn(drawing, () => undefined, new Map());
+    const piecesOf: PiecesOf = (item) => {
+      const known = knownOf(item);
+      return isUnknown(known) ? [] : known.pieces;
+    };
+    const bleeds = bleedsOf(drawing, knownOf);
+    expect(bleeds).toMatchObject([{ cut: 'item-cut0', layer: 'print-p', of: ['item-cut0', 'item-1'] }]);
+    const proof = (own: readonly Bleed[]) =>
+      proofPages({
+        drawing,
+        job: { name: 'Plates', customer: '', dueOn: null, revision: 1 },
+        piecesOf,
+        dimensions: [],
+        pictures: [],
+        bleeds: own,
+        stock,
+        steps: [],
+        cost: jobCost([], stock, USUAL_SETTINGS),
+        settings: USUAL_SETTINGS,
+        measure: () => 10,
+        today: '2026-03-02',
+      })[0]!;
+    const [bare, bled] = [proof([]), proof(bleeds)];
+    expect(bled.texts).toEqual(bare.texts);
+    const carried = bled.items.filter(({ name }) => name === 'Bleed');
+    expect(carried).toHaveLength(bleeds[0]!.art.length);
+    const order = bled.items.map(({ name }) => name);
+    expect(order.lastIndexOf('Bleed')).toBeLessThan(order.indexOf('item-1'));
+    const [wide, art] = [bounds(carried[0]!.outline), bounds(bled.items[order.indexOf('item-1')]!.outline)];
+    const scale = (art.maxX - art.minX) / 120;
+    expect((wide.maxX - wide.minX) / scale).toBeCloseTo(120 + 2 * 2.5, 1);
   });
 
   test('with panels and grids it goes along', () => {

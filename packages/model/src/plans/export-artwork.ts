@@ -28,8 +28,9 @@ import type { Piece } from '../queries/derive.ts';
 import { gradientOf, isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
 import type { PiecesOf } from './plan-sheet.ts';
 import { isPrint, layersOf, leavesOf, pageOf } from '../queries/queries.ts';
-import { LINE_INKS } from '@lorvek/core/print';
+import { LINE_INKS, type PrintItem } from '@lorvek/core/print';
 import type { PrintLayer } from '../records/layers.ts';
+import type { Bleed } from './bleeds.ts';
 import { artOf } from './print-art.ts';
 
 export interface Scope {
@@ -59,8 +60,11 @@ function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkIte
   return gradient ? { ...item, gradient: mapGradient(leaf.matrix, gradient) } : item;
 }
 
-/** Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black. */
-export function artworkItemsOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): ArtworkItem[] {
+/**
+ * Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black.
+ * @param bleeds put under the art of their layers; bled pictures are written apart, as pictures are
+ */
+export function artworkItemsOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf, bleeds: readonly Bleed[] = []): ArtworkItem[] {
   const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
   const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && leaf.kind !== 'picture' && (!chosen || chosen.has(leaf.id)));
   const layers = layersOf(drawing).filter((layer) => (scope.film === undefined ? layer.visible : layer.id === scope.film));
@@ -73,7 +77,9 @@ export function artworkItemsOf(drawing: Drawing, scope: Scope, piecesOf: PiecesO
         ),
     );
   const filmed = layers.flatMap((layer) =>
-    isPrint(layer) ? printedItems(leaves, layer, piecesOf) : of(layer.id, layer.hex, `${layer.series} ${layer.name}`),
+    isPrint(layer)
+      ? [...bledItems(bleeds, layer), ...printedItems(leaves, layer, piecesOf)]
+      : of(layer.id, layer.hex, `${layer.series} ${layer.name}`),
   );
   const cutLines = leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : []));
   return scope.film === undefined ? [...filmed, ...of(null, '#000000', 'No film'), ...cutLines] : filmed;
@@ -85,23 +91,27 @@ function printedItems(leaves: readonly LeafItem[], layer: PrintLayer, piecesOf: 
     .filter((leaf) => !isCutLine(leaf))
     .flatMap((leaf) => {
       const own = piecesOf(leaf).filter((piece) => piece.layer === layer.id && piece.outline.contours.length > 0);
-      return artOf(leaf, own, layer.hex).flatMap((item): ArtworkItem[] =>
-        item.kind === 'picture'
-          ? []
-          : [
-              {
-                outline: item.outline,
-                closed: item.outline.contours.every(({ closed }) => closed),
-                ...(item.fill ? { fill: item.fill.hex, ...(item.fill.spot ? { spot: item.fill.spot } : {}) } : {}),
-                ...(item.gradient ? { gradient: item.gradient, fill: item.fill?.hex ?? '#000000' } : {}),
-                ...(item.stroke ? { stroke: { hex: item.stroke.hex, widthMm: item.stroke.widthMm } } : {}),
-                layer: `${layer.series} ${layer.name}`,
-                name: leaf.name,
-              },
-            ],
-      );
+      return artOf(leaf, own, layer.hex).flatMap((item) => printedItem(item, layer, leaf.name));
     });
 }
+
+const printedItem = (item: PrintItem, layer: PrintLayer, name: string): ArtworkItem[] =>
+  item.kind === 'picture'
+    ? []
+    : [
+        {
+          outline: item.outline,
+          closed: item.outline.contours.every(({ closed }) => closed),
+          ...(item.fill ? { fill: item.fill.hex, ...(item.fill.spot ? { spot: item.fill.spot } : {}) } : {}),
+          ...(item.gradient ? { gradient: item.gradient, fill: item.fill?.hex ?? '#000000' } : {}),
+          ...(item.stroke ? { stroke: { hex: item.stroke.hex, widthMm: item.stroke.widthMm } } : {}),
+          layer: `${layer.series} ${layer.name}`,
+          name,
+        },
+      ];
+
+const bledItems = (bleeds: readonly Bleed[], layer: PrintLayer): ArtworkItem[] =>
+  bleeds.filter((bleed) => bleed.layer === layer.id).flatMap(({ art }) => art.flatMap((item) => printedItem(item, layer, 'Bleed')));
 
 /** A cut line of a print as a thin line in the colour of its kind, on a layer that is called after it. */
 function cutLineItems(leaf: LeafItem, pieces: readonly Piece[]): ArtworkItem[] {

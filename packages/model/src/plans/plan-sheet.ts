@@ -4,9 +4,7 @@
  */
 import {
   area,
-  outlineOfBox,
   EMPTY_BOX,
-  isEmptyBox,
   joinBoxes,
   bounds,
   mapOutline,
@@ -17,32 +15,32 @@ import {
   type Point,
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
-import { frameSheet, weedLines, type PlacedMark, type SheetFrame } from '@lorvek/core/sheet';
+import { weedLines, type PlacedMark, type SheetFrame } from '@lorvek/core/sheet';
 import type { CutKind } from '@lorvek/core/cut';
 import type { PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
 import type { LayUp, Marks } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
 import { laidSeries } from '../queries/series-rows.ts';
-import { buildOf, isLeftOut, isPrint, layersOf, layUpOf, leavesInScope, mirrorOf } from '../queries/queries.ts';
-import { builtJob, frameOf, isPlainBuild, type BuiltJob } from './build-plan.ts';
+import { isLeftOut, isPrint, layersOf, leavesInScope } from '../queries/queries.ts';
+import type { BuiltJob } from './build-plan.ts';
 import type { Piece } from '../queries/derive.ts';
 import type { KnownOf } from '../queries/known-pieces.ts';
-import { boxOfFrame, fillSheets, type Filled } from './lay-fill.ts';
+import type { Filled } from './lay-fill.ts';
 import { boxOfPlaced, type Ground, type LayPart, type Placement } from './lay-places.ts';
 import { findSpots } from './spot-inks.ts';
 import { findPasses, printPasses, type PassPlan } from './print-passes.ts';
 import { findWhite, whiteOf } from './white-ink.ts';
 import { findEdges } from './edge-findings.ts';
-import { noPanelsOfSeries, panelsOf } from './panel-parts.ts';
-import { partsOf, wholeOf, workOf, type LayerWork } from './lay-parts.ts';
-import { fillSeries, partsOfRow, type FilledSeries } from './series-parts.ts';
-import { chooseRoll, sheetMaterial, type Material, type RollChoice } from './material.ts';
+import type { LayerWork } from './lay-parts.ts';
+import { fillSeries, type FilledSeries } from './series-parts.ts';
+import type { Material, RollChoice } from './material.ts';
 import type { LeafItem } from '../queries/plain-outline.ts';
-import { bandOf, leadOf, markSheet, marksOf, type Marked } from './sheet-marks.ts';
+import { markSheet, type Marked } from './sheet-marks.ts';
 import { codeOf } from './sheet-code.ts';
 import { checkLaid, findGrain, findMissing, findOverlaps, findRoll, findShort, onSheetAt, type Laid } from './sheet-findings.ts';
 import type { StockFilm } from '../api/shop.ts';
+import { builtFor, layLayer, sheetLaid, type LaidLayer } from './laid-layer.ts';
 
 export { PLACE_MARKS } from './lay-parts.ts';
 export type { LayPart, Placement, SheetSource } from './lay-places.ts';
@@ -105,18 +103,6 @@ export const linesOfKind = ({ lines }: Pick<SheetPlan, 'lines'>, ...kinds: reado
 export function layersInScope(drawing: Drawing): Layer[] {
   const leaves = leavesInScope(drawing);
   return layersOf(drawing).filter((layer) => leaves.has(layer.id) && !isLeftOut(layer));
-}
-
-/** Does the work lie within the clear width and the length that is left? */
-export const fitsOn = (frame: SheetFrame, marginMm: number): boolean => frame.overWidthMm <= marginMm && frame.overLengthMm <= marginMm;
-
-/** The box that every film keeps its place in, as an outline. */
-function keptFrame(drawing: Drawing, work: LayerWork, built: BuiltJob | undefined): Outline[] {
-  const isEmpty = work.leaves.every(({ sources }) => sources.length === 0);
-  if (!built || buildOf(drawing).place !== 'keep' || work.layer.type !== 'film' || isEmpty) return [];
-  const frame = frameOf(built);
-  if (isEmptyBox(frame)) return [];
-  return [outlineOfBox(frame)];
 }
 
 /** How the writing beside a panel is printed. */
@@ -198,119 +184,6 @@ function pageOfSheet(
   };
 }
 
-/** Boxes that weed boxes go round on one sheet. */
-function weededBoxes(
-  record: LayUp,
-  parts: ReadonlyMap<string, LayPart>,
-  placements: readonly Placement[],
-  frame: readonly Outline[],
-): Box[] {
-  const boxes = placements.flatMap(({ part, map }): Box[] => {
-    const own = parts.get(part);
-    if (!own) return [];
-    if (record.weedPer !== 'part') return [joinBoxes(boxOfPlaced(own, map), boxOfFrame(frame, map))];
-    const byItem = new Map<string, Box>();
-    for (const { id, outline } of own.sources) byItem.set(id, joinBoxes(byItem.get(id) ?? EMPTY_BOX, bounds(mapOutline(map, outline))));
-    return [...byItem.values()];
-  });
-  return record.weedPer === 'whole' ? [boxes.reduce(joinBoxes, EMPTY_BOX)] : boxes;
-}
-
-/** The parts of a layer, how they are laid, and on what. */
-interface LaidLayer {
-  readonly work: LayerWork;
-  readonly whole: LayPart;
-  readonly parts: readonly LayPart[];
-  readonly ground: Ground;
-  readonly choice: RollChoice;
-  readonly filled: Filled;
-  readonly settings: Marks | null;
-}
-
-/** What one sheet of a layer holds. */
-function sheetLaid({ work, parts, whole, ground, filled }: LaidLayer, number: number): Laid {
-  const { record, material, bandMm, leadMm, weedBoxMm, frame } = ground;
-  const byId = new Map([whole, ...parts].map((part) => [part.id, part]));
-  const placements = filled.placements.filter(({ sheet }) => sheet === number);
-  return {
-    layer: work.layer,
-    parts: byId,
-    placements,
-    material,
-    record,
-    frame: frameSheet({
-      boxes: weededBoxes(record, byId, placements, frame),
-      weedBoxMm,
-      materialWidthMm: material.widthMm,
-      materialLengthMm: material.lengthMm,
-      marginMm: record.marginMm,
-      bandMm,
-      leadMm,
-    }),
-  };
-}
-
-interface With {
-  readonly jobName: string;
-  readonly stock: readonly StockFilm[];
-  readonly knownOf: KnownOf;
-  readonly built: BuiltJob | undefined;
-  readonly series: FilledSeries | undefined;
-}
-
-/** A part for each row of a series, and what is not known of them; one finding a fault, however many rows have it. */
-function partsOfRows(layerId: string, { rows }: FilledSeries, stock: readonly StockFilm[]): { parts: LayPart[]; findings: Finding[] } {
-  const findings = new Map<string, Finding>();
-  const parts = rows.flatMap((row) => {
-    const work = workOf(row.drawing, layerId, row.knownOf, builtFor(row.drawing, stock, row.knownOf));
-    for (const finding of work.findings) findings.set(`${finding.code} ${finding.parts.join()}`, finding);
-    return partsOfRow(row, wholeOf(work));
-  });
-  return { parts, findings: [...findings.values()] };
-}
-
-function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, series, jobName }: With): LaidLayer {
-  const plain = workOf(drawing, layerId, knownOf, built);
-  const { layer } = plain;
-  const record = layUpOf(drawing, layerId);
-  const { fill } = record;
-  const whole = wholeOf(plain);
-  const frame = keptFrame(drawing, plain, built);
-  const ofRows = series && series.rows.length > 0 ? partsOfRows(layerId, series, stock) : undefined;
-  const work = ofRows ? { ...plain, findings: ofRows.findings } : plain;
-  const parts = ofRows
-    ? ofRows.parts
-    : fill.kind === 'nest' && frame.length === 0
-      ? partsOf(work, { drawing, knownOf, together: fill.together ?? 'group', isApart: (id) => fill.parts?.[id]?.apart === true })
-      : [whole];
-  const settings = marksOf(record, work, whole);
-  const groundOn = (material: Material): Ground => ({
-    material,
-    record,
-    mirror: mirrorOf(record, layer).mirror,
-    bandMm: settings ? bandOf(settings, whole) : 0,
-    leadMm: leadOf(settings),
-    weedBoxMm: layer.type === 'film' ? (record.weedBoxMm ?? undefined) : undefined,
-    weedsCopies: layer.type === 'film' && record.weedBoxMm !== null && (record.weedPer ?? 'copy') === 'copy',
-    frame,
-  });
-  const lay = (ground: Ground): LaidLayer => {
-    const base = { work, whole, ground, choice, settings };
-    if (fill.kind !== 'panels') return { ...base, parts, filled: fillSheets(parts, whole, ground, ofRows !== undefined) };
-    const panels = ofRows ? noPanelsOfSeries(whole) : panelsOf(whole, ground, fill, jobName);
-    const filled = { placements: panels.placements, missing: [], ...(panels.laid ? { panels: panels.laid } : {}) };
-    return { ...base, work: { ...work, findings: [...work.findings, ...panels.findings] }, parts: panels.parts, filled };
-  };
-  const fits = (on: Material): boolean => {
-    const laid = lay(groundOn({ ...on, lengthMm: Math.min(on.lengthMm, record.sheetLengthMm ?? Infinity) }));
-    const isDivided = fill.kind !== 'panels' || laid.filled.panels !== undefined;
-    return isDivided && laid.filled.missing.length === 0 && fitsOn(sheetLaid(laid, 0).frame, record.marginMm);
-  };
-  let choice: RollChoice = { roll: null, how: 'none' };
-  choice = chooseRoll(record, layer, stock, fits);
-  return lay(groundOn(sheetMaterial(record, choice)));
-}
-
 /**
  * Lays a layer's work on its material and checks it. What is not known of an item, and a roll that nobody chose, are
  * findings that stop.
@@ -332,7 +205,7 @@ export function planSheets(
     jobName = '',
   }: { built?: BuiltJob | undefined; series?: FilledSeries | undefined; withChecks?: boolean; jobName?: string } = {},
 ): SheetPlan[] {
-  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName });
+  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName, withChecks });
   const { work, whole, filled, choice } = laid;
   const of = 1 + Math.max(0, ...filled.placements.map(({ sheet }) => sheet));
   const { placements: _all, ...told } = filled;
@@ -341,7 +214,7 @@ export function planSheets(
   if (!first) return [];
   const onFirst = (finding: Finding): Finding => onSheetAt(first.placements[0]?.map, finding);
   const ofAll = [
-    ...(withChecks ? findEdges(drawing, work).map(onFirst) : []),
+    ...(withChecks && !laid.edges ? findEdges(drawing, work).map(onFirst) : []),
     ...findRoll(work.layer, choice, work.itemIds),
     ...checkPrint(work, whole),
     ...findWhite(work.layer, whole.art, work.itemIds),
@@ -397,6 +270,10 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
     ...(isPrinted && (placements.length > 0 || of === 1) ? { print: pageOfSheet(laid, marked, lines, code, work.passes) } : {}),
     findings: [
       ...(number === 0 ? work.findings.map((finding) => onSheetAt(mapOf(finding.parts), finding)) : []),
+      ...(layer.edges ?? []).flatMap(({ part, finding }) => {
+        const placed = placements.find((one) => one.part === part);
+        return placed ? [onSheetAt(placed.map, finding)] : [];
+      }),
       ...marked.findings,
       ...(withChecks ? [...checkLaid(laid, stock), ...findOverlaps(laid), ...findGrain(laid)] : []),
     ],
@@ -410,10 +287,6 @@ function planOne(layer: LaidLayer, { number, of, jobId, told, withChecks, stock 
 
 const areaOfPart = (part: LayPart | undefined, isPrinted: boolean): number =>
   (part?.sources ?? []).reduce((sum, { outline, line }) => sum + (line || isPrinted ? Math.abs(area(outline)) : 0), 0);
-
-/** How the films are built; undefined when all lie whole on one another, each on its own. */
-const builtFor = (drawing: Drawing, stock: readonly StockFilm[], knownOf: KnownOf): BuiltJob | undefined =>
-  isPlainBuild(drawing) && buildOf(drawing).place === 'pack' ? undefined : builtJob(drawing, stock, knownOf, false);
 
 /** The rows of the job's series; undefined when there is none, or it is not laid up. */
 export function seriesFilled(drawing: Drawing, knownOf: KnownOf): FilledSeries | undefined {

@@ -261,6 +261,31 @@ describe('sheets of a series', () => {
     }
   });
 
+  test('cut lines are looked at row by row: a name that runs into what stands beside it is named by its rows, on their sheet', () => {
+    let drawing = draw({ long: 'as-is' });
+    drawing = run(drawing, addFilm, { film: printLayer('print-p') });
+    const beside: BoxItem = { ...plate, id: 'item-beside', name: 'Anchor', layer: 'print-p', widthMm: 30, heightMm: 20, cornerMm: 0 };
+    drawing = run(drawing, addItems, { items: [{ ...beside, matrix: [1, 0, 0, 1, 250, 118] }], roots: ['item-beside'] });
+    drawing = { ...drawing, 'item-name': { ...(drawing['item-name'] as BoxItem), layer: 'print-p' } };
+    drawing = run(drawing, addEdgeCut, { id: 'item-cut', of: ['item-name'], fields: { shape: 'box', distanceMm: 3 } });
+    drawing = run(drawing, takeList, {
+      list: list(['Boat', 'Berth'], ['Tern', '4'], ['Sandpiper', '5'], ['Knot', '6'], ['Sanderling', '7']),
+    });
+    const into = (of: Drawing) =>
+      check(of).sheets.flatMap(({ number, findings }) =>
+        findings
+          .filter(({ code }) => code === 'edge-into-art')
+          .map(({ text, row, box }) => ({ number, text, row, isOn: box !== undefined })),
+      );
+    const [first, ...more] = into(drawing);
+    expect(more).toEqual([]);
+    expect(first).toMatchObject({ row: 1, isOn: true });
+    expect(first!.text).toMatch(/^Rows 2 and 4: “.*” runs through “Anchor”/);
+    // the sample is not cut: what is wrong with it alone is no remark
+    const short = run(drawing, takeList, { list: list(['Boat', 'Berth'], ['Tern', '4']) });
+    expect(into(short)).toEqual([]);
+  });
+
   test('pieces keep clear of one another, however long their names are', () => {
     fc.assert(
       fc.property(

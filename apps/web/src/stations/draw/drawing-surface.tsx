@@ -9,6 +9,8 @@ import { ComparedOverlay, useCompared } from '../../drawing/compared.tsx';
 import { paintDimensions } from '../../drawing/dimensions.ts';
 import { itemAt } from '../../drawing/hit.ts';
 import { paintDrawing } from '../../drawing/paint.ts';
+import { bleedsOn, paintBleeds } from '../../drawing/paint-bleeds.ts';
+import { useSheets } from '../../document/sheets.ts';
 import { boxOfAll, frameOf } from '../../drawing/selection.ts';
 import { fitBox, useView, type ShapeTool, type ToolName, toDrawing } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
@@ -112,6 +114,9 @@ export function DrawingSurface() {
   const [pointer, setPointer] = useState<Point>();
   const group = useRef('');
   const { unit } = pageOf(drawing);
+  const allBleeds = useSheets((state) => state.bleeds);
+  const bledIn = useSheets((state) => state.bledIn);
+  const bleeds = useMemo(() => bleedsOn(drawing, allBleeds, bledIn), [drawing, allBleeds, bledIn]);
   const frame = useMemo(() => frameOf(drawing, selection, preview), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the frame
   const members = useMemo(
     () => (selection.length > 1 && selection.length <= 60 && !preview ? selection.flatMap((id) => frameOf(drawing, [id]) ?? []) : []),
@@ -196,9 +201,9 @@ export function DrawingSurface() {
       unit={unit}
       label="Drawing"
       cursor={working.cursor}
-      deps={[drawing, version, blade, preview, selection, marks]}
+      deps={[drawing, version, blade, preview, selection, marks, bleeds]}
       paint={(context, v, size) => {
-        paintDrawing(context, drawing, v, size, { blade, moved, preview });
+        paintDrawing(context, drawing, v, size, { blade, moved, preview, under: paintBleeds(bleeds, { moved, preview }) });
         paintDimensions(context, drawing, v, selection);
         if (blade && !preview) paintBladeMarks(context, marks, v, size);
       }}
