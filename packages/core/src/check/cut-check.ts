@@ -9,7 +9,7 @@ import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { segmentDistance } from '../geometry/hit.ts';
 import { bounds, contourBox, contourEnd, contourStart, EMPTY_BOX, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
-import { findIslands, findThin, findTiny, type FilmLimits } from './weeding.ts';
+import { findIslands, findThin, findTiny, type FilmLimits, type KnownSpots, type Spot } from './weeding.ts';
 import { findBumps, findCrowded } from './nodes.ts';
 
 export type FindingCode =
@@ -285,8 +285,16 @@ const openOutlines = (part: CheckPart): Finding[] =>
       };
     });
 
-/** Findings within one film's work, with the film's own limits when given. @returns at most 200, none when all is well */
-export function checkFilm(parts: readonly CheckPart[], limits?: FilmLimits): Finding[] {
+/**
+ * Findings within one film’s work, with the film’s own limits when given.
+ * @param known thin spots of letters that were looked at before; kept by whoever asks again and again
+ * @returns at most 200, none when all is well
+ */
+export function checkFilm(
+  parts: readonly CheckPart[],
+  limits?: FilmLimits,
+  known: KnownSpots = new Map<string, readonly Spot[]>(),
+): Finding[] {
   const total = parts.reduce((sum, part) => sum + part.outline.contours.length, 0);
   if (total === 0) return [{ code: 'nothing-to-cut', level: 'stop', text: 'There is nothing to cut.', parts: [] }];
   const pieces = piecesOf(parts);
@@ -295,7 +303,13 @@ export function checkFilm(parts: readonly CheckPart[], limits?: FilmLimits): Fin
   if (!segments) return open;
   const doubled = findDoubled(pieces, segments);
   const small = limits
-    ? [...findTiny(parts, limits), ...findIslands(parts, limits), ...findThin(parts, limits), ...findCrowded(parts), ...findBumps(parts)]
+    ? [
+        ...findTiny(parts, limits),
+        ...findIslands(parts, limits),
+        ...findThin(parts, limits, known),
+        ...findCrowded(parts),
+        ...findBumps(parts),
+      ]
     : [];
   return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
 }

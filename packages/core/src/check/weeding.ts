@@ -107,7 +107,7 @@ const rings = (contours: readonly Contour[], chord: number): Paths64 =>
 const grow = (paths: Paths64, mm: number, join: JoinType, chord: number): Paths64 =>
   Clipper.inflatePaths(paths, mm * SCALE, join, EndType.Polygon, 4, chord * SCALE);
 
-interface Spot {
+export interface Spot {
   readonly x: number;
   readonly y: number;
   readonly lengthMm: number;
@@ -148,7 +148,31 @@ const boxOfRing = (ring: Paths64[number]): Box => {
   return { minX, minY, maxX, maxY };
 };
 
-/** Rings whose boxes lie within a reach of one another, set by set. */
+type Ring = Paths64[number];
+
+/** Does a corner of one ring lie within reach of a side of another? Both ways, that is the distance of two that do not cross. */
+function hasCornerNear(corners: Ring, sides: Ring, box: Box, reach: number): boolean {
+  const isNear = ({ x, y }: Ring[number]): boolean =>
+    x > box.minX - reach && x < box.maxX + reach && y > box.minY - reach && y < box.maxY + reach;
+  return corners.some((p) => {
+    if (!isNear(p)) return false;
+    return sides.some((a, i) => {
+      const b = sides[(i + 1) % sides.length] ?? a;
+      const [dx, dy] = [b.x - a.x, b.y - a.y];
+      const along = dx * dx + dy * dy;
+      const t = along === 0 ? 0 : Math.min(1, Math.max(0, ((p.x - a.x) * dx + (p.y - a.y) * dy) / along));
+      return (p.x - a.x - t * dx) ** 2 + (p.y - a.y - t * dy) ** 2 < reach * reach;
+    });
+  });
+}
+
+/** Rings whose boxes meet, as those of a letter and its counter, or that lie within a reach of one another. */
+const haveToDo = (a: Ring, boxA: Box, b: Ring, boxB: Box, reach: number): boolean =>
+  (boxA.minX <= boxB.maxX && boxB.minX <= boxA.maxX && boxA.minY <= boxB.maxY && boxB.minY <= boxA.maxY) ||
+  hasCornerNear(a, b, boxB, reach) ||
+  hasCornerNear(b, a, boxA, reach);
+
+/** Rings that have to do with one another, set by set. */
 function nearSets(paths: Paths64, reach: number): Paths64[] {
   if (paths.length < 2) return paths.length === 0 ? [] : [paths];
   const boxes = paths.map(boxOfRing);
@@ -164,20 +188,28 @@ function nearSets(paths: Paths64, reach: number): Paths64[] {
     for (const i of own) {
       const { minX, minY, maxX, maxY } = boxes[i] as Box;
       for (const near of tree.search(minX - reach, minY - reach, maxX + reach, maxY + reach, (k) => !seen[k])) {
+        if (!haveToDo(paths[i] as Ring, boxes[i] as Box, paths[near] as Ring, boxes[near] as Box, reach)) continue;
         seen[near] = 1;
         own.push(near);
       }
     }
-    sets.push(own.sort((a, b) => a - b).map((i) => paths[i] as Paths64[number]));
+    sets.push(own.sort((a, b) => a - b).map((i) => paths[i] as Ring));
   }
   return sets;
 }
 
+/** What has been looked at, for the next work that has the same letters. */
+export interface KnownSpots {
+  get(key: string): readonly Spot[] | undefined;
+  set(key: string, spots: readonly Spot[]): unknown;
+}
+
 /** Spots of sets of rings; what has been looked at is known by its shape, wherever it lies. */
 class ThinSpots {
-  private readonly known = new Map<string, Spot[]>();
-
-  constructor(private readonly limitMm: number) {}
+  constructor(
+    private readonly limitMm: number,
+    private readonly known: KnownSpots,
+  ) {}
 
   of(paths: Paths64, closing: boolean): Spot[] {
     return nearSets(paths, this.limitMm * SCALE).flatMap((set) => this.ofSet(set, closing));
@@ -187,7 +219,7 @@ class ThinSpots {
     const { x = 0, y = 0 } = set[0]?.[0] ?? {};
     const moved = set.map((ring) => ring.map((p) => ({ x: p.x - x, y: p.y - y })));
     // places differ by their rounding, which is far finer than what is looked for
-    const key = `${closing} ${moved.map((ring) => ring.map((p) => `${Math.round(p.x / 20)},${Math.round(p.y / 20)}`).join(' ')).join('/')}`;
+    const key = `${this.limitMm} ${closing} ${moved.map((ring) => ring.map((p) => `${Math.round(p.x / 20)},${Math.round(p.y / 20)}`).join(' ')).join('/')}`;
     let spots = this.known.get(key);
     if (!spots) this.known.set(key, (spots = thinSpots(moved, this.limitMm, closing)));
     const [dx, dy] = [x / SCALE, y / SCALE];
@@ -213,12 +245,12 @@ function thinSpots(paths: Paths64, limitMm: number, closing: boolean): Spot[] {
 }
 
 /** @returns stretches that are too thin, part by part, and gaps that are too narrow, in the film's whole work */
-export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: FilmLimits): Finding[] {
+export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: FilmLimits, known: KnownSpots): Finding[] {
   if (!(limit > 0)) return [];
   const chord = CHORD_SHARE * limit;
   const out: Finding[] = [];
   const all: Paths64 = [];
-  const looked = new ThinSpots(limit);
+  const looked = new ThinSpots(limit, known);
   for (const part of parts) {
     const own = rings(part.outline.contours, chord);
     for (const ring of own) all.push(ring);

@@ -1,6 +1,6 @@
 /** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
 import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, formatPath, type Matrix } from '@lorvek/core/geometry';
-import { checkFilm, checkSheet, type FilmLimits, type Finding } from '@lorvek/core/check';
+import { checkFilm, checkSheet, type FilmLimits, type Finding, type Spot } from '@lorvek/core/check';
 import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
 import { LRUCache } from 'lru-cache';
 import type { LayUp } from '../records/lay-up.ts';
@@ -49,6 +49,8 @@ export interface Laid {
 
 /** What was found of a piece of a series, by its shape: rows are many, and most of them do not change. */
 const ofShapes = new LRUCache<string, readonly Finding[]>({ max: 10_000 });
+/** Thin spots of letters, which names have in common. */
+const ofLetters = new LRUCache<string, readonly Spot[]>({ max: 4000 });
 const MOST_OF_ROWS = 200;
 
 /** The shape of a part, wherever it lies, as short as to be kept. */
@@ -72,7 +74,7 @@ function checkRows(parts: readonly LayPart[], limits: FilmLimits | undefined): {
     if (cut.length === 0) continue;
     const key = shapeKey(part, limits);
     let own = ofShapes.get(key);
-    if (!own) ofShapes.set(key, (own = checkFilm(cut, limits)));
+    if (!own) ofShapes.set(key, (own = checkFilm(cut, limits, ofLetters)));
     for (const finding of own) found.push({ part, finding });
   }
   return found;
