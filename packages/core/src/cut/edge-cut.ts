@@ -29,11 +29,11 @@ export interface EdgeCutOptions {
 
 const FARTHEST_MM = 1e4;
 
-/** Contours that no other holds, and what stands in their holes: holes themselves are left out. */
+/** Contours that no other holds, of a welded outline: those do not overlap, so they need no weld of their own. */
 function withoutHoles({ contours }: Outline): Outline {
+  if (contours.length < 2) return { contours };
   const parent = containment(contours);
-  const outer = contours.filter((_: Contour, i: number) => (parent[i] ?? -1) < 0);
-  return weld(outer.map((contour) => ({ contours: [contour] })));
+  return { contours: contours.filter((_: Contour, i: number) => (parent[i] ?? -1) < 0) };
 }
 
 const grown = (outline: Outline, byMm: number): Outline => (byMm === 0 ? outline : offset(outline, byMm, { join: 'round' }));
