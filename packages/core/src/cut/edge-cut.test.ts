@@ -74,10 +74,14 @@ describe('edge cuts', () => {
 
   test('boxes and ovals hold what they go round', () => {
     const work = mapOutline(translation(100, 50), boxShape(40, 20));
-    const at = (shape: 'box' | 'rounded' | 'oval') => edgeCut([work], { shape, distanceMm: 3, cornerMm: 5 });
+    const at = (shape: 'box' | 'rounded' | 'oval' | 'circle') => edgeCut([work], { shape, distanceMm: 3, cornerMm: 5 });
     expect(bounds(at('box'))).toEqual({ minX: 97, minY: 47, maxX: 143, maxY: 73 });
     expect(bounds(at('rounded'))).toEqual({ minX: 97, minY: 47, maxX: 143, maxY: 73 });
-    expect(Math.abs(area(weld([at('oval'), work])))).toBeCloseTo(Math.abs(area(at('oval'))), 3);
+    for (const shape of ['oval', 'circle'] as const)
+      expect(Math.abs(area(weld([at(shape), work])))).toBeCloseTo(Math.abs(area(at(shape))), 3);
+    const { minX, minY, maxX, maxY } = bounds(at('circle'));
+    expect(maxX - minX).toBeCloseTo(Math.hypot(40, 20) + 6, 6);
+    expect(maxY - minY).toBeCloseTo(maxX - minX, 6);
   });
 
   test('smoothing rounds what is sharper than its circle and keeps the rest', () => {
@@ -108,6 +112,15 @@ describe('perforation', () => {
       }),
       { seed: 5, numRuns: 40 },
     );
+    // a small piece is held by as many bridges as asked for, or as there is room
+    const heldBy = (outline: Outline, leastBridges: number): number => {
+      const cuts = perforate(outline, { cutMm: 20, bridgeMm: 0.8, leastBridges });
+      return (pathLength(outline) - pathLength(cuts)) / 0.8;
+    };
+    expect(heldBy(boxShape(16, 16), 0)).toBeCloseTo(0, 6);
+    expect(heldBy(boxShape(16, 16), 6)).toBeGreaterThan(5.99);
+    expect(heldBy(ovalShape(12, 12), 5)).toBeGreaterThan(4.99);
+    expect(heldBy(boxShape(3, 3), 400)).toBeLessThan(12);
     const circle = perforate(ovalShape(100, 100), { cutMm: 6, bridgeMm: 1 });
     expect(circle.contours.length).toBe(Math.round((Math.PI * 100 - 6) / 7) + 1);
   });

@@ -16,7 +16,7 @@ import { weld } from '../geometry/weld/weld.ts';
 import { containment } from './order-cuts.ts';
 
 export interface EdgeCutOptions {
-  readonly shape: 'follow' | 'box' | 'rounded' | 'oval';
+  readonly shape: 'follow' | 'box' | 'rounded' | 'oval' | 'circle';
   /** Outward; negative: inward. */
   readonly distanceMm: number;
   /** Radius of the circles that smooth it. */
@@ -66,11 +66,13 @@ export function edgeCut(outlines: readonly Outline[], options: EdgeCutOptions): 
   if (isEmptyBox(box)) return EMPTY_OUTLINE;
   // an oval touches the corners of the box when it is wider by the root of two
   const stretch = options.shape === 'oval' ? Math.SQRT2 : 1;
-  const width = (box.maxX - box.minX) * stretch + 2 * distanceMm;
-  const height = (box.maxY - box.minY) * stretch + 2 * distanceMm;
+  const [across, along] = [box.maxX - box.minX, box.maxY - box.minY];
+  const round = Math.hypot(across, along);
+  const width = (options.shape === 'circle' ? round : across * stretch) + 2 * distanceMm;
+  const height = (options.shape === 'circle' ? round : along * stretch) + 2 * distanceMm;
   if (width <= 0 || height <= 0) return EMPTY_OUTLINE;
   const corner = options.shape === 'rounded' ? Math.min(options.cornerMm ?? 0, width / 2, height / 2) : 0;
-  const shape = options.shape === 'oval' ? ovalShape(width, height) : boxShape(width, height, corner);
+  const shape = options.shape === 'oval' || options.shape === 'circle' ? ovalShape(width, height) : boxShape(width, height, corner);
   const own = bounds(shape);
   return mapOutline(translation((box.minX + box.maxX - own.minX - own.maxX) / 2, (box.minY + box.maxY - own.minY - own.maxY) / 2), shape);
 }

@@ -10,8 +10,12 @@ import { at } from '../geometry/span.ts';
 export interface Perforation {
   readonly cutMm: number;
   readonly bridgeMm: number;
+  /** Each line has so many bridges at least: cuts become shorter until it does, or as short as the bridges are. */
+  readonly leastBridges?: number;
 }
 
+/** By which cuts become shorter at a time. */
+const SHORTER = 0.85;
 const CORNER = Math.cos((30 * Math.PI) / 180);
 const CHORD_MM = 0.005;
 
@@ -81,12 +85,17 @@ export function perforate({ contours }: Outline, perforation: Perforation): Outl
       const corners = cornersOf(xy, contour.closed);
       const [first, last] = contour.closed ? [corners[0] ?? 0, (corners[0] ?? 0) + n] : [0, n - 1];
       const ends = [...(contour.closed ? corners.slice(1) : corners), last];
-      let from = first;
-      return ends.flatMap((end) => {
-        const cuts = perforateStretch(stretch(xy, from, end - from), perforation);
-        from = end;
-        return cuts;
+      const stretches = ends.map((end, k) => {
+        const from = k === 0 ? first : (ends[k - 1] as number);
+        return stretch(xy, from, end - from);
       });
+      const cutsOf = (cutMm: number): Contour[] => stretches.flatMap((points) => perforateStretch(points, { ...perforation, cutMm }));
+      let { cutMm } = perforation;
+      let cuts = cutsOf(cutMm);
+      // between the cuts of each stretch there is one bridge fewer than cuts
+      while (cuts.length - stretches.length < (perforation.leastBridges ?? 0) && cutMm * SHORTER >= perforation.bridgeMm)
+        cuts = cutsOf((cutMm *= SHORTER));
+      return cuts;
     }),
   };
 }

@@ -178,10 +178,11 @@ describe('nesting', () => {
     // a clock that goes on by one whenever it is asked ends both after as many tries
     const again = async (seed: number): Promise<NestResult> => {
       let time = 0;
-      return nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), { budgetMs: 150, seed, now: () => time++ });
+      return nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), { budgetMs: 900, seed, now: () => time++ });
     };
     const [one, same] = [await again(7), await again(7)];
     expect(one.tries).toBeGreaterThan(3);
+    expect(one.usedLengthMm).toBeLessThan((await nest(problem({ parts, turnStepDeg: 90, gapMm: 2 }), { budgetMs: 0 })).usedLengthMm);
     expect(same).toEqual(one);
     const aborted = { aborted: true };
     await expect(nest(problem({ parts }), { signal: aborted })).rejects.toThrow('stopped');

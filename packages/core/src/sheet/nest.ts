@@ -1,16 +1,16 @@
 /**
  * Nesting by real outline: parts, turned in allowed steps, packed onto a strip so that its used length is short.
  *
- * Method: each part in each allowed turn is a cover on a grid (see `cover.ts`), once bare and once grown by the gap; a
+ * Method: each part in each allowed turn is a cover on a grid (see `raster.ts`), once bare and once grown by the gap; a
  * place is free where the grown cover meets nothing that lies there. Parts go one after another to the first free place
  * from the strip's beginning, then from its lower edge, in the turn that ends first (bottom-left fill on a raster:
  * J. Oliveira, J. Ferreira, Algorithms for nesting problems, 1993; E. Burke et al., A new bottom-left-fill heuristic,
  * Oper. Res. 54, 2006). A place that collides is skipped to the end of what it collides with. Then the order is changed
- * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded), until the budget ends; orders that are
- * shorter are laid once more on a finer grid. Boxes on shelves come first, and are kept when nothing shorter is found.
- * Guaranteed: parts lie inside the strip and at least the gap from one another. They may lie farther apart by up to some
- * two cells, and no better place is looked for once a part lies. Units mm; x along the strip, y across; degrees
- * counter-clockwise.
+ * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded). When everything has found room that
+ * ends soon, and the rest of the time goes to making the layout shorter by the real outlines (`nest-shorter.ts`); else it goes
+ * on until the budget ends, and orders that are shorter are laid once more on a finer grid. Boxes on shelves come first, and
+ * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and at least the gap from one another; at no
+ * gap they may touch, to some micrometres. Units mm; x along the strip, y across; degrees counter-clockwise.
  */
 import type { Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
@@ -19,6 +19,8 @@ import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
 import { coveredArea } from './raster.ts';
 import { onShelves } from './nest-shelves.ts';
+import { makeShorter } from './nest-shorter.ts';
+import { solidOf, type Solid } from './nest-solid.ts';
 import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
 export interface NestPart {
@@ -68,14 +70,21 @@ const MOST_PARTS = 2000;
 const MOST_TURNS = 360;
 /** Of finer steps every part tries so many at a time, others in each order. */
 const TURNS_A_TRY = 16;
-/** Rows of the grid while orders are tried, and by how much the last one is finer. */
+/** Rows of the grid while orders are tried, and by how much the last one is finer; fewer of both when many parts have many turns. */
 const ROWS = 400;
+const FEWEST_ROWS = 120;
+/** Parts times turns that are laid on the full grid. */
+const FULL_GRID = 500;
+/** The first layout is given up after this when the budget is over: boxes on shelves are there. */
+const FIRST_MS = 1500;
 const FINER = 3;
 /** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
 const FINENESS = 1000;
 /** So many times longer than the first go on the coarse grid, about. */
 const FINER_TAKES = 4;
 const USUAL_BUDGET_MS = 3000;
+/** When everything has found room, orders are tried for this share of the time. */
+const ORDERS_SHARE = 0.08;
 /** Without a shorter strip for so many orders in a row the search goes on from another order. */
 const PATIENCE = 400;
 
@@ -208,19 +217,20 @@ class Search {
     [this.ids, this.order] = [ids, order];
     this.turns = turnsOf(problem.turnStepDeg);
     this.random = randomFrom(control.seed ?? 1);
-    this.grid = new Grid(things, problem, ROWS, tolerance);
-    this.fine = new Grid(things, problem, ROWS * FINER, tolerance);
+    const laid = order.length * Math.min(this.turns.length, 2 * TURNS_A_TRY, Math.max(2, (2 * FULL_GRID) / order.length));
+    const rows = Math.max(FEWEST_ROWS, Math.round(ROWS * Math.sqrt(Math.min(1, FULL_GRID / laid))));
+    this.grid = new Grid(things, problem, rows, tolerance);
+    this.fine = new Grid(things, problem, rows * FINER, tolerance);
   }
 
   /** All turns, or of many some that are spread evenly, each time others. */
   private turnsFor(): readonly number[] {
     const { turns } = this;
-    if (turns.length <= 2 * TURNS_A_TRY) return turns;
+    const most = Math.max(2, Math.floor((2 * FULL_GRID) / this.order.length));
+    const count = Math.min(most, turns.length <= 2 * TURNS_A_TRY ? turns.length : TURNS_A_TRY);
+    if (count === turns.length) return turns;
     const from = Math.floor(this.random() * turns.length);
-    return Array.from(
-      { length: TURNS_A_TRY },
-      (_, i) => turns[(from + Math.round((i * turns.length) / TURNS_A_TRY)) % turns.length] as number,
-    );
+    return Array.from({ length: count }, (_, i) => turns[(from + Math.round((i * turns.length) / count)) % turns.length] as number);
   }
 
   private isStopped(): boolean {
@@ -238,7 +248,7 @@ class Search {
 
   /** The best of the usual order and of one that was found before; undefined when it was stopped. */
   private first(): { order: readonly Entry[]; found: Attempt } | undefined {
-    const stopped = (): boolean => this.isStopped();
+    const stopped = (): boolean => this.isStopped() || (this.isOver() && this.now() - this.started > FIRST_MS);
     const found = this.attempt(this.order, stopped);
     if (!found) return undefined;
     const { before } = this.problem;
@@ -282,7 +292,44 @@ class Search {
     const isLonger =
       found.leftOut.length > shelves.leftOut.length ||
       (found.leftOut.length === shelves.leftOut.length && found.usedLengthMm > shelves.usedLengthMm + 1e-6);
-    return isLonger ? { ...shelves, tries: found.tries } : found;
+    return this.shortened(isLonger ? { ...shelves, tries: found.tries } : found);
+  }
+
+  /** The rest of the time goes to making a layout shorter in which everything has found room. */
+  private shortened(found: NestResult): NestResult {
+    if (found.leftOut.length > 0 || found.placed.length === 0 || this.isOver()) return found;
+    const { gapMm, intoHoles, widthMm, fixed = [] } = this.problem;
+    const tolerance = Math.min(widthMm / ROWS / 4, 0.1);
+    const indexOf = new Map(this.ids.map((id, i) => [id, i]));
+    const solids: Solid[] = [];
+    for (const { outline, lines } of this.grid.things) {
+      if (this.isOver()) return found;
+      solids.push(solidOf(outline, lines, gapMm, intoHoles));
+    }
+    let best = found;
+    makeShorter(
+      {
+        solids,
+        turns: this.turns,
+        lying: found.placed.map(({ id, turnDeg, map }) => ({ solid: indexOf.get(id) ?? 0, turnDeg, map })),
+        fixed: fixed
+          .filter((outline) => !isEmptyBox(bounds(outline)))
+          .map((outline) => solidOf(outline, flatten(outline, tolerance), gapMm, intoHoles)),
+        acrossMm: widthMm,
+        leastMm: found.partsAreaMm2 / widthMm,
+        random: this.random,
+        isOver: () => this.isOver(),
+        gone: () => (this.now() - this.started) / this.budgetMs,
+      },
+      (lying, usedLengthMm) => {
+        if (usedLengthMm > best.usedLengthMm - 1e-6) return;
+        const placed = lying.map(({ turnDeg, map }, i) => ({ ...(found.placed[i] as NestedPart), turnDeg, map }));
+        best = { ...best, placed, usedLengthMm };
+        this.control.onBetter?.(best);
+        this.control.onProgress?.(Math.min(this.budgetMs, this.now() - this.started), this.budgetMs, 'nesting');
+      },
+    );
+    return best;
   }
 
   /** @param told what is known already: only what is shorter is told */
@@ -303,13 +350,14 @@ class Search {
     let closeMs = FINER_TAKES * (this.now() - this.started);
     const showCloser = (): void => {
       const began = this.now();
-      if (began - this.started + closeMs > this.budgetMs) return;
+      // what has found room is made shorter in another way
+      if (best.found.leftOut.length === 0 || began - this.started + closeMs > this.budgetMs) return;
       const turnOf = new Map(best.found.placed.map(({ entry, laying }) => [entry, [laying.turnDeg]]));
       const close = lay(
         this.fine,
         best.order,
         (entry) => turnOf.get(entry) ?? this.turns,
-        () => this.isStopped(),
+        () => this.isOver(),
       );
       closeMs = Math.max(this.now() - began, closeMs / 4);
       if (close) show({ found: close, grid: this.fine });
@@ -319,7 +367,8 @@ class Search {
     const isLost = (usedLengthMm: number, leftOut: number): boolean =>
       this.isOver() || (usedLengthMm > best.found.usedLengthMm + 1e-6 && leftOut >= best.found.leftOut.length);
     let current = best.order;
-    for (let idle = 0; this.order.length > 1 && !this.isOver(); idle++) {
+    const isEnough = (): boolean => best.found.leftOut.length === 0 && this.now() - this.started > ORDERS_SHARE * this.budgetMs;
+    for (let idle = 0; this.order.length > 1 && !this.isOver() && !isEnough(); idle++) {
       if (idle > 0 && idle % PATIENCE === 0) current = this.kicked(best.order);
       const next = changed(current, this.random);
       const found = this.attempt(next, isLost);

@@ -16,11 +16,12 @@ import {
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { weedLines, type PlacedMark, type SheetFrame } from '@lorvek/core/sheet';
-import type { CutKind } from '@lorvek/core/cut';
+import type { CutKind, Perforation } from '@lorvek/core/cut';
 import type { PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
 import type { LayUp, Marks } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
+import type { CutLine } from '../records/items.ts';
 import { laidSeries } from '../queries/series-rows.ts';
 import { isLeftOut, isPrint, layersOf, leavesInScope } from '../queries/queries.ts';
 import type { BuiltJob } from './build-plan.ts';
@@ -51,7 +52,7 @@ export type PiecesOf = (item: LeafItem) => readonly Piece[];
 export interface SheetLine {
   readonly kind: CutKind;
   readonly outline: Outline;
-  readonly perforation?: { readonly cutMm: number; readonly bridgeMm: number };
+  readonly perforation?: Perforation;
 }
 
 export interface SheetCode {
@@ -108,14 +109,20 @@ export function layersInScope(drawing: Drawing): Layer[] {
 /** How the writing beside a panel is printed. */
 const LABEL_STROKE = { width: 0.5, cap: 'round', join: 'round' } as const;
 
+const perforationOf = ({ cutMm, bridgeMm, leastBridges }: Extract<CutLine, { kind: 'perforated' }>): Perforation => ({
+  cutMm,
+  bridgeMm,
+  ...(leastBridges === undefined ? {} : { leastBridges }),
+});
+
 /** Lines of one kind together, so that a tool cuts them in one go. */
 function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[] {
   const byKind = new Map<string, { line: Omit<SheetLine, 'outline'>; contours: Outline['contours'][number][] }>();
   for (const { part, map } of placements)
     for (const { line, outline } of parts.get(part)?.sources ?? []) {
       if (!line) continue;
-      const perforation = line.kind === 'perforated' ? { cutMm: line.cutMm, bridgeMm: line.bridgeMm } : undefined;
-      const key = perforation ? `${line.kind} ${perforation.cutMm} ${perforation.bridgeMm}` : line.kind;
+      const perforation: Perforation | undefined = line.kind === 'perforated' ? perforationOf(line) : undefined;
+      const key = perforation ? `${line.kind} ${Object.values(perforation).join(' ')}` : line.kind;
       const group = byKind.get(key) ?? { line: { kind: line.kind, ...(perforation ? { perforation } : {}) }, contours: [] };
       group.contours.push(...mapOutline(map, outline).contours);
       byKind.set(key, group);

@@ -24,7 +24,12 @@ export const paintSchema = z.object({
 export const lineSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('kiss') }),
   z.object({ kind: z.literal('score') }),
-  z.object({ kind: z.literal('perforated'), cutMm: z.number().min(0.2).max(1000), bridgeMm: z.number().min(0.1).max(100) }),
+  z.object({
+    kind: z.literal('perforated'),
+    cutMm: z.number().min(0.2).max(1000),
+    bridgeMm: z.number().min(0.1).max(100),
+    leastBridges: z.number().int().min(0).max(500).optional(),
+  }),
   z.object({ kind: z.literal('through') }),
 ]);
 export type CutLine = z.infer<typeof lineSchema>;
@@ -228,7 +233,7 @@ export const edgeCutSchema = z.object({
   kind: z.literal('edge-cut'),
   /** Items that it goes round: leaves or groups. */
   of: z.array(id).min(1, 'something to go round').max(2000),
-  shape: z.enum(['follow', 'box', 'rounded', 'oval']),
+  shape: z.enum(['follow', 'box', 'rounded', 'oval', 'circle']),
   /** Outward; negative: inward, so that no ground is left white at the edge. */
   distanceMm: z.number().min(-1000).max(1000),
   /** Radius of circles that roll along it from both sides. */

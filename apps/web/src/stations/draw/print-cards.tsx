@@ -22,7 +22,7 @@ import { LINE_LOOKS } from '../../drawing/paint.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
-import { LengthField, TextField } from '../../ui/fields.tsx';
+import { LengthField, NumberField, TextField } from '../../ui/fields.tsx';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { clipToOutline, cutRound, liftGround } from '../../document/print-work.ts';
 
@@ -126,7 +126,7 @@ const LINES: Record<CutLine['kind'], string> = {
 };
 
 function lineOf(kind: CutLine['kind']): CutLine {
-  return kind === 'perforated' ? { kind, cutMm: 4, bridgeMm: 0.8 } : { kind };
+  return kind === 'perforated' ? { kind, cutMm: 4, bridgeMm: 0.8, leastBridges: 4 } : { kind };
 }
 
 /** A picture with a ground: said there and then, with what can be done. */
@@ -172,6 +172,7 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
           { value: 'box', label: 'Box round it', content: 'Box' },
           { value: 'rounded', label: 'Box with round corners', content: 'Rounded' },
           { value: 'oval', label: 'Oval round it', content: 'Oval' },
+          { value: 'circle', label: 'Circle round it', content: 'Circle' },
         ]}
         onChange={(shape) => set({ shape })}
       />
@@ -230,6 +231,14 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
             unit={unit}
             minMm={0.1}
             onChange={(bridgeMm) => set({ line: { ...line, bridgeMm } })}
+          />
+          <NumberField
+            label="Bridges at least"
+            value={line.leastBridges ?? 0}
+            decimals={0}
+            min={0}
+            max={500}
+            onChange={(leastBridges) => set({ line: { ...line, leastBridges } })}
           />
         </div>
       ) : null}

@@ -1,0 +1,396 @@
+/**
+ * Making a layout shorter: the strip is cut off a little, what lies beyond is pushed in, and the parts that collide are moved
+ * until none do.
+ *
+ * Method: guided local search over overlapping layouts (J. Egeblad, B. Nielsen, A. Odgaard, Fast neighborhood search for two-
+ * and three-dimensional nesting problems, EJOR 183, 2007; the weights after C. Voudouris, E. Tsang, Guided local search,
+ * EJOR 113, 1999): each part that collides is tried at places all over the strip and near its own, the best of them are bettered
+ * by steps along and across, and it goes where its weighted collisions are least. Pairs that go on colliding weigh more and
+ * more. Where that does not end, two large parts change places and it begins again. Every layout that is handed out is free
+ * of collisions. Units mm. Cost: a place costs about the sides of its neighbours.
+ */
+import { collision, type TurnedSolid } from './nest-solid.ts';
+
+/** A solid in its allowed turns, made when they are asked for. */
+export interface Turns {
+  readonly length: number;
+  at(turn: number): TurnedSolid;
+}
+
+/** A copy of a part. */
+export interface Movable {
+  readonly turns: Turns;
+  readonly isFixed: boolean;
+}
+
+export interface Lie {
+  turn: number;
+  x: number;
+  y: number;
+}
+
+export interface Ground {
+  readonly acrossMm: number;
+  readonly random: () => number;
+  readonly isOver: () => boolean;
+}
+
+/** Places that are tried: all over the strip, and near where the part lies. */
+const ALL_OVER = 14;
+const NEAR = 9;
+/** So many of them are bettered. */
+const BETTERED = 2;
+/** First steps, and the coarse ones that candidates are bettered to, as shares of a part's size; the best goes on to the finest. */
+const FIRST_SHARE = 0.06;
+const COARSE_SHARE = 0.006;
+const FINEST_MM = 0.002;
+/** More turns than so many are gone through one by one. */
+const FINE_TURNS = 16;
+/** Less collision is worth going on for from this share on. */
+const WORTH = 0.98;
+/** As wide as the strip is not wider. */
+const EQUAL_MM = 1e-6;
+/** Rounds without a better layout after which a search begins anew, and how often it does. */
+const PATIENCE = 50;
+const STRIKES = 1;
+/** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
+const HEAVIER = [1.2, 2] as const;
+const LIGHTER = 0.95;
+/** Parts of the largest quarter change places. */
+const LARGE_SHARE = 0.25;
+
+interface Place {
+  turn: number;
+  x: number;
+  y: number;
+  cost: number;
+}
+
+/** The layout that is worked on, as numbers side by side: the innermost loop goes over all parts for every place. */
+export class Separation {
+  private readonly turn: Int32Array;
+  private readonly x: Float64Array;
+  private readonly y: Float64Array;
+  private readonly solids: TurnedSolid[];
+  /** Boxes of the solids where they lie. */
+  private readonly minX: Float64Array;
+  private readonly minY: Float64Array;
+  private readonly maxX: Float64Array;
+  private readonly maxY: Float64Array;
+  private readonly weights: Float64Array;
+  private readonly pairs: Float64Array;
+  private readonly n: number;
+  private lengthMm = 0;
+
+  constructor(
+    private readonly parts: readonly Movable[],
+    start: readonly Lie[],
+    private readonly ground: Ground,
+  ) {
+    this.n = parts.length;
+    this.turn = new Int32Array(this.n);
+    this.x = new Float64Array(this.n);
+    this.y = new Float64Array(this.n);
+    this.minX = new Float64Array(this.n);
+    this.minY = new Float64Array(this.n);
+    this.maxX = new Float64Array(this.n);
+    this.maxY = new Float64Array(this.n);
+    this.solids = parts.map(({ turns }) => turns.at(0));
+    this.weights = new Float64Array(this.n * this.n).fill(1);
+    this.pairs = new Float64Array(this.n * this.n);
+    this.restore(start);
+  }
+
+  /** Where everything lies now. */
+  layout(): Lie[] {
+    return this.solids.map((_, i) => ({ turn: this.turn[i] as number, x: this.x[i] as number, y: this.y[i] as number }));
+  }
+
+  restore(lies: readonly Lie[]): void {
+    lies.forEach(({ turn, x, y }, i) => this.put(i, turn, x, y));
+  }
+
+  private put(i: number, turn: number, x: number, y: number): void {
+    this.turn[i] = turn;
+    this.x[i] = x;
+    this.y[i] = y;
+    const solid = (this.parts[i] as Movable).turns.at(turn);
+    this.solids[i] = solid;
+    this.minX[i] = x + solid.minX;
+    this.minY[i] = y + solid.minY;
+    this.maxX[i] = x + solid.maxX;
+    this.maxY[i] = y + solid.maxY;
+  }
+
+  private solid(i: number): TurnedSolid {
+    return this.solids[i] as TurnedSolid;
+  }
+
+  /** End of the work on the strip. */
+  usedMm(): number {
+    let most = 0;
+    for (let i = 0; i < this.n; i++) most = Math.max(most, num(this.x, i) + this.solid(i).lengthMm);
+    return most;
+  }
+
+  /** Cuts the strip off. @returns false when something cannot lie on it in any turn */
+  shorten(lengthMm: number): boolean {
+    this.lengthMm = lengthMm;
+    this.weights.fill(1);
+    const { acrossMm } = this.ground;
+    for (let i = 0; i < this.n; i++) {
+      if (num(this.x, i) + this.solid(i).lengthMm <= lengthMm) continue;
+      const part = this.parts[i] as Movable;
+      const turn = this.solid(i).lengthMm <= lengthMm ? (this.turn[i] as number) : this.turnWithin(part, lengthMm);
+      if (part.isFixed || turn === undefined) return false;
+      const solid = part.turns.at(turn);
+      this.put(i, turn, clamp(num(this.x, i), lengthMm - solid.lengthMm), clamp(num(this.y, i), acrossMm - solid.acrossMm));
+    }
+    return true;
+  }
+
+  private turnWithin({ turns }: Movable, lengthMm: number): number | undefined {
+    for (let turn = 0; turn < turns.length; turn++) if (this.fits(turns.at(turn), lengthMm)) return turn;
+    return undefined;
+  }
+
+  private fits(solid: TurnedSolid, lengthMm = this.lengthMm): boolean {
+    return solid.lengthMm <= lengthMm && solid.acrossMm <= this.ground.acrossMm + EQUAL_MM;
+  }
+
+  /** Weighted collisions of a part in a place; anything above `limit` is too much. */
+  private costAt(i: number, solid: TurnedSolid, x: number, y: number, limit: number): number {
+    const { solids, weights, n, minX, minY, maxX, maxY } = this;
+    const fromX = x + solid.minX;
+    const fromY = y + solid.minY;
+    const toX = x + solid.maxX;
+    const toY = y + solid.maxY;
+    const row = i * n;
+    let cost = 0;
+    for (let j = 0; j < n; j++) {
+      if (
+        (minX[j] as number) >= toX ||
+        (maxX[j] as number) <= fromX ||
+        (minY[j] as number) >= toY ||
+        (maxY[j] as number) <= fromY ||
+        j === i
+      )
+        continue;
+      const own = collision(solid, solids[j] as TurnedSolid, (this.x[j] as number) - x, (this.y[j] as number) - y);
+      if (own === 0) continue;
+      cost += own * (weights[row + j] as number);
+      if (cost >= limit) return cost;
+    }
+    return cost;
+  }
+
+  /** Collisions of a part with all others, kept by pairs. */
+  private measure(i: number): void {
+    const { n, pairs } = this;
+    const solid = this.solid(i);
+    const [x, y] = [num(this.x, i), num(this.y, i)];
+    for (let j = 0; j < n; j++) {
+      if (j === i) continue;
+      const own = collision(solid, this.solid(j), num(this.x, j) - x, num(this.y, j) - y);
+      pairs[i * n + j] = own;
+      pairs[j * n + i] = own;
+    }
+  }
+
+  private sum(): number {
+    let sum = 0;
+    for (let i = 0; i < this.n; i++) for (let j = i + 1; j < this.n; j++) sum += num(this.pairs, i * this.n + j);
+    return sum;
+  }
+
+  private collides(i: number): boolean {
+    for (let j = 0; j < this.n; j++) if (num(this.pairs, i * this.n + j) > 0) return true;
+    return false;
+  }
+
+  private anyTurn(count: number, now: number): number {
+    const { random } = this.ground;
+    if (count === 1) return 0;
+    // of fine turns those beside the one it lies in are as likely as all others
+    if (count > FINE_TURNS && random() < 0.5) return (now + count + Math.round((random() - 0.5) * 8)) % count;
+    return Math.floor(random() * count);
+  }
+
+  /** A part goes where it collides least. */
+  private move(i: number): void {
+    const { random, acrossMm } = this.ground;
+    const { turns } = this.parts[i] as Movable;
+    const own: Place = { turn: this.turn[i] as number, x: num(this.x, i), y: num(this.y, i), cost: 0 };
+    own.cost = this.costAt(i, this.solid(i), own.x, own.y, Infinity);
+    if (own.cost === 0) return;
+    const best: Place[] = [];
+    for (let k = 0; k < NEAR + ALL_OVER && best[0]?.cost !== 0; k++) {
+      const turn = this.anyTurn(turns.length, own.turn);
+      const solid = turns.at(turn);
+      if (!this.fits(solid)) continue;
+      const reach = solid.sizeMm;
+      const [x, y] =
+        k < NEAR
+          ? [own.x + (random() - 0.5) * reach, own.y + (random() - 0.5) * reach]
+          : [random() * (this.lengthMm - solid.lengthMm), random() * (acrossMm - solid.acrossMm)];
+      this.offer(best, i, solid, { turn, x: clamp(x, this.lengthMm - solid.lengthMm), y: clamp(y, acrossMm - solid.acrossMm), cost: 0 });
+    }
+    const coarse = COARSE_SHARE * this.solid(i).sizeMm;
+    let target = this.bettered(i, own, coarse);
+    for (const place of best) {
+      if (target.cost === 0) break;
+      const found = this.bettered(i, place, coarse);
+      if (found.cost < target.cost) target = found;
+    }
+    if (target.cost > 0) target = this.bettered(i, target, FINEST_MM);
+    if (target.cost < own.cost) this.put(i, target.turn, target.x, target.y);
+  }
+
+  /** Keeps a place when it is among the best. */
+  private offer(best: Place[], i: number, solid: TurnedSolid, place: Place): void {
+    const worst = best.length < BETTERED ? Infinity : (best.at(-1) as Place).cost;
+    place.cost = this.costAt(i, solid, place.x, place.y, worst);
+    if (place.cost >= worst) return;
+    best.push(place);
+    best.sort((a, b) => a.cost - b.cost);
+    if (best.length > BETTERED) best.pop();
+  }
+
+  /** Steps along, across and aslant, and turns to the next one, while they better a place. */
+  private bettered(i: number, from: Place, finestMm: number): Place {
+    const { random } = this.ground;
+    const { turns } = this.parts[i] as Movable;
+    const place = { ...from };
+    let solid = turns.at(place.turn);
+    let step = finestMm > FINEST_MM ? FIRST_SHARE * solid.sizeMm : COARSE_SHARE * solid.sizeMm;
+    let across = step;
+    while (place.cost > 0 && (step > finestMm || across > finestMm)) {
+      const way = random();
+      const dx = way < 0.35 || way > 0.7 ? step : 0;
+      const dy = way < 0.35 ? 0 : way > 0.85 ? -across : across;
+      const factor = this.stepped(i, place, solid, dx, dy) || this.stepped(i, place, solid, -dx, -dy) ? 1.1 : 0.5;
+      if (dx > 0) step = Math.max(finestMm / 2, step * factor);
+      if (dy !== 0) across = Math.max(finestMm / 2, across * factor);
+      if (turns.length > FINE_TURNS && random() < 0.1) solid = this.turnedOn(i, place, solid);
+    }
+    return place;
+  }
+
+  /** A step, when it betters the place. */
+  private stepped(i: number, place: Place, solid: TurnedSolid, dx: number, dy: number): boolean {
+    const x = clamp(place.x + dx, this.lengthMm - solid.lengthMm);
+    const y = clamp(place.y + dy, this.ground.acrossMm - solid.acrossMm);
+    if (x === place.x && y === place.y) return false;
+    const cost = this.costAt(i, solid, x, y, place.cost);
+    if (cost >= place.cost) return false;
+    [place.x, place.y, place.cost] = [x, y, cost];
+    return true;
+  }
+
+  /** The turn beside it, about its middle, when that is better. */
+  private turnedOn(i: number, place: Place, solid: TurnedSolid): TurnedSolid {
+    const { turns } = this.parts[i] as Movable;
+    const turn = (place.turn + turns.length + (this.ground.random() < 0.5 ? 1 : -1)) % turns.length;
+    const next = turns.at(turn);
+    if (!this.fits(next)) return solid;
+    const x = clamp(place.x + (solid.lengthMm - next.lengthMm) / 2, this.lengthMm - next.lengthMm);
+    const y = clamp(place.y + (solid.acrossMm - next.acrossMm) / 2, this.ground.acrossMm - next.acrossMm);
+    const cost = this.costAt(i, next, x, y, place.cost);
+    if (cost >= place.cost) return solid;
+    [place.turn, place.x, place.y, place.cost] = [turn, x, y, cost];
+    return next;
+  }
+
+  private reweigh(): void {
+    const { n, pairs, weights } = this;
+    let most = 0;
+    for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) most = Math.max(most, num(pairs, i * n + j));
+    if (most === 0) return;
+    for (let i = 0; i < n; i++)
+      for (let j = i + 1; j < n; j++) {
+        const own = num(pairs, i * n + j);
+        const weight = num(weights, i * n + j);
+        const next = own > 0 ? weight * (HEAVIER[0] + (HEAVIER[1] - HEAVIER[0]) * (own / most)) : Math.max(1, weight * LIGHTER);
+        weights[i * n + j] = next;
+        weights[j * n + i] = next;
+      }
+  }
+
+  private measureAll(): number {
+    for (let i = 0; i < this.n; i++) this.measure(i);
+    return this.sum();
+  }
+
+  /** Moves what collides once, in any order. @returns false when the time was over */
+  private round(): boolean {
+    for (const i of shuffled(this.n, this.ground.random)) {
+      if ((this.parts[i] as Movable).isFixed || !this.collides(i)) continue;
+      if (this.ground.isOver()) return false;
+      this.move(i);
+      this.measure(i);
+    }
+    return true;
+  }
+
+  /** Moves what collides until nothing does. @returns whether that was reached; else the least colliding layout stays */
+  separate(): boolean {
+    let least = this.measureAll();
+    let kept = this.layout();
+    for (let strike = 0; strike < STRIKES && least > 0; strike++) {
+      const before = least;
+      for (let idle = 0; idle < PATIENCE; idle++) {
+        if (!this.round()) {
+          this.restore(kept);
+          return false;
+        }
+        const now = this.sum();
+        if (now === 0) return true;
+        if (now < least) {
+          if (now < WORTH * least) idle = 0;
+          least = now;
+          kept = this.layout();
+        }
+        this.reweigh();
+      }
+      this.restore(kept);
+      this.measureAll();
+      if (least < WORTH * before) strike = -1;
+    }
+    return least === 0;
+  }
+
+  /** Two large parts of different shape change places. */
+  disturb(): void {
+    const { random, acrossMm } = this.ground;
+    const movable = this.parts.flatMap(({ isFixed }, i) => (isFixed ? [] : [i]));
+    const bySize = movable.sort((a, b) => this.solid(b).sizeMm - this.solid(a).sizeMm);
+    const large = bySize.slice(0, Math.max(2, Math.ceil(LARGE_SHARE * bySize.length)));
+    const pick = (): number => large[Math.floor(random() * large.length)] as number;
+    const change = (i: number, x: number, y: number, other: TurnedSolid): void => {
+      const solid = this.solid(i);
+      const [cx, cy] = [x + (other.lengthMm - solid.lengthMm) / 2, y + (other.acrossMm - solid.acrossMm) / 2];
+      this.put(i, this.turn[i] as number, clamp(cx, this.lengthMm - solid.lengthMm), clamp(cy, acrossMm - solid.acrossMm));
+    };
+    for (let tries = 0; tries < 12; tries++) {
+      const [i, j] = [pick(), pick()];
+      if (i === j || (this.parts[i] as Movable).turns === (this.parts[j] as Movable).turns) continue;
+      const [x, y, solid] = [num(this.x, i), num(this.y, i), this.solid(i)];
+      change(i, num(this.x, j), num(this.y, j), this.solid(j));
+      change(j, x, y, solid);
+      return;
+    }
+  }
+}
+
+const num = (list: ArrayLike<number>, i: number): number => list[i] as number;
+
+const clamp = (v: number, most: number): number => (v < 0 || most <= 0 ? 0 : v > most ? most : v);
+
+function shuffled(n: number, random: () => number): number[] {
+  const out = Array.from({ length: n }, (_, i) => i);
+  for (let i = n - 1; i > 0; i--) {
+    const j = Math.floor(random() * (i + 1));
+    [out[i], out[j]] = [out[j] as number, out[i] as number];
+  }
+  return out;
+}

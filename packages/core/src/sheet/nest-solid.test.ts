@@ -1,0 +1,147 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import {
+  area,
+  boxShape,
+  flatten,
+  keepOverlap,
+  knockOut,
+  mapOutline,
+  offset,
+  ovalShape,
+  parsePath,
+  translation,
+  weld,
+  type Outline,
+} from '../geometry/index.ts';
+import { makeShorter, type LyingPart } from './nest-shorter.ts';
+import { collision, solidOf, turnedSolid, type Solid } from './nest-solid.ts';
+
+const CHORD_MM = 0.02;
+const solid = (outline: Outline, gapMm = 0, holes = true): Solid => solidOf(outline, flatten(outline, CHORD_MM), gapMm, holes);
+const ringOf = ({ rings }: Solid): Outline =>
+  parsePath(
+    rings
+      .map(
+        (xy) => `M${Array.from({ length: xy.length / 2 }, (_, i) => `${xy[2 * i]!.toFixed(6)} ${xy[2 * i + 1]!.toFixed(6)}`).join('L')}Z`,
+      )
+      .join(''),
+  );
+
+/** A star of so many points about the middle of a square of 60 mm, some of them blunt. */
+const anyStar = fc
+  .array(fc.integer({ min: 8, max: 30 }), { minLength: 3, maxLength: 14 })
+  .map((radii) =>
+    parsePath(
+      `M${radii.map((r, i) => `${(30 + r * Math.cos((2 * Math.PI * i) / radii.length)).toFixed(3)} ${(30 + r * Math.sin((2 * Math.PI * i) / radii.length)).toFixed(3)}`).join('L')}Z`,
+    ),
+  );
+const frame = knockOut(boxShape(80, 80), [mapOutline(translation(20, 20), boxShape(40, 40))]);
+
+describe('solids', () => {
+  test('two collide when and only when their outlines share ground, in any turn', () => {
+    fc.assert(
+      fc.property(
+        anyStar,
+        anyStar,
+        fc.constantFrom(0, 30, 90, 211),
+        fc.integer({ min: -70, max: 70 }),
+        fc.integer({ min: -70, max: 70 }),
+        (one, other, deg, dx, dy) => {
+          const [a, b] = [turnedSolid(solid(one), 0), turnedSolid(solid(other), deg)];
+          const lies = mapOutline(translation(dx, dy), mapOutline(b.map, other));
+          const shared = Math.abs(area(keepOverlap([mapOutline(a.map, one), lies])));
+          const found = collision(a, b, dx, dy);
+          // what only just touches may be either
+          if (shared > 0.05) expect(found).toBeGreaterThan(0);
+          if (shared === 0) expect(found).toBe(0);
+          expect(collision(b, a, -dx, -dy)).toBeCloseTo(found, 6);
+        },
+      ),
+      { seed: 23, numRuns: 300 },
+    );
+  });
+
+  test('what lies in a hole collides with nothing, and does where holes count as ground', () => {
+    const small = turnedSolid(solid(boxShape(30, 30)), 0);
+    expect(collision(turnedSolid(solid(frame), 0), small, 25, 25)).toBe(0);
+    expect(collision(turnedSolid(solid(frame, 0, false), 0), small, 25, 25)).toBeGreaterThan(0);
+    expect(collision(turnedSolid(solid(frame), 0), small, 5, 25)).toBeGreaterThan(0);
+    // the gap is kept in the hole too: 5 mm all round, 12 asked for
+    expect(collision(turnedSolid(solid(frame, 12), 0), turnedSolid(solid(boxShape(30, 30), 12), 0), 25, 25)).toBeGreaterThan(0);
+  });
+
+  test('corners are saved outward: a solid holds its part and its gap, and is hardly larger', () => {
+    const blob = offset(parsePath('M0 0L90 10L70 30L95 80L40 60L5 75L20 40Z'), 6, { join: 'round' });
+    for (const [shape, gapMm] of [
+      [blob, 0],
+      [blob, 4],
+      [ovalShape(120, 70), 2],
+      [boxShape(50, 20), 2],
+    ] as const) {
+      const own = ringOf(solid(shape, gapMm));
+      const asked = gapMm > 0 ? offset(shape, gapMm / 2 - 0.01, { join: 'round' }) : shape;
+      expect(Math.abs(area(knockOut(asked, [own])))).toBeLessThan(0.35);
+      expect(Math.abs(area(own))).toBeLessThan(1.02 * Math.abs(area(offset(shape, gapMm / 2 + 0.05, { join: 'mitre' }))));
+    }
+    // straight sides stay where they are
+    expect(Math.abs(area(ringOf(solid(boxShape(50, 20), 2)))) / (52 * 22)).toBeCloseTo(1, 4);
+  });
+
+  test('it falls as they go apart', () => {
+    const [a, b] = [turnedSolid(solid(boxShape(40, 40)), 0), turnedSolid(solid(ovalShape(40, 40)), 0)];
+    const deep = [5, 15, 25, 35].map((dx) => collision(a, b, dx, 0));
+    expect(deep).toEqual([...deep].sort((x, y) => y - x));
+    expect(deep.at(-1)).toBeGreaterThan(0);
+  });
+});
+
+describe('making shorter', () => {
+  test('parts that lie far apart come together, never into one another nor into what is fixed, and stay on the strip', () => {
+    fc.assert(
+      fc.property(fc.array(anyStar, { minLength: 3, maxLength: 6 }), fc.integer({ min: 1, max: 1000 }), (shapes, seed) => {
+        let state = seed;
+        const random = (): number => (state = (Math.imul(state, 48271) >>> 0) % 2147483647) / 2147483647;
+        const gapMm = 2;
+        const solids = shapes.map((shape) => solid(shape, gapMm));
+        const turns = [0, 90, 180, 270];
+        const lying = solids.map((_, i): LyingPart => {
+          const { map, turnDeg } = turnedSolid(solids[i]!, 0);
+          return { solid: i, turnDeg, map: [map[0], map[1], map[2], map[3], map[4] + 80 + 70 * i, map[5]] };
+        });
+        const stays = mapOutline(translation(0, 40), boxShape(40, 60));
+        let asked = 0;
+        let last: { lying: readonly LyingPart[]; usedMm: number } | undefined;
+        makeShorter(
+          {
+            solids,
+            turns,
+            lying,
+            fixed: [solid(stays, gapMm)],
+            acrossMm: 110,
+            leastMm: 10,
+            random,
+            isOver: () => asked++ > 400,
+            gone: () => asked / 400,
+          },
+          (found, usedMm) => {
+            expect(usedMm).toBeLessThan(last?.usedMm ?? Infinity);
+            last = { lying: found, usedMm };
+          },
+        );
+        expect(last).toBeDefined();
+        const put = [stays, ...last!.lying.map(({ solid: i, map }) => mapOutline(map, shapes[i]!))];
+        for (const [i, outline] of put.entries()) {
+          for (const other of put.slice(i + 1))
+            expect(Math.abs(area(keepOverlap([offset(outline, gapMm - 0.02, { join: 'round' }), other])))).toBeLessThan(1e-3);
+          expect(Math.abs(area(knockOut(outline, [boxShape(last!.usedMm + 1e-3, 110 + 1e-3)])))).toBeLessThan(1e-1);
+        }
+        expect(Math.abs(area(weld(put)))).toBeCloseTo(
+          put.reduce((sum, one) => sum + Math.abs(area(one)), 0),
+          1,
+        );
+      }),
+      { seed: 5, numRuns: 12 },
+    );
+  });
+});

@@ -1,0 +1,400 @@
+/**
+ * Parts as solids that can be tried against one another quickly: their outlines grown by half the gap, of few corners, with
+ * circles inscribed in them.
+ *
+ * Two solids collide when circles of theirs meet, when sides of theirs cross, or when one lies in the other: that is the
+ * verdict. How much they collide is told by their circles alone, by how deep each pair lies in one another, with a decaying
+ * tail for pairs that do not, so that it falls evenly as the parts go apart (penetration by circles after W. Imamichi's and
+ * H. Nagamochi's multi-sphere scheme, 2007). Corners are saved outward only, by cutting across hollows and by making neighbouring sides meet
+ * farther out: straight sides stay where they are, and a solid never takes less room than its part. Units mm.
+ */
+import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts';
+import type { Matrix, Outline } from '../types/index.ts';
+import type { Polyline } from '../geometry/flatten.ts';
+import { bounds } from '../geometry/outline.ts';
+import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
+
+/** Less is touching, mm. */
+const SAME_MM = 1e-7;
+/** Units of the polygons a mm. */
+const SCALE = 1e5;
+/** Parts that may touch are so much less than themselves, so that touching is no collision, mm. */
+const TOUCH_MM = 0.001;
+/** Half the width of a line that is no outline, at least, mm. */
+const LINE_MM = 0.05;
+/** Corners longer than this many gaps are cut off square. */
+const MITRE = 2;
+/** Corners of a solid are saved until it has so many, or until it would grow by the last of the shares of its size. */
+const MANY_CORNERS = 60;
+const SAVED_SHARES = [0.0005, 0.001, 0.002, 0.004, 0.008, 0.015];
+/** Sides that have a box together. */
+const SIDES = 6;
+const MOST_CIRCLES = 12;
+const CELLS = 20;
+/** Circles are added until they cover this share, or are this much smaller than the first. */
+const COVERED = 0.9;
+const SMALLEST_SHARE = 0.12;
+
+/** A part in no turn yet. */
+export interface Solid {
+  readonly outline: Outline;
+  /** Even-odd; x0, y0, x1, y1 … */
+  readonly rings: readonly Float64Array[];
+  /** x, y, radius. */
+  readonly circles: Float64Array;
+  readonly areaMm2: number;
+  /** Longest side of its box. */
+  readonly sizeMm: number;
+}
+
+/** A solid in one turn, the box of its part at the origin. */
+export interface TurnedSolid {
+  readonly turnDeg: number;
+  /** From the part's own place to this one. */
+  readonly map: Matrix;
+  /** Box of the part, which has to lie on the strip. */
+  readonly lengthMm: number;
+  readonly acrossMm: number;
+  /** x0, y0, x1, y1 a side. */
+  readonly sides: Float64Array;
+  /** minX, minY, maxX, maxY of every so many sides. */
+  readonly boxes: Float64Array;
+  readonly circles: Float64Array;
+  /** Box of the solid. */
+  readonly minX: number;
+  readonly minY: number;
+  readonly maxX: number;
+  readonly maxY: number;
+  readonly sizeMm: number;
+  /** By which its collisions weigh: large parts are not to be pushed about by small ones. */
+  readonly penaltyMm: number;
+}
+
+const num = (xy: ArrayLike<number>, i: number): number => xy[i] as number;
+
+/** Corners of a ring that are saved by growing outward by at most `mm`; the inside is on its left. */
+function savedCorners(ring: readonly number[], mm: number): number[] {
+  let xy = [...ring];
+  for (let isLess = true; isLess && xy.length > 8;) {
+    isLess = false;
+    const n = xy.length / 2;
+    const next: number[] = [];
+    let i = 0;
+    while (i < n) {
+      const k = (j: number): number => 2 * ((i + j + n) % n);
+      const [x0, y0] = next.length >= 2 ? [next.at(-2) as number, next.at(-1) as number] : [num(xy, k(-1)), num(xy, k(-1) + 1)];
+      const [x1, y1, x2, y2] = [num(xy, k(0)), num(xy, k(0) + 1), num(xy, k(1)), num(xy, k(1) + 1)];
+      const turn = (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1);
+      const chord = Math.hypot(x2 - x0, y2 - y0);
+      // a hollow, or nearly straight: across it
+      if (turn <= 0 && chord > 0 && -turn / chord <= mm && i + 1 < n) {
+        isLess = true;
+        next.push(x2, y2);
+        i += 2;
+        continue;
+      }
+      const [x3, y3] = [num(xy, k(2)), num(xy, k(2) + 1)];
+      const after = (x2 - x1) * (y3 - y2) - (y2 - y1) * (x3 - x2);
+      const [ux, uy, vx, vy] = [x1 - x0, y1 - y0, x3 - x2, y3 - y2];
+      const cross = ux * vy - uy * vx;
+      if (turn > 0 && after > 0 && cross > 1e-12 && i + 2 < n) {
+        // the sides before and after meet beyond the one between them
+        const t = ((x2 - x1) * vy - (y2 - y1) * vx) / cross;
+        const [qx, qy] = [x1 + t * ux, y1 + t * uy];
+        const side = Math.hypot(x2 - x1, y2 - y1) || 1;
+        const out = Math.abs((x2 - x1) * (qy - y1) - (y2 - y1) * (qx - x1)) / side;
+        if (t >= 0 && out <= mm) {
+          isLess = true;
+          next.push(qx, qy);
+          i += 2;
+          continue;
+        }
+      }
+      next.push(x1, y1);
+      i++;
+    }
+    if (next.length < 6) break;
+    xy = next;
+  }
+  return xy;
+}
+
+const toPaths = (lines: readonly Polyline[], closed: boolean): Paths64 =>
+  lines
+    .filter((line) => line.closed === closed)
+    .map(({ xy }) =>
+      Array.from({ length: xy.length / 2 }, (_, i) => ({
+        x: Math.round(num(xy, 2 * i) * SCALE),
+        y: Math.round(num(xy, 2 * i + 1) * SCALE),
+      })),
+    );
+
+/** Rings of a part's lines, grown by half the gap, of few corners. */
+function ringsOf(lines: readonly Polyline[], gapMm: number, holes: boolean, sizeMm: number): Float64Array[] {
+  const closed = Clipper.union(toPaths(lines, true), [], FillRule.NonZero).filter((path) => holes || Clipper.area(path) > 0);
+  const by = (gapMm > 0 ? gapMm / 2 : -TOUCH_MM) * SCALE;
+  const grown = Clipper.inflatePaths(closed, by, JoinType.Miter, EndType.Polygon, MITRE, 0);
+  const open = toPaths(lines, false);
+  const lined =
+    open.length > 0 ? Clipper.inflatePaths(open, Math.max(LINE_MM, gapMm / 2) * SCALE, JoinType.Miter, EndType.Square, MITRE, 0) : [];
+  const all = lined.length > 0 ? Clipper.union(grown, lined, FillRule.NonZero) : grown.length > 0 ? grown : closed;
+  return all.flatMap((path) => {
+    let xy = path.flatMap(({ x, y }) => [x / SCALE, y / SCALE]);
+    for (const share of SAVED_SHARES) if (xy.length > 2 * MANY_CORNERS) xy = savedCorners(xy, share * sizeMm);
+    return xy.length >= 6 ? [Float64Array.from(xy)] : [];
+  });
+}
+
+/** Distance to the nearest side, less than nothing outside (even-odd). */
+function depthAt(rings: readonly Float64Array[], x: number, y: number): number {
+  let [least, isIn] = [Infinity, false];
+  for (const xy of rings) {
+    const n = xy.length;
+    for (let i = 0, j = n - 2; i < n; j = i, i += 2) {
+      const [x0, y0, x1, y1] = [num(xy, j), num(xy, j + 1), num(xy, i), num(xy, i + 1)];
+      const [dx, dy] = [x1 - x0, y1 - y0];
+      const length2 = dx * dx + dy * dy;
+      const t = length2 > 0 ? Math.min(1, Math.max(0, ((x - x0) * dx + (y - y0) * dy) / length2)) : 0;
+      const [ex, ey] = [x - x0 - t * dx, y - y0 - t * dy];
+      least = Math.min(least, ex * ex + ey * ey);
+      if (y0 > y !== y1 > y && x < x0 + ((y - y0) / dy) * dx) isIn = !isIn;
+    }
+  }
+  return isIn ? Math.sqrt(least) : -Math.sqrt(least);
+}
+
+/** Circles in a solid: the largest first, each as large as it can be beside those before it. */
+function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Array {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const xy of rings)
+    for (let i = 0; i < xy.length; i += 2) {
+      [minX, maxX] = [Math.min(minX, num(xy, i)), Math.max(maxX, num(xy, i))];
+      [minY, maxY] = [Math.min(minY, num(xy, i + 1)), Math.max(maxY, num(xy, i + 1))];
+    }
+  const cell = Math.max(maxX - minX, maxY - minY) / CELLS;
+  const [columns, rows] = [Math.max(3, Math.ceil((maxX - minX) / cell)), Math.max(3, Math.ceil((maxY - minY) / cell))];
+  const places: { x: number; y: number; depth: number }[] = [];
+  for (let c = 0; c < columns; c++)
+    for (let r = 0; r < rows; r++) {
+      const [x, y] = [minX + ((c + 0.5) * (maxX - minX)) / columns, minY + ((r + 0.5) * (maxY - minY)) / rows];
+      places.push({ x, y, depth: depthAt(rings, x, y) });
+    }
+  const circles: number[] = [];
+  const room = (x: number, y: number): number => {
+    let least = depthAt(rings, x, y);
+    for (let k = 0; k < circles.length; k += 3)
+      least = Math.min(least, Math.hypot(x - num(circles, k), y - num(circles, k + 1)) - num(circles, k + 2));
+    return least;
+  };
+  let covered = 0;
+  while (circles.length < 3 * MOST_CIRCLES && covered < COVERED * areaMm2) {
+    let best = places[0] as (typeof places)[number];
+    for (const place of places) if (place.depth > best.depth) best = place;
+    let { x, y, depth } = best;
+    for (let step = cell / 2; step > cell / 32; step /= 2)
+      for (let moved = true; moved;) {
+        moved = false;
+        for (const [dx, dy] of [
+          [step, 0],
+          [-step, 0],
+          [0, step],
+          [0, -step],
+        ] as const) {
+          const there = room(x + dx, y + dy);
+          if (there <= depth + 1e-9) continue;
+          [x, y, depth, moved] = [x + dx, y + dy, there, true];
+        }
+      }
+    if (!(depth > 0) || (circles.length > 0 && depth < SMALLEST_SHARE * num(circles, 2))) break;
+    circles.push(x, y, depth);
+    covered += Math.PI * depth * depth;
+    for (const place of places) place.depth = Math.min(place.depth, Math.hypot(place.x - x, place.y - y) - depth);
+  }
+  if (circles.length === 0) {
+    // thinner than a cell everywhere: a point within it, at a hair's depth
+    const [ring = new Float64Array(2)] = rings;
+    circles.push((num(ring, 0) + num(ring, 2)) / 2, (num(ring, 1) + num(ring, 3)) / 2, 1e-3);
+  }
+  return Float64Array.from(circles);
+}
+
+/** @param lines of the outline, chords @param holes may other parts lie in its holes? */
+export function solidOf(outline: Outline, lines: readonly Polyline[], gapMm: number, holes: boolean): Solid {
+  const { minX, minY, maxX, maxY } = bounds(outline);
+  const sizeMm = Math.max(maxX - minX, maxY - minY);
+  const rings = ringsOf(lines, gapMm, holes, sizeMm);
+  let twice = 0;
+  for (const xy of rings)
+    for (let i = 0, j = xy.length - 2; i < xy.length; j = i, i += 2) twice += num(xy, j) * num(xy, i + 1) - num(xy, i) * num(xy, j + 1);
+  const areaMm2 = Math.abs(twice / 2);
+  return { outline, rings, circles: circlesIn(rings, areaMm2), areaMm2, sizeMm };
+}
+
+export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid, turnDeg: number): TurnedSolid {
+  const around = rotation(turnDeg);
+  const box = bounds(mapOutline(around, outline));
+  const map = compose(translation(-box.minX, -box.minY), around);
+  const [a, b, c, d, e, f] = map;
+  const count = rings.reduce((sum, xy) => sum + xy.length / 2, 0);
+  const sides = new Float64Array(4 * count);
+  let [at, minX, minY, maxX, maxY] = [0, Infinity, Infinity, -Infinity, -Infinity];
+  for (const xy of rings) {
+    const n = xy.length;
+    for (let i = 0; i < n; i += 2) {
+      const j = (i + 2) % n;
+      const [x, y] = [a * num(xy, i) + c * num(xy, i + 1) + e, b * num(xy, i) + d * num(xy, i + 1) + f];
+      sides[at++] = x;
+      sides[at++] = y;
+      sides[at++] = a * num(xy, j) + c * num(xy, j + 1) + e;
+      sides[at++] = b * num(xy, j) + d * num(xy, j + 1) + f;
+      [minX, maxX, minY, maxY] = [Math.min(minX, x), Math.max(maxX, x), Math.min(minY, y), Math.max(maxY, y)];
+    }
+  }
+  const boxes = new Float64Array(4 * Math.ceil(count / SIDES));
+  for (let g = 0; g < boxes.length / 4; g++) {
+    let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (let s = 4 * SIDES * g; s < Math.min(sides.length, 4 * SIDES * (g + 1)); s += 2) {
+      [x0, x1] = [Math.min(x0, num(sides, s)), Math.max(x1, num(sides, s))];
+      [y0, y1] = [Math.min(y0, num(sides, s + 1)), Math.max(y1, num(sides, s + 1))];
+    }
+    boxes.set([x0, y0, x1, y1], 4 * g);
+  }
+  const turned = new Float64Array(circles.length);
+  for (let k = 0; k < circles.length; k += 3) {
+    turned[k] = a * num(circles, k) + c * num(circles, k + 1) + e;
+    turned[k + 1] = b * num(circles, k) + d * num(circles, k + 1) + f;
+    turned[k + 2] = num(circles, k + 2);
+  }
+  return {
+    turnDeg,
+    map,
+    lengthMm: box.maxX - box.minX,
+    acrossMm: box.maxY - box.minY,
+    sides,
+    boxes,
+    circles: turned,
+    minX,
+    minY,
+    maxX,
+    maxY,
+    sizeMm,
+    penaltyMm: Math.sqrt(Math.sqrt(areaMm2)),
+  };
+}
+
+/** Does a point lie within (even-odd)? */
+function holds({ sides, minX, minY, maxX, maxY }: TurnedSolid, x: number, y: number): boolean {
+  if (x <= minX || x >= maxX || y <= minY || y >= maxY) return false;
+  let isIn = false;
+  for (let s = 0; s < sides.length; s += 4) {
+    const y0 = sides[s + 1] as number;
+    const y1 = sides[s + 3] as number;
+    if (y0 > y === y1 > y) continue;
+    const x0 = sides[s] as number;
+    if (x < x0 + ((y - y0) / (y1 - y0)) * ((sides[s + 2] as number) - x0)) isIn = !isIn;
+  }
+  return isIn;
+}
+
+/** Do sides of one box of six and of another cross? The second lies at dx, dy. */
+function boxesCross(a: Float64Array, boxA: number, b: Float64Array, boxB: number, dx: number, dy: number): boolean {
+  const toA = Math.min(a.length, 4 * SIDES * (boxA + 1));
+  const toB = Math.min(b.length, 4 * SIDES * (boxB + 1));
+  for (let s = 4 * SIDES * boxA; s < toA; s += 4) {
+    const ax = a[s] as number;
+    const ay = a[s + 1] as number;
+    const ux = (a[s + 2] as number) - ax;
+    const uy = (a[s + 3] as number) - ay;
+    for (let t = 4 * SIDES * boxB; t < toB; t += 4) {
+      const px = (b[t] as number) + dx - ax;
+      const py = (b[t + 1] as number) + dy - ay;
+      const qx = (b[t + 2] as number) + dx - ax;
+      const qy = (b[t + 3] as number) + dy - ay;
+      const p = ux * py - uy * px;
+      const q = ux * qy - uy * qx;
+      if (p > 0 === q > 0 || p === 0 || q === 0) continue;
+      const vx = qx - px;
+      const vy = qy - py;
+      if (vy * px - vx * py > 0 !== vx * (uy - py) - vy * (ux - px) > 0) return true;
+    }
+  }
+  return false;
+}
+
+/** Do circles of two solids meet? The second lies at dx, dy. */
+function circlesMeet(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
+  const ca = a.circles;
+  const cb = b.circles;
+  for (let i = 0; i < ca.length; i += 3) {
+    const ax = (ca[i] as number) - dx;
+    const ay = (ca[i + 1] as number) - dy;
+    const ar = (ca[i + 2] as number) - SAME_MM;
+    if (ax + ar < b.minX || ax - ar > b.maxX || ay + ar < b.minY || ay - ar > b.maxY) continue;
+    for (let j = 0; j < cb.length; j += 3) {
+      const x = (cb[j] as number) - ax;
+      const y = (cb[j + 1] as number) - ay;
+      const r = ar + (cb[j + 2] as number);
+      if (x * x + y * y < r * r) return true;
+    }
+  }
+  return false;
+}
+
+/** Do sides of two solids cross? The second lies at dx, dy. */
+function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
+  const boxesA = a.boxes;
+  const boxesB = b.boxes;
+  const minX = Math.max(a.minX, b.minX + dx);
+  const maxX = Math.min(a.maxX, b.maxX + dx);
+  const minY = Math.max(a.minY, b.minY + dy);
+  const maxY = Math.min(a.maxY, b.maxY + dy);
+  for (let g = 0; g < boxesA.length; g += 4) {
+    const x0 = boxesA[g] as number;
+    const y0 = boxesA[g + 1] as number;
+    const x1 = boxesA[g + 2] as number;
+    const y1 = boxesA[g + 3] as number;
+    if (x1 < minX || x0 > maxX || y1 < minY || y0 > maxY) continue;
+    for (let h = 0; h < boxesB.length; h += 4) {
+      if ((boxesB[h + 2] as number) + dx < x0 || (boxesB[h] as number) + dx > x1) continue;
+      if ((boxesB[h + 3] as number) + dy < y0 || (boxesB[h + 1] as number) + dy > y1) continue;
+      if (boxesCross(a.sides, g / 4, b.sides, h / 4, dx, dy)) return true;
+    }
+  }
+  return false;
+}
+
+/** Do two solids share any ground? The second lies at dx, dy of the first. */
+function collide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
+  if (a.minX >= b.maxX + dx || b.minX + dx >= a.maxX || a.minY >= b.maxY + dy || b.minY + dy >= a.maxY) return false;
+  if (circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy)) return true;
+  // no sides cross: one may lie in the other
+  return holds(a, num(b.circles, 0) + dx, num(b.circles, 1) + dy) || holds(b, num(a.circles, 0) - dx, num(a.circles, 1) - dy);
+}
+
+/** Pairs of circles that do not meet count for less the farther they are, from this share of the larger part's size on. */
+const TAIL_SHARE = 0.01;
+
+/**
+ * How much two solids collide, mm²; 0 when they do not.
+ * @param dx, dy where the second lies, as seen from the first
+ */
+export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): number {
+  if (!collide(a, b, dx, dy)) return 0;
+  const tail = TAIL_SHARE * Math.max(a.sizeMm, b.sizeMm);
+  const ca = a.circles;
+  const cb = b.circles;
+  let sum = tail * tail;
+  for (let i = 0; i < ca.length; i += 3) {
+    const ax = (ca[i] as number) - dx;
+    const ay = (ca[i + 1] as number) - dy;
+    const ar = ca[i + 2] as number;
+    for (let j = 0; j < cb.length; j += 3) {
+      const x = (cb[j] as number) - ax;
+      const y = (cb[j + 1] as number) - ay;
+      const br = cb[j + 2] as number;
+      const depth = ar + br - Math.sqrt(x * x + y * y);
+      sum += (depth >= tail ? depth : (tail * tail) / (2 * tail - depth)) * (ar < br ? ar : br);
+    }
+  }
+  return Math.sqrt(sum) * a.penaltyMm * b.penaltyMm;
+}
