@@ -3,7 +3,7 @@ import { isEmptyBox } from '@lorvek/core/geometry';
 import { isLight } from '@lorvek/model';
 import { PANEL_BOX } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { inItem, LINE_LOOKS, pathOf } from './paint.ts';
+import { closedPathOf, inItem, LINE_LOOKS, pathOf } from './paint.ts';
 import { paintPage } from './print-page.ts';
 import type { View } from './view.ts';
 
@@ -35,7 +35,7 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
         const isCutLine = line !== undefined && line.kind !== 'film';
         if (!isCutLine && (!sheet.print || seen.has(id))) {
           context.fillStyle = contrast(sheet.layer.hex, seen.has(id) ? 0.28 : 0.1);
-          context.fill(path, 'nonzero');
+          context.fill(closedPathOf(outline), 'nonzero');
         }
         if (!line) return;
         context.lineWidth = 1.2 * px;

@@ -69,7 +69,8 @@ function openPathOf(outline: Outline): Path2D | null {
 
 const closedPaths = new WeakMap<Outline, Path2D>();
 
-function closedPathOf(outline: Outline): Path2D {
+/** Without its open lines, which have no inside. */
+export function closedPathOf(outline: Outline): Path2D {
   let path = closedPaths.get(outline);
   if (!path) {
     path = new Path2D();

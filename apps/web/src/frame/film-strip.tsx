@@ -34,6 +34,7 @@ import { asOne, dispatch, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
+import { Price } from '../ui/price.tsx';
 import { newLayer } from '../document/films.ts';
 import { useSheets } from '../document/sheets.ts';
 import { isWorkedOut, piecesOf, useDerivedVersion } from '../worker/derived.ts';
@@ -249,7 +250,10 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
                       {film.series} · {[...new Set(film.rolls.map((roll) => `${roll.widthMm}`))].join(', ') || 'no roll'} mm
                     </span>
                   </span>
-                  <span className="numerals text-xs">{film.pricePerMetre.toFixed(2)}/m</span>
+                  <span className="numerals text-xs">
+                    <Price of={film.pricePerMetre} />
+                    /m
+                  </span>
                 </button>
               </li>
             ))}

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
-import { checkFilm, checkSheet, type CheckPart } from './index.ts';
+import { checkFilm, checkSheet, type CheckPart, type Spot } from './index.ts';
 
 const part = (id: string, outline: Outline): CheckPart => ({ id, name: id, outline });
 const codes = (parts: CheckPart[]): string[] => checkFilm(parts).map((f) => f.code);
@@ -67,6 +67,23 @@ describe('what a film bears', () => {
     const [thin] = checkFilm([part('neck', neck)], limits);
     expect(thin?.place?.x).toBeGreaterThan(20);
     expect(thin?.place?.x).toBeLessThan(40);
+    // the same outline of many nodes, with a ripple finer than the blade, is as thin in the same place
+    const corners = neck.contours[0]!.spans.map(([x = 0, y = 0]) => [x, y] as const);
+    const dense = corners.flatMap(([x, y], i) => {
+      const [nx, ny] = corners[(i + 1) % corners.length]!;
+      return Array.from({ length: 300 }, (_, k) => {
+        const ripple = k % 2 === 0 ? 0 : 0.002;
+        return `${(x + ((nx - x) * k) / 300 + ripple).toFixed(4)} ${(y + ((ny - y) * k) / 300 + ripple).toFixed(4)}`;
+      });
+    });
+    const [same] = checkFilm([part('dense', parsePath(`M${dense.join('L')}Z`))], limits).filter(({ code }) => code === 'thin-part');
+    expect(same?.place?.x).toBeCloseTo(thin?.place?.x ?? 0, 0);
+    const known = new Map<string, readonly Spot[]>();
+    const fresh = checkFilm([part('neck', neck)], limits, known);
+    // what was looked at once is known wherever it lies again
+    const moved = checkFilm([part('neck', mapOutline(translation(500, 300), neck))], limits, known);
+    expect(known.size).toBe(2);
+    expect(moved[0]?.place?.x).toBeCloseTo((fresh[0]?.place?.x ?? 0) + 500, 1);
     const gap = checkFilm([part('a', boxShape(20, 20)), part('b', mapOutline(translation(20.6, 0), boxShape(20, 20)))], limits);
     expect(gap.map((f) => [f.code, f.parts])).toEqual([['thin-gap', ['a', 'b']]]);
     expect(found([part('dot', ovalShape(1.5, 1.5))])).toContain('tiny-part');

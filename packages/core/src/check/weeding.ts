@@ -31,6 +31,7 @@ export interface FilmLimits {
 /** Units of the polygons a mm. */
 const SCALE = 1e4;
 const CHORD_SHARE = 0.05;
+const THINNED_SHARE = 0.4;
 /** Thin spots shorter than this many times the limit are tips of corners. */
 const LEAST_LENGTH = 1.5;
 /** A taper longer than this many times the limit is thin all the same. */
@@ -96,13 +97,17 @@ export function findIslands(parts: readonly CheckPart[], { smallestPartMm }: Fil
   return out.slice(0, MOST_OF_A_KIND);
 }
 
+/** Rings of more points are thinned within a chord's tolerance (D. Douglas, T. Peucker, 1973): offsets of all of them take minutes. */
+const MANY_POINTS = 400;
+
 const rings = (contours: readonly Contour[], chord: number): Paths64 =>
-  flatten({ contours: contours.filter((c) => c.closed) }, chord).map(({ xy }) =>
-    Array.from({ length: xy.length / 2 }, (_, i) => ({
+  flatten({ contours: contours.filter((c) => c.closed) }, chord).map(({ xy }) => {
+    const ring = Array.from({ length: xy.length / 2 }, (_, i) => ({
       x: Math.round((xy[2 * i] as number) * SCALE),
       y: Math.round((xy[2 * i + 1] as number) * SCALE),
-    })),
-  );
+    }));
+    return ring.length > MANY_POINTS ? Clipper.ramerDouglasPeucker(ring, THINNED_SHARE * chord * SCALE) : ring;
+  });
 
 const grow = (paths: Paths64, mm: number, join: JoinType, chord: number): Paths64 =>
   Clipper.inflatePaths(paths, mm * SCALE, join, EndType.Polygon, 4, chord * SCALE);

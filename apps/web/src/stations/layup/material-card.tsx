@@ -9,6 +9,7 @@ import { useSheets } from '../../document/sheets.ts';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
+import { Price } from '../../ui/price.tsx';
 import { change } from './change.ts';
 
 const rollText = (roll: Roll, unit: LengthUnit): string =>
@@ -37,7 +38,7 @@ function Offcuts({ sheet, record, unit, entry }: Props & { entry: StockFilm | un
   return (
     <Notice level="note">
       An offcut of {describeLength(offcut.widthMm, unit)} × {describeLength(Math.round(offcut.lengthLeftMm), unit)} would do: it saves{' '}
-      {describeLength(Math.round(sheet.usedLengthMm), unit)} of the roll, {((sheet.usedLengthMm / 1000) * entry.pricePerMetre).toFixed(2)}.{' '}
+      {describeLength(Math.round(sheet.usedLengthMm), unit)} of the roll, <Price of={(sheet.usedLengthMm / 1000) * entry.pricePerMetre} />.{' '}
       <button type="button" className="text-teal underline" onClick={() => change(sheet.layer.id, { rollId: offcut.id })}>
         Take it
       </button>
@@ -169,7 +170,9 @@ export function MaterialCard({ sheet, record, unit }: Props) {
         {describeLength(Math.round(used * 10) / 10, unit)}
       </Figure>
       {entry ? (
-        <Figure name={isPrint(sheet.layer) ? 'Medium used' : 'Film used'}>{((used / 1000) * entry.pricePerMetre).toFixed(2)}</Figure>
+        <Figure name={isPrint(sheet.layer) ? 'Medium used' : 'Film used'}>
+          <Price of={(used / 1000) * entry.pricePerMetre} />
+        </Figure>
       ) : null}
       <Figure name="Length of cut">{(sheet.cutMm / 1000).toFixed(2)} m</Figure>
     </Card>

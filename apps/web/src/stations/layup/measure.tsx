@@ -10,12 +10,13 @@ import { boxOfPieces, chosenPieces, movePieces, useLaying } from './laying.ts';
 export function LayUpMeasure() {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const sheets = useSheets((state) => state.sheets);
+  const busy = useSheets((state) => state.busy);
   const chosen = useLaying((state) => state.chosen);
   const sheet = useActiveSheet();
   const pieces = chosenPieces(sheets, chosen).filter((piece) => piece.sheet.id === sheet?.id);
   const box = boxOfPieces(pieces);
   const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
-  if (!sheet) return <span className="text-ink-soft">No material yet</span>;
+  if (!sheet) return <span className="text-ink-soft">{busy ? 'Working out…' : 'No material yet'}</span>;
   if (!box)
     return (
       <>

@@ -27,7 +27,7 @@ export function describeScope(scope: Scope, sheets: readonly SheetPlan[]): strin
 export function ScopeCard() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
-  const { sheets, unknown, share, error } = useSheets();
+  const { sheets, busy, share, error } = useSheets();
   const active = useActiveSheet();
   const { scope, layers: films } = pageOf(drawing);
   const film = useView((state) => state.film);
@@ -64,7 +64,7 @@ export function ScopeCard() {
           onChange={(layer) => dispatch(setScope, { scope: { kind: 'layer', layer } }, { origin: 'page.scope' })}
         />
       ) : null}
-      {unknown && !error ? (
+      {busy && sheets.length === 0 && !error ? (
         <p role="status" className="text-ink-soft">
           {workingText(share)}
         </p>
