@@ -2,7 +2,21 @@
 import { expect, test, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addTreatment, at, click, drag, fieldValue, leaveField, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
+import {
+  addTreatment,
+  at,
+  box,
+  click,
+  drag,
+  fieldValue,
+  leaveField,
+  newJob,
+  saved,
+  setField,
+  setShape,
+  takeFilm,
+  write,
+} from './support.ts';
 
 const filmFigures = async (page: Page, film: string): Promise<string> =>
   (await page.locator('[data-film]').filter({ hasText: film }).innerText()).split('\n').slice(1).join(' ');
@@ -369,4 +383,40 @@ test('another font keeps the height, and the width when that is wanted', async (
   await expect(page.getByRole('button', { name: 'Font: Alfa Slab One' })).toBeVisible();
   await page.getByRole('button', { name: 'Keep the width instead' }).click();
   await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(305, 1);
+});
+
+test('copies stay a live row: pitch changed in one step, pieces added, set; undo and reload keep it', async ({ page }) => {
+  await newJob(page, 'Peg row');
+  await takeFilm(page, 'Deep teal');
+  await box(page, 0.3, '40', '20');
+  await page.getByRole('button', { name: 'Repeat', exact: true }).click();
+  await setField(page, 'Further copies', '4');
+  await setField(page, 'Step to the right', '50');
+  await page.getByRole('button', { name: 'Make a live row' }).last().click();
+  await expect(page.getByRole('textbox', { name: 'Pieces', exact: true })).toHaveValue('5');
+  const width = (): Promise<number> => fieldValue(page, 'Width');
+  await expect.poll(width).toBeCloseTo(4 * 50 + 40, 2);
+  await setField(page, 'Pitch', '50.05');
+  await expect.poll(width).toBeCloseTo(4 * 50.05 + 40, 2);
+  await page.getByRole('radio', { name: 'Gap: the clear way between neighbours' }).last().click();
+  await expect(page.getByRole('textbox', { name: 'Gap', exact: true })).toHaveValue('10.05');
+  await setField(page, 'Pieces', '7');
+  await expect.poll(width).toBeCloseTo(6 * 50.05 + 40, 2);
+  await setField(page, 'Pieces', '3');
+  await expect.poll(width).toBeCloseTo(2 * 50.05 + 40, 2);
+  await page.keyboard.press('Control+z');
+  await expect.poll(width).toBeCloseTo(6 * 50.05 + 40, 2);
+  await saved(page);
+  await page.reload();
+  await page.getByRole('application', { name: 'Drawing' }).focus();
+  await page.keyboard.press('Control+a');
+  await setField(page, 'Gap', '5');
+  await expect.poll(width).toBeCloseTo(6 * 45 + 40, 2);
+  await page.getByRole('button', { name: 'Set: make them pieces of their own' }).click();
+  await expect(page.getByRole('heading', { name: '7 items' }).or(page.getByRole('button', { name: '7 items' }))).toBeVisible();
+  // what is distributed can stay a row too
+  await page.getByRole('button', { name: 'Align and distribute', exact: true }).click();
+  await setField(page, 'Distance', '2');
+  await page.getByRole('button', { name: 'Make a live row' }).first().click();
+  await expect.poll(width).toBeCloseTo(6 * 42 + 40, 2);
 });

@@ -44,6 +44,7 @@ export * from './commands/films.ts';
 export { setShapeSize, type ShapeSize } from './commands/shape-size.ts';
 export * from './commands/treatments.ts';
 export * from './commands/series.ts';
+export { addToRow, endRow, FEWEST_IN_ROW, setRow, shortenRow } from './commands/rows.ts';
 export * from './queries/series-rows.ts';
 export * from './api/jobs.ts';
 export * from './api/shop.ts';

@@ -22,7 +22,8 @@ import { planOf, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
 
-const edit = (drawing: Drawing, change: (records: Records) => void): Drawing => produce(drawing as Record<string, DocRecord>, change);
+export const edit = (drawing: Drawing, change: (records: Records) => void): Drawing =>
+  produce(drawing as Record<string, DocRecord>, change);
 
 const draftPage = (records: Records): Draft<Page> => records[PAGE_ID] as Draft<Page>;
 

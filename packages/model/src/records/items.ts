@@ -248,11 +248,19 @@ export const edgeCutSchema = z.object({
   bleedMm: z.number().min(0.1).max(100).optional(),
   line: lineSchema,
 });
+/** Pieces at even distances along an axis, that are spaced again whenever the distance changes. */
+export const rowSchema = z.object({
+  axis: z.enum(['x', 'y']),
+  spacing: z.enum(['gap', 'edge-pitch', 'centre-pitch']),
+  distanceMm: z.number().min(-1e5).max(1e5),
+});
 export const groupSchema = z.object({
   ...itemBase,
   kind: z.literal('group'),
   layer: z.null(),
   children: z.array(id).min(1).max(MOST_CHILDREN),
+  /** Its children are a row until that is set. */
+  row: rowSchema.optional(),
 });
 
 export const itemSchema = z.discriminatedUnion('kind', [
@@ -269,6 +277,7 @@ export const itemSchema = z.discriminatedUnion('kind', [
 ]);
 
 export type Item = z.infer<typeof itemSchema>;
+export type Row = z.infer<typeof rowSchema>;
 export type LetteringItem = z.infer<typeof letteringSchema>;
 export type BoxItem = z.infer<typeof boxSchema>;
 export type OvalItem = z.infer<typeof ovalSchema>;

@@ -20,6 +20,7 @@ import { PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { usePlacingPreview, type PlacingPreview } from './overlay.tsx';
+import { makeRow } from './row-card.tsx';
 import { guidesThrough } from './shape-cards.tsx';
 import { useMeasured } from './tools/measure-tool.tsx';
 
@@ -139,6 +140,20 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
           Evenly between ends
         </Button>
       </div>
+      <Button
+        size="small"
+        title="They stay together, and the distance can be changed until the row is set"
+        {...shows(() => previewOf(placed, axis, result.shifts, spacing))}
+        onClick={() => {
+          usePlacingPreview.setState({ shown: undefined });
+          makeRow(
+            placed.map(({ id }) => id),
+            { axis, spacing, distanceMm: distance },
+          );
+        }}
+      >
+        Make a live row
+      </Button>
     </div>
   );
 }

@@ -14,8 +14,9 @@ import { PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { copiesWithin, toRepeat, type Asked } from './repeat-plan.ts';
 import { usePlacingPreview } from './overlay.tsx';
+import { axisOf, makeRow } from './row-card.tsx';
 
-function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
+function copiesOf(ids: readonly string[], maps: readonly Matrix[]): { items: Item[]; roots: string[] } {
   const { drawing } = useDocument.getState();
   const items: Item[] = [];
   const roots: string[] = [];
@@ -24,6 +25,23 @@ function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
     items.push(...copy.items.map((item) => (item.kind === 'group' ? item : mapItem(item, map))));
     roots.push(...copy.roots);
   }
+  return { items, roots };
+}
+
+/** Copies of one thing along an axis that stay a row. */
+function makeLiveRow(id: string, maps: readonly Matrix[], { dx, dy, measured }: Asked): void {
+  const axis = axisOf(dx, dy);
+  if (!axis) return;
+  const { items, roots } = copiesOf([id], maps);
+  const distanceMm = Math.abs(axis === 'x' ? dx : dy);
+  makeRow([id], { axis, spacing: measured === 'gap' ? 'gap' : 'edge-pitch', distanceMm }, () => {
+    dispatch(addItems, { items, roots }, { origin: 'item.repeat' });
+    return roots;
+  });
+}
+
+function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
+  const { items, roots } = copiesOf(ids, maps);
   if (!dispatch(addItems, { items, roots }, { origin: 'item.repeat' })) return;
   select([...ids, ...roots]);
   toast.success(`${maps.length} ${maps.length === 1 ? 'copy' : 'copies'} made: ${maps.length + 1} pieces in all.`);
@@ -155,6 +173,23 @@ export function RepeatCard({ ids }: { ids: readonly string[] }) {
       >
         Make the copies
       </Button>
+      {asked.kind === 'line' && axisOf(asked.dx, asked.dy) && ids.length === 1 ? (
+        <Button
+          size="small"
+          disabled={typeof maps === 'string'}
+          title="They stay together, and pitch or gap can be changed until the row is set"
+          onPointerEnter={show}
+          onPointerLeave={hide}
+          onFocus={show}
+          onBlur={hide}
+          onClick={() => {
+            hide();
+            if (typeof maps !== 'string' && ids[0] !== undefined) makeLiveRow(ids[0], maps, asked);
+          }}
+        >
+          Make a live row
+        </Button>
+      ) : null}
     </Card>
   );
 }

@@ -40,6 +40,7 @@ import { ItemsCard } from './items-card.tsx';
 import { LayUpCard } from './lay-up-card.tsx';
 import { PictureCard, BringInButton } from './picture-card.tsx';
 import { RepeatCard } from './repeat-card.tsx';
+import { RowCard } from './row-card.tsx';
 import { CutRoundCard, EdgeCutCard, LookedAtNotice, PaintCard } from './print-cards.tsx';
 import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
 import { splitIntoParts, WeldCard } from './weld-card.tsx';
@@ -302,6 +303,7 @@ function OneItemCards({ item }: { item: Item }) {
   return (
     <>
       {item.kind === 'lettering' ? <LetteringCard item={item} /> : null}
+      {item.kind === 'group' && item.row ? <RowCard group={item} row={item.row} /> : null}
       <ImportCard id={item.id} />
       <KindCards item={item} />
       {canDiffer ? <FieldCard item={item} /> : null}
