@@ -36,6 +36,14 @@ test('dots on a plate stay on it; a colour both under and over another is cut ou
   );
   await expect(page.getByText(/lie both over and under one another/)).toBeVisible();
   await expect(page.getByRole('button', { name: /^Cut check: 0 findings/ })).toBeVisible();
+  // or whole, one on another in layers: a layer of the film over the white, and a step back
+  await page.getByRole('button', { name: 'Lay them whole, in layers' }).click();
+  await expect(strip.getByText('Buoy red 2')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Lay them whole, in layers' })).toBeHidden();
+  const layers = (await strip.locator('[data-film]').allInnerTexts()).map((text) => text.split('\n')[0]);
+  expect(layers.indexOf('Buoy red 2')).toBeLessThan(layers.findIndex((name) => /white/i.test(name ?? '')));
+  await page.keyboard.press('Control+z');
+  await expect(strip.getByText('Buoy red 2')).toBeHidden();
   await saved(page);
 });
 

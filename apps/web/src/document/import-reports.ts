@@ -3,6 +3,7 @@ import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 import type { Matrix } from '@lorvek/core/geometry';
 import type { Remark } from '@lorvek/core/format';
+import type { WholePart } from './stacking.ts';
 
 /** A file of the Inbox, and which saving of it. */
 export interface InboxOrigin {
@@ -25,6 +26,8 @@ export interface Report {
   readonly spots?: Readonly<Record<string, string>>;
   /** Items of each colour of the file, to give them another film at once. */
   readonly byColour: Readonly<Record<string, readonly string[]>>;
+  /** Whole outlines, where parts were cut out of one another; only while the page is open. */
+  readonly whole?: readonly WholePart[];
 }
 
 const MOST_KEPT = 20;
@@ -43,7 +46,8 @@ export const useReports = create<Reports>()(
       reports: Object.fromEntries(
         Object.entries(reports)
           .filter(([, report]) => report.parts <= LARGEST_KEPT)
-          .slice(-MOST_KEPT),
+          .slice(-MOST_KEPT)
+          .map(([key, { whole: _whole, ...report }]) => [key, report]),
       ),
     }),
   }),

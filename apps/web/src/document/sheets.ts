@@ -27,7 +27,17 @@ interface Sheets {
   error: string | undefined;
 }
 
-const UNKNOWN: Sheets = { sheets: [], whole: [], twiceMm2: {}, bleeds: [], bledIn: {}, busy: true, unknown: true, share: 0, error: undefined };
+const UNKNOWN: Sheets = {
+  sheets: [],
+  whole: [],
+  twiceMm2: {},
+  bleeds: [],
+  bledIn: {},
+  busy: true,
+  unknown: true,
+  share: 0,
+  error: undefined,
+};
 
 export const useSheets = create<Sheets>(() => UNKNOWN);
 
@@ -43,7 +53,8 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: str
       { drawing, stock, jobId, jobName },
       (share) => mine === sequence && useSheets.setState({ share }),
     );
-    if (mine === sequence) useSheets.setState({ sheets, whole, twiceMm2, bleeds, bledIn: drawing, busy: false, unknown: false, share: 1, error: undefined });
+    if (mine === sequence)
+      useSheets.setState({ sheets, whole, twiceMm2, bleeds, bledIn: drawing, busy: false, unknown: false, share: 1, error: undefined });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
   }

@@ -2,18 +2,23 @@
 import {
   addFilm,
   filmsOf,
+  itemOf,
+  layerOf,
   layersOfItem,
   leavesOf,
   pageOf,
   restackFilms,
+  setFilmOfItems,
+  setPaths,
   type Drawing,
+  type Layer,
   type LetteringItem,
   type ShapeItem,
 } from '@lorvek/model';
 import type { Matrix } from '@lorvek/core/geometry';
 import { askAside } from '../worker/compute.ts';
 import type { FilmChoice } from './films.ts';
-import { dispatch, useDocument } from './store.ts';
+import { asOne, dispatch, newId, useDocument } from './store.ts';
 
 /** Something that comes in, its film chosen. */
 export interface StackedItem {
@@ -35,6 +40,15 @@ export interface Stacked {
   readonly hidden: number;
   /** The share of the ground that looks otherwise than it came, 0 to 1. */
   readonly differs: number;
+  /** Whole outlines of all parts that are seen, in the order they are seen, for when they are to lie in layers instead. */
+  readonly whole: readonly WholePart[];
+}
+
+export interface WholePart {
+  readonly id: string;
+  readonly path: string;
+  /** Was something cut out of it? */
+  readonly isCut: boolean;
 }
 
 /** Layers that something is on, but for items that go, each with the next above it. */
@@ -98,7 +112,10 @@ export async function stackedOf(
   const { order, knots, paths, differs } = await askAside('stack', { parts, fixed: keptOrder(drawing, without) }, onShare);
   const seen = items.flatMap((one, i) => (paths[i] === '' ? [] : [seenItem(one, paths[i])]));
   const fresh = films.fresh.map(({ id }) => id);
-  return { items: seen, strip: stripOf(drawing, fresh, order), knots, hidden: items.length - seen.length, differs };
+  const whole = items.flatMap(({ item }, i): WholePart[] =>
+    paths[i] === '' ? [] : [{ id: item.id, path: parts[i]?.path ?? '', isCut: paths[i] !== undefined }],
+  );
+  return { whole, items: seen, strip: stripOf(drawing, fresh, order), knots, hidden: items.length - seen.length, differs };
 }
 
 /** Takes the films of a choice that the job lacks and puts the strip in order. Within `asOne`, with the work that needs them. */
@@ -108,6 +125,59 @@ export function takeStacked({ fresh }: FilmChoice, strip: readonly string[]): vo
   const isSameStrip = strip.length === layers.length && strip.every((id) => layers.includes(id));
   // films taken or given back meanwhile: the order stays as it is
   if (isSameStrip && strip.some((id, i) => id !== layers[i])) dispatch(restackFilms, { films: strip }, { origin: 'film.restack' });
+}
+
+/** More layers of films than this are no help to whoever lays them. */
+const MOST_MORE = 3;
+
+/**
+ * Parts that were cut out of one another lie whole again, a film that is both over and under another in a layer of its own
+ * for each place.
+ * @returns a sentence about what came of it @throws AppError when it is stopped
+ */
+export async function layInLayers(parts: readonly WholePart[]): Promise<string> {
+  const { drawing } = useDocument.getState();
+  const present = parts.flatMap((part) => {
+    const item = itemOf(drawing, part.id);
+    return item?.kind === 'shape' && item.layer !== null ? [{ ...part, item, key: item.layer }] : [];
+  });
+  const { layers, of } = await askAside('split', { parts: present.map(({ path, item, key }) => ({ path, matrix: item.matrix, key })) });
+  const more = layers.length - new Set(layers).size;
+  if (more === 0 || more > MOST_MORE)
+    return more === 0
+      ? 'No film lies both over and under another any more.'
+      : `That would take ${more} more layers of film, one on another. They stay cut out of one another.`;
+  const fresh: Layer[] = [];
+  const ids = layers.map((key, at): string => {
+    const times = layers.slice(0, at).filter((other) => other === key).length;
+    const film = layerOf(drawing, key);
+    if (times === 0 || !film) return key;
+    const next = { ...film, id: newId(film.type), name: `${film.name} ${times + 1}`.slice(0, 120) };
+    fresh.push(next);
+    return next.id;
+  });
+  const cut = present.filter(({ isCut }) => isCut);
+  asOne({ origin: 'file.layers' }, () => {
+    for (const film of fresh) dispatch(addFilm, { film, again: true }, { origin: 'file.layers' });
+    dispatch(setPaths, { paths: Object.fromEntries(cut.map(({ id, path }) => [id, path])) }, { origin: 'file.layers' });
+    for (const film of fresh) {
+      const own = present.flatMap(({ id }, i) => (ids[of[i] ?? -1] === film.id ? [id] : []));
+      dispatch(setFilmOfItems, { ids: own, film: film.id }, { origin: 'file.layers' });
+    }
+    dispatch(
+      restackFilms,
+      {
+        films: stripOf(
+          drawing,
+          fresh.map(({ id }) => id),
+          ids,
+        ),
+      },
+      { origin: 'file.layers' },
+    );
+  });
+  const names = fresh.map(({ name }) => name).join(' and ');
+  return `Whole again, in layers: ${names} ${fresh.length === 1 ? 'is a layer' : 'are layers'} of their own. Undo cuts them out of one another again.`;
 }
 
 /** What a film or a colour is called. */

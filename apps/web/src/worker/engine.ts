@@ -15,14 +15,14 @@ import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-ops.ts';
 import { buildView } from './build-ops.ts';
-import { stackParts } from './stack-ops.ts';
+import { splitParts, stackParts } from './stack-ops.ts';
 import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
 import { boxesLength, nestParts } from './nest-ops.ts';
 import { writeOut } from './write-ops.ts';
 import { cleanShapes } from './clean-ops.ts';
 import { importDrawing, pageLook, tiffToPng } from './import-ops.ts';
 import { weldOperands } from './weld-ops.ts';
-import type { Asked, Requests } from './wire.ts';
+import type { Asked, Op, Requests } from './wire.ts';
 
 const shelf = new Map<string, Promise<Font | undefined>>();
 const ready = new Map<string, Font>();
@@ -150,64 +150,48 @@ function cutOf({ lines, cutting, withWays = false }: Requests['cut']['input']): 
   return { ...estimate, sections: withWays ? plan.sections : [] };
 }
 
-/**
- * @param onShare told from time to time how much of it is done, 0 to 1, and the best answer so far where answers are bettered
- * @throws whatever the computation fails with
- */
-export async function answer(asked: Asked, onShare: (share: number, soFar?: unknown) => void): Promise<Requests[keyof Requests]['output']> {
-  switch (asked.op) {
-    case 'derive':
-      return derive(asked.input.item, asked.input.sliverMm);
-    case 'sheets': {
-      const { drawing, stock, jobId, jobName } = asked.input;
-      const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
-      return {
-        ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName),
-        twiceMm2: twiceOn(drawing, knownOf),
-        bleeds: bleedsOf(drawing, knownOf),
-      };
-    }
-    case 'build':
-      return buildView(asked.input, await knowing(asked.input.drawing, (share) => onShare(0.5 * share)));
-    case 'write-out':
-      return writeOut(asked.input, await knowing(asked.input.drawing));
-    case 'clean':
-      return cleanShapes(asked.input);
-    case 'thin':
-      return thinOut(asked.input.outline, asked.input.tolMm);
-    case 'cut':
-      return cutOf(asked.input);
-    case 'edge-cut':
-      return lineRound(asked.input.item, asked.input.outlines);
-    case 'order':
-      return orderCuts(asked.input.contours.map((contour) => ({ contours: [contour] })));
-    case 'weld':
-      return weldOperands(asked.input.kind, asked.input.operands, onShare);
-    case 'stack':
-      return stackParts(asked.input, onShare);
-    case 'import':
-      return importDrawing(asked.input, fontFor, onShare);
-    case 'page-look':
-      return pageLook(asked.input);
-    case 'tiff':
-      return tiffToPng(asked.input.bytes);
-    case 'trace':
-      return traceAsset(asked.input, onShare);
-    case 'silhouette':
-      return silhouetteOf(asked.input);
-    case 'silhouette-of-clear':
-      return silhouetteOfClear(asked.input.asset);
-    case 'silhouette-of-ground':
-      return silhouetteOfGround(asked.input.asset);
-    case 'lift-ground':
-      return liftGround(asked.input.asset);
-    case 'nest':
-      return nestParts(asked.input, onShare);
-    case 'boxes-length':
-      return boxesLength(asked.input);
-    case 'list':
-      return readList(asked.input.bytes, asked.input.fileName, asked.input.as);
-    case 'covering':
-      return covering(asked.input.text);
-  }
+/** Told from time to time how much is done, 0 to 1, and the best answer so far where answers are bettered. */
+type OnShare = (share: number, soFar?: unknown) => void;
+
+/** Everything that the page's worker works out, by name. */
+const OPERATIONS: {
+  readonly [K in Op]: (input: Requests[K]['input'], onShare: OnShare) => Requests[K]['output'] | Promise<Requests[K]['output']>;
+} = {
+  derive: ({ item, sliverMm }) => derive(item, sliverMm),
+  sheets: async ({ drawing, stock, jobId, jobName }, onShare) => {
+    const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
+    return {
+      ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName),
+      twiceMm2: twiceOn(drawing, knownOf),
+      bleeds: bleedsOf(drawing, knownOf),
+    };
+  },
+  build: async (input, onShare) => buildView(input, await knowing(input.drawing, (share) => onShare(0.5 * share))),
+  'write-out': async (input) => writeOut(input, await knowing(input.drawing)),
+  clean: cleanShapes,
+  thin: ({ outline, tolMm }) => thinOut(outline, tolMm),
+  cut: cutOf,
+  'edge-cut': ({ item, outlines }) => lineRound(item, outlines),
+  order: ({ contours }) => orderCuts(contours.map((contour) => ({ contours: [contour] }))),
+  weld: ({ kind, operands }, onShare) => weldOperands(kind, operands, onShare),
+  split: ({ parts }) => splitParts(parts),
+  stack: stackParts,
+  import: (input, onShare) => importDrawing(input, fontFor, onShare),
+  'page-look': pageLook,
+  tiff: ({ bytes }) => tiffToPng(bytes),
+  trace: traceAsset,
+  silhouette: silhouetteOf,
+  'silhouette-of-clear': ({ asset }) => silhouetteOfClear(asset),
+  'silhouette-of-ground': ({ asset }) => silhouetteOfGround(asset),
+  'lift-ground': ({ asset }) => liftGround(asset),
+  nest: nestParts,
+  'boxes-length': boxesLength,
+  list: ({ bytes, fileName, as }) => readList(bytes, fileName, as),
+  covering: ({ text }) => covering(text),
+};
+
+/** @throws whatever the computation fails with */
+export async function answer({ op, input }: Asked, onShare: OnShare): Promise<Requests[Op]['output']> {
+  const operation = OPERATIONS[op] as (given: typeof input, share: OnShare) => Requests[Op]['output'] | Promise<Requests[Op]['output']>;
+  return operation(input, onShare);
 }

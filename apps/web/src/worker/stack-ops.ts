@@ -1,5 +1,5 @@
 /** Work that comes in, in the order its films have to lie for it to look as it came: pure, for the worker. */
-import { comparedLooks, seenOfParts, stackKeys, type SeenPart } from '@lorvek/core/build';
+import { comparedLooks, seenOfParts, splitKeys, stackKeys, type SeenPart, type SplitKeys } from '@lorvek/core/build';
 import { bounds, formatPath, invert, mapOutline, parsePath, type Matrix } from '@lorvek/core/geometry';
 import { BELOW_ALL, ranksAbove } from '@lorvek/model';
 
@@ -51,6 +51,9 @@ export function stackParts({ parts, fixed }: StackAsked, onShare: (share: number
   const look = (list: readonly SeenPart[]): SeenPart[] => list.map(({ outline }, i) => ({ key: parts[i]?.hex ?? '', outline }));
   return { order, knots, paths, differs: comparedLooks(look(seen), asPainted(look(cut), parts, order)) };
 }
+
+export const splitParts = (parts: readonly Pick<StackedPart, 'path' | 'matrix' | 'key'>[]): SplitKeys =>
+  splitKeys(parts.map(({ path, matrix, key }) => ({ key, outline: mapOutline(matrix, parsePath(path)) })));
 
 /** Parts as the drawing paints them: by their films, what has none above what it lies on. */
 function asPainted(looks: readonly SeenPart[], parts: readonly StackedPart[], order: readonly string[]): SeenPart[] {

@@ -15,7 +15,8 @@ import type { WriteAsked } from './write-ops.ts';
 import type { Bleed } from '@lorvek/model/bleeds';
 import type { ImportAsked, Imported, PageLook } from './import-ops.ts';
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
-import type { StackAnswer, StackAsked } from './stack-ops.ts';
+import type { SplitKeys } from '@lorvek/core/build';
+import type { StackAnswer, StackAsked, StackedPart } from './stack-ops.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
@@ -41,6 +42,8 @@ export interface Requests {
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
   /** The order of films in which work looks as it came. */
+  /** In how many layers whole parts show what is seen. */
+  split: { input: { parts: readonly Pick<StackedPart, 'path' | 'matrix' | 'key'>[] }; output: SplitKeys };
   stack: { input: StackAsked; output: StackAnswer };
   import: { input: ImportAsked; output: Imported };
   'page-look': { input: { bytes: Uint8Array; page: number }; output: PageLook };

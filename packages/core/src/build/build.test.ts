@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { area, boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
 import { seenAtOf } from './seen-at.support.ts';
-import { comparedLooks, flattenParts, seenOfParts, stackKeys, twiceCovered, type SeenPart } from './index.ts';
+import { comparedLooks, flattenParts, seenOfParts, splitKeys, stackKeys, twiceCovered, type SeenPart } from './index.ts';
 
 const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
 const box = (key: string, x: number, y: number, w: number, h = w): SeenPart => ({ key, outline: at(x, y, boxShape(w, h)) });
@@ -39,6 +39,21 @@ describe('the order of films', () => {
     const cut = seenOfParts(parts, new Set(knots.flat())).map((outline, i) => ({ key: parts[i]!.key, outline }));
     expect(comparedLooks(parts, byFilm(cut, order))).toBe(0);
     expect(cut[3]!.outline).toBe(parts[3]!.outline);
+  });
+
+  test('law: whole in layers, every drawing shows what it showed, in no more layers than it has to', () => {
+    const target = [box('red', 0, 0, 100), oval('white', 10, 10, 60), box('red', 25, 25, 20), oval('navy', 200, 0, 10)];
+    expect(splitKeys(target)).toEqual({ layers: ['red', 'white', 'red', 'navy'], of: [0, 1, 2, 3] });
+    fc.assert(
+      fc.property(anyDrawing, (parts) => {
+        const { layers, of } = splitKeys(parts);
+        expect(of.map((layer) => layers[layer])).toEqual(parts.map(({ key }) => key));
+        const laid = layers.flatMap((_, layer) => parts.filter((_part, i) => of[i] === layer));
+        expect(comparedLooks(parts, laid)).toBeLessThan(0.003);
+        if (stackKeys(parts).knots.length > 0) expect(layers.length).toBeGreaterThan(new Set(layers).size);
+      }),
+      { seed: 11, numRuns: 60 },
+    );
   });
 
   test('parts that only meet demand nothing, films that are given keep their order', () => {

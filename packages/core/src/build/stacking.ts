@@ -67,12 +67,10 @@ function* commonOf(row: readonly Covering[], least: number): Generator<{ a: numb
   }
 }
 
-/** Which key has to lie above which. */
-function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
-  const above = new Map<string, Set<string>>();
-  for (const { key } of parts) if (!above.has(key)) above.set(key, new Set());
+/** Pairs of parts of which the second lies on the first. @param isKnown pairs that need not be looked at any more */
+function* coverings(parts: readonly SeenPart[], isKnown: (low: number, high: number) => boolean): Generator<[low: number, high: number]> {
   const whole = wholeOf(parts);
-  if (isEmptyBox(whole) || above.size < 2) return above;
+  if (isEmptyBox(whole)) return;
   const tol = tolOf(whole);
   const rows = rowsOf(parts, tol);
   let pairs = 0;
@@ -81,14 +79,49 @@ function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
     let near: readonly ReadonlyMap<number, Covering>[] | undefined;
     for (const { a, b, x } of commonOf(rows(y), 6 * tol)) {
       if (++pairs > MOST_PAIRS) break;
-      const [low, high] = [parts[Math.min(a, b)]?.key ?? '', parts[Math.max(a, b)]?.key ?? ''];
-      if (low === high || above.get(low)?.has(high)) continue;
+      const [low, high] = [Math.min(a, b), Math.max(a, b)];
+      if (isKnown(low, high)) continue;
       // edges that two parts share are not quite alike: common ground reaches a little up and down as well
       near ??= [y - 4 * tol, y + 4 * tol].map((beside) => new Map(rows(beside).map((one) => [one.part, one])));
-      if (near.every((row) => [a, b].every((part) => holds(row.get(part)?.stretches ?? [], x)))) above.get(low)?.add(high);
+      if (near.every((row) => [a, b].every((part) => holds(row.get(part)?.stretches ?? [], x)))) yield [low, high];
     }
   }
+}
+
+/** Which key has to lie above which. */
+function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
+  const above = new Map<string, Set<string>>();
+  for (const { key } of parts) if (!above.has(key)) above.set(key, new Set());
+  if (above.size < 2) return above;
+  const keyOf = (part: number): string => parts[part]?.key ?? '';
+  const isKnown = (low: number, high: number): boolean => keyOf(low) === keyOf(high) || above.get(keyOf(low))?.has(keyOf(high)) === true;
+  for (const [low, high] of coverings(parts, isKnown)) above.get(keyOf(low))?.add(keyOf(high));
   return above;
+}
+
+export interface SplitKeys {
+  /** Keys, bottom first; one that lies both over and under another comes more than once. */
+  readonly layers: readonly string[];
+  /** The layer of each part. */
+  readonly of: readonly number[];
+}
+
+/**
+ * Keys in as many layers as it takes to show the parts whole, as they are seen: each part lies in the lowest layer of its key
+ * that is above all it covers.
+ */
+export function splitKeys(parts: readonly SeenPart[]): SplitKeys {
+  const under = parts.map(() => new Set<number>());
+  for (const [low, high] of coverings(parts, (a, b) => parts[a]?.key === parts[b]?.key || under[b]?.has(a) === true)) under[high]?.add(low);
+  const layers: string[] = [];
+  const of: number[] = [];
+  parts.forEach(({ key }, i) => {
+    const least = Math.max(-1, ...[...(under[i] ?? [])].map((low) => of[low] ?? -1));
+    const found = layers.findIndex((own, at) => at > least && own === key);
+    if (found < 0) layers.push(key);
+    of.push(found < 0 ? layers.length - 1 : found);
+  });
+  return { layers, of };
 }
 
 /** Strongly connected components; without recursion, for there may be as many keys as a picture has colours. */

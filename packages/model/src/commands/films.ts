@@ -20,11 +20,14 @@ import { planOf, refuse, type Command } from './plan.ts';
 
 const withPage = (drawing: Drawing, fields: Partial<Page>): Drawing => ({ ...drawing, [PAGE_ID]: { ...pageOf(drawing), ...fields } });
 
-/** Takes a film or a print from Stock into the job, on top of the strip. */
-export const addFilm: Command<{ film: Layer }> = (state, { film }) => {
+/**
+ * Takes a film or a print from Stock into the job, on top of the strip.
+ * @param again a further layer of a film that the job has, for work that lies both over and under another film
+ */
+export const addFilm: Command<{ film: Layer; again?: boolean }> = (state, { film, again = false }) => {
   const page = pageOf(state.drawing);
   const same = page.layers.map((id) => layerOf(state.drawing, id)).find((other) => other?.stockId === film.stockId);
-  if (same?.type === film.type) return refuse(`${same.series} ${same.name} is in the strip already.`);
+  if (!again && same?.type === film.type) return refuse(`${same.series} ${same.name} is in the strip already.`);
   return planOf(state, () => withPage({ ...state.drawing, [film.id]: film }, { layers: [...page.layers, film.id] }));
 };
 
