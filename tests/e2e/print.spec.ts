@@ -187,3 +187,47 @@ test('white under a print on clear film: told when it is missing, switched on, s
   await expect(plates.getByRole('button', { name: /^White/ })).toHaveAttribute('aria-pressed', 'true');
   await expect(plates.getByRole('button', { name: /^Black/ })).toHaveAttribute('aria-pressed', 'false');
 });
+
+const layered = (marks: string) => ({
+  name: 'glass.svg',
+  mimeType: 'image/svg+xml',
+  buffer: Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="80mm" viewBox="0 0 120 80">${marks}</svg>`),
+});
+
+test('a file is split into passes by its layers; files of one size become passes, of other sizes both are said', async ({ page }) => {
+  await newJob(page, 'Glass in passes');
+  await takeFilm(page, 'Gloss white');
+  const bring = async (marks: string): Promise<void> => {
+    await page.getByLabel('File to bring in').setInputFiles(layered(marks));
+    await expect(page.getByText('Import report')).toBeVisible();
+    await page.getByRole('combobox', { name: 'Goes on' }).click();
+    await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+    await saved(page);
+  };
+  await bring(
+    '<g id="Picture"><rect width="120" height="80" fill="#1d6fa5"/><circle cx="60" cy="40" r="20" fill="#c4281f"/></g><g id="White base"><rect x="10" y="10" width="60" height="40" fill="#222222"/></g>',
+  );
+  const split = async (): Promise<void> => {
+    await page.getByRole('link', { name: /Lay up/ }).click();
+    const card = page.getByRole('button', { name: 'White ink', exact: true });
+    await expect(card).toBeVisible();
+    if ((await card.getAttribute('aria-expanded')) === 'false') await card.click();
+    await page.getByRole('button', { name: 'A pass for each of its 2 parts' }).click();
+  };
+  await split();
+  const passes = page.getByRole('list', { name: 'Passes in the order of printing' }).getByRole('listitem');
+  await expect(passes).toHaveCount(2);
+  await expect(passes.nth(0)).toContainText('Picture');
+  await expect(passes.nth(1).getByRole('combobox', { name: 'Kind of pass 2' })).toContainText('White');
+  await expect(page.getByText(/printed in passes has one size/)).toHaveCount(0);
+  await saved(page);
+  await page.reload();
+  await expect(passes).toHaveCount(2);
+
+  // a second file of another size, beside it
+  await page.getByRole('link', { name: /Draw/ }).click();
+  await page.keyboard.press('Escape');
+  await bring('<rect width="90" height="80" fill="#0f7a3c"/>');
+  await split();
+  await expect(page.getByText(/have one size: “glass” is 120 mm × 80 mm, “.*” is 90 mm × 80 mm/)).toBeVisible();
+});

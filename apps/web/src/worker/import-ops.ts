@@ -47,6 +47,8 @@ export interface ImportedPart {
   readonly spot: string | undefined;
   /** Of lettering: its outline as it came, on the page. */
   readonly path?: string;
+  /** Name of the file's layer that it is on. */
+  readonly layer?: string;
 }
 
 export interface Imported {
@@ -148,6 +150,7 @@ interface Part {
   readonly name: string | undefined;
   readonly gradient?: Gradient | undefined;
   readonly text?: ArtworkText | undefined;
+  readonly layer?: string | undefined;
 }
 
 /** Words as lettering whose ink lies where the file has it. */
@@ -209,8 +212,8 @@ function cutLines(items: readonly ArtworkItem[]): Part[] {
   return [...groups.values()].flatMap(({ hex, name, contours: loose }) => {
     const { contours } = joinLooseEnds({ contours: loose }, JOIN_MM).outline;
     return [
-      ...nestContours(contours.filter((c) => c.closed)).map((outline) => ({ outline, hex, name })),
-      ...contours.filter((c) => !c.closed).map((contour) => ({ outline: { contours: [contour] }, hex, name })),
+      ...nestContours(contours.filter((c) => c.closed)).map((outline) => ({ outline, hex, name, layer: name })),
+      ...contours.filter((c) => !c.closed).map((contour) => ({ outline: { contours: [contour] }, hex, name, layer: name })),
     ];
   });
 }
@@ -234,6 +237,7 @@ export async function importDrawing(asked: ImportAsked, fontFor: FontFor, onShar
       name: item.name ?? item.spot ?? item.layer,
       gradient: item.gradient,
       text: item.text,
+      layer: item.layer,
     })),
     ...cutLines(thin),
   ].filter(({ outline }) => outline.contours.length > 0);
@@ -245,7 +249,8 @@ export async function importDrawing(asked: ImportAsked, fontFor: FontFor, onShar
   return {
     parts: parts.map((part, i) => {
       if (i % 256 === 0) onShare(READING_SHARE + ((1 - READING_SHARE) * i) / parts.length);
-      return partOf(part, i);
+      const { layer } = part;
+      return layer === undefined ? partOf(part, i) : { ...partOf(part, i), layer };
     }),
     pictures: art.pictures,
     widthMm: art.widthMm,

@@ -101,4 +101,19 @@ describe('passes', () => {
       'stop',
     );
   });
+
+  test('parts of one drawing lie in register whatever their sizes; of two drawings both sizes are said', () => {
+    const art = [shape('a', 0), shape('b', 10, 12, 8)];
+    const within = (name: string, leaf: string): PassPlan => ({ ...pass('colour', [leaf]), within: name });
+    expect(findPasses(layer, [within('one', 'a'), within('one', 'b')], art, [])).toEqual([]);
+    const [found] = findPasses(layer, [within('one', 'a'), within('other', 'b')], art, []);
+    expect(found).toMatchObject({ code: 'passes', level: 'stop' });
+    expect(found!.text).toMatch(/40\.0 mm × 20\.0 mm.*12\.0 mm × 8\.0 mm/);
+    const group = { type: 'item', kind: 'group', id: 'g', name: 'Badge', layer: null, matrix: [1, 0, 0, 1, 0, 0], children: ['i', 'j'] };
+    const leaf = (id: string) => ({ ...group, kind: 'box', id, layer: 'print-g', widthMm: 5, heightMm: 5, cornerMm: 0 });
+    const drawing = { g: group, i: leaf('i'), j: leaf('j') } as unknown as Parameters<typeof passesOf>[0];
+    const rules = { ...layer, passes: ['i', 'j'].map((id) => ({ kind: 'colour' as const, items: [id], mirror: false })) };
+    expect(passesOf(drawing, rules).map((one) => one.within)).toEqual(['g', 'g']);
+    expect(passesOf(drawing, { ...layer, passes: [{ kind: 'colour', items: ['g'], mirror: false }] })[0]).not.toHaveProperty('within');
+  });
 });

@@ -6,7 +6,7 @@ import { bounds, compose, EMPTY_BOX, isEmptyBox, joinBoxes, mapOutline, boxShape
 import { mapGradient } from '@lorvek/core/colour';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintForm, PrintItem, PrintPage, PrintPass } from '@lorvek/core/print';
-import { isPrint, leavesOf } from '../queries/queries.ts';
+import { isPrint, leavesOf, topOf } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
 import type { Layer, PassRule, PrintLayer } from '../records/layers.ts';
 
@@ -16,6 +16,8 @@ export interface PassPlan {
   readonly mirror: boolean;
   /** Items whose art it is; null: all. */
   readonly leaves: ReadonlySet<string> | null;
+  /** The item of the first level that its art is a part of: parts of one drawing lie in register whatever their sizes. */
+  readonly within?: string;
 }
 
 /** Sizes that differ by more are not of one print, mm. */
@@ -38,7 +40,14 @@ export function passesOf(drawing: Drawing, layer: Layer): PassPlan[] {
     mirror,
     name: `${i + 1} ${kind === 'colour' ? 'colour' : 'white'}`,
     leaves: items && new Set(leavesOf(drawing, items).map(({ id }) => id)),
+    ...withinOf(drawing, items),
   }));
+}
+
+function withinOf(drawing: Drawing, items: readonly string[] | null): Pick<PassPlan, 'within'> {
+  const tops = new Set((items ?? []).map((id) => topOf(drawing, id)));
+  const [only] = tops;
+  return tops.size === 1 && only !== undefined && !items?.includes(only) ? { within: only } : {};
 }
 
 const isOf = ({ leaves }: PassPlan, { of }: PrintItem): boolean => leaves === null || of === undefined || leaves.has(of);
@@ -85,7 +94,10 @@ export function findPasses(layer: Layer, passes: readonly PassPlan[], art: reado
   const whole = sized.filter(({ items }) => items.length > 0);
   const sizeOf = ({ minX, minY, maxX, maxY }: Box): [number, number] => [maxX - minX, maxY - minY];
   const [first, ...others] = whole;
-  const other = first && others.find(({ box }) => sizeOf(box).some((mm, i) => Math.abs(mm - (sizeOf(first.box)[i] as number)) > SAME_MM));
+  const isOneDrawing = first?.pass.within !== undefined && others.every(({ pass }) => pass.within === first.pass.within);
+  const other = isOneDrawing
+    ? undefined
+    : first && others.find(({ box }) => sizeOf(box).some((mm, i) => Math.abs(mm - (sizeOf(first.box)[i] as number)) > SAME_MM));
   if (first && other) {
     const text = (box: Box): string =>
       sizeOf(box)

@@ -1,8 +1,25 @@
 /** A print in passes: colour and white one after another, each with all art or with some of it, a page of the file for each. */
-import { isPrint, itemOf, leavesOf, pageOf, setFilmFields, usualPasses, type Drawing, type Item, type PassRule } from '@lorvek/model';
+import type { Box } from '@lorvek/core/geometry';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import {
+  isPrint,
+  itemOf,
+  layerOf,
+  leavesOf,
+  moveEach,
+  pageOf,
+  setFilmFields,
+  USUAL_WHITE,
+  usualPasses,
+  type Drawing,
+  type Item,
+  type PassRule,
+} from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { ArrowDown, ArrowUp, FlipHorizontal2, Plus, Trash2 } from 'lucide-react';
-import { dispatch, useDocument } from '../../document/store.ts';
+import { ArrowDown, ArrowUp, FlipHorizontal2, Layers2, Plus, Trash2 } from 'lucide-react';
+import { toast } from 'sonner';
+import { asOne, dispatch, useDocument } from '../../document/store.ts';
+import { boxOf } from '../../drawing/selection.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Pick, Switch } from '../../ui/choices.tsx';
 
@@ -14,6 +31,59 @@ function topItems(drawing: Drawing, layerId: string): Item[] {
   return pageOf(drawing).root.flatMap((id) => {
     const item = itemOf(drawing, id);
     return item && leavesOf(drawing, [id]).some(({ layer }) => layer === layerId) ? [item] : [];
+  });
+}
+
+/** What a print can be split into: the parts of its one group, or else its items of the first level. */
+function splitOf(drawing: Drawing, layerId: string): Item[] {
+  const tops = topItems(drawing, layerId);
+  const [only] = tops;
+  if (tops.length !== 1 || only?.kind !== 'group') return tops;
+  return only.children.flatMap((id) => {
+    const item = itemOf(drawing, id);
+    return item && leavesOf(drawing, [id]).some(({ layer }) => layer === layerId) ? [item] : [];
+  });
+}
+
+/** Sizes that differ by more are not of one print, mm. */
+const SAME_MM = 0.1;
+
+/**
+ * A pass for each of some items, the lowest first; what is called white is laid down white. Files of one size are put on one
+ * another; others are refused with both sizes.
+ */
+function splitIntoPasses(drawing: Drawing, layerId: string, unit: LengthUnit): void {
+  const parts = splitOf(drawing, layerId);
+  const layer = layerOf(drawing, layerId);
+  const rules = parts.map(({ id, name }): PassRule => ({
+    kind: /white|weiß|weiss|blanc/i.test(name) ? 'white' : 'colour',
+    items: [id],
+    mirror: false,
+  }));
+  const isOneFile = pageOf(drawing).root.every((id) => !parts.some((part) => part.id === id));
+  const boxes = parts.flatMap(({ id }) => boxOf(drawing, [id]) ?? []);
+  if (boxes.length < parts.length) return void toast.info('One of them is still being worked out.');
+  const [first] = boxes;
+  const sizeOf = ({ minX, minY, maxX, maxY }: Box): [number, number] => [maxX - minX, maxY - minY];
+  const say = (box: Box): string =>
+    sizeOf(box)
+      .map((mm) => describeLength(Math.round(mm * 10) / 10, unit))
+      .join(' × ');
+  const other = first && boxes.findIndex((box) => sizeOf(box).some((mm, i) => Math.abs(mm - (sizeOf(first)[i] ?? 0)) > SAME_MM));
+  if (first && !isOneFile && other !== undefined && other >= 0)
+    return void toast.error(
+      `Files that are printed on one another have one size: “${parts[0]?.name}” is ${say(first)}, “${parts[other]?.name}” is ${say(boxes[other] as Box)}.`,
+    );
+  asOne({ origin: 'print.passes' }, () => {
+    const moves = parts.map(({ id }, i) => {
+      const box = boxes[i] as Box;
+      return { id, dx: (first?.minX ?? 0) - box.minX, dy: (first?.minY ?? 0) - box.minY };
+    });
+    const going = isOneFile ? [] : moves.filter(({ dx, dy }) => Math.hypot(dx, dy) > 1e-4);
+    if (going.length > 0) dispatch(moveEach, { moves: going }, { origin: 'print.passes' });
+    // a pass of white needs a rule that says how much of it
+    const white = rules.some(({ kind }) => kind === 'white') && isPrint(layer) && !layer.white ? { white: USUAL_WHITE } : {};
+    dispatch(setFilmFields, { id: layerId, fields: { passes: rules, ...white } }, { origin: 'print.passes' });
   });
 }
 
@@ -84,13 +154,18 @@ function PassRow({ pass, index, of, items, change, move, remove }: PassRowProps)
 
 export function PassesPart({ sheet }: { sheet: SheetPlan }) {
   const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
   const { layer } = sheet;
   if (!isPrint(layer)) return null;
   const isOf = layer.white?.where === 'between';
   const passes = layer.passes ?? (isOf ? usualPasses(layer) : undefined);
   const put = (next: PassRule[] | undefined): void =>
     void dispatch(setFilmFields, { id: layer.id, fields: { passes: next } }, { origin: 'print.passes' });
-  const items = topItems(drawing, layer.id);
+  const split = splitOf(drawing, layer.id);
+  // also parts of a group can be passes of their own
+  const items = [
+    ...new Map([...topItems(drawing, layer.id), ...(split.length <= 40 ? split : [])].map((item) => [item.id, item])).values(),
+  ];
   const changed = (at: number, ...instead: PassRule[]): PassRule[] => (passes ?? []).flatMap((pass, i) => (i === at ? instead : [pass]));
   const moved = (at: number, by: 1 | -1): PassRule[] => {
     const next = [...(passes ?? [])];
@@ -105,6 +180,11 @@ export function PassesPart({ sheet }: { sheet: SheetPlan }) {
         checked={passes !== undefined}
         onChange={(on) => put(on ? usualPasses(layer) : undefined)}
       />
+      {split.length > 1 && split.length <= MOST ? (
+        <Button size="small" onClick={() => splitIntoPasses(drawing, layer.id, unit)}>
+          <Layers2 size={13} /> A pass for each of its {split.length} parts
+        </Button>
+      ) : null}
       {passes ? (
         <>
           <ol aria-label="Passes in the order of printing">

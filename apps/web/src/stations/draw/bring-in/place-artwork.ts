@@ -15,6 +15,7 @@ import {
 import { toast } from 'sonner';
 import { api } from '../../../api/client.ts';
 import { filmsFor, type FilmChoice } from '../../../document/films.ts';
+import { groupOf, layerGroups } from './layer-groups.ts';
 import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from '../../../document/stacking.ts';
 import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { underway } from '../../../ui/underway.ts';
@@ -99,6 +100,8 @@ function stackingRemarks({ knots, hidden, differs }: Stacked): Remark[] {
 
 interface Laid {
   readonly whole: GroupItem | undefined;
+  /** The file's layers, within the whole. */
+  readonly groups: readonly GroupItem[];
   readonly items: readonly (ShapeItem | LetteringItem | PictureItem)[];
   readonly films: FilmChoice;
   readonly stacked: Stacked;
@@ -123,19 +126,16 @@ async function laid(
   const items = [...pictures, ...stacked.items.map(({ item }) => item)];
   const byColour: Record<string, string[]> = {};
   for (const { item, hex } of stacked.items) (byColour[hex] ??= []).push(item.id);
-  const whole: GroupItem | undefined =
-    items.length > 1
-      ? {
-          type: 'item',
-          kind: 'group',
-          id: newId('item'),
-          name,
-          layer: null,
-          matrix: [1, 0, 0, 1, 0, 0],
-          children: items.map((item) => item.id),
-        }
-      : undefined;
-  return { whole, items, films, stacked, byColour };
+  const layers = new Map(found.map(({ item }, i) => [item.id, imported.parts[i]?.layer]));
+  const ids = items.map(({ id }) => id);
+  const groups = layerGroups(
+    ids,
+    (id) => layers.get(id),
+    () => newId('item'),
+  );
+  const groupAt = new Map(groups.flatMap((group) => group.children.map((id) => [id, group.id] as const)));
+  const whole = items.length > 1 ? groupOf(newId('item'), name, [...new Set(ids.map((id) => groupAt.get(id) ?? id))]) : undefined;
+  return { whole, groups, items, films, stacked, byColour };
 }
 
 /** Some items and where they were laid, to tell later how the whole was moved; of lettering the size is no matter of its map. */
@@ -161,7 +161,7 @@ export async function placeArtwork(
 ): Promise<string | undefined> {
   const map = compose(translation(Math.round(at.x), Math.round(at.y)), scaling(scale, scale));
   const name = file.name.replace(/\.[a-z0-9]+$/i, '').slice(0, 120) || 'Drawing';
-  const { whole, items, films, stacked, byColour } = await laid(file.name, imported, map, name, new Map(), []);
+  const { whole, groups, items, films, stacked, byColour } = await laid(file.name, imported, map, name, new Map(), []);
   const root = whole?.id ?? items[0]?.id;
   if (root === undefined) {
     toast.warning(`“${file.name}” holds nothing that could be brought in.`);
@@ -170,7 +170,7 @@ export async function placeArtwork(
   await pause();
   const taken = asOne({ origin: 'file.import', group: newId('import') }, () => {
     takeStacked(films, stacked.strip);
-    dispatch(addItems, { items: whole ? [...items, whole] : [...items], roots: [root] }, { origin: 'file.import' });
+    dispatch(addItems, { items: whole ? [...items, ...groups, whole] : [...items], roots: [root] }, { origin: 'file.import' });
   });
   if (!taken) return undefined;
   await pause();
@@ -246,7 +246,11 @@ export async function replaceArtwork(root: string, report: Report, file: File, i
   const next = made.whole?.id ?? (items[0] as ShapeItem).id;
   const taken = asOne({ origin: 'file.update', group: newId('import') }, () => {
     takeStacked(made.films, made.stacked.strip);
-    dispatch(replaceItems, { ids: [root], items: made.whole ? [...items, made.whole] : items, roots: [next] }, { origin: 'file.update' });
+    dispatch(
+      replaceItems,
+      { ids: [root], items: made.whole ? [...items, ...made.groups, made.whole] : items, roots: [next] },
+      { origin: 'file.update' },
+    );
   });
   if (!taken) return;
   keepReport(next, {
