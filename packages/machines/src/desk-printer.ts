@@ -1,5 +1,5 @@
 /**
- * A desk printer that is not there: takes jobs over the Internet Printing Protocol (RFC 8011, version 1.1 and 2.0), prints
+ * A desk printer that is not there: takes jobs over the Internet Printing Protocol (RFC 8011, version 1.1), prints
  * their pages in accelerated real time, one after another, and tells how far it is. What it printed is kept as its file.
  */
 import { createServer, type IncomingMessage, type Server } from 'node:http';
@@ -238,7 +238,7 @@ export class SimulatedDeskPrinter {
 
   /** What every request must have, in its order (RFC 8011, 4.1.4). */
   private check({ major, id, groups }: IppMessage): void {
-    if (major !== 1 && major !== 2) throw new Refusal(STATUS.version);
+    if (major !== 1) throw new Refusal(STATUS.version);
     if (id <= 0) throw new Refusal(STATUS.badRequest);
     const [first] = groups;
     const [charset, language, target] = first?.attributes ?? [];
@@ -367,7 +367,7 @@ export class SimulatedDeskPrinter {
       one(TAG.enum, 'printer-state', this.current() ? 4 : 3),
       one(TAG.keyword, 'printer-state-reasons', 'none'),
       one(TAG.text, 'printer-state-message', ''),
-      one(TAG.keyword, 'ipp-versions-supported', '1.1', '2.0'),
+      one(TAG.keyword, 'ipp-versions-supported', '1.0', '1.1'),
       one(TAG.enum, 'operations-supported', ...Object.keys(OPERATIONS).map(Number)),
       one(TAG.boolean, 'multiple-document-jobs-supported', false),
       one(TAG.charset, 'charset-configured', 'utf-8'),
