@@ -388,6 +388,10 @@ test('another font keeps the height, and the width when that is wanted', async (
 test('copies stay a live row: pitch changed in one step, pieces added, set; undo and reload keep it', async ({ page }) => {
   await newJob(page, 'Peg row');
   await takeFilm(page, 'Deep teal');
+  // words that were just written can be repeated at once
+  await write(page, 'Berth 12');
+  await expect(page.getByRole('button', { name: 'Repeat', exact: true })).toBeVisible();
+  await page.keyboard.press('Delete');
   await box(page, 0.3, '40', '20');
   await page.getByRole('button', { name: 'Repeat', exact: true }).click();
   await setField(page, 'Further copies', '4');

@@ -12,6 +12,7 @@ import { Button } from '../../ui/button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { useDerivedVersion } from '../../worker/derived.ts';
 import { copiesWithin, toRepeat, type Asked } from './repeat-plan.ts';
 import { usePlacingPreview } from './overlay.tsx';
 import { axisOf, makeRow } from './row-card.tsx';
@@ -48,6 +49,7 @@ function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
 }
 
 export function RepeatCard({ ids }: { ids: readonly string[] }) {
+  useDerivedVersion();
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
   const box = boxOf(drawing, ids);

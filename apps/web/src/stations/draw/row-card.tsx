@@ -8,6 +8,7 @@ import {
   groupItems,
   mapItem,
   pageOf,
+  setItemFields,
   setRow,
   shortenRow,
   type GroupItem,
@@ -49,8 +50,9 @@ export function makeRow(ids: readonly string[], row: Row, more: () => readonly s
   const made = asOne({ origin: 'row.make' }, () => {
     const all = [...ids, ...more()];
     const moves = movesFor(all, row)?.moves ?? [];
-    if (dispatch(groupItems, { ids: all, groupId }, { origin: 'row.make' }))
-      dispatch(setRow, { id: groupId, row, moves }, { origin: 'row.make' });
+    if (!dispatch(groupItems, { ids: all, groupId }, { origin: 'row.make' })) return;
+    dispatch(setItemFields, { id: groupId, fields: { name: `Row of ${all.length}` } }, { origin: 'row.make' });
+    dispatch(setRow, { id: groupId, row, moves }, { origin: 'row.make' });
   });
   if (made) select([groupId]);
 }
