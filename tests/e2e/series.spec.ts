@@ -127,7 +127,7 @@ test('what is no list is refused in plain words and changes nothing', async ({ p
   await expect(page.getByRole('button', { name: 'Take “Berth”' })).toBeVisible();
 });
 
-const badge = (fill: string): Promise<Buffer> =>
+const emblem = (fill: string): Promise<Buffer> =>
   sharp(
     Buffer.from(
       `<svg xmlns="http://www.w3.org/2000/svg" width="240" height="160"><path d="M30 80C50 20 150 10 210 80C150 150 50 140 30 80Z" fill="${fill}"/></svg>`,
@@ -135,10 +135,10 @@ const badge = (fill: string): Promise<Buffer> =>
   )
     .png()
     .toBuffer();
-const picture = async (name: string, fill: string) => ({ name, mimeType: 'image/png', buffer: await badge(fill) });
+const picture = async (name: string, fill: string) => ({ name, mimeType: 'image/png', buffer: await emblem(fill) });
 
 test('a picture of each row by its file name, bled and cut round; a picture that is lacking is named by its row', async ({ page }) => {
-  await newJob(page, 'Hull badges');
+  await newJob(page, 'Hull emblems');
   await takeFilm(page, 'Gloss white');
   await page.getByLabel('File to bring in').setInputFiles(await picture('sample.png', '#1d6fa5'));
   await expect(page.getByTestId('selection')).toBeVisible();
@@ -147,9 +147,9 @@ test('a picture of each row by its file name, bled and cut round; a picture that
   await page.getByRole('option', { name: /Print: Gloss white/ }).click();
   await openCard(page, 'Series field');
   await page.getByRole('button', { name: 'Read a list…' }).click();
-  await page.getByLabel('List file').setInputFiles(csv('badges.csv', 'Boat;Badge\nTern;tern.png\nKnot;KNOT\nDunlin;dunlin.png\n'));
+  await page.getByLabel('List file').setInputFiles(csv('emblems.csv', 'Boat;Emblem\nTern;tern.png\nKnot;KNOT\nDunlin;dunlin.png\n'));
   await page.getByRole('button', { name: 'Take 3 rows' }).click();
-  await page.getByRole('button', { name: 'Take “Badge”' }).click();
+  await page.getByRole('button', { name: 'Take “Emblem”' }).click();
   await page.getByRole('button', { name: 'Edge cut round the selection' }).click();
   await setField(page, 'Distance (minus: inward)', '0.5');
   const blue = (): Promise<number> =>
