@@ -21,8 +21,8 @@ export interface NestAsked {
   readonly gapMm: number;
   readonly turnStepDeg: number;
   readonly intoHoles: boolean;
-  /** Copies in the order in which they lay before. */
-  readonly before: readonly { readonly id: string; readonly copy: number }[];
+  /** Copies in the order in which they lay before, and where when they lay on one sheet. */
+  readonly before: readonly { readonly id: string; readonly copy: number; readonly map?: Matrix }[];
   readonly budgetMs: number;
   readonly seed: number;
 }

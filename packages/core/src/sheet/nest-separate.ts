@@ -316,6 +316,13 @@ export class Separation {
       }
   }
 
+  /** Does nothing collide? Between what is fixed it is no matter. */
+  isFree(): boolean {
+    this.measureAll();
+    for (let i = 0; i < this.n; i++) if (!(this.parts[i] as Movable).isFixed && this.collides(i)) return false;
+    return true;
+  }
+
   private measureAll(): number {
     for (let i = 0; i < this.n; i++) this.measure(i);
     return this.sum();

@@ -59,13 +59,13 @@ class SolidTurns implements Turns {
 /** Where the box of a part begins, in one of its turns. */
 function lieOf({ turnDeg, map }: LyingPart, outline: Outline, turns: readonly number[]): Lie {
   const turned = bounds(mapOutline(rotation(turnDeg), outline));
-  const there = compose(map, translation(0, 0));
-  return { turn: Math.max(0, turns.indexOf(turnDeg)), x: there[4] + turned.minX, y: there[5] + turned.minY };
+  return { turn: Math.max(0, turns.indexOf(turnDeg)), x: map[4] + turned.minX, y: map[5] + turned.minY };
 }
 
-/** @param onShorter told of every layout that is shorter: where each part lies, in their order, and the used length */
-export function makeShorter(problem: ShorterProblem, onShorter: (lying: readonly LyingPart[], usedMm: number) => void): void {
-  const { solids, turns, lying, fixed, acrossMm, random, isOver, gone } = problem;
+type Layout = Pick<ShorterProblem, 'solids' | 'turns' | 'lying' | 'fixed' | 'acrossMm'>;
+
+/** The parts and what is fixed, and where they lie. */
+function laidOut({ solids, turns, lying, fixed }: Layout): { turnsOf: Turns[]; parts: Movable[]; start: Lie[] } {
   const turnsOf = solids.map((solid) => new SolidTurns(solid, turns));
   const parts: Movable[] = lying.map(({ solid }) => ({ turns: turnsOf[solid] as Turns, isFixed: false }));
   const start = lying.map((one) => lieOf(one, (solids[one.solid] as Solid).outline, turns));
@@ -74,6 +74,28 @@ export function makeShorter(problem: ShorterProblem, onShorter: (lying: readonly
     parts.push({ turns: new SolidTurns(solid, [0]), isFixed: true });
     start.push({ turn: 0, x: minX, y: minY });
   }
+  return { turnsOf, parts, start };
+}
+
+/** By so much a part may lie over the edge of the strip, mm: places are kept rounded. */
+const OVER_MM = 0.01;
+
+/** The used length of a layout in which nothing collides and everything lies on the strip; undefined of any other. */
+export function usedIfFree(layout: Layout): number | undefined {
+  const { parts, start } = laidOut(layout);
+  const isOn = start.every(({ turn, x, y }, i) => {
+    const { isFixed, turns } = parts[i] as Movable;
+    return isFixed || (x > -OVER_MM && y > -OVER_MM && y + turns.at(turn).acrossMm < layout.acrossMm + OVER_MM);
+  });
+  if (!isOn) return undefined;
+  const search = new Separation(parts, start, { acrossMm: layout.acrossMm, random: () => 0, isOver: () => true });
+  return search.isFree() ? search.usedMm() : undefined;
+}
+
+/** @param onShorter told of every layout that is shorter: where each part lies, in their order, and the used length */
+export function makeShorter(problem: ShorterProblem, onShorter: (lying: readonly LyingPart[], usedMm: number) => void): void {
+  const { lying, acrossMm, random, isOver, gone } = problem;
+  const { turnsOf, parts, start } = laidOut(problem);
   const search = new Separation(parts, start, { acrossMm, random, isOver });
   let best = search.layout();
   let usedMm = search.usedMm();

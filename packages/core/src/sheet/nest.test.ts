@@ -13,6 +13,7 @@ import {
   ovalShape,
   parsePath,
   translation,
+  type Matrix,
   type Outline,
 } from '../geometry/index.ts';
 import { lyingTogether, nest, type NestProblem, type NestResult } from './index.ts';
@@ -96,6 +97,26 @@ describe('nesting', () => {
     const short = await nest(problem({ parts, before: order }), { budgetMs: 0 });
     const fresh = await nest(problem({ parts }), { budgetMs: 0 });
     expect(short.usedLengthMm).toBeLessThanOrEqual(fresh.usedLengthMm + 1e-6);
+    // with its places, kept to a tenth of a micrometre, nothing longer comes of it, and the first that is told is itself
+    const places = long.placed.map((one) => ({
+      ...one,
+      map: one.map.map((v, i) => (i > 3 ? Math.round(v * 1e4) / 1e4 : v)) as unknown as Matrix,
+    }));
+    const told: number[] = [];
+    const again = await nest(problem({ parts, before: places }), { budgetMs: 0, onBetter: (one) => told.push(one.usedLengthMm) });
+    expect(again.usedLengthMm).toBeCloseTo(long.usedLengthMm, 3);
+    expect(told[0]).toBeCloseTo(long.usedLengthMm, 3);
+    // a layout that no longer holds is none: a part has grown, the strip is narrower, something stays where one lay
+    const grown = parts.map((part, i) => (i === 0 ? { ...part, outline: boxShape(160, 120) } : part));
+    for (const other of [
+      { parts: grown, before: places },
+      { parts, before: places, widthMm: 150 },
+      { parts, before: places, fixed: [mapOutline(long.placed[0]!.map, parts.find(({ id }) => id === long.placed[0]!.id)!.outline)] },
+    ]) {
+      const result = await nest(problem(other), { budgetMs: 0 });
+      expect(result.leftOut).toEqual([]);
+      expect(lyingTogether(laid(problem(other), result)).every((set) => set.length === 1)).toBe(true);
+    }
   });
 
   test('whatever the parts: all lie inside, at least the gap apart, each as large as it was', async () => {

@@ -19,7 +19,7 @@ import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
 import { coveredArea } from './raster.ts';
 import { onShelves } from './nest-shelves.ts';
-import { makeShorter } from './nest-shorter.ts';
+import { makeShorter, usedIfFree } from './nest-shorter.ts';
 import { solidOf, type Solid } from './nest-solid.ts';
 import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
@@ -42,8 +42,11 @@ export interface NestProblem {
   readonly intoHoles: boolean;
   /** What lies on the strip already and stays: nothing comes nearer to it than the gap. */
   readonly fixed?: readonly Outline[];
-  /** Copies in the order in which they lay before, to go on from there; others come after them. */
-  readonly before?: readonly { readonly id: string; readonly copy: number }[];
+  /**
+   * Copies in the order in which they lay before, to go on from there; others come after them. With the places of all of
+   * them (from a part's own place onto the strip) nothing longer comes of it, while that layout still holds.
+   */
+  readonly before?: readonly { readonly id: string; readonly copy: number; readonly map?: Matrix }[];
 }
 
 export interface NestedPart {
@@ -185,6 +188,16 @@ function asBefore(order: readonly Entry[], ids: readonly string[], before: reado
     .map(({ entry }) => entry);
 }
 
+/** Less is rounding, mm. */
+const HAIR_MM = 0.01;
+
+/** Does a map turn by so much, and nothing else? */
+function isTurn([a, b, c, d]: Matrix, deg: number): boolean {
+  const angle = (deg * Math.PI) / 180;
+  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+  return Math.abs(a - cos) + Math.abs(b - sin) + Math.abs(c + sin) + Math.abs(d - cos) < 1e-6;
+}
+
 interface NestControl extends Control {
   readonly onBetter?: (result: NestResult) => void;
   readonly now?: () => number;
@@ -202,6 +215,8 @@ class Search {
   private readonly budgetMs: number;
   private readonly now: () => number;
   private readonly started: number;
+  /** Of chords. */
+  private readonly tolerance: number;
   private tries = 0;
 
   constructor(
@@ -213,6 +228,7 @@ class Search {
     this.started = this.now();
     this.budgetMs = control.budgetMs ?? USUAL_BUDGET_MS;
     const tolerance = Math.min(problem.widthMm / ROWS / 4, 0.1);
+    this.tolerance = tolerance;
     const { ids, things, order } = entriesOf(problem, tolerance);
     [this.ids, this.order] = [ids, order];
     this.turns = turnsOf(problem.turnStepDeg);
@@ -287,19 +303,52 @@ class Search {
 
   run(): NestResult {
     const shelves = this.shelved();
-    this.control.onBetter?.(shelves);
-    const found = this.search(shelves);
+    const before = this.layoutBefore();
+    const start = before && (shelves.leftOut.length > 0 || before.usedLengthMm < shelves.usedLengthMm) ? before : shelves;
+    this.control.onBetter?.(start);
+    const found = this.search(start);
     const isLonger =
-      found.leftOut.length > shelves.leftOut.length ||
-      (found.leftOut.length === shelves.leftOut.length && found.usedLengthMm > shelves.usedLengthMm + 1e-6);
-    return this.shortened(isLonger ? { ...shelves, tries: found.tries } : found);
+      found.leftOut.length > start.leftOut.length ||
+      (found.leftOut.length === start.leftOut.length && found.usedLengthMm > start.usedLengthMm + 1e-6);
+    return this.shortened(isLonger ? { ...start, tries: found.tries } : found);
+  }
+
+  /** Where everything lay before; undefined when something did not lie there, or that is no layout of this problem any more. */
+  private layoutBefore(): NestResult | undefined {
+    const { before = [], widthMm, lengthMm = Infinity, gapMm, intoHoles, fixed = [] } = this.problem;
+    const mapOf = new Map(before.flatMap(({ id, copy, map }) => (map ? [[`${copy} ${id}`, map] as const] : [])));
+    const lay = this.order.map(({ thing, copy }) => {
+      const map = mapOf.get(`${copy} ${this.ids[thing] ?? ''}`);
+      const turnDeg = map && this.turns.find((deg) => isTurn(map, deg));
+      return map && turnDeg !== undefined ? { thing, copy, map, turnDeg } : undefined;
+    });
+    const lying = lay.flatMap((one) => one ?? []);
+    if (mapOf.size === 0 || lying.length < this.order.length) return undefined;
+    // places are kept rounded: what touched may lie by a hair nearer
+    const nearMm = Math.max(0, gapMm - HAIR_MM);
+    const usedLengthMm = usedIfFree({
+      solids: this.grid.things.map(({ outline, lines }) => solidOf(outline, lines, nearMm, intoHoles)),
+      turns: this.turns,
+      lying: lying.map(({ thing, map, turnDeg }) => ({ solid: thing, map, turnDeg })),
+      fixed: fixed
+        .filter((outline) => !isEmptyBox(bounds(outline)))
+        .map((outline) => solidOf(outline, flatten(outline, this.tolerance), nearMm, intoHoles)),
+      acrossMm: widthMm,
+    });
+    if (usedLengthMm === undefined || usedLengthMm > lengthMm + HAIR_MM) return undefined;
+    return {
+      placed: lying.map(({ thing, copy, map, turnDeg }) => ({ id: this.ids[thing] as string, copy, turnDeg, map })),
+      leftOut: [],
+      usedLengthMm,
+      partsAreaMm2: lying.reduce((sum, { thing }) => sum + (this.grid.things[thing] as Shape).areaMm2, 0),
+      tries: 0,
+    };
   }
 
   /** The rest of the time goes to making a layout shorter in which everything has found room. */
   private shortened(found: NestResult): NestResult {
     if (found.leftOut.length > 0 || found.placed.length === 0 || this.isOver()) return found;
     const { gapMm, intoHoles, widthMm, fixed = [] } = this.problem;
-    const tolerance = Math.min(widthMm / ROWS / 4, 0.1);
     const indexOf = new Map(this.ids.map((id, i) => [id, i]));
     const solids: Solid[] = [];
     for (const { outline, lines } of this.grid.things) {
@@ -314,7 +363,7 @@ class Search {
         lying: found.placed.map(({ id, turnDeg, map }) => ({ solid: indexOf.get(id) ?? 0, turnDeg, map })),
         fixed: fixed
           .filter((outline) => !isEmptyBox(bounds(outline)))
-          .map((outline) => solidOf(outline, flatten(outline, tolerance), gapMm, intoHoles)),
+          .map((outline) => solidOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles)),
         acrossMm: widthMm,
         leastMm: found.partsAreaMm2 / widthMm,
         random: this.random,

@@ -1,5 +1,5 @@
 /** The search for a nest: one at a time, its best result so far shown on the material, its time and its curve. */
-import { compose, mapOutline, translation } from '@lorvek/core/geometry';
+import { compose, invert, mapOutline, translation } from '@lorvek/core/geometry';
 import { layUpOf, mirrorOf, setLayUp, type Fill, type LayUp } from '@lorvek/model';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, placedOf, type LayPart, type Placement } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -114,7 +114,12 @@ function askedOf(
     before: fill.found
       ? [...all]
           .sort((a, b) => a.sheet - b.sheet || a.map[4] - b.map[4] || a.map[5] - b.map[5])
-          .map(({ part, copy }) => ({ id: part, copy }))
+          .map(({ part, copy, map }) => {
+            const own = partOf.get(part);
+            const home = own && invert(homeOf(outlineOfPart(own), ground.mirror));
+            const place = home && compose(translation(-clear.x, -clear.y), compose(map, home));
+            return { id: part, copy, ...(place && sheets.length === 1 ? { map: place } : {}) };
+          })
       : [],
     ...rules,
   };

@@ -22,7 +22,7 @@ const CHECK_SHARE = 0.1;
 const QUARTERS = 4;
 const LONGEST_RUN = 12;
 /** Ends of curves are looked for to this share of a span. */
-const FINEST = 1 / 8;
+const FINEST = 1 / 24;
 /** A fit this much better than the tolerance needs no further rounds. */
 const ENOUGH = 0.9;
 
