@@ -4,7 +4,6 @@ import {
   addFilm,
   addItems,
   copyItems,
-  layerOf,
   layersOf,
   layersOfItem,
   mapItem,
@@ -14,6 +13,7 @@ import {
   type Layer,
 } from '@lorvek/model';
 import { toast } from 'sonner';
+import { pastedFilms } from './pasted-films.ts';
 import { asOne, dispatch, newId, useDocument } from './store.ts';
 
 const KEY = 'lorvek.clipboard';
@@ -31,9 +31,8 @@ export function copySelection(): boolean {
   const { drawing, selection, job } = useDocument.getState();
   if (selection.length === 0 || !job) return false;
   const items = selection.flatMap((id) => withDescendants(drawing, id));
-  const films = [...new Set(items.flatMap((item) => (item.kind === 'group' ? [] : layersOfItem(item))))].flatMap(
-    (id) => layerOf(drawing, id) ?? [],
-  );
+  const used = new Set(items.flatMap((item) => (item.kind === 'group' ? [] : layersOfItem(item))));
+  const films = layersOf(drawing).filter(({ id }) => used.has(id));
   const clip: Clip = { jobId: job.id, items, roots: [...selection], films };
   try {
     localStorage.setItem(KEY, JSON.stringify(clip));
@@ -62,14 +61,7 @@ export function paste(): void {
   const text = localStorage.getItem(KEY);
   if (!text) return;
   const clip = JSON.parse(text) as Clip;
-  const filmIds = new Map<string, string>();
-  const fresh: Layer[] = [];
-  for (const film of clip.films) {
-    const own = layersOf(drawing).find((other) => other.stockId === film.stockId && other.type === film.type);
-    const id = own?.id ?? newId(film.type);
-    filmIds.set(film.id, id);
-    if (!own) fresh.push({ ...film, id, visible: true, locked: false });
-  }
+  const { of: filmIds, fresh } = pastedFilms(layersOf(drawing), clip.films, newId);
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
   const copied = copyItems(source, clip.roots, () => newId('item'));
   // a cut line without what it goes round stays behind
@@ -85,7 +77,7 @@ export function paste(): void {
     return { ...item, layer: filmHere(item.layer), ...(treatments ? { treatments } : {}) };
   });
   asOne({ origin: 'item.paste' }, () => {
-    for (const film of fresh) dispatch(addFilm, { film }, { origin: 'film.add' });
+    for (const film of fresh) dispatch(addFilm, { film, again: true }, { origin: 'film.add' });
     place(refilmed, roots, clip.jobId === job?.id ? STEP_MM : 0, 'item.paste');
   });
 }

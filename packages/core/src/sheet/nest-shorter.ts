@@ -11,7 +11,7 @@ import { turnedSolid, type Solid, type TurnedSolid } from './nest-solid.ts';
 
 const LONGEST_STEP = 0.01;
 const SHORTEST_STEP = 0.0005;
-/** Steps by the share of the time that is gone: they are halved from here on. */
+/** From this share of the time on, large parts no longer change places: steps only grow shorter. */
 const SETTLING = 0.75;
 /** When steps of this length are too long, large parts change places, so many times before the layout before is taken again. */
 const SHORT_STEP = 0.002;

@@ -19,7 +19,7 @@ import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
 import { coveredArea } from './raster.ts';
 import { onShelves } from './nest-shelves.ts';
-import { makeShorter, usedIfFree } from './nest-shorter.ts';
+import { makeShorter, usedIfFree, type ShorterProblem } from './nest-shorter.ts';
 import { solidOf, type Solid } from './nest-solid.ts';
 import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
@@ -313,9 +313,27 @@ class Search {
     return this.shortened(isLonger ? { ...start, tries: found.tries } : found);
   }
 
+  /** The parts and what is fixed as solids. @returns undefined when it was over meanwhile */
+  private solids(gapMm: number): Pick<ShorterProblem, 'solids' | 'fixed' | 'turns' | 'acrossMm'> | undefined {
+    const { intoHoles, widthMm, fixed = [] } = this.problem;
+    const solids: Solid[] = [];
+    for (const { outline, lines } of this.grid.things) {
+      if (this.isStopped() || (this.isOver() && this.now() - this.started > FIRST_MS)) return undefined;
+      solids.push(solidOf(outline, lines, gapMm, intoHoles));
+    }
+    return {
+      solids,
+      fixed: fixed
+        .filter((outline) => !isEmptyBox(bounds(outline)))
+        .map((outline) => solidOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles)),
+      turns: this.turns,
+      acrossMm: widthMm,
+    };
+  }
+
   /** Where everything lay before; undefined when something did not lie there, or that is no layout of this problem any more. */
   private layoutBefore(): NestResult | undefined {
-    const { before = [], widthMm, lengthMm = Infinity, gapMm, intoHoles, fixed = [] } = this.problem;
+    const { before = [], lengthMm = Infinity, gapMm } = this.problem;
     const mapOf = new Map(before.flatMap(({ id, copy, map }) => (map ? [[`${copy} ${id}`, map] as const] : [])));
     const lay = this.order.map(({ thing, copy }) => {
       const map = mapOf.get(`${copy} ${this.ids[thing] ?? ''}`);
@@ -325,16 +343,9 @@ class Search {
     const lying = lay.flatMap((one) => one ?? []);
     if (mapOf.size === 0 || lying.length < this.order.length) return undefined;
     // places are kept rounded: what touched may lie by a hair nearer
-    const nearMm = Math.max(0, gapMm - HAIR_MM);
-    const usedLengthMm = usedIfFree({
-      solids: this.grid.things.map(({ outline, lines }) => solidOf(outline, lines, nearMm, intoHoles)),
-      turns: this.turns,
-      lying: lying.map(({ thing, map, turnDeg }) => ({ solid: thing, map, turnDeg })),
-      fixed: fixed
-        .filter((outline) => !isEmptyBox(bounds(outline)))
-        .map((outline) => solidOf(outline, flatten(outline, this.tolerance), nearMm, intoHoles)),
-      acrossMm: widthMm,
-    });
+    const solids = this.solids(Math.max(0, gapMm - HAIR_MM));
+    const usedLengthMm =
+      solids && usedIfFree({ ...solids, lying: lying.map(({ thing, map, turnDeg }) => ({ solid: thing, map, turnDeg })) });
     if (usedLengthMm === undefined || usedLengthMm > lengthMm + HAIR_MM) return undefined;
     return {
       placed: lying.map(({ thing, copy, map, turnDeg }) => ({ id: this.ids[thing] as string, copy, turnDeg, map })),
@@ -348,23 +359,15 @@ class Search {
   /** The rest of the time goes to making a layout shorter in which everything has found room. */
   private shortened(found: NestResult): NestResult {
     if (found.leftOut.length > 0 || found.placed.length === 0 || this.isOver()) return found;
-    const { gapMm, intoHoles, widthMm, fixed = [] } = this.problem;
+    const { gapMm, widthMm } = this.problem;
     const indexOf = new Map(this.ids.map((id, i) => [id, i]));
-    const solids: Solid[] = [];
-    for (const { outline, lines } of this.grid.things) {
-      if (this.isOver()) return found;
-      solids.push(solidOf(outline, lines, gapMm, intoHoles));
-    }
+    const solids = this.solids(gapMm);
+    if (!solids) return found;
     let best = found;
     makeShorter(
       {
-        solids,
-        turns: this.turns,
+        ...solids,
         lying: found.placed.map(({ id, turnDeg, map }) => ({ solid: indexOf.get(id) ?? 0, turnDeg, map })),
-        fixed: fixed
-          .filter((outline) => !isEmptyBox(bounds(outline)))
-          .map((outline) => solidOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles)),
-        acrossMm: widthMm,
         leastMm: found.partsAreaMm2 / widthMm,
         random: this.random,
         isOver: () => this.isOver(),
