@@ -3,47 +3,10 @@
  * finely and every sample measured to the other's polyline. Error at most the sampling tolerance, 1 µm chords
  * and samples at most `step` mm apart. A measure for tests and reports, not for inner loops.
  */
-import Flatbush from 'flatbush';
 import type { Outline } from '../types/index.ts';
-import { flatten, type Polyline } from './flatten.ts';
-import { segmentDistance } from './hit.ts';
+import { nearest, segmentsOf, type Segments } from './distance.ts';
+import { flatten } from './flatten.ts';
 import { at } from './span.ts';
-
-interface Segments {
-  xy: Float64Array;
-  tree: Flatbush;
-}
-
-function segmentsOf(lines: readonly Polyline[]): Segments | undefined {
-  const xy: number[] = [];
-  for (const line of lines) {
-    const n = line.xy.length / 2;
-    for (let i = 0; i < (line.closed ? n : n - 1); i++) {
-      const j = (i + 1) % n;
-      xy.push(at(line.xy, 2 * i), at(line.xy, 2 * i + 1), at(line.xy, 2 * j), at(line.xy, 2 * j + 1));
-    }
-  }
-  if (xy.length === 0) return undefined;
-  const tree = new Flatbush(xy.length / 4);
-  for (let i = 0; i < xy.length; i += 4) {
-    tree.add(
-      Math.min(at(xy, i), at(xy, i + 2)),
-      Math.min(at(xy, i + 1), at(xy, i + 3)),
-      Math.max(at(xy, i), at(xy, i + 2)),
-      Math.max(at(xy, i + 1), at(xy, i + 3)),
-    );
-  }
-  tree.finish();
-  return { xy: Float64Array.from(xy), tree };
-}
-
-function nearest(segments: Segments, x: number, y: number): number {
-  const { xy, tree } = segments;
-  const to = (i: number): number => segmentDistance(x, y, at(xy, 4 * i), at(xy, 4 * i + 1), at(xy, 4 * i + 2), at(xy, 4 * i + 3));
-  let best = to(tree.neighbors(x, y, 1)[0] as number);
-  for (const i of tree.search(x - best, y - best, x + best, y + best)) best = Math.min(best, to(i));
-  return best;
-}
 
 function oneWay(from: Segments, to: Segments, step: number): number {
   let worst = 0;

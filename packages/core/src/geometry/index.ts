@@ -55,6 +55,7 @@ export { dropOverlap, evenOdd, keepOverlap, knockOut, split, weld } from './weld
 export { offset, type OffsetOptions } from './offset/offset.ts';
 export { strokeToShape, type StrokeOptions } from './offset/stroke-to-shape.ts';
 export { deviation } from './deviation.ts';
+export { nearParts, type NearParts } from './near-parts.ts';
 export type { Box, Contour, Control, Matrix, Outline, Point, Span } from '../types/index.ts';
 export {
   breakAt,

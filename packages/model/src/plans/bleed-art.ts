@@ -3,9 +3,25 @@
  *
  * Method: dilation in steps (J. Serra, Image Analysis and Mathematical Morphology, 1982). Each piece of art is grown by its
  * real outline (or its pixels set off round a circle) in so many widths, the widest lowest; where two colours meet, the one
- * that is nearer lies on top, to within a step. Everything is kept within the cut line grown by the bleed. Nothing is scaled.
+ * that is nearer lies on top, to within a step. Everything is kept to the bleed's width on both sides of the cut line, and of
+ * that to the parts that run nearer to the end of the art than the bleed is wide: where it runs farther off, and in the
+ * counters of letters, the ground stays. Nothing is scaled.
  */
-import { boxShape, compose, formatPath, keepOverlap, mapOutline, offset, translation, weld, type Outline } from '@lorvek/core/geometry';
+import {
+  boxShape,
+  compose,
+  flatten,
+  formatPath,
+  joinOutlines,
+  keepOverlap,
+  mapOutline,
+  nearParts,
+  offset,
+  strokeToShape,
+  translation,
+  windingNumber,
+  type Outline,
+} from '@lorvek/core/geometry';
 import type { PrintItem } from '@lorvek/core/print';
 import { LRUCache } from 'lru-cache';
 import { textName } from '../records/packed.ts';
@@ -15,6 +31,7 @@ const STEPS = 5;
 const DIRECTIONS = 16;
 /** More pieces of art are carried as one step each, to stay quick. */
 const MANY = 200;
+const FLAT_MM = 0.02;
 
 const grown = (outline: Outline, mm: number): Outline => offset(outline, mm, { join: 'round' });
 
@@ -42,18 +59,38 @@ function carried(item: PrintItem, mm: number, zone: Outline): PrintItem[] {
   return [{ kind: 'shape', outline, fill, ...(item.gradient && !item.stroke ? { gradient: item.gradient } : {}) }];
 }
 
-/** How far art has to be carried for an edge cut at a distance; undefined: it ends farther in than the bleed, or far enough out. */
-export const carryOf = (distanceMm: number, bleedMm: number): number | undefined =>
-  distanceMm < bleedMm && distanceMm > -bleedMm ? bleedMm + distanceMm : undefined;
+/** Where bleed lies, and how far the art is from it at most. */
+interface Zone {
+  readonly outline: Outline;
+  readonly carryMm: number;
+}
+
+/** Samples along the line a bleed's width. */
+const SAMPLES = 6;
+/** So many samples tell whether the line runs inside the art. */
+const LOOKED_AT = 48;
+
+/** As far to both sides of the line as the bleed is wide, wherever the line is nearer to the end of the art than that. */
+function zoneOf(art: Outline, line: Outline, bleedMm: number): Zone | undefined {
+  const { parts, reachMm, samples } = nearParts(line, art, bleedMm, bleedMm / SAMPLES);
+  if (parts.contours.length === 0) return undefined;
+  const every = Math.max(1, Math.floor(samples.length / LOOKED_AT));
+  const flat = flatten(art, FLAT_MM);
+  const isOutside = samples.some(({ x, y }, i) => i % every === 0 && windingNumber(flat, x, y) === 0);
+  return {
+    outline: strokeToShape(parts, { width: 2 * bleedMm, cap: 'round', join: 'round' }),
+    carryMm: bleedMm + (isOutside ? reachMm : 0),
+  };
+}
 
 /**
  * @param art what the line goes round, in painting order @param line closed outlines of the edge cut
  * @returns what is painted under the art, the lowest first
  */
-export function bleedArt(art: readonly PrintItem[], line: Outline, distanceMm: number, bleedMm: number): readonly PrintItem[] {
-  const key = textName(JSON.stringify([distanceMm, bleedMm, plain(line), art.map((item) => ({ ...item, ...outlinesOf(item) }))]));
+export function bleedArt(art: readonly PrintItem[], line: Outline, bleedMm: number): readonly PrintItem[] {
+  const key = textName(JSON.stringify([bleedMm, plain(line), art.map((item) => ({ ...item, ...outlinesOf(item) }))]));
   let under = kept.get(key);
-  if (!under) kept.set(key, (under = madeBleed(art, line, distanceMm, bleedMm)));
+  if (!under) kept.set(key, (under = madeBleed(art, line, bleedMm)));
   return under;
 }
 
@@ -64,12 +101,16 @@ const outlinesOf = (item: PrintItem) =>
 /** A help for the next plan: growing outlines is dear, and most of them have not changed. */
 const kept = new LRUCache<string, readonly PrintItem[]>({ max: 2500 });
 
-function madeBleed(art: readonly PrintItem[], line: Outline, distanceMm: number, bleedMm: number): PrintItem[] {
-  const carry = carryOf(distanceMm, bleedMm);
-  if (carry === undefined || art.length === 0 || line.contours.length === 0) return [];
-  const zone = grown(weld([line]), bleedMm);
+const boundaryOf = (item: PrintItem): Outline => {
+  if (item.kind === 'picture') return item.clip ?? mapOutline(item.matrix, boxShape(1, 1));
+  return item.stroke ? grown(item.outline, item.stroke.widthMm / 2) : item.outline;
+};
+
+function madeBleed(art: readonly PrintItem[], line: Outline, bleedMm: number): PrintItem[] {
+  const zone = zoneOf(joinOutlines(art.map(boundaryOf)), line, bleedMm);
+  if (!zone) return [];
   const steps = art.length > MANY ? 1 : STEPS;
-  return Array.from({ length: steps }, (_, i) => (carry * (steps - i)) / steps).flatMap((mm) =>
-    art.flatMap((item) => carried(item, mm, zone)),
+  return Array.from({ length: steps }, (_, i) => (zone.carryMm * (steps - i)) / steps).flatMap((mm) =>
+    art.flatMap((item) => carried(item, mm, zone.outline)),
   );
 }

@@ -100,7 +100,7 @@ function withBleed(drawing: Drawing, one: LeafWork, all: readonly LeafWork[]): L
   if (leaf.kind !== 'edge-cut' || leaf.bleedMm === undefined || sources.length === 0) return one;
   const round = new Set(roundedBy(drawing, leaf).map(({ id }) => id));
   const art = all.flatMap((other) => (round.has(other.leaf.id) ? other.art : []));
-  return { ...one, under: bleedArt(art, joinOutlines(sources.map(({ outline }) => outline)), leaf.distanceMm, leaf.bleedMm) };
+  return { ...one, under: bleedArt(art, joinOutlines(sources.map(({ outline }) => outline)), leaf.bleedMm) };
 }
 
 /** Art of some leaves, what is carried outward lowest. */
