@@ -2,7 +2,7 @@
  * Results by cause, for the screen. Plain shapes at once; lettering comes from the worker, and until it is there the
  * item's last outline stays on screen, so that typing never flickers.
  */
-import { bounds, mapBox, mapOutline, type Box, type Matrix, type Outline } from '@lorvek/core/geometry';
+import { bounds, mapBox, type Box, type Matrix, type Outline, mappedBounds } from '@lorvek/core/geometry';
 import { AppError } from '@lorvek/core';
 import { causeKey, isPlain, plainOutline, type Drawing, type EdgeCutItem, type LeafItem } from '@lorvek/model';
 import { outlinesRound, roundedBy } from '@lorvek/model/edge-cuts';
@@ -185,7 +185,7 @@ export function placedBoxOf(outline: Outline, matrix: Matrix): Box {
   const list = placedBoxes.get(outline) ?? [];
   const known = list.find((entry) => entry.matrix.every((n, i) => n === matrix[i]));
   if (known) return known.box;
-  const box = bounds(mapOutline(matrix, outline));
+  const box = mappedBounds(matrix, outline);
   placedBoxes.set(outline, [{ matrix, box }, ...list].slice(0, 8));
   return box;
 }

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
+import { bounds, boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
 import { checkFilm, checkSheet, type CheckPart, type Spot } from './index.ts';
 
 const part = (id: string, outline: Outline): CheckPart => ({ id, name: id, outline });
@@ -44,7 +44,14 @@ describe('Cut check of a film', () => {
 });
 
 test('work beyond the material stops it and says by how much', () => {
-  const findings = checkSheet([part('a', mapOutline(translation(95, 0), boxShape(20, 20))), part('b', boxShape(5, 5))], 100, 50);
+  const findings = checkSheet(
+    [
+      { id: 'a', name: 'A', box: bounds(mapOutline(translation(95, 0), boxShape(20, 20))) },
+      { id: 'b', name: 'B', box: bounds(boxShape(5, 5)) },
+    ],
+    100,
+    50,
+  );
   expect(findings.map((f) => [f.code, f.level, f.parts])).toEqual([['off-material', 'stop', ['a']]]);
   expect(findings[0]?.text).toContain('15.0 mm');
 });

@@ -323,12 +323,15 @@ export function crossingPairs({ contours }: Outline): [number, number][] {
   return findCrossings(pieces, segments, new Set()).map(({ parts: [a, b] }) => [Number(a), Number(b ?? a)]);
 }
 
-/** Findings of work on its material: parts beyond the edges of [0,length]×[0,width]. */
-export function checkSheet(parts: readonly CheckPart[], lengthMm: number, widthMm: number): Finding[] {
+/** Findings of work on its material: parts beyond the edges of [0,length]×[0,width], by their boxes. */
+export function checkSheet(
+  parts: readonly (Omit<CheckPart, 'outline'> & { readonly box: Box })[],
+  lengthMm: number,
+  widthMm: number,
+): Finding[] {
   const out: Finding[] = [];
   const seen = new Set<string>();
-  for (const part of parts) {
-    const box = bounds(part.outline);
+  for (const { box, ...part } of parts) {
     if (isEmptyBox(box) || seen.has(part.id)) continue;
     const over = Math.max(-box.minX, -box.minY, box.maxX - lengthMm, box.maxY - widthMm);
     if (over <= 0.005) continue;

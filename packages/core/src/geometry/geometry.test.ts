@@ -16,6 +16,7 @@ import {
   isInside,
   mapOutline,
   mapPoint,
+  mappedBounds,
   ovalShape,
   parsePath,
   pathLength,
@@ -49,6 +50,46 @@ const codeOf = (work: () => unknown): string => {
   }
   return 'none';
 };
+
+describe('boxes', () => {
+  test('law: the box of an outline is the least one that holds its finely flattened line', () => {
+    fc.assert(
+      fc.property(outline, (o) => {
+        const box = bounds(o);
+        const line = flatten(o, 0.01).flatMap(({ xy }) => [...xy]);
+        const of = (axis: 0 | 1) => line.filter((_, i) => i % 2 === axis);
+        for (const [axis, low, high] of [
+          [0, box.minX, box.maxX],
+          [1, box.minY, box.maxY],
+        ] as const) {
+          const [least, most] = [Math.min(...of(axis)), Math.max(...of(axis))];
+          expect(least).toBeGreaterThanOrEqual(low - 1e-6);
+          expect(most).toBeLessThanOrEqual(high + 1e-6);
+          expect(least - low).toBeLessThan(0.03);
+          expect(high - most).toBeLessThan(0.03);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('law: the box under a map is the box of what the map makes of the outline', () => {
+    const number = fc.integer({ min: -8, max: 8 }).filter((n) => n !== 0);
+    const maps = fc.oneof(
+      fc.tuple(number, number).map(([x, y]): Matrix => [x / 4, 0, 0, y / 4, 17, -3]),
+      fc.tuple(number, number).map(([x, y]): Matrix => [0, x / 4, y / 4, 0, -5, 80]),
+      fc.integer({ min: 1, max: 359 }).map((deg): Matrix => rotation(deg)),
+    );
+    fc.assert(
+      fc.property(outline, maps, (o, map) => {
+        const [fast, made] = [mappedBounds(map, o), bounds(mapOutline(map, o))];
+        for (const side of ['minX', 'minY', 'maxX', 'maxY'] as const) expect(fast[side]).toBeCloseTo(made[side], 6);
+      }),
+      { numRuns: 100 },
+    );
+    expect(mappedBounds(rotation(90), { contours: [] })).toEqual(bounds({ contours: [] }));
+  });
+});
 
 describe('path strings', () => {
   test('reading what was written gives the same numbers', () => {

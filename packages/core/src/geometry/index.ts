@@ -30,6 +30,7 @@ export {
   mapBox,
   mapOutline,
   mapPoint,
+  mappedBounds,
   rotation,
   scaling,
   translation,

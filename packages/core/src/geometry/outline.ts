@@ -1,6 +1,6 @@
 /** Building, joining and turning outlines round; measuring them: area, box, length, nodes. All exact. */
 import type { Box, Contour, Outline, Span } from '../types/index.ts';
-import { endX, endY, reverseSpan, spanArea, spanBox, spanLength, startX, startY } from './span.ts';
+import { endX, endY, reverseSpan, spanArea, spanLength, spansBox, startX, startY } from './span.ts';
 
 export const EMPTY_BOX: Box = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
 export const EMPTY_OUTLINE: Outline = { contours: [] };
@@ -61,11 +61,7 @@ export function contourArea(contour: Contour): number {
 /** Area of the closed contours, mm²: outer ones less holes. Law: unchanged by translation and start node. */
 export const area = (outline: Outline): number => outline.contours.reduce((sum, contour) => sum + contourArea(contour), 0);
 
-export function contourBox(contour: Contour): Box {
-  let box = EMPTY_BOX;
-  for (const span of contour.spans) box = joinBoxes(box, spanBox(span));
-  return box;
-}
+export const contourBox = (contour: Contour): Box => spansBox(contour.spans);
 
 /** Exact box, mm; `EMPTY_BOX` (min above max) for an empty outline. */
 export const bounds = (outline: Outline): Box =>

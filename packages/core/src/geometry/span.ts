@@ -22,21 +22,28 @@ export function quadraticSpan(x0: number, y0: number, qx: number, qy: number, x1
   return [x0, y0, x0 + k * (qx - x0), y0 + k * (qy - y0), x1 + k * (qx - x1), y1 + k * (qy - y1), x1, y1];
 }
 
+// The kernels below read their spans themselves: a common reader of all kinds of lists would be many times as slow.
+
 /** One coordinate (axis 0 = x, 1 = y) at parameter t. */
 export function evaluate(span: Span, t: number, axis: 0 | 1): number {
-  const p0 = at(span, axis);
-  if (span.length === 4) return p0 + (at(span, 2 + axis) - p0) * t;
+  const p0 = span[axis] as number;
+  if (span.length === 4) return p0 + ((span[2 + axis] as number) - p0) * t;
   const u = 1 - t;
-  return u * u * u * p0 + 3 * u * u * t * at(span, 2 + axis) + 3 * u * t * t * at(span, 4 + axis) + t * t * t * at(span, 6 + axis);
+  return (
+    u * u * u * p0 +
+    3 * u * u * t * (span[2 + axis] as number) +
+    3 * u * t * t * (span[4 + axis] as number) +
+    t * t * t * (span[6 + axis] as number)
+  );
 }
 
 /** One coordinate of the first derivative at parameter t. */
 export function derivative(span: Span, t: number, axis: 0 | 1): number {
-  const p0 = at(span, axis);
-  const p1 = at(span, 2 + axis);
+  const p0 = span[axis] as number;
+  const p1 = span[2 + axis] as number;
   if (span.length === 4) return p1 - p0;
-  const p2 = at(span, 4 + axis);
-  const p3 = at(span, 6 + axis);
+  const p2 = span[4 + axis] as number;
+  const p3 = span[6 + axis] as number;
   const u = 1 - t;
   return 3 * (u * u * (p1 - p0) + 2 * u * t * (p2 - p1) + t * t * (p3 - p2));
 }
@@ -128,28 +135,31 @@ export function quadraticRoots(a: number, b: number, c: number): number[] {
   return q === 0 ? [0] : [q / a, c / q];
 }
 
-/** Exact box of one span. */
-export function spanBox(span: Span): Box {
-  const ex = endX(span);
-  const ey = endY(span);
-  let minX = Math.min(at(span, 0), ex);
-  let maxX = Math.max(at(span, 0), ex);
-  let minY = Math.min(at(span, 1), ey);
-  let maxY = Math.max(at(span, 1), ey);
-  if (span.length === 8) {
-    for (const t of extremaAlong(span, 0)) {
-      const x = evaluate(span, t, 0);
-      minX = Math.min(minX, x);
-      maxX = Math.max(maxX, x);
-    }
-    for (const t of extremaAlong(span, 1)) {
-      const y = evaluate(span, t, 1);
-      minY = Math.min(minY, y);
-      maxY = Math.max(maxY, y);
-    }
+/** Exact box of some spans; empty (least above greatest) for none. A cubic lies in the hull of its points, often in that of its ends. */
+export function spansBox(spans: readonly Span[]): Box {
+  let [minX, maxX] = [Infinity, -Infinity];
+  let [minY, maxY] = [Infinity, -Infinity];
+  const take = (x: number, y: number): void => {
+    if (x < minX) minX = x;
+    if (x > maxX) maxX = x;
+    if (y < minY) minY = y;
+    if (y > maxY) maxY = y;
+  };
+  const isOut = (x: number, y: number): boolean => x < minX || x > maxX || y < minY || y > maxY;
+  for (const span of spans) {
+    const last = span.length - 2;
+    take(span[0] as number, span[1] as number);
+    take(span[last] as number, span[last + 1] as number);
+    if (last !== 6 || !(isOut(span[2] as number, span[3] as number) || isOut(span[4] as number, span[5] as number))) continue;
+    for (const axis of AXES) for (const t of extremaAlong(span, axis)) take(evaluate(span, t, 0), evaluate(span, t, 1));
   }
   return { minX, minY, maxX, maxY };
 }
+
+const AXES = [0, 1] as const;
+
+/** Exact box of one span. */
+export const spanBox = (span: Span): Box => spansBox([span]);
 
 const GAUSS_X = [0.1834346424956498, 0.525532409916329, 0.7966664774136267, 0.9602898564975363];
 const GAUSS_W = [0.362683783378362, 0.3137066458778873, 0.2223810344533745, 0.1012285362903763];
@@ -159,12 +169,17 @@ function gaussLength(span: Span, t0: number, t1: number): number {
   const mid = (t0 + t1) / 2;
   let sum = 0;
   for (let i = 0; i < 4; i++) {
-    for (const sign of [-1, 1]) {
-      const t = mid + sign * half * at(GAUSS_X, i);
-      sum += at(GAUSS_W, i) * Math.hypot(derivative(span, t, 0), derivative(span, t, 1));
-    }
+    const away = half * at(GAUSS_X, i);
+    sum += at(GAUSS_W, i) * (speed(span, mid - away) + speed(span, mid + away));
   }
   return sum * half;
+}
+
+function speed(span: Span, t: number): number {
+  const dx = derivative(span, t, 0);
+  const dy = derivative(span, t, 1);
+  // many times as fast as Math.hypot, and no length of this trade is so large that its square would not fit
+  return Math.sqrt(dx * dx + dy * dy);
 }
 
 /** Length of the span between two parameters, mm, to about 1e-9 of itself. */

@@ -1,7 +1,6 @@
 /** Affine maps on points, boxes and outlines; composition in the order of function application. */
 import type { Box, Matrix, Outline, Point, Span } from '../types/index.ts';
-import { at } from './span.ts';
-import { EMPTY_BOX, isEmptyBox, reverseContour } from './outline.ts';
+import { bounds, EMPTY_BOX, isEmptyBox, reverseContour } from './outline.ts';
 
 export const IDENTITY: Matrix = [1, 0, 0, 1, 0, 0];
 export const translation = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
@@ -45,14 +44,31 @@ export const mapPoint = (m: Matrix, p: Point): Point => ({
 });
 
 function mapSpan(m: Matrix, span: Span): Span {
-  const out = new Array<number>(span.length);
-  for (let i = 0; i < span.length; i += 2) {
-    const x = at(span, i);
-    const y = at(span, i + 1);
-    out[i] = m[0] * x + m[2] * y + m[4];
-    out[i + 1] = m[1] * x + m[3] * y + m[5];
-  }
-  return out;
+  const a = m[0];
+  const b = m[1];
+  const c = m[2];
+  const d = m[3];
+  const e = m[4];
+  const f = m[5];
+  const x0 = span[0] as number;
+  const y0 = span[1] as number;
+  const x1 = span[2] as number;
+  const y1 = span[3] as number;
+  if (span.length === 4) return [a * x0 + c * y0 + e, b * x0 + d * y0 + f, a * x1 + c * y1 + e, b * x1 + d * y1 + f];
+  const x2 = span[4] as number;
+  const y2 = span[5] as number;
+  const x3 = span[6] as number;
+  const y3 = span[7] as number;
+  return [
+    a * x0 + c * y0 + e,
+    b * x0 + d * y0 + f,
+    a * x1 + c * y1 + e,
+    b * x1 + d * y1 + f,
+    a * x2 + c * y2 + e,
+    b * x2 + d * y2 + f,
+    a * x3 + c * y3 + e,
+    b * x3 + d * y3 + f,
+  ];
 }
 
 /** The outline under the map; a mirroring map also reverses contours, so that outer ones stay counter-clockwise. */
@@ -78,4 +94,10 @@ export function mapBox(m: Matrix, box: Box): Box {
   const xs = corners.map((c) => c.x);
   const ys = corners.map((c) => c.y);
   return { minX: Math.min(...xs), minY: Math.min(...ys), maxX: Math.max(...xs), maxY: Math.max(...ys) };
+}
+
+/** Exact box of an outline under a map; where the map keeps the axes, no outline is made for it. */
+export function mappedBounds(m: Matrix, outline: Outline): Box {
+  const keepsAxes = (m[1] === 0 && m[2] === 0) || (m[0] === 0 && m[3] === 0);
+  return keepsAxes ? mapBox(m, bounds(outline)) : bounds(mapOutline(m, outline));
 }

@@ -6,10 +6,10 @@
 import type { Box, Matrix, Outline } from '../types/index.ts';
 import { InputError, LimitError } from '../errors/index.ts';
 import { outlineOfBox } from '../geometry/shapes.ts';
-import { bounds, EMPTY_BOX, growBox, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
+import { EMPTY_BOX, growBox, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { lyingTogether } from './lying-together.ts';
-import { compose, mapBox, mapOutline, rotation, scaling, translation } from '../geometry/transform.ts';
+import { compose, mapBox, rotation, scaling, translation, mappedBounds } from '../geometry/transform.ts';
 
 export interface LayUpProblem {
   /** Outlines of what is laid up, on the drawing: cut lines and art. Only their boxes matter here. */
@@ -92,7 +92,7 @@ export function frameSheet(problem: FrameProblem): SheetFrame {
 export function layUp(problem: LayUpProblem): LaidUp {
   check(problem);
   const around = compose(rotation(problem.turnDeg), problem.mirror ? scaling(-1, 1) : scaling(1, 1));
-  const ink = problem.outlines.reduce<Box>((box, outline) => joinBoxes(box, bounds(mapOutline(around, outline))), EMPTY_BOX);
+  const ink = problem.outlines.reduce<Box>((box, outline) => joinBoxes(box, mappedBounds(around, outline)), EMPTY_BOX);
   if (isEmptyBox(ink)) return { ...frameSheet({ ...problem, boxes: [] }), placements: [], across: 0 };
   const { marginMm, gapMm, materialWidthMm, bandMm = 0, leadMm = 0, alongMm = 0, acrossMm = 0 } = problem;
   const frame = growBox(ink, problem.weedBoxMm ?? 0);

@@ -6,7 +6,7 @@ import type { Box, Matrix, Outline } from '../types/index.ts';
 import { flatten, type Polyline } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
-import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
+import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
 import { rasterOf, runsOf } from './raster.ts';
 
 /** Cells are not made finer than this, mm. */
@@ -131,7 +131,7 @@ export class Grid {
   private draw({ lines, outline }: Shape, turnDeg: number): Orientation | undefined {
     const { cell, tolerance, strip } = this;
     const around = rotation(turnDeg);
-    const exact = bounds(mapOutline(around, outline));
+    const exact = mappedBounds(around, outline);
     const map = compose(translation(-exact.minX, -exact.minY), around);
     const [lengthMm, heightMm] = [exact.maxX - exact.minX, exact.maxY - exact.minY];
     if (heightMm > strip.widthMm + 1e-6) return undefined;

@@ -5,7 +5,7 @@
  */
 import type { Matrix, Outline } from '../types/index.ts';
 import { bounds } from '../geometry/outline.ts';
-import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
+import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
 
 export interface ShelfPart {
   readonly outline: Outline;
@@ -37,7 +37,7 @@ interface ShelfStrip {
 function lyingFlat(outline: Outline, part: number, turns: readonly number[], widthMm: number): Turned | undefined {
   let best: Turned | undefined;
   for (const turnDeg of turns) {
-    const { minX, minY, maxX, maxY } = bounds(mapOutline(rotation(turnDeg), outline));
+    const { minX, minY, maxX, maxY } = mappedBounds(rotation(turnDeg), outline);
     const [lengthMm, acrossMm] = [maxX - minX, maxY - minY];
     if (acrossMm > widthMm || (best && best.lengthMm <= lengthMm)) continue;
     best = { part, turnDeg, map: compose(translation(-minX, -minY), rotation(turnDeg)), lengthMm, acrossMm };

@@ -3,7 +3,7 @@
  * `nest-separate.ts`). Long steps first, short ones towards the end of the time; after a step that is too long two large parts
  * change places, and then the steps grow shorter.
  */
-import { rotation, mapOutline, compose, translation } from '../geometry/transform.ts';
+import { rotation, compose, translation, mappedBounds } from '../geometry/transform.ts';
 import { bounds } from '../geometry/outline.ts';
 import type { Matrix, Outline } from '../types/index.ts';
 import { Separation, type Lie, type Movable, type Turns } from './nest-separate.ts';
@@ -58,7 +58,7 @@ class SolidTurns implements Turns {
 
 /** Where the box of a part begins, in one of its turns. */
 function lieOf({ turnDeg, map }: LyingPart, outline: Outline, turns: readonly number[]): Lie {
-  const turned = bounds(mapOutline(rotation(turnDeg), outline));
+  const turned = mappedBounds(rotation(turnDeg), outline);
   return { turn: Math.max(0, turns.indexOf(turnDeg)), x: map[4] + turned.minX, y: map[5] + turned.minY };
 }
 

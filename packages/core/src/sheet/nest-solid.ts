@@ -12,7 +12,7 @@ import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts'
 import type { Matrix, Outline } from '../types/index.ts';
 import type { Polyline } from '../geometry/flatten.ts';
 import { bounds } from '../geometry/outline.ts';
-import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
+import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
 
 /** Less is touching, mm. */
 const SAME_MM = 1e-7;
@@ -232,7 +232,7 @@ export function solidOf(outline: Outline, lines: readonly Polyline[], gapMm: num
 
 export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid, turnDeg: number): TurnedSolid {
   const around = rotation(turnDeg);
-  const box = bounds(mapOutline(around, outline));
+  const box = mappedBounds(around, outline);
   const map = compose(translation(-box.minX, -box.minY), around);
   const [a, b, c, d, e, f] = map;
   const count = rings.reduce((sum, xy) => sum + xy.length / 2, 0);

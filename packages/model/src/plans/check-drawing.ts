@@ -13,6 +13,7 @@ import {
   mapOutline,
   type Box,
   type Outline,
+  mappedBounds,
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import type { Drawing } from '../records/document.ts';
@@ -134,7 +135,7 @@ function findCoarse(leaf: LeafItem): Finding[] {
   const [a, b] = leaf.matrix;
   const dpi = 25.4 / (leaf.mmPerPx * Math.hypot(a, b));
   if (dpi >= COARSE_DPI) return [];
-  const box = bounds(mapOutline(leaf.matrix, { contours: [] }));
+  const box = mappedBounds(leaf.matrix, { contours: [] });
   return [
     {
       code: 'coarse-picture',
@@ -206,12 +207,12 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
     if (isAid(leaf)) return;
     const known = knownOf(leaf);
     if (isUnknown(known)) return void out.push(findUnknown(leaf, known));
-    const box = bounds(mapOutline(leaf.matrix, known.derived.outline));
+    const box = mappedBounds(leaf.matrix, known.derived.outline);
     out.push(...findMissingLetters(leaf, known.derived, box));
     if (isEmptyBox(box)) return;
     // rings and shades lie on the surface too
     const added = isCutLine(leaf) ? [] : known.pieces.filter(({ outline }) => outline !== known.derived.outline);
-    const seenBox = added.reduce((sum, piece) => joinBoxes(sum, bounds(mapOutline(leaf.matrix, piece.outline))), box);
+    const seenBox = added.reduce((sum, piece) => joinBoxes(sum, mappedBounds(leaf.matrix, piece.outline)), box);
     out.push(...findOff(leaf, seenBox, drawing));
     if (isCutLine(leaf)) return void out.push(...findCutLine(drawing, leaf, box));
     for (const piece of known.pieces) {

@@ -2,7 +2,7 @@
  * A layer's work laid on its material: its parts (of the drawing, of each row of a series, of each panel), the roll that is
  * chosen, where everything lies on how many sheets. mm.
  */
-import { outlineOfBox, EMPTY_BOX, isEmptyBox, joinBoxes, bounds, mapOutline, type Box, type Outline } from '@lorvek/core/geometry';
+import { outlineOfBox, EMPTY_BOX, isEmptyBox, joinBoxes, type Box, type Outline, mappedBounds } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { frameSheet, type SheetFrame } from '@lorvek/core/sheet';
 import type { Drawing } from '../records/document.ts';
@@ -45,7 +45,7 @@ function weededBoxes(
     if (!own) return [];
     if (record.weedPer !== 'part') return [joinBoxes(boxOfPlaced(own, map), boxOfFrame(frame, map))];
     const byItem = new Map<string, Box>();
-    for (const { id, outline } of own.sources) byItem.set(id, joinBoxes(byItem.get(id) ?? EMPTY_BOX, bounds(mapOutline(map, outline))));
+    for (const { id, outline } of own.sources) byItem.set(id, joinBoxes(byItem.get(id) ?? EMPTY_BOX, mappedBounds(map, outline)));
     return [...byItem.values()];
   });
   return record.weedPer === 'whole' ? [boxes.reduce(joinBoxes, EMPTY_BOX)] : boxes;

@@ -19,6 +19,7 @@ import {
   type Box,
   type Matrix,
   type Outline,
+  mappedBounds,
 } from '@lorvek/core/geometry';
 import { gridFill, layUp, type GridResult, type LayUpProblem } from '@lorvek/core/sheet';
 import type { Fill, Placed } from '../records/lay-up.ts';
@@ -208,7 +209,7 @@ function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill:
 /** Pieces of a series in cells that hold the largest of them; each lies in its cell as it lies on the drawing. */
 function rowsInGrid(parts: readonly LayPart[], ground: Ground, fill: Exclude<Fill, { kind: 'nest' | 'panels' }>): Filled {
   const around = compose(rotation(ground.record.turnDeg), mirrored(ground.mirror));
-  const boxes = parts.map((part) => bounds(mapOutline(around, joinOutlines([outlineOfPart(part), ...ground.frame]))));
+  const boxes = parts.map((part) => mappedBounds(around, joinOutlines([outlineOfPart(part), ...ground.frame])));
   const most = boxes.filter((box) => !isEmptyBox(box)).reduce(joinBoxes, EMPTY_BOX);
   const clear = clearOf(ground.weedsCopies ? { ...ground, weedBoxMm: undefined } : ground);
   const none = (): Filled => ({ placements: [], missing: parts.map(({ id }) => ({ part: id, copies: 1 })) });

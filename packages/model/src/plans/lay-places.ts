@@ -7,12 +7,12 @@ import {
   invert,
   joinBoxes,
   joinOutlines,
-  mapOutline,
   scaling,
   translation,
   type Box,
   type Matrix,
   type Outline,
+  mappedBounds,
 } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintItem } from '@lorvek/core/print';
@@ -125,7 +125,7 @@ export const outlineOfPart = ({ sources }: LayPart): Outline => joinOutlines(sou
 
 /** Box of a part where a map takes it. */
 export const boxOfPlaced = (part: LayPart, map: Matrix): Box =>
-  part.sources.reduce((box, { outline }) => joinBoxes(box, bounds(mapOutline(map, outline))), EMPTY_BOX);
+  part.sources.reduce((box, { outline }) => joinBoxes(box, mappedBounds(map, outline)), EMPTY_BOX);
 
 /** How far a map turns, in degrees from 0 to 360; mirroring aside. */
 export const turnOf = ([a, b, c, d]: Matrix): number => {

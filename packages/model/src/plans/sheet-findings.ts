@@ -1,5 +1,5 @@
 /** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
-import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, formatPath, type Matrix } from '@lorvek/core/geometry';
+import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, mappedBounds, formatPath, type Matrix } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding, type Spot } from '@lorvek/core/check';
 import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
 import { LRUCache } from 'lru-cache';
@@ -82,11 +82,10 @@ function checkRows(parts: readonly LayPart[], limits: FilmLimits | undefined): {
 
 /** Parts too fine for the film, over the edge, in the margin. */
 export function checkLaid({ layer, parts, placements, frame, material, record }: Laid, stock: readonly StockFilm[]): Finding[] {
-  const onSheet = ({ part, map }: Placement, all: boolean) =>
-    (parts.get(part)?.sources ?? [])
-      .filter(({ line }) => all || line !== undefined)
-      .map(({ id, name, outline }) => ({ id, name, outline: mapOutline(map, outline) }));
-  const frames = frame.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', outline }));
+  const sourcesOf = ({ part }: Placement, all: boolean) => (parts.get(part)?.sources ?? []).filter(({ line }) => all || line !== undefined);
+  const boxesOf = (one: Placement) =>
+    sourcesOf(one, isPrint(layer)).map(({ id, name, outline }) => ({ id, name, box: mappedBounds(one.map, outline) }));
+  const frames = frame.weedBoxes.map((outline, i) => ({ id: `weed-${i}`, name: 'Weed box', box: bounds(outline) }));
   const once = [...new Map(placements.map((placement) => [placement.part, placement])).values()];
   const limits = layer.type === 'film' ? limitsOf(layer, stock) : undefined;
   const isRows = once.some(({ part }) => rowOfPart(part) !== undefined);
@@ -100,7 +99,7 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
       text: `Row ${part.name}: ${finding.text}`,
       row: rowOfPart(part.id),
     }));
-  const off = checkSheet([...placements.flatMap((one) => onSheet(one, isPrint(layer))), ...frames], material.lengthMm, material.widthMm);
+  const off = checkSheet([...placements.flatMap(boxesOf), ...frames], material.lengthMm, material.widthMm);
   const { minX, minY } = frame.box;
   const into = Math.max(frame.overWidthMm, frame.overLengthMm, record.marginMm - minX, record.marginMm - minY);
   return [
@@ -108,7 +107,9 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
       ? isRows
         ? ofRows()
         : checkFilm(
-            once.flatMap((one) => onSheet(one, false)),
+            once.flatMap((one) =>
+              sourcesOf(one, false).map(({ id, name, outline }) => ({ id, name, outline: mapOutline(one.map, outline) })),
+            ),
             limits,
           )
       : []),

@@ -1,8 +1,8 @@
 /** Painting of a page's paths: fills and strokes as items, with the clip, the layer and the spot that apply. */
 import type { Matrix, Outline } from '../../types/index.ts';
 import { LimitError } from '../../errors/index.ts';
-import { determinant, mapOutline } from '../../geometry/transform.ts';
-import { bounds } from '../../geometry/outline.ts';
+import { determinant, mapOutline, mappedBounds } from '../../geometry/transform.ts';
+import {} from '../../geometry/outline.ts';
 import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { Remarks, type ArtworkItem, type ArtworkPicture, type ArtworkText } from '../artwork.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
@@ -79,7 +79,7 @@ export class Painter {
     const { stroke: hex, strokeAlpha, clip, width, cap, join, mitreLimit, dash, dashOffset, strokeGradient } = this.g;
     if (hex === undefined || strokeAlpha === 0) return;
     const scale = Math.sqrt(Math.abs(determinant(matrix)));
-    const isClipped = clip !== undefined && !(clip.box && within(bounds(mapOutline(matrix, outline)), clip.box));
+    const isClipped = clip !== undefined && !(clip.box && within(mappedBounds(matrix, outline), clip.box));
     const spot = this.spot?.stroke;
     const extra = {
       ...(strokeGradient ? { gradient: strokeGradient } : {}),
