@@ -43,8 +43,9 @@ function follow(artwork: Outline, options: EdgeCutOptions): Outline {
   const body = holes ? artwork : withoutHoles(artwork);
   const joined = joinWithinMm > 0 ? grown(grown(body, joinWithinMm / 2), -joinWithinMm / 2) : body;
   const solid = holes ? joined : withoutHoles(joined);
-  const line = grown(solid, distanceMm);
-  const smoothed = smooth > 0 ? grown(grown(grown(line, smooth), -2 * smooth), smooth) : line;
+  // grown twice by circles is grown once by the sum; only what is shrunk first has to be
+  const wide = smooth === 0 ? undefined : distanceMm >= 0 ? grown(solid, distanceMm + smooth) : grown(grown(solid, distanceMm), smooth);
+  const smoothed = wide ? grown(grown(wide, -2 * smooth), smooth) : grown(solid, distanceMm);
   return holes || distanceMm <= 0 ? smoothed : withoutHoles(smoothed);
 }
 

@@ -4,10 +4,10 @@
  * Bézier Curves, 2021), which is near the best already; then Gauss-Newton with orthogonal residuals, foot points
  * refined each round (after P. J. Schneider, An Algorithm for Automatically Fitting Digitized Curves, Graphics Gems,
  * 1990, with the lengths solved by least distance instead of by parameter).
- * Units mm. Cost: rounds × points. Not handled: loops, points that run backwards.
+ * Units mm. Cost: rounds × points; the loops read their lists themselves and take roots instead of `hypot`, for the search is
+ * most of an offset. Not handled: loops, points that run backwards.
  */
 import type { Span } from '../../types/index.ts';
-import { at } from '../span.ts';
 
 export interface Fit {
   readonly span: Span;
@@ -21,7 +21,7 @@ const ROUNDS = 9;
 
 function withHandles(xy: ArrayLike<number>, t0: readonly [number, number], t1: readonly [number, number], a: number, b: number): Span {
   const n = xy.length;
-  const [x0, y0, x3, y3] = [at(xy, 0), at(xy, 1), at(xy, n - 2), at(xy, n - 1)];
+  const [x0, y0, x3, y3] = [xy[0] as number, xy[1] as number, xy[n - 2] as number, xy[n - 1] as number];
   return [x0, y0, x0 + a * t0[0], y0 + a * t0[1], x3 - b * t1[0], y3 - b * t1[1], x3, y3];
 }
 
@@ -31,7 +31,7 @@ type Direction = readonly [number, number];
 function polynomials(span: Span): Float64Array {
   const out = new Float64Array(8);
   for (let axis = 0; axis < 2; axis++) {
-    const [p0, p1, p2, p3] = [at(span, axis), at(span, 2 + axis), at(span, 4 + axis), at(span, 6 + axis)];
+    const [p0, p1, p2, p3] = [span[axis] as number, span[2 + axis] as number, span[4 + axis] as number, span[6 + axis] as number];
     out[4 * axis] = p3 - 3 * p2 + 3 * p1 - p0;
     out[4 * axis + 1] = 3 * (p2 - 2 * p1 + p0);
     out[4 * axis + 2] = 3 * (p1 - p0);
@@ -42,14 +42,14 @@ function polynomials(span: Span): Float64Array {
 
 /** Parameter of the foot of (x, y), two Newton steps from a guess. */
 function foot(c: Float64Array, guess: number, x: number, y: number): number {
-  const ax = at(c, 0);
-  const bx = at(c, 1);
-  const cx = at(c, 2);
-  const ex = at(c, 3);
-  const ay = at(c, 4);
-  const by = at(c, 5);
-  const cy = at(c, 6);
-  const ey = at(c, 7);
+  const ax = c[0] as number;
+  const bx = c[1] as number;
+  const cx = c[2] as number;
+  const ex = c[3] as number;
+  const ay = c[4] as number;
+  const by = c[5] as number;
+  const cy = c[6] as number;
+  const ey = c[7] as number;
   let t = guess;
   for (let k = 0; k < 2; k++) {
     const dx = (3 * ax * t + 2 * bx) * t + cx;
@@ -64,21 +64,21 @@ function foot(c: Float64Array, guess: number, x: number, y: number): number {
 
 /** Feet of all points, the greatest distance, the normal equations of the handle lengths into `sums` and the sum of squares behind them. */
 function measure(xy: ArrayLike<number>, params: Float64Array, c: Float64Array, t0: Direction, t1: Direction, sums: Float64Array): number {
-  const ax = at(c, 0);
-  const bx = at(c, 1);
-  const cx = at(c, 2);
-  const x0 = at(c, 3);
-  const ay = at(c, 4);
-  const by = at(c, 5);
-  const cy = at(c, 6);
-  const y0 = at(c, 7);
+  const ax = c[0] as number;
+  const bx = c[1] as number;
+  const cx = c[2] as number;
+  const x0 = c[3] as number;
+  const ay = c[4] as number;
+  const by = c[5] as number;
+  const cy = c[6] as number;
+  const y0 = c[7] as number;
   let most = 0;
   let squares = 0;
   sums.fill(0);
   for (let i = 1; i < params.length - 1; i++) {
-    const px = at(xy, 2 * i);
-    const py = at(xy, 2 * i + 1);
-    const t = (params[i] = foot(c, at(params, i), px, py));
+    const px = xy[2 * i] as number;
+    const py = xy[2 * i + 1] as number;
+    const t = (params[i] = foot(c, params[i] as number, px, py));
     const u = 1 - t;
     const ex = px - (((ax * t + bx) * t + cx) * t + x0);
     const ey = py - (((ay * t + by) * t + cy) * t + y0);
@@ -93,11 +93,11 @@ function measure(xy: ArrayLike<number>, params: Float64Array, c: Float64Array, t
     const ja = 3 * u * u * t * (t0[0] * nx + t0[1] * ny);
     const jb = -3 * u * t * t * (t1[0] * nx + t1[1] * ny);
     const residual = ex * nx + ey * ny;
-    sums[0] = at(sums, 0) + ja * ja;
-    sums[1] = at(sums, 1) + ja * jb;
-    sums[2] = at(sums, 2) + jb * jb;
-    sums[3] = at(sums, 3) + ja * residual;
-    sums[4] = at(sums, 4) + jb * residual;
+    sums[0] = (sums[0] as number) + ja * ja;
+    sums[1] = (sums[1] as number) + ja * jb;
+    sums[2] = (sums[2] as number) + jb * jb;
+    sums[3] = (sums[3] as number) + ja * residual;
+    sums[4] = (sums[4] as number) + jb * residual;
   }
   sums[5] = squares;
   return Math.sqrt(most);
@@ -107,10 +107,13 @@ function measure(xy: ArrayLike<number>, params: Float64Array, c: Float64Array, t
 function alongOf(xy: ArrayLike<number>): { params: Float64Array; length: number } {
   const n = xy.length / 2;
   const params = new Float64Array(n);
-  for (let i = 1; i < n; i++)
-    params[i] = at(params, i - 1) + Math.hypot(at(xy, 2 * i) - at(xy, 2 * i - 2), at(xy, 2 * i + 1) - at(xy, 2 * i - 1));
-  const length = at(params, n - 1);
-  for (let i = 1; i < n; i++) params[i] = length > 0 ? at(params, i) / length : 0;
+  for (let i = 1; i < n; i++) {
+    const dx = (xy[2 * i] as number) - (xy[2 * i - 2] as number);
+    const dy = (xy[2 * i + 1] as number) - (xy[2 * i - 1] as number);
+    params[i] = (params[i - 1] as number) + Math.sqrt(dx * dx + dy * dy);
+  }
+  const length = params[n - 1] as number;
+  for (let i = 1; i < n; i++) params[i] = length > 0 ? (params[i] as number) / length : 0;
   return { params, length };
 }
 
@@ -129,21 +132,27 @@ function shapeOf(xy: ArrayLike<number>, t0: Direction, t1: Direction, chord: num
   const n = xy.length / 2;
   const along = (x: number, y: number): number => (x * ux + y * uy) / chord;
   const aside = (x: number, y: number): number => (y * ux - x * uy) / chord;
-  const [x0, y0] = [at(xy, 0), at(xy, 1)];
+  const [x0, y0] = [xy[0] as number, xy[1] as number];
   let [px, py] = [0, 0];
   let [beforeX, beforeY] = [along(t0[0], t0[1]), aside(t0[0], t0[1])];
   let area = 0;
   let moment = 0;
   for (let i = 1; i < n; i++) {
-    const qx = along(at(xy, 2 * i) - x0, at(xy, 2 * i + 1) - y0);
-    const qy = aside(at(xy, 2 * i) - x0, at(xy, 2 * i + 1) - y0);
+    const qx = along((xy[2 * i] as number) - x0, (xy[2 * i + 1] as number) - y0);
+    const qy = aside((xy[2 * i] as number) - x0, (xy[2 * i + 1] as number) - y0);
     const isLast = i === n - 1;
-    const nextX = isLast ? along(t1[0], t1[1]) : along(at(xy, 2 * i + 2) - at(xy, 2 * i - 2), at(xy, 2 * i + 3) - at(xy, 2 * i - 1));
-    const nextY = isLast ? aside(t1[0], t1[1]) : aside(at(xy, 2 * i + 2) - at(xy, 2 * i - 2), at(xy, 2 * i + 3) - at(xy, 2 * i - 1));
+    const nextX = isLast
+      ? along(t1[0], t1[1])
+      : along((xy[2 * i + 2] as number) - (xy[2 * i - 2] as number), (xy[2 * i + 3] as number) - (xy[2 * i - 1] as number));
+    const nextY = isLast
+      ? aside(t1[0], t1[1])
+      : aside((xy[2 * i + 2] as number) - (xy[2 * i - 2] as number), (xy[2 * i + 3] as number) - (xy[2 * i - 1] as number));
     const [dx, dy] = [qx - px, qy - py];
     // a flat arc over a chord: area = chord² × (angle before − angle after) / 12
-    const turn = (dx * beforeY - dy * beforeX) / Math.hypot(beforeX, beforeY) - (dx * nextY - dy * nextX) / Math.hypot(nextX, nextY);
-    const bulge = (turn * Math.hypot(dx, dy)) / 12;
+    const turn =
+      (dx * beforeY - dy * beforeX) / Math.sqrt(beforeX * beforeX + beforeY * beforeY) -
+      (dx * nextY - dy * nextX) / Math.sqrt(nextX * nextX + nextY * nextY);
+    const bulge = (turn * Math.sqrt(dx * dx + dy * dy)) / 12;
     area += (dx * (py + qy)) / 2 + bulge;
     moment += (dx * (px * (2 * py + qy) + qx * (py + 2 * qy))) / 6 + (bulge * (px + qx)) / 2;
     [px, py, beforeX, beforeY] = [qx, qy, nextX, nextY];
@@ -192,8 +201,14 @@ function handlesOf({ area, moment, s0, c0, s1, c1 }: Shape): [number, number][] 
 
 /** How far each handle moves, no farther than the radius of trust: both may do nearly the same. */
 function stepOf(sums: Float64Array, radius: number): [number, number] {
-  const damping = 1e-9 * (at(sums, 0) + at(sums, 2)) + 1e-300;
-  const [aa, ab, bb, ra, rb] = [at(sums, 0) + damping, at(sums, 1), at(sums, 2) + damping, at(sums, 3), at(sums, 4)];
+  const damping = 1e-9 * ((sums[0] as number) + (sums[2] as number)) + 1e-300;
+  const [aa, ab, bb, ra, rb] = [
+    (sums[0] as number) + damping,
+    sums[1] as number,
+    (sums[2] as number) + damping,
+    sums[3] as number,
+    sums[4] as number,
+  ];
   const det = aa * bb - ab * ab;
   if (!(det > 0)) return [0, 0];
   const [da, db] = [(ra * bb - ab * rb) / det, (aa * rb - ra * ab) / det];
@@ -235,24 +250,33 @@ class Search {
     const params = Float64Array.from(this.along.params);
     let sums = new Float64Array(6);
     let kept = new Float64Array(6);
-    let [a, b, nextA, nextB] = [startA, startB, startA, startB];
+    let a = startA;
+    let b = startB;
+    let nextA = startA;
+    let nextB = startB;
     let radius = length / 4;
     let least = Infinity;
     for (let round = 0; round <= rounds; round++) {
       const span = withHandles(xy, directions[0], directions[1], nextA, nextB);
       const error = measure(xy, params, polynomials(span), directions[0], directions[1], sums);
-      if (error < this.best.error) this.best = { span, error, rms: Math.sqrt(at(sums, 5) / Math.max(1, params.length - 2)) };
+      if (error < this.best.error) this.best = { span, error, rms: Math.sqrt((sums[5] as number) / Math.max(1, params.length - 2)) };
       if (error <= enough) return true;
-      const squares = at(sums, 5);
+      const squares = sums[5] as number;
+      const moved = Math.max(Math.abs(nextA - a), Math.abs(nextB - b));
       if (squares < least) {
-        const stands = squares > (1 - STANDS) * least && Math.max(Math.abs(nextA - a), Math.abs(nextB - b)) < 0.99 * radius;
-        [a, b, least] = [nextA, nextB, squares];
-        [sums, kept] = [kept, sums];
+        const stands = squares > (1 - STANDS) * least && moved < 0.99 * radius;
+        a = nextA;
+        b = nextB;
+        least = squares;
+        const free = kept;
+        kept = sums;
+        sums = free;
         radius *= 1.5;
         if (stands) break;
-      } else radius = 0.25 * Math.max(Math.abs(nextA - a), Math.abs(nextB - b));
-      const [da, db] = stepOf(kept, radius);
-      [nextA, nextB] = [a + da, b + db].map((v) => Math.min(LONGEST_HANDLE * length, Math.max(0.01 * length, v))) as [number, number];
+      } else radius = 0.25 * moved;
+      const step = stepOf(kept, radius);
+      nextA = Math.min(LONGEST_HANDLE * length, Math.max(0.01 * length, a + step[0]));
+      nextB = Math.min(LONGEST_HANDLE * length, Math.max(0.01 * length, b + step[1]));
       if (Math.abs(nextA - a) + Math.abs(nextB - b) < 1e-9 * length) break;
     }
     return false;
@@ -268,7 +292,7 @@ class Search {
 export function fitG1(xy: ArrayLike<number>, t0: Direction, t1: Direction, enough = 0): Fit {
   const search = new Search(xy, [t0, t1], enough);
   const n = xy.length;
-  const [dx, dy] = [at(xy, n - 2) - at(xy, 0), at(xy, n - 1) - at(xy, 1)];
+  const [dx, dy] = [(xy[n - 2] as number) - (xy[0] as number), (xy[n - 1] as number) - (xy[1] as number)];
   const chord = Math.hypot(dx, dy);
   const starts = chord > 1e-9 ? handlesOf(shapeOf(xy, t0, t1, chord, dx / chord, dy / chord)) : [];
   for (const [a, b] of starts) if (search.from(a * chord, b * chord, 0)) return search.best;
