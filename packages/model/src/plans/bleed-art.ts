@@ -12,7 +12,6 @@ import {
   compose,
   flatten,
   formatPath,
-  joinOutlines,
   keepOverlap,
   mapOutline,
   nearParts,
@@ -26,8 +25,9 @@ import type { PrintItem } from '@lorvek/core/print';
 import { LRUCache } from 'lru-cache';
 import { textName } from '../records/packed.ts';
 
-/** Widths that the art is grown by, and directions that pixels are set off in. */
-const STEPS = 5;
+/** Widths that the art is grown by: one a mm, within these. */
+const [FEWEST_STEPS, MOST_STEPS] = [5, 10];
+/** Directions that pixels are set off in. */
 const DIRECTIONS = 16;
 /** More pieces of art are carried as one step each, to stay quick. */
 const MANY = 200;
@@ -84,13 +84,13 @@ function zoneOf(art: Outline, line: Outline, bleedMm: number): Zone | undefined 
 }
 
 /**
- * @param art what the line goes round, in painting order @param line closed outlines of the edge cut
+ * @param art what the line goes round, in painting order @param ends outlines of it, to where it is not clear @param line closed outlines of the edge cut
  * @returns what is painted under the art, the lowest first
  */
-export function bleedArt(art: readonly PrintItem[], line: Outline, bleedMm: number): readonly PrintItem[] {
-  const key = textName(JSON.stringify([bleedMm, plain(line), art.map((item) => ({ ...item, ...outlinesOf(item) }))]));
+export function bleedArt(art: readonly PrintItem[], ends: Outline, line: Outline, bleedMm: number): readonly PrintItem[] {
+  const key = textName(JSON.stringify([bleedMm, plain(line), plain(ends), art.map((item) => ({ ...item, ...outlinesOf(item) }))]));
   let under = kept.get(key);
-  if (!under) kept.set(key, (under = madeBleed(art, line, bleedMm)));
+  if (!under) kept.set(key, (under = madeBleed(art, ends, line, bleedMm)));
   return under;
 }
 
@@ -101,15 +101,16 @@ const outlinesOf = (item: PrintItem) =>
 /** A help for the next plan: growing outlines is dear, and most of them have not changed. */
 const kept = new LRUCache<string, readonly PrintItem[]>({ max: 2500 });
 
-const boundaryOf = (item: PrintItem): Outline => {
-  if (item.kind === 'picture') return item.clip ?? mapOutline(item.matrix, boxShape(1, 1));
-  return item.stroke ? grown(item.outline, item.stroke.widthMm / 2) : item.outline;
+/** Where a piece of art ends. @param shown of a picture, what of it is not clear */
+export const endOf = (item: PrintItem, shown: readonly Outline[]): readonly Outline[] => {
+  if (item.kind === 'picture') return shown;
+  return [item.stroke ? grown(item.outline, item.stroke.widthMm / 2) : item.outline];
 };
 
-function madeBleed(art: readonly PrintItem[], line: Outline, bleedMm: number): PrintItem[] {
-  const zone = zoneOf(joinOutlines(art.map(boundaryOf)), line, bleedMm);
+function madeBleed(art: readonly PrintItem[], ends: Outline, line: Outline, bleedMm: number): PrintItem[] {
+  const zone = zoneOf(ends, line, bleedMm);
   if (!zone) return [];
-  const steps = art.length > MANY ? 1 : STEPS;
+  const steps = art.length > MANY ? 1 : Math.min(MOST_STEPS, Math.max(FEWEST_STEPS, Math.ceil(zone.carryMm)));
   return Array.from({ length: steps }, (_, i) => (zone.carryMm * (steps - i)) / steps).flatMap((mm) =>
     art.flatMap((item) => carried(item, mm, zone.outline)),
   );

@@ -5,6 +5,7 @@ import {
   bounds,
   boxShape,
   flatten,
+  formatPath,
   growBox,
   keepOverlap,
   knockOut,
@@ -152,7 +153,7 @@ describe('bleed', () => {
           const own = round ? ovalShape(w, h) : boxShape(w, h);
           const distance = tenths / 10;
           const line = offset(own, distance, { join: 'round' });
-          const under = bleedArt([art(own, '#123456')], line, bleedMm);
+          const under = bleedArt([art(own, '#123456')], own, line, bleedMm);
           if (Math.abs(distance) >= bleedMm) return expect(under).toEqual([]);
           const zone = offset(line, bleedMm, { join: 'round' });
           const all = weld([seen(under), own]);
@@ -180,7 +181,7 @@ describe('bleed', () => {
           const { minX, minY, maxX, maxY } = growBox(bounds(outline), tenths / 10);
           const [w, h] = [maxX - minX, maxY - minY];
           const line = at(minX, minY, isRound ? ovalShape(w, h) : boxShape(w, h));
-          const under = flatten(seen(bleedArt([art(outline, '#123456')], line, bleedMm)), 0.01);
+          const under = flatten(seen(bleedArt([art(outline, '#123456')], outline, line, bleedMm)), 0.01);
           const [ends, along] = [flatten(outline, 0.01), flatten(line, 0.001)];
           const points = along.flatMap(({ xy }) => everyMm(xy, 0.4));
           const near = points.filter(([x, y]) => lineDistance(ends, x, y) < bleedMm);
@@ -199,7 +200,7 @@ describe('bleed', () => {
 
   test('the counter of a letter stays as it is when no line runs in it', () => {
     const ring = knockOut(boxShape(60, 60), [at(20, 20, boxShape(20, 20))]);
-    const under = flatten(seen(bleedArt([art(ring, '#123456')], offset(boxShape(60, 60), 0.5, { join: 'round' }), 15)), 0.01);
+    const under = flatten(seen(bleedArt([art(ring, '#123456')], ring, offset(boxShape(60, 60), 0.5, { join: 'round' }), 15)), 0.01);
     expect(windingNumber(under, 70, 30)).not.toBe(0);
     expect(windingNumber(under, 30, 30)).toBe(0);
   });
@@ -207,7 +208,7 @@ describe('bleed', () => {
   test('beside two colours the nearer one is carried', async () => {
     const [left, right] = [at(10, 10, boxShape(40, 40)), at(50, 10, boxShape(40, 40))];
     const line = weld([left, right]);
-    const under = bleedArt([art(left, '#ff0000'), art(right, '#0000ff')], line, 5);
+    const under = bleedArt([art(left, '#ff0000'), art(right, '#0000ff')], weld([left, right]), line, 5);
     const plates = await makePlates(
       {
         title: 't',
@@ -236,7 +237,7 @@ describe('bleed', () => {
   test('a picture is carried with its own pixels, unscaled, within the line and its bleed', () => {
     const matrix = [80, 0, 0, 50, 10, 20] as const;
     const line = at(10, 20, boxShape(80, 50));
-    const under = bleedArt([{ kind: 'picture', picture: 'a', matrix: [...matrix] }], line, 3);
+    const under = bleedArt([{ kind: 'picture', picture: 'a', matrix: [...matrix] }], line, line, 3);
     expect(under.length).toBeGreaterThan(16);
     const zone = growBox(bounds(line), 3.001);
     for (const item of under) {
@@ -293,6 +294,32 @@ describe('bleed', () => {
     const [wide, art] = [bounds(carried[0]!.outline), bounds(bled.items[order.indexOf('item-1')]!.outline)];
     const scale = (art.maxX - art.minX) / 120;
     expect((wide.maxX - wide.minX) / scale).toBeCloseTo(120 + 2 * 2.5, 1);
+  });
+
+  test('of a picture that is clear round its middle, it is the middle that has to be near', () => {
+    const shown = boxShape(40, 40);
+    const picture: Item = {
+      type: 'item',
+      kind: 'picture',
+      id: 'item-1',
+      name: 'Kayak',
+      layer: 'print-p',
+      matrix: [1, 0, 0, 1, 100, 100],
+      asset: 'a'.repeat(64),
+      strengthPct: 100,
+      locked: false,
+      widthPx: 100,
+      heightPx: 100,
+      mmPerPx: 1,
+      silhouette: formatPath(at(30, 30, shown)),
+    };
+    const bled = (fields: Partial<EdgeCutItem>): boolean => {
+      const [sheet] = check(draw([picture], [[['item-1'], { bleedMm: 4, ...fields }]])).sheets;
+      return sheet!.print!.forms[0]!.items.length > 1;
+    };
+    expect(bled({ shape: 'box', distanceMm: 2 })).toBe(true);
+    // along the frame of the picture, 30 mm off what is seen of it
+    expect(bled({ shape: 'box', distanceMm: 30 })).toBe(false);
   });
 
   test('with panels and grids it goes along', () => {

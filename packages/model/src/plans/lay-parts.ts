@@ -19,7 +19,7 @@ import type { EdgeCutItem } from '../records/items.ts';
 import type { Together } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
 import type { BuiltJob } from './build-plan.ts';
-import { bleedArt } from './bleed-art.ts';
+import { bleedArt, endOf } from './bleed-art.ts';
 import { findUnknown } from './check-drawing.ts';
 import { WHOLE, type LayPart, type SheetSource } from './lay-places.ts';
 import { artOf } from './print-art.ts';
@@ -99,8 +99,17 @@ function withBleed(drawing: Drawing, one: LeafWork, all: readonly LeafWork[]): L
   const { leaf, sources } = one;
   if (leaf.kind !== 'edge-cut' || leaf.bleedMm === undefined || sources.length === 0) return one;
   const round = new Set(roundedBy(drawing, leaf).map(({ id }) => id));
-  const art = all.flatMap((other) => (round.has(other.leaf.id) ? other.art : []));
-  return { ...one, under: bleedArt(art, joinOutlines(sources.map(({ outline }) => outline)), leaf.bleedMm) };
+  const inside = all.filter((other) => round.has(other.leaf.id));
+  const ends = inside.flatMap((other) =>
+    other.art.flatMap((item) =>
+      endOf(
+        item,
+        other.sources.map(({ outline }) => outline),
+      ),
+    ),
+  );
+  const art = inside.flatMap((other) => other.art);
+  return { ...one, under: bleedArt(art, joinOutlines(ends), joinOutlines(sources.map(({ outline }) => outline)), leaf.bleedMm) };
 }
 
 /** Art of some leaves, what is carried outward lowest. */
