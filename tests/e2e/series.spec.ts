@@ -36,10 +36,15 @@ test('names from a list become pieces on short sheets; a correction stays with i
   await page.getByRole('option', { name: /610 mm wide/ }).click();
   await openCard(page, 'Series');
   await expect(page.getByText(/^4 on one strip of/)).toBeVisible();
+  const cut = page.getByText('Length of cut', { exact: true }).locator('xpath=following-sibling::*');
+  const onOneStrip = parseFloat(await cut.innerText());
   await page.getByRole('switch', { name: 'Sheets of their own' }).click();
   await setField(page, 'Pieces a sheet', '1');
   const sheets = page.getByRole('list', { name: 'Sheets of the series' });
   await expect(sheets).toContainText('1: row');
+  // the same is cut on however many sheets, but for the weed boxes
+  await expect(sheets).toContainText('2: row');
+  expect(parseFloat(await cut.innerText())).toBeGreaterThan(0.9 * onOneStrip);
 
   // a letter that the font lacks is found in its row, and corrected there
   await page.getByRole('button', { name: 'Rows…' }).click();

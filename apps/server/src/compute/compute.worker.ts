@@ -62,7 +62,7 @@ function fontById(id: string, files: FontFiles): Font | undefined {
 const knowing = (drawing: Drawing, fonts: FontFiles): KnownOf => knownIn(drawing, (id) => fontById(id, fonts), results);
 
 function plan({ drawing, layers, stock, cutting, jobId, jobName, fonts }: PlanRequest & { fonts: FontFiles }): PlanAnswer {
-  const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, layers, jobName);
+  const checked = checkJob(drawing, stock, knowing(drawing, fonts), jobId, { layers, jobName });
   const stops = stopsOf(checked);
   return {
     stops,

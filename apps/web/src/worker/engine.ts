@@ -3,13 +3,24 @@ import { orderCuts } from '@lorvek/core/cut';
 import { thinOut } from '@lorvek/core/geometry';
 import { readList } from '@lorvek/core/series';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
-import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type Known, type KnownOf, type LeafItem } from '@lorvek/model';
+import {
+  causeKey,
+  fontsOf,
+  laidSeries,
+  leavesOf,
+  type Drawing,
+  type FontEntry,
+  type Known,
+  type KnownOf,
+  type LeafItem,
+} from '@lorvek/model';
 import { deriveItem, type Derived } from '@lorvek/model/derive';
 import { orderLines } from '@lorvek/model/cut-file';
 import { lineRound } from '@lorvek/model/edge-cuts';
 import { knownIn, whyOf } from '@lorvek/model/know';
 import { AppError } from '@lorvek/core';
 import { checkJob, twiceOn } from '@lorvek/model/check-job';
+
 import { bleedsOf } from '@lorvek/model/bleeds';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
@@ -153,15 +164,27 @@ function cutOf({ lines, cutting, withWays = false }: Requests['cut']['input']): 
 /** Told from time to time how much is done, 0 to 1, and the best answer so far where answers are bettered. */
 type OnShare = (share: number, soFar?: unknown) => void;
 
+/** Told at each hundredth alone: every message is read by the page. */
+function inSteps(onShare: (share: number) => void): (share: number) => void {
+  let told = 0;
+  return (share) => {
+    if (share - told < 0.01) return;
+    told = share;
+    onShare(share);
+  };
+}
+
 /** Everything that the page's worker works out, by name. */
 const OPERATIONS: {
   readonly [K in Op]: (input: Requests[K]['input'], onShare: OnShare) => Requests[K]['output'] | Promise<Requests[K]['output']>;
 } = {
   derive: ({ item, sliverMm }) => derive(item, sliverMm),
   sheets: async ({ drawing, stock, jobId, jobName }, onShare) => {
-    const knownOf = await knowing(drawing, (share) => onShare(0.6 * share));
+    // of a series the rows take longest, else what is drawn
+    const known = laidSeries(drawing) ? 0.1 : 0.6;
+    const knownOf = await knowing(drawing, (share) => onShare(known * share));
     return {
-      ...checkJob(drawing, stock, knownOf, jobId, undefined, jobName),
+      ...checkJob(drawing, stock, knownOf, jobId, { jobName, onShare: inSteps((share) => onShare(known + (1 - known) * share)) }),
       twiceMm2: twiceOn(drawing, knownOf),
       bleeds: bleedsOf(drawing, knownOf),
     };

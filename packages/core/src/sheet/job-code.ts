@@ -4,12 +4,12 @@
  * Both as outlines to be printed, mm, the lower left corner at the origin.
  */
 import bwipjs from 'bwip-js/generic';
-import type { Outline, Span } from '../types/index.ts';
+import { LRUCache } from 'lru-cache';
+import type { Contour, Outline, Span } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
-import { boxShape } from '../geometry/shapes.ts';
+import { joinOutlines, polygon } from '../geometry/outline.ts';
 import { mapOutline, translation } from '../geometry/transform.ts';
-import { weld } from '../geometry/weld/weld.ts';
 
 interface Modules {
   readonly pixs: readonly number[];
@@ -20,7 +20,7 @@ interface Modules {
 /**
  * @param text up to 60 letters and figures
  * @param moduleMm side of one dark square
- * @returns the dark squares, welded
+ * @returns the dark squares as one outline
  * @throws InputError `input.code`
  */
 export function jobCode(text: string, moduleMm: number, kind: 'data-matrix' | 'qr' = 'data-matrix'): { outline: Outline; sizeMm: number } {
@@ -28,16 +28,47 @@ export function jobCode(text: string, moduleMm: number, kind: 'data-matrix' | 'q
   const [modules] = bwipjs.raw({ bcid: kind === 'qr' ? 'qrcode' : 'datamatrix', text }) as unknown as Modules[];
   if (!modules) throw new InputError('code', 'The job code could not be made.');
   const { pixs, pixx, pixy } = modules;
-  const squares: Outline[] = [];
-  for (let row = 0; row < pixy; row++)
-    for (let from = 0; from < pixx; from++) {
-      if (pixs[row * pixx + from] !== 1) continue;
-      let to = from;
-      while (to < pixx && pixs[row * pixx + to] === 1) to++;
-      squares.push(mapOutline(translation(from * moduleMm, (pixy - 1 - row) * moduleMm), boxShape((to - from) * moduleMm, moduleMm)));
-      from = to;
-    }
-  return { outline: weld(squares), sizeMm: pixx * moduleMm };
+  const isDark = (column: number, row: number): boolean =>
+    column >= 0 && column < pixx && row >= 0 && row < pixy && pixs[(pixy - 1 - row) * pixx + column] === 1;
+  return { outline: outlineOfCells(pixx, pixy, isDark, moduleMm), sizeMm: pixx * moduleMm };
+}
+
+/** Steps along the grid: right, up, left, down. */
+const STEPS = [
+  [1, 0],
+  [0, 1],
+  [-1, 0],
+  [0, -1],
+] as const;
+
+/**
+ * Outline of the dark cells of a grid, each side walked with the dark on its left (outer contours counter-clockwise, holes
+ * clockwise). Cells that touch at a corner alone stay apart: there the walk turns to the left.
+ */
+function outlineOfCells(columns: number, rows: number, isDark: (column: number, row: number) => boolean, cellMm: number): Outline {
+  const has = (x: number, y: number, way: number): boolean => {
+    const left = [isDark(x, y), isDark(x - 1, y), isDark(x - 1, y - 1), isDark(x, y - 1)];
+    return left[way] === true && left[(way + 3) % 4] !== true;
+  };
+  const walked = new Set<number>();
+  const nameOf = (x: number, y: number, way: number): number => (y * (columns + 1) + x) * 4 + way;
+  const walk = (startX: number, startY: number): Contour => {
+    const corners: number[] = [];
+    let [x, y, way] = [startX, startY, 0];
+    do {
+      walked.add(nameOf(x, y, way));
+      const step = STEPS[way] as (typeof STEPS)[number];
+      [x, y] = [x + step[0], y + step[1]];
+      const next = [(way + 1) % 4, way, (way + 3) % 4].find((one) => has(x, y, one)) ?? way;
+      if (next !== way) corners.push(x * cellMm, y * cellMm);
+      way = next;
+    } while (!(x === startX && y === startY && way === 0));
+    return polygon(corners);
+  };
+  const contours: Contour[] = [];
+  for (let y = 0; y <= rows; y++)
+    for (let x = 0; x < columns; x++) if (has(x, y, 0) && !walked.has(nameOf(x, y, 0))) contours.push(walk(x, y));
+  return { contours };
 }
 
 /** Figures and letters drawn with one stroke on a field of 4 by 6, from the lower left. */
@@ -122,8 +153,9 @@ const FIGURES: Readonly<Record<string, readonly (readonly number[])[]>> = {
   ],
 };
 
-/** Width of a letter with its space, in heights. */
+/** Width of a letter with its space, and of its stroke, in heights: a letter is two thirds of a height wide. */
 const LETTER_WIDTH = 5.5 / 6;
+const STROKE = 0.16;
 
 /** Length of a text in plain letters, mm. */
 export const lettersLength = (text: string, heightMm: number): number => Array.from(text).length * LETTER_WIDTH * heightMm;
@@ -143,8 +175,23 @@ export function plainStrokes(text: string, heightMm: number): Outline {
   return { contours };
 }
 
-/** The same as shapes, to be printed. */
+/** Letters that were drawn, by sign and height: every sheet of a job bears some. */
+const drawn = new LRUCache<string, Outline>({ max: 500 });
+
+function letterShape(sign: string, heightMm: number): Outline {
+  const key = `${sign} ${heightMm}`;
+  let shape = drawn.get(key);
+  if (!shape) {
+    const lines = plainStrokes(sign, heightMm);
+    shape = lines.contours.length === 0 ? lines : strokeToShape(lines, { width: STROKE * heightMm, cap: 'round', join: 'round' });
+    drawn.set(key, shape);
+  }
+  return shape;
+}
+
+/** The same as shapes, to be printed; letters do not touch one another. */
 export function plainLetters(text: string, heightMm: number): Outline {
-  const lines = plainStrokes(text, heightMm);
-  return lines.contours.length === 0 ? lines : strokeToShape(lines, { width: 0.16 * heightMm, cap: 'round', join: 'round' });
+  return joinOutlines(
+    Array.from(text).map((sign, i) => mapOutline(translation(i * LETTER_WIDTH * heightMm, 0), letterShape(sign, heightMm))),
+  );
 }

@@ -9,6 +9,7 @@ import {
   mapPoint,
   parsePath,
   translation,
+  weld,
   type Box,
   type Outline,
 } from '../geometry/index.ts';
@@ -153,6 +154,14 @@ describe('registration marks', () => {
     expect(dark).toBeLessThan(0.7);
     const figures = bounds(plainLetters('402918-1', 3));
     expect(figures.maxY - figures.minY).toBeCloseTo(3 * 1.16, 2);
+    for (const kind of ['data-matrix', 'qr'] as const) {
+      const made = jobCode('773004-12', 0.5, kind).outline;
+      // squares that meet are one, none lies on another, and every side runs along the grid
+      expect(Math.abs(area(weld([made])))).toBeCloseTo(Math.abs(area(made)), 6);
+      for (const { spans } of made.contours)
+        for (const [x0, y0, x1, y1] of spans as readonly (readonly [number, number, number, number])[])
+          expect(x0 === x1 || y0 === y1).toBe(true);
+    }
     expect(() => jobCode('ü', 1)).toThrow(expect.objectContaining({ code: 'input.code' }));
   });
 });

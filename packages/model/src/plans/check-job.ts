@@ -34,20 +34,31 @@ export function twiceOn(drawing: Drawing, knownOf: KnownOf): Record<string, numb
   return Object.fromEntries(twiceCovered(parts));
 }
 
-/** @param layers only these; absent: all that are in the job's scope @param jobName is written beside panels */
+export interface CheckOptions {
+  /** Only these; absent: all that are in the job's scope. */
+  readonly layers?: readonly string[] | undefined;
+  /** Is written beside panels. */
+  readonly jobName?: string;
+  /** Told how much is done, 0 to 1. */
+  readonly onShare?: (share: number) => void;
+}
+
+/** Of a series: the share of the work that its rows are. */
+const ROWS_SHARE = 0.4;
+
 export function checkJob(
   drawing: Drawing,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
   jobId: string,
-  layers?: readonly string[],
-  jobName = '',
+  { layers, jobName = '', onShare }: CheckOptions = {},
 ): CheckedJob {
-  const series = seriesFilled(drawing, knownOf);
+  const series = seriesFilled(drawing, knownOf, onShare && ((share) => onShare(ROWS_SHARE * share)));
+  const onSheet = onShare && ((share: number) => onShare(series ? ROWS_SHARE + (1 - ROWS_SHARE) * share : share));
   const ofRows = series ? [...series.findings, ...series.rows.flatMap(({ findings }) => findings)] : [];
   return {
     whole: [...checkDrawing(drawing, knownOf), ...ofRows],
-    sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers, series, jobName }),
+    sheets: sheetsOf(drawing, stock, knownOf, jobId, { layers, series, jobName, onShare: onSheet }),
   };
 }
 

@@ -2,7 +2,7 @@
  * What is wrong with the cut lines of a print: they run into art that they do not go round, meet one another, are too small or
  * too sharp for the blade, cut along the art's very edge without bleed, or cut all through with nothing to hold the piece.
  */
-import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline } from '@lorvek/core/geometry';
+import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline, type Polyline } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { lyingTogether } from '@lorvek/core/sheet';
 import { isUnknown } from '../queries/known-pieces.ts';
@@ -52,9 +52,11 @@ function findIntoArt(lines: readonly Line[], { leaves }: LayerWork): Finding[] {
     const outline = { contours: outlinesRound(leaf.leaf, leaf.known.pieces).flatMap(({ contours }) => contours) };
     return [{ leaf, outline, box: bounds(outline), areaMm2: Math.abs(area(outline)) }];
   });
-  return lines.flatMap((line) =>
-    art.flatMap((one): Finding[] => {
-      if (line.of.has(one.leaf.leaf.id) || !boxesMeet(line.box, one.box) || !line.outline.contours.every(({ closed }) => closed)) return [];
+  return lines.flatMap((line) => {
+    if (!line.outline.contours.every(({ closed }) => closed)) return [];
+    const sides = flatten(line.outline, 0.02);
+    return art.flatMap((one): Finding[] => {
+      if (line.of.has(one.leaf.leaf.id) || !boxesMeet(line.box, one.box) || !runsThrough(sides, one.box)) return [];
       const within = Math.abs(area(keepOverlap([one.outline, line.outline])));
       if (within < 0.02 * one.areaMm2 || within > 0.98 * one.areaMm2) return [];
       return [
@@ -66,9 +68,21 @@ function findIntoArt(lines: readonly Line[], { leaves }: LayerWork): Finding[] {
           parts: [line.leaf.leaf.id, one.leaf.leaf.id],
         },
       ];
-    }),
-  );
+    });
+  });
 }
+
+/** Does any side reach into a box? Else what lies in the box is all within the lines, or all outside. */
+const runsThrough = (lines: readonly Polyline[], { minX, minY, maxX, maxY }: Box): boolean =>
+  lines.some(({ xy }) => {
+    const n = xy.length;
+    for (let i = 0; i < n; i += 2) {
+      const [x0, y0, x1, y1] = [xy[i] ?? 0, xy[i + 1] ?? 0, xy[(i + 2) % n] ?? 0, xy[(i + 3) % n] ?? 0];
+      // by the boxes of the sides: now and then one too many, never one too few
+      if (Math.max(x0, x1) > minX && Math.min(x0, x1) < maxX && Math.max(y0, y1) > minY && Math.min(y0, y1) < maxY) return true;
+    }
+    return false;
+  });
 
 /** Lines that cross or touch; a line within another does not. */
 function findMeeting(lines: readonly Line[]): Finding[] {

@@ -56,6 +56,8 @@ export interface LaidLayer {
   readonly work: LayerWork;
   readonly whole: LayPart;
   readonly parts: readonly LayPart[];
+  /** The parts and the whole by their names. */
+  readonly byId: ReadonlyMap<string, LayPart>;
   readonly ground: Ground;
   readonly choice: RollChoice;
   readonly filled: Filled;
@@ -65,9 +67,8 @@ export interface LaidLayer {
 }
 
 /** What one sheet of a layer holds. */
-export function sheetLaid({ work, parts, whole, ground, filled }: LaidLayer, number: number): Laid {
+export function sheetLaid({ work, byId, ground, filled }: LaidLayer, number: number): Laid {
   const { record, material, bandMm, leadMm, weedBoxMm, frame } = ground;
-  const byId = new Map([whole, ...parts].map((part) => [part.id, part]));
   const placements = filled.placements.filter(({ sheet }) => sheet === number);
   return {
     layer: work.layer,
@@ -94,6 +95,8 @@ export interface With {
   readonly built: BuiltJob | undefined;
   readonly series: FilledSeries | undefined;
   readonly withChecks: boolean;
+  /** Told of the rows of a series how many are laid, 0 to 1. */
+  readonly onRow?: ((share: number) => void) | undefined;
 }
 
 export interface LaidRows {
@@ -104,10 +107,11 @@ export interface LaidRows {
 }
 
 /** A part for each row of a series, and what is not known of them; one finding a fault, however many rows have it. */
-function partsOfRows(layerId: string, { rows }: FilledSeries, stock: readonly StockFilm[], withChecks: boolean): LaidRows {
+function partsOfRows(layerId: string, { rows }: FilledSeries, { stock, withChecks, onRow }: With): LaidRows {
   const findings = new Map<string, Finding>();
   const edges: Omit<EdgesOfRow, 'part'>[] = [];
-  const parts = rows.flatMap((row) => {
+  const parts = rows.flatMap((row, i) => {
+    onRow?.(i / rows.length);
     const work = workOf(row.drawing, layerId, row.knownOf, builtFor(row.drawing, stock, row.knownOf));
     for (const finding of work.findings) findings.set(`${finding.code} ${finding.parts.join()}`, finding);
     if (withChecks) edges.push({ row: row.row.index, findings: findEdges(row.drawing, work) });
@@ -117,14 +121,15 @@ function partsOfRows(layerId: string, { rows }: FilledSeries, stock: readonly St
   return { parts, findings: [...findings.values()], edges: byRow };
 }
 
-export function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, built, series, jobName, withChecks }: With): LaidLayer {
+export function layLayer(drawing: Drawing, layerId: string, with_: With): LaidLayer {
+  const { stock, knownOf, built, series, jobName } = with_;
   const plain = workOf(drawing, layerId, knownOf, built);
   const { layer } = plain;
   const record = layUpOf(drawing, layerId);
   const { fill } = record;
   const whole = wholeOf(plain);
   const frame = keptFrame(drawing, plain, built);
-  const ofRows = series && series.rows.length > 0 ? partsOfRows(layerId, series, stock, withChecks) : undefined;
+  const ofRows = series && series.rows.length > 0 ? partsOfRows(layerId, series, with_) : undefined;
   const work = ofRows ? { ...plain, findings: ofRows.findings } : plain;
   const parts = ofRows
     ? ofRows.parts
@@ -144,10 +149,11 @@ export function layLayer(drawing: Drawing, layerId: string, { stock, knownOf, bu
   });
   const lay = (ground: Ground): LaidLayer => {
     const base = { work, whole, ground, choice, settings, edges: ofRows?.edges };
-    if (fill.kind !== 'panels') return { ...base, parts, filled: fillSheets(parts, whole, ground, ofRows !== undefined) };
+    const named = (all: readonly LayPart[]) => ({ parts: all, byId: new Map([whole, ...all].map((part) => [part.id, part])) });
+    if (fill.kind !== 'panels') return { ...base, ...named(parts), filled: fillSheets(parts, whole, ground, ofRows !== undefined) };
     const panels = ofRows ? noPanelsOfSeries(whole) : panelsOf(whole, ground, fill, jobName);
     const filled = { placements: panels.placements, missing: [], ...(panels.laid ? { panels: panels.laid } : {}) };
-    return { ...base, work: { ...work, findings: [...work.findings, ...panels.findings] }, parts: panels.parts, filled };
+    return { ...base, work: { ...work, findings: [...work.findings, ...panels.findings] }, ...named(panels.parts), filled };
   };
   const fits = (on: Material): boolean => {
     const laid = lay(groundOn({ ...on, lengthMm: Math.min(on.lengthMm, record.sheetLengthMm ?? Infinity) }));

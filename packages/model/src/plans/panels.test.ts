@@ -53,8 +53,7 @@ const check = (drawing: Drawing) =>
     stock,
     knownIn(drawing, () => undefined, kept),
     'job-x',
-    undefined,
-    'Shelter',
+    { jobName: 'Shelter' },
   );
 /** What is cut of a panel, back on the drawing. */
 const backOn = (sheet: SheetPlan): Outline => {

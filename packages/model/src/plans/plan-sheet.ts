@@ -210,13 +210,24 @@ export function planSheets(
     series = seriesFilled(drawing, knownOf),
     withChecks = true,
     jobName = '',
-  }: { built?: BuiltJob | undefined; series?: FilledSeries | undefined; withChecks?: boolean; jobName?: string } = {},
+    onShare,
+  }: {
+    readonly built?: BuiltJob | undefined;
+    readonly series?: FilledSeries | undefined;
+    readonly withChecks?: boolean;
+    readonly jobName?: string;
+    readonly onShare?: ((share: number) => void) | undefined;
+  } = {},
 ): SheetPlan[] {
-  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName, withChecks });
+  const onRow = onShare && ((share: number) => onShare(share / 2));
+  const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName, withChecks, onRow });
   const { work, whole, filled, choice } = laid;
   const of = 1 + Math.max(0, ...filled.placements.map(({ sheet }) => sheet));
   const { placements: _all, ...told } = filled;
-  const sheets = Array.from({ length: of }, (_, number) => planOne(laid, { number, of, jobId, told, withChecks, stock }));
+  const sheets = Array.from({ length: of }, (_, number) => {
+    onShare?.((1 + number / of) / 2);
+    return planOne(laid, { number, of, jobId, told, withChecks, stock });
+  });
   const [first, ...others] = sheets;
   if (!first) return [];
   const onFirst = (finding: Finding): Finding => onSheetAt(first.placements[0]?.map, finding);
@@ -296,9 +307,9 @@ const areaOfPart = (part: LayPart | undefined, isPrinted: boolean): number =>
   (part?.sources ?? []).reduce((sum, { outline, line }) => sum + (line || isPrinted ? Math.abs(area(outline)) : 0), 0);
 
 /** The rows of the job's series; undefined when there is none, or it is not laid up. */
-export function seriesFilled(drawing: Drawing, knownOf: KnownOf): FilledSeries | undefined {
+export function seriesFilled(drawing: Drawing, knownOf: KnownOf, onShare?: (share: number) => void): FilledSeries | undefined {
   const series = laidSeries(drawing);
-  return series && fillSeries(drawing, series, knownOf);
+  return series && fillSeries(drawing, series, knownOf, onShare);
 }
 
 /** All sheets of the drawing's scope, in strip order. @param layers only these; absent: all. @param withChecks false: only to be measured */
@@ -313,8 +324,10 @@ export function sheetsOf(
     built = builtFor(drawing, stock, knownOf),
     series = seriesFilled(drawing, knownOf),
     jobName = '',
+    onShare,
   }: {
     readonly jobName?: string;
+    readonly onShare?: ((share: number) => void) | undefined;
     readonly layers?: readonly string[] | undefined;
     readonly withChecks?: boolean;
     readonly built?: BuiltJob | undefined;
@@ -323,7 +336,10 @@ export function sheetsOf(
 ): SheetPlan[] {
   return layersInScope(drawing)
     .filter(({ id }) => layers?.includes(id) ?? true)
-    .flatMap(({ id }) => planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks, jobName }));
+    .flatMap(({ id }, i, all) => {
+      const onLayer = onShare && ((share: number) => onShare((i + share) / all.length));
+      return planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks, jobName, onShare: onLayer });
+    });
 }
 
 /** Box of all that lies on a sheet. */

@@ -6,7 +6,7 @@
  * the words out; narrowing does not touch the space between letters, so it is looked for by secants. The origin of the
  * lettering stays, so place and alignment are kept.
  */
-import { bounds, isEmptyBox } from '@lorvek/core/geometry';
+import { bounds, isEmptyBox, type Outline } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import type { Drawing } from '../records/document.ts';
 import type { Item, LetteringItem, PictureItem } from '../records/items.ts';
@@ -42,9 +42,17 @@ export function rowOfPart(part: string): number | undefined {
 /** Width of the ink of an item's face in its own space, mm; 0 for nothing, undefined when it is not known. */
 function inkWidth(known: Known): number | undefined {
   if (isUnknown(known)) return undefined;
-  const box = bounds(known.derived.outline);
-  return isEmptyBox(box) ? 0 : box.maxX - box.minX;
+  const { outline } = known.derived;
+  let width = widths.get(outline);
+  if (width === undefined) {
+    const box = bounds(outline);
+    widths.set(outline, (width = isEmptyBox(box) ? 0 : box.maxX - box.minX));
+  }
+  return width;
 }
+
+/** Widths that were asked for: the words of a row are measured several times. */
+const widths = new WeakMap<Outline, number>();
 
 const scaled = (item: LetteringItem, k: number): LetteringItem => ({
   ...item,
@@ -57,8 +65,12 @@ const narrowed = (item: LetteringItem, k: number): LetteringItem => ({ ...item, 
 function shareThatFits(widthAt: (k: number) => number | undefined, roomMm: number, least: number): number {
   let [low, high] = [least, 1];
   const widest = widthAt(1);
-  const narrowest = widthAt(least);
   if (widest === undefined || widest <= roomMm + OVER_MM) return 1;
+  // widths of words go with their letters, nearly always
+  const likely = (roomMm / widest) * (1 - 1e-9);
+  const then = likely > least ? widthAt(likely) : undefined;
+  if (then !== undefined && then <= roomMm && roomMm - then <= OVER_MM / 2) return likely;
+  const narrowest = widthAt(least);
   if (narrowest === undefined || narrowest > roomMm) return least;
   let [atLow, atHigh] = [narrowest, widest];
   for (let i = 0; i < TRIES && roomMm - atLow > OVER_MM / 2; i++) {
@@ -277,7 +289,7 @@ export interface FilledSeries {
  * The drawings of all rows that are laid up.
  * @returns no rows and a finding that stops when the counter cannot count or more pieces are asked for than are laid up
  */
-export function fillSeries(drawing: Drawing, series: Series, knownOf: KnownOf): FilledSeries {
+export function fillSeries(drawing: Drawing, series: Series, knownOf: KnownOf, onShare?: (share: number) => void): FilledSeries {
   const stopped = (text: string): FilledSeries => ({
     rows: [],
     findings: [{ code: 'series', level: 'stop', text, parts: itemsOf(series) }],
@@ -297,7 +309,10 @@ export function fillSeries(drawing: Drawing, series: Series, knownOf: KnownOf): 
     );
   const filling: Filling = { drawing, knownOf, on, series };
   return {
-    rows: rows.map((row) => rowDrawing(row, filling)),
+    rows: rows.map((row, i) => {
+      onShare?.(i / rows.length);
+      return rowDrawing(row, filling);
+    }),
     findings: [...findOfSeries(drawing, series, rows), ...findDoubled(series, rows)],
   };
 }

@@ -246,6 +246,22 @@ describe('sheets of a series', () => {
     expect(kept.size).toBe(5);
   });
 
+  test('how far it is is told from row to row and sheet to sheet, never backward', () => {
+    const shares: number[] = [];
+    const drawing = run(draw(), setLayUp, { film: 'film-b', fields: { sheetLengthMm: 260 } });
+    checkJob(
+      drawing,
+      stock,
+      knownIn(drawing, (id) => (id === 'anton' ? anton : undefined), kept),
+      'job-x',
+      { onShare: (share) => shares.push(share) },
+    );
+    expect(shares.length).toBeGreaterThan(8);
+    expect(shares).toEqual([...shares].sort((a, b) => a - b));
+    expect(shares[0]).toBe(0);
+    expect(shares.at(-1)).toBeLessThan(1);
+  });
+
   test('an edge cut goes round the words of each row at its distance', () => {
     let drawing = draw({ long: 'as-is' });
     drawing = run(drawing, addFilm, { film: printLayer('print-p') });

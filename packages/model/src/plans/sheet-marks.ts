@@ -1,6 +1,6 @@
 /** Registration marks round what lies on a sheet, and the code beside the first one. */
 import { InputError } from '@lorvek/core';
-import { bounds, growBox, isEmptyBox, mapBox, mapOutline, translation, weld, type Box, type Outline } from '@lorvek/core/geometry';
+import { bounds, growBox, isEmptyBox, joinOutlines, mapBox, mapOutline, translation, type Box, type Outline } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { jobCode, marksBandMm, placeMarks, plainLetters, type PlacedMark } from '@lorvek/core/sheet';
 import { isPrint } from '../queries/queries.ts';
@@ -99,13 +99,14 @@ export function markSheet(marks: Marks | null, { frame: laid, material, record, 
     const one = placed[0] as PlacedMark;
     if (!marks.code) return { marks: placed, findings: [] };
     const left = one.clear.minX - CODE_GAP_MM - codeLengthMm(marks);
+    // figures, squares and arrow lie apart
     const figures = mapOutline(translation(left + FIGURES_STROKE_MM, one.centre.y + FIGURES_STROKE_MM), plainLetters(code, FIGURES_MM));
     const low = one.centre.y + FIGURES_MM + 2;
     const made = jobCode(code, CODE_MODULE_MM, marks.codeKind);
     const squares = mapOutline(translation(left, low), made.outline);
     const at = { x: left + made.sizeMm / 2, y: low + made.sizeMm / 2 };
     const arrow = mapOutline(translation(left, one.centre.y - ARROW_BELOW_MM), arrowTo(one.clear.minX - CODE_GAP_MM - left));
-    return { marks: placed, code: { text: code, at, outline: weld([figures, squares, arrow]) }, findings: [] };
+    return { marks: placed, code: { text: code, at, outline: joinOutlines([figures, squares, arrow]) }, findings: [] };
   } catch (error) {
     if (!(error instanceof InputError)) throw error;
     return { marks: [], findings: [{ code: 'marks', level: 'stop', text: error.message, parts: [] }] };

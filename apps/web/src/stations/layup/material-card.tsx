@@ -22,8 +22,8 @@ interface Props {
 }
 
 /** Used length of all sheets of a layer. */
-const lengthOf = (sheets: readonly SheetPlan[], layer: string): number =>
-  sheets.filter((sheet) => sheet.layer.id === layer).reduce((sum, { usedLengthMm }) => sum + usedLengthMm, 0);
+const sumOf = (sheets: readonly SheetPlan[], layer: string, of: 'usedLengthMm' | 'cutMm'): number =>
+  sheets.filter((sheet) => sheet.layer.id === layer).reduce((sum, sheet) => sum + sheet[of], 0);
 
 /** An offcut that would hold the work: what of the roll it saves. */
 function Offcuts({ sheet, record, unit, entry }: Props & { entry: StockFilm | undefined }) {
@@ -114,7 +114,7 @@ export function MaterialCard({ sheet, record, unit }: Props) {
   const over = (byMm: number, word: string): string[] =>
     byMm > record.marginMm ? [`${describeLength(Math.round((byMm - record.marginMm) * 10) / 10, unit)} too ${word}`] : [];
   const beyond = [...over(frame.overWidthMm, 'wide'), ...over(frame.overLengthMm, 'long')];
-  const used = lengthOf(sheets, sheet.layer.id);
+  const used = sumOf(sheets, sheet.layer.id, 'usedLengthMm');
   const set = (fields: Partial<LayUp>): boolean => change(sheet.layer.id, fields);
   return (
     <Card title="Material" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.layer.hex }} />}>
@@ -174,7 +174,7 @@ export function MaterialCard({ sheet, record, unit }: Props) {
           <Price of={(used / 1000) * entry.pricePerMetre} />
         </Figure>
       ) : null}
-      <Figure name="Length of cut">{(sheet.cutMm / 1000).toFixed(2)} m</Figure>
+      <Figure name="Length of cut">{(sumOf(sheets, sheet.layer.id, 'cutMm') / 1000).toFixed(2)} m</Figure>
     </Card>
   );
 }

@@ -7,6 +7,7 @@ import { ListOrdered, ListPlus } from 'lucide-react';
 import { useShop } from '../../../api/shop.ts';
 import { useSheets } from '../../../document/sheets.ts';
 import { dispatch, useDocument } from '../../../document/store.ts';
+import { workingText } from '../../../frame/findings.tsx';
 import { Button } from '../../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../../ui/card.tsx';
 import { Switch } from '../../../ui/choices.tsx';
@@ -68,8 +69,13 @@ function Sheets({ sheets }: { sheets: readonly SheetPlan[] }) {
   );
 }
 
+/** Up to here it is soon done, and figures that flicker are not read. */
+const SHORT_SHARE = 0.1;
+
 /** How many go on a sheet; the sheet is made as long as they need. */
 function PerSheet({ sheet, unit, count }: { sheet: SheetPlan; unit: LengthUnit; count: number }) {
+  const busy = useSheets((state) => state.busy);
+  const share = useSheets((state) => state.share);
   const { series } = sheet.filled;
   if (!series) return null;
   const isCut = Boolean(sheet.layUp.sheetLengthMm);
@@ -95,9 +101,11 @@ function PerSheet({ sheet, unit, count }: { sheet: SheetPlan; unit: LengthUnit; 
         />
       ) : null}
       <Figure name="Laid up" strong>
-        {isCut
-          ? `${Math.min(series.perSheet, count)} a sheet, ${sheet.of} ${sheet.of === 1 ? 'sheet' : 'sheets'} of ${describeLength(sheet.layUp.sheetLengthMm ?? 0, unit)}`
-          : `${count} on one strip of ${describeLength(Math.round(sheet.usedLengthMm), unit)}`}
+        {busy && share > SHORT_SHARE
+          ? workingText(share)
+          : isCut
+            ? `${Math.min(series.perSheet, count)} a sheet, ${sheet.of} ${sheet.of === 1 ? 'sheet' : 'sheets'} of ${describeLength(sheet.layUp.sheetLengthMm ?? 0, unit)}`
+            : `${count} on one strip of ${describeLength(Math.round(sheet.usedLengthMm), unit)}`}
       </Figure>
     </>
   );
