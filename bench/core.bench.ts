@@ -1,8 +1,8 @@
 /** Core computations against plain references. Run: npm run bench */
-import { Clipper, ClipType, FillRule } from 'clipper2-ts';
+import { Clipper, ClipType, EndType, FillRule, JoinType } from 'clipper2-ts';
 import * as hb from 'harfbuzzjs';
 import { readFileSync } from 'node:fs';
-import { buildFilms, type BuildLayer } from '@lorvek/core/build';
+import { buildFilms, flattenParts, type BuildLayer } from '@lorvek/core/build';
 import {
   bounds,
   boxShape,
@@ -10,6 +10,7 @@ import {
   mapOutline,
   ovalShape,
   parsePath,
+  polygonShape,
   thinOut,
   translation,
   weld,
@@ -17,7 +18,7 @@ import {
 } from '@lorvek/core/geometry';
 import { loadFont, setLettering } from '@lorvek/core/lettering';
 import { evaluateTreatments, type ShadeTreatment, type Treatment } from '@lorvek/core/treatment';
-import { orderCuts, planCut } from '@lorvek/core/cut';
+import { edgeCut, orderCuts, planCut } from '@lorvek/core/cut';
 import { nest } from '@lorvek/core/sheet';
 import { traceImage, type Pixels } from '@lorvek/core/trace';
 import { checkFilm } from '@lorvek/core/check';
@@ -331,12 +332,78 @@ function building(): Measured {
   );
 }
 
+/** A closed curve through points round a middle, as many as there are lots for. */
+function blob(nodes: number, sizeMm: number, lot: () => number): Outline {
+  const points = Array.from({ length: nodes }, (_, i): [number, number] => {
+    const [angle, reach] = [(2 * Math.PI * i) / nodes, sizeMm * (0.6 + 0.4 * lot())];
+    return [reach * Math.cos(angle), reach * Math.sin(angle)];
+  });
+  const at = (i: number): [number, number] => points[(i + nodes) % nodes] ?? [0, 0];
+  const spans = points.map((_, i) => {
+    const [[ax, ay], [bx, by], [cx, cy], [dx, dy]] = [at(i - 1), at(i), at(i + 1), at(i + 2)];
+    return [bx, by, bx + (cx - ax) / 6, by + (cy - ay) / 6, cx - (dx - bx) / 6, cy - (dy - by) / 6, cx, cy];
+  });
+  return { contours: [{ closed: true, spans }] };
+}
+
+const lots = (seed: number) => (): number => (seed = (seed * 16_807) % 2_147_483_647) / 2_147_483_647;
+
+/** A thousand parts in twelve colours, five deep, flattened, against the plain union of them. */
+function flattening(): Measured {
+  const lot = lots(11);
+  const parts = Array.from({ length: 1000 }, () => ({
+    key: `c${Math.floor(12 * lot())}`,
+    outline: mapOutline(
+      translation(400 * lot(), 240 * lot()),
+      lot() < 0.5 ? blob(12, 8 + 14 * lot(), lot) : boxShape(10 + 30 * lot(), 10 + 30 * lot()),
+    ),
+  }));
+  return compare(
+    'Flattening 1 000 parts in 12 colours, five deep',
+    () => flattenParts(parts),
+    'the union of the parts',
+    () => weld(parts.map(({ outline }) => outline)),
+    2,
+  );
+}
+
+/** Edge cuts round two hundred outlines of twenty-four straight sides, against growing polygons by the clipper. */
+function edgeCuts(): Measured {
+  const lot = lots(5);
+  const outlines = Array.from({ length: 200 }, () => polygonShape(12, 20 + 5 * lot(), 12 + 5 * lot()));
+  const options = { shape: 'follow', distanceMm: 2 } as const;
+  return compare(
+    'Edge cuts round 200 outlines of 24 sides',
+    () => outlines.map((one) => edgeCut([one], options)),
+    'growing them as polygons',
+    () =>
+      outlines.map((one) =>
+        Clipper.inflatePaths(
+          flatten(one, 0.002).map(({ xy }) =>
+            Array.from({ length: xy.length / 2 }, (_, i) => ({
+              x: Math.round((xy[2 * i] ?? 0) * SCALE),
+              y: Math.round((xy[2 * i + 1] ?? 0) * SCALE),
+            })),
+          ),
+          2 * SCALE,
+          JoinType.Round,
+          EndType.Polygon,
+          2,
+          0.002 * SCALE,
+        ),
+      ),
+    2,
+  );
+}
+
 // first, while there is no other work's rubbish in memory
 const traced = await tracing();
 report([
   lettering(),
   welding(),
   building(),
+  flattening(),
+  edgeCuts(),
   treating(),
   thinning(),
   checking(),

@@ -1,6 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { area, boxShape, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
+import {
+  area,
+  boxShape,
+  dropOverlap,
+  knockOut,
+  mapOutline,
+  ovalShape,
+  parsePath,
+  translation,
+  weld,
+  type Outline,
+} from '../geometry/index.ts';
 import { seenAtOf } from './seen-at.support.ts';
 import { comparedLooks, flattenParts, seenOfParts, splitKeys, stackKeys, twiceCovered, type SeenPart } from './index.ts';
 
@@ -102,6 +113,35 @@ describe('flattening', () => {
         }
       }),
       { numRuns: 20 },
+    );
+  });
+
+  test('law: many parts on one another, cut out a few at a time, are what they are cut out all at once', () => {
+    const lot = fc.integer({ min: 0, max: 60 });
+    const crowd = fc.array(fc.tuple(lot, lot, fc.integer({ min: 8, max: 40 }), fc.boolean(), fc.integer({ min: 0, max: 3 })), {
+      minLength: 12,
+      maxLength: 24,
+    });
+    fc.assert(
+      fc.property(crowd, (drawn) => {
+        const parts = drawn.map(([x, y, size, round, key]): SeenPart => {
+          const shape = round ? oval('', x, y, size) : box('', x, y, size);
+          return { key: `c${key}`, outline: shape.outline };
+        });
+        seenOfParts(parts).forEach((seen, i) => {
+          const above = parts.slice(i + 1).filter(({ key }) => key !== parts[i]!.key);
+          const whole =
+            above.length > 0
+              ? knockOut(
+                  parts[i]!.outline,
+                  above.map(({ outline }) => outline),
+                )
+              : parts[i]!.outline;
+          expect(Math.abs(area(seen) - area(whole))).toBeLessThan(0.005);
+          expect(Math.abs(area(dropOverlap([seen, whole])))).toBeLessThan(0.02);
+        });
+      }),
+      { numRuns: 12 },
     );
   });
 

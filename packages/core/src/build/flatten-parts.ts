@@ -1,12 +1,13 @@
 /**
  * Parts that lie on one another as what is seen of each: nothing is covered twice and nothing cut that is hidden.
- * Method: from each part the later ones of another key whose boxes meet it are knocked out (`knockOut`); parts that
+ * Method: from each part the later ones of another key whose boxes meet it are knocked out (`knockOutWelded`, each
+ * looked through once); parts that
  * nothing covers stay bit for bit. Units mm. Open lines are no surfaces: they hide nothing and stay whole.
  * @complexity O(n log n) searches and one knock-out for each part that is covered
  */
 import type { Box, Contour, Outline } from '../types/index.ts';
-import { area, boxesMeet, EMPTY_OUTLINE, isEmptyBox } from '../geometry/outline.ts';
-import { knockOut, weld } from '../geometry/weld/weld.ts';
+import { area, bounds, boxesMeet, contourBox, EMPTY_OUTLINE, isEmptyBox, joinOutlines } from '../geometry/outline.ts';
+import { asCutter, knockOutWelded, weld } from '../geometry/weld/weld.ts';
 import { boxesOf, indexOf, solidOf, type SeenPart } from './seen-part.ts';
 
 /** What is left of a part that is hidden all but rounding, mm². */
@@ -27,21 +28,48 @@ export function seenOfParts(
 ): Outline[] {
   const boxes = boxesOf(parts);
   const index = indexOf(boxes);
+  const known = new Map<number, Outline>();
+  const cutterOf = (j: number): Outline => {
+    const cutter = known.get(j) ?? asCutter((parts[j] as SeenPart).outline);
+    known.set(j, cutter);
+    return cutter;
+  };
   return parts.map(({ key, outline }, i) => {
     onShare(i / parts.length);
     const box = boxes[i] as Box;
     if (!index || isEmptyBox(box) || (among && !among.has(key))) return outline;
     const covers = (j: number): boolean => j > i && parts[j]?.key !== key && (!among || among.has(parts[j]?.key ?? ''));
-    const cutters = index.search(box.minX, box.minY, box.maxX, box.maxY, covers).map((j) => (parts[j] as SeenPart).outline);
+    const cutters = index.search(box.minX, box.minY, box.maxX, box.maxY, covers);
     if (cutters.length === 0) return outline;
     const solid = solidOf(outline);
-    const seen = knockOut(solid, cutters);
+    const seen = cutOut(solid, cutters, boxes, cutterOf);
     const open = openOf(outline);
     if (Math.abs(area(seen)) <= HIDDEN_MM2) return open.length > 0 ? { contours: open } : EMPTY_OUTLINE;
     // what only shares an edge, or a box, is not touched
     if (isSameArea(seen, solid)) return outline;
     return open.length > 0 ? { contours: [...seen.contours, ...open] } : seen;
   });
+}
+
+/** So many cutters at a time: what is hidden is mostly hidden by a few of them. */
+const AT_ONCE = 4;
+
+/** What is left of an outline, the cutters that cover most of it first, and those that cannot reach what is left not at all. */
+function cutOut(solid: Outline, cutters: readonly number[], boxes: readonly Box[], cutterOf: (j: number) => Outline): Outline {
+  let left = solid;
+  const own = bounds(solid);
+  const sharedWith = (j: number): number => {
+    const { minX, minY, maxX, maxY } = boxes[j] as Box;
+    return (Math.min(own.maxX, maxX) - Math.max(own.minX, minX)) * (Math.min(own.maxY, maxY) - Math.max(own.minY, minY));
+  };
+  let waiting = [...cutters].sort((a, b) => sharedWith(b) - sharedWith(a));
+  while (waiting.length > 0 && left.contours.length > 0) {
+    const now = waiting.slice(0, AT_ONCE);
+    left = knockOutWelded(left, joinOutlines(now.map(cutterOf)));
+    const rest = left.contours.map(contourBox);
+    waiting = waiting.slice(AT_ONCE).filter((j) => rest.some((box) => boxesMeet(box, boxes[j] as Box)));
+  }
+  return left;
 }
 
 const isSameArea = (a: Outline, b: Outline): boolean => Math.abs(area(a) - area(b)) < 1e-9 * Math.max(1, Math.abs(area(b)));

@@ -1,7 +1,6 @@
 /** Where a point lies against an outline: inside by winding number, or how far from the line. */
 import type { Outline } from '../types/index.ts';
 import { flatten, type Polyline } from './flatten.ts';
-import { at } from './span.ts';
 
 /** Winding number of closed polylines round a point (D. Sunday, Inclusion of a Point in a Polygon, 2001). */
 export function windingNumber(lines: readonly Polyline[], x: number, y: number): number {
@@ -9,11 +8,11 @@ export function windingNumber(lines: readonly Polyline[], x: number, y: number):
   for (const { closed, xy } of lines) {
     if (!closed) continue;
     const n = xy.length;
-    let ax = at(xy, n - 2);
-    let ay = at(xy, n - 1);
+    let ax = xy[n - 2] as number;
+    let ay = xy[n - 1] as number;
     for (let i = 0; i < n; i += 2) {
-      const bx = at(xy, i);
-      const by = at(xy, i + 1);
+      const bx = xy[i] as number;
+      const by = xy[i + 1] as number;
       const side = (bx - ax) * (y - ay) - (x - ax) * (by - ay);
       if (ay <= y && by > y && side > 0) winding++;
       else if (ay > y && by <= y && side < 0) winding--;
@@ -43,7 +42,10 @@ export function lineDistance(lines: readonly Polyline[], x: number, y: number): 
     const n = xy.length / 2;
     for (let i = 0; i < (closed ? n : n - 1); i++) {
       const j = (i + 1) % n;
-      best = Math.min(best, segmentDistance(x, y, at(xy, 2 * i), at(xy, 2 * i + 1), at(xy, 2 * j), at(xy, 2 * j + 1)));
+      best = Math.min(
+        best,
+        segmentDistance(x, y, xy[2 * i] as number, xy[2 * i + 1] as number, xy[2 * j] as number, xy[2 * j + 1] as number),
+      );
     }
   }
   return best;

@@ -12,7 +12,7 @@
  */
 import Flatbush from 'flatbush';
 import type { Box, Contour, Span } from '../../types/index.ts';
-import { at, chordSteps, endTangent, endX, endY, evaluate, isLine, startX, startY } from '../span.ts';
+import { chordSteps, endTangent, endX, endY, evaluate, isLine, startX, startY } from '../span.ts';
 
 /** Integer steps per mm: 10 nm, fine enough for 1 µm coincidence and for 10 m drawings. */
 export const SCALE = 1e5;
@@ -35,12 +35,14 @@ export interface CurveTable {
   readonly rings: readonly TableRing[];
   /** Pairs of spans that come near one another, flat [a0,b0,a1,b1,…]. */
   readonly nearPairs: readonly number[];
+  /** Where each span comes near others, the box of it as minX, minY, maxX, maxY, mm; empty (least above greatest) for those that do not. */
+  readonly meets: Float64Array;
   readonly originX: number;
   readonly originY: number;
 }
 
 function isPoint(span: Span): boolean {
-  for (let i = 2; i < span.length; i++) if (at(span, i) !== at(span, i & 1)) return false;
+  for (let i = 2; i < span.length; i++) if ((span[i] as number) !== (span[i & 1] as number)) return false;
   return true;
 }
 
@@ -50,8 +52,8 @@ function hullBox(span: Span): Box {
   let maxX = -Infinity;
   let maxY = -Infinity;
   for (let i = 0; i < span.length; i += 2) {
-    const x = at(span, i);
-    const y = at(span, i + 1);
+    const x = span[i] as number;
+    const y = span[i + 1] as number;
     if (x < minX) minX = x;
     if (x > maxX) maxX = x;
     if (y < minY) minY = y;
@@ -66,7 +68,7 @@ function isMonotone(span: Span): boolean {
   const cx = endX(span) - startX(span);
   const cy = endY(span) - startY(span);
   for (let i = 0; i < 6; i += 2) {
-    if ((at(span, i + 2) - at(span, i)) * cx + (at(span, i + 3) - at(span, i + 1)) * cy < 0) return false;
+    if (((span[i + 2] as number) - (span[i] as number)) * cx + ((span[i + 3] as number) - (span[i + 1] as number)) * cy < 0) return false;
   }
   return cx !== 0 || cy !== 0;
 }
@@ -81,8 +83,8 @@ function partAtNode(before: Span, after: Span): boolean {
   const py = startY(after);
   const side = (span: Span, sign: 1 | -1): boolean => {
     for (let i = 0; i < span.length; i += 2) {
-      const x = at(span, i) - px;
-      const y = at(span, i + 1) - py;
+      const x = (span[i] as number) - px;
+      const y = (span[i + 1] as number) - py;
       if ((Math.abs(x) > 1e-9 || Math.abs(y) > 1e-9) && sign * (x * dx + y * dy) <= 1e-9) return false;
     }
     return true;
@@ -121,7 +123,7 @@ function findNearPairs(draft: Draft, boxes: readonly Box[], within: Box | undefi
   tree.finish();
   const pairs: number[] = [];
   const nextInRing = (id: number): number => {
-    const ring = rings[at(ringOf, id)] as TableRing;
+    const ring = rings[ringOf[id] as number] as TableRing;
     return id + 1 === ring.end ? ring.first : id + 1;
   };
   /** Do two spans meet where the result can lie? */
@@ -145,6 +147,33 @@ function findNearPairs(draft: Draft, boxes: readonly Box[], within: Box | undefi
     });
   });
   return pairs;
+}
+
+/** Boxes round where the hulls of near spans overlap, by span. */
+function meetingBoxes(pairs: readonly number[], boxes: readonly Box[]): Float64Array {
+  const meets = new Float64Array(4 * boxes.length);
+  for (let i = 0; i < meets.length; i += 4) {
+    meets[i] = meets[i + 1] = Infinity;
+    meets[i + 2] = meets[i + 3] = -Infinity;
+  }
+  const grow = (id: number, minX: number, minY: number, maxX: number, maxY: number): void => {
+    const i = 4 * id;
+    if (minX < (meets[i] as number)) meets[i] = minX;
+    if (minY < (meets[i + 1] as number)) meets[i + 1] = minY;
+    if (maxX > (meets[i + 2] as number)) meets[i + 2] = maxX;
+    if (maxY > (meets[i + 3] as number)) meets[i + 3] = maxY;
+  };
+  for (let i = 0; i < pairs.length; i += 2) {
+    const [idA, idB] = [pairs[i] as number, pairs[i + 1] as number];
+    const [a, b] = [boxes[idA] as Box, boxes[idB] as Box];
+    const minX = Math.max(a.minX, b.minX) - NEAR_MM;
+    const minY = Math.max(a.minY, b.minY) - NEAR_MM;
+    const maxX = Math.min(a.maxX, b.maxX) + NEAR_MM;
+    const maxY = Math.min(a.maxY, b.maxY) + NEAR_MM;
+    grow(idA, minX, minY, maxX, maxY);
+    grow(idB, minX, minY, maxX, maxY);
+  }
+  return meets;
 }
 
 /**
@@ -172,6 +201,7 @@ export function makeCurveTable(subjects: readonly Contour[], clips: readonly Con
     steps,
     rings,
     nearPairs,
+    meets: meetingBoxes(nearPairs, boxes),
     originX: spans.length ? Math.round((all[0] + all[2]) / 2) : 0,
     originY: spans.length ? Math.round((all[1] + all[3]) / 2) : 0,
   };
@@ -199,7 +229,7 @@ export function makeVertices(table: CurveTable): Vertices {
     start[r] = v;
     for (let id = ring.first; id < ring.end; id++) {
       const curve = table.spans[id] as Span;
-      const n = at(table.steps, id);
+      const n = table.steps[id] as number;
       for (let k = 0; k < n; k++, v++) {
         x[v] = Math.round((evaluate(curve, k / n, 0) - table.originX) * SCALE);
         y[v] = Math.round((evaluate(curve, k / n, 1) - table.originY) * SCALE);

@@ -6,7 +6,7 @@
  */
 import Flatbush from 'flatbush';
 import type { Span } from '../../types/index.ts';
-import { at, evaluate, projectNear } from '../span.ts';
+import { evaluate, projectNear } from '../span.ts';
 import { SCALE, type CurveTable, type Vertices } from './curve-table.ts';
 
 /** Curves nearer than this are the same line, mm. */
@@ -34,16 +34,16 @@ class Snapper {
     const n = vertices.x.length;
     this.parent = Int32Array.from({ length: n }, (_, i) => i);
     this.nextOf = Int32Array.from({ length: n }, (_, i) => i + 1);
-    for (let r = 0; r + 1 < vertices.start.length; r++) this.nextOf[at(vertices.start, r + 1) - 1] = at(vertices.start, r);
+    for (let r = 0; r + 1 < vertices.start.length; r++) this.nextOf[(vertices.start[r + 1] as number) - 1] = vertices.start[r] as number;
     this.previousOf = new Int32Array(n);
-    for (let v = 0; v < n; v++) this.previousOf[at(this.nextOf, v)] = v;
+    for (let v = 0; v < n; v++) this.previousOf[this.nextOf[v] as number] = v;
   }
 
   root(v: number): number {
     let r = v;
-    while (at(this.parent, r) !== r) r = at(this.parent, r);
-    while (at(this.parent, v) !== r) {
-      const up = at(this.parent, v);
+    while ((this.parent[r] as number) !== r) r = this.parent[r] as number;
+    while ((this.parent[v] as number) !== r) {
+      const up = this.parent[v] as number;
       this.parent[v] = r;
       v = up;
     }
@@ -57,62 +57,77 @@ class Snapper {
     else this.parent[ra] = rb;
   }
 
-  /** Looks for other curves at every vertex; spans that come near nothing have none to look at. */
+  /** Looks for other curves at the vertices that lie where curves come near one another. */
   snapAll(): void {
     const { vertices, table } = this;
-    const n = vertices.x.length;
-    if (n === 0) return;
-    const tree = new Flatbush(n);
-    for (let v = 0; v < n; v++) {
-      const e = at(this.nextOf, v);
-      const [ax, ay, bx, by] = [at(vertices.x, v), at(vertices.y, v), at(vertices.x, e), at(vertices.y, e)];
+    const { x, y, span } = vertices;
+    const n = x.length;
+    const isNear = (id: number): boolean => (table.meets[4 * id] as number) <= (table.meets[4 * id + 2] as number);
+    const segments: number[] = [];
+    for (let v = 0; v < n; v++) if (isNear(span[v] as number)) segments.push(v);
+    if (segments.length === 0) return;
+    const tree = new Flatbush(segments.length);
+    for (const v of segments) {
+      const e = this.nextOf[v] as number;
+      const ax = x[v] as number;
+      const ay = y[v] as number;
+      const bx = x[e] as number;
+      const by = y[e] as number;
       tree.add(Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by));
     }
     tree.finish();
-    const isNear = new Uint8Array(table.spans.length);
-    for (const id of table.nearPairs) isNear[id] = 1;
     const reach = 5 * SNAP_MM * SCALE;
     for (let v = 0; v < n; v++) {
-      const own = at(vertices.span, v);
-      const before = at(vertices.span, at(this.previousOf, v));
-      if (!isNear[own] && !isNear[before]) continue;
-      const x = at(vertices.x, v);
-      const y = at(vertices.y, v);
-      tree.search(x - reach, y - reach, x + reach, y + reach, (segment) => {
-        const other = at(vertices.span, segment);
-        if (other !== own && isNear[other]) this.snapTo(v, segment);
+      const own = span[v] as number;
+      const vx = x[v] as number;
+      const vy = y[v] as number;
+      if (!this.meetsAt(own, vx, vy) && !this.meetsAt(span[this.previousOf[v] as number] as number, vx, vy)) continue;
+      tree.search(vx - reach, vy - reach, vx + reach, vy + reach, (i) => {
+        const segment = segments[i] as number;
+        if (span[segment] !== own) this.snapTo(v, segment);
         return false;
       });
     }
   }
 
+  /** Does a span come near another one about a place? */
+  private meetsAt(id: number, x: number, y: number): boolean {
+    const { meets, originX, originY } = this.table;
+    const mmX = x / SCALE + originX;
+    const mmY = y / SCALE + originY;
+    const i = 4 * id;
+    return (
+      mmX >= (meets[i] as number) && mmY >= (meets[i + 1] as number) && mmX <= (meets[i + 2] as number) && mmY <= (meets[i + 3] as number)
+    );
+  }
+
   /** One vertex against one segment of another curve. */
   private snapTo(v: number, segment: number): void {
     const { vertices, table } = this;
-    const end = at(this.nextOf, segment);
+    const end = this.nextOf[segment] as number;
     if (segment === v || end === v) return;
-    const from = table.spans[at(vertices.span, v)] as Span;
-    const x = evaluate(from, at(vertices.t, v), 0);
-    const y = evaluate(from, at(vertices.t, v), 1);
+    const from = table.spans[vertices.span[v] as number] as Span;
+    const x = evaluate(from, vertices.t[v] as number, 0);
+    const y = evaluate(from, vertices.t[v] as number, 1);
     const ix = (x - table.originX) * SCALE;
     const iy = (y - table.originY) * SCALE;
-    const x0 = at(vertices.x, segment);
-    const y0 = at(vertices.y, segment);
-    const dx = at(vertices.x, end) - x0;
-    const dy = at(vertices.y, end) - y0;
+    const x0 = vertices.x[segment] as number;
+    const y0 = vertices.y[segment] as number;
+    const dx = (vertices.x[end] as number) - x0;
+    const dy = (vertices.y[end] as number) - y0;
     const length2 = dx * dx + dy * dy;
     const u = length2 === 0 ? 0 : ((ix - x0) * dx + (iy - y0) * dy) / length2;
     const along = Math.min(1, Math.max(0, u));
     if (Math.hypot(ix - x0 - along * dx, iy - y0 - along * dy) > 5 * SNAP_MM * SCALE) return;
-    const id = at(vertices.span, segment);
+    const id = vertices.span[segment] as number;
     const curve = table.spans[id] as Span;
-    const t0 = at(vertices.t, segment);
-    const t1 = at(vertices.span, end) === id && at(vertices.t, end) > t0 ? at(vertices.t, end) : 1;
+    const t0 = vertices.t[segment] as number;
+    const t1 = (vertices.span[end] as number) === id && (vertices.t[end] as number) > t0 ? (vertices.t[end] as number) : 1;
     const t = projectNear(curve, t0 + along * (t1 - t0), x, y);
     if (Math.hypot(evaluate(curve, t, 0) - x, evaluate(curve, t, 1) - y) > SNAP_MM) return;
     const near = 1.4 * SNAP_MM * SCALE;
     const toStart = Math.hypot(x0 - ix, y0 - iy);
-    const toEnd = Math.hypot(at(vertices.x, end) - ix, at(vertices.y, end) - iy);
+    const toEnd = Math.hypot((vertices.x[end] as number) - ix, (vertices.y[end] as number) - iy);
     if (Math.min(toStart, toEnd) <= near) this.unite(v, toStart <= toEnd ? segment : end);
     else if (t > t0 && t < t1) this.insertions.push({ after: segment, t, vertex: v });
   }
@@ -138,19 +153,19 @@ function rebuildVertices(old: Vertices, snapper: Snapper, insertions: readonly I
   let ring = 0;
   const put = (vertex: number, onSpan: number, param: number): void => {
     const root = snapper.root(vertex);
-    x.push(at(old.x, root));
-    y.push(at(old.y, root));
+    x.push(old.x[root] as number);
+    y.push(old.y[root] as number);
     t.push(param);
     span.push(onSpan);
   };
   for (let v = 0; v < old.x.length; v++) {
-    while (at(old.start, ring) === v && ring < old.start.length - 1) start[ring++] = x.length;
-    put(v, at(old.span, v), at(old.t, v));
+    while ((old.start[ring] as number) === v && ring < old.start.length - 1) start[ring++] = x.length;
+    put(v, old.span[v] as number, old.t[v] as number);
     for (; next < insertions.length && insertions[next]?.after === v; next++) {
       const ins = insertions[next] as Insertion;
       const root = snapper.root(ins.vertex);
-      const repeats = x.at(-1) === at(old.x, root) && y.at(-1) === at(old.y, root);
-      if (ins.t > (t.at(-1) as number) && !repeats) put(ins.vertex, at(old.span, v), ins.t);
+      const repeats = x.at(-1) === (old.x[root] as number) && y.at(-1) === (old.y[root] as number);
+      if (ins.t > (t.at(-1) as number) && !repeats) put(ins.vertex, old.span[v] as number, ins.t);
     }
   }
   start[old.start.length - 1] = x.length;

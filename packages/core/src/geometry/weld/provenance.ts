@@ -4,7 +4,6 @@
  * No clipper bookkeeping is needed, so any polygon clipper can stand before this.
  */
 import Flatbush from 'flatbush';
-import { at } from '../span.ts';
 import type { CurveTable, Vertices } from './curve-table.ts';
 import { SCALE } from './curve-table.ts';
 
@@ -56,17 +55,23 @@ export class SegmentIndex {
     this.v = vertices;
     const { x, y, start } = vertices;
     this.next = Int32Array.from({ length: x.length }, (_, i) => i + 1);
-    for (let r = 0; r + 1 < start.length; r++) if (at(start, r) < at(start, r + 1)) this.next[at(start, r + 1) - 1] = at(start, r);
+    for (let r = 0; r + 1 < start.length; r++)
+      if ((start[r] as number) < (start[r + 1] as number)) this.next[(start[r + 1] as number) - 1] = start[r] as number;
     const ids: number[] = [];
     for (let i = 0; i < x.length; i++) {
-      const j = at(this.next, i);
-      if (at(x, i) !== at(x, j) || at(y, i) !== at(y, j)) ids.push(i);
+      const j = this.next[i] as number;
+      if ((x[i] as number) !== (x[j] as number) || (y[i] as number) !== (y[j] as number)) ids.push(i);
     }
     this.ids = Int32Array.from(ids);
     this.tree = new Flatbush(Math.max(1, ids.length));
     for (const i of ids) {
-      const j = at(this.next, i);
-      this.tree.add(Math.min(at(x, i), at(x, j)), Math.min(at(y, i), at(y, j)), Math.max(at(x, i), at(x, j)), Math.max(at(y, i), at(y, j)));
+      const j = this.next[i] as number;
+      this.tree.add(
+        Math.min(x[i] as number, x[j] as number),
+        Math.min(y[i] as number, y[j] as number),
+        Math.max(x[i] as number, x[j] as number),
+        Math.max(y[i] as number, y[j] as number),
+      );
     }
     if (ids.length === 0) this.tree.add(0, 0, 0, 0);
     this.tree.finish();
@@ -83,7 +88,7 @@ export class SegmentIndex {
     const my = (py + qy) / 2;
     const out: Cover[] = [];
     this.tree.search(mx - eps, my - eps, mx + eps, my + eps, (index) => {
-      const cover = this.cover(at(this.ids, index), px, py, qx, qy, eps);
+      const cover = this.cover(this.ids[index] as number, px, py, qx, qy, eps);
       if (cover) out.push(cover);
       return false;
     });
@@ -92,33 +97,34 @@ export class SegmentIndex {
 
   private cover(i: number, px: number, py: number, qx: number, qy: number, eps: number): Cover | undefined {
     const { x, y, t, span } = this.v;
-    const j = at(this.next, i);
-    const x0 = at(x, i);
-    const y0 = at(y, i);
-    const dx = at(x, j) - x0;
-    const dy = at(y, j) - y0;
+    const j = this.next[i] as number;
+    const x0 = x[i] as number;
+    const y0 = y[i] as number;
+    const dx = (x[j] as number) - x0;
+    const dy = (y[j] as number) - y0;
     const length = Math.hypot(dx, dy);
     if (Math.abs((px - x0) * dy - (py - y0) * dx) > eps * length) return undefined;
     if (Math.abs((qx - x0) * dy - (qy - y0) * dx) > eps * length) return undefined;
     const up = ((px - x0) * dx + (py - y0) * dy) / length;
     const uq = ((qx - x0) * dx + (qy - y0) * dy) / length;
     if (Math.min(up, uq) < -eps || Math.max(up, uq) > length + eps) return undefined;
-    const t0 = at(t, i);
-    const t1 = at(span, j) === at(span, i) && at(t, j) > t0 ? at(t, j) : 1;
+    const t0 = t[i] as number;
+    const t1 = (span[j] as number) === (span[i] as number) && (t[j] as number) > t0 ? (t[j] as number) : 1;
     const param = (u: number): number => {
       if (Math.abs(u) < 1.5 || u < 0) return t0;
       if (Math.abs(u - length) < 1.5 || u > length) return t1;
       return t0 + (u / length) * (t1 - t0);
     };
-    return { span: at(span, i), direction: uq >= up ? 1 : -1, t0: param(up), t1: param(uq) };
+    return { span: span[i] as number, direction: uq >= up ? 1 : -1, t0: param(up), t1: param(uq) };
   }
 
   /** May a stretch that starts at `t0` continue one that ended at `t1` on this span? */
   isContinuation(span: number, t1: number, t0: number, slack: number): boolean {
-    const steps = at(this.table.steps, span);
+    const steps = this.table.steps[span] as number;
     if (steps > 1) return Math.abs(t1 - t0) < slack / steps;
     const s = this.table.spans[span] as readonly number[];
-    const reach = (Math.abs(at(s, s.length - 2) - at(s, 0)) + Math.abs(at(s, s.length - 1) - at(s, 1))) * SCALE;
+    const reach =
+      (Math.abs((s[s.length - 2] as number) - (s[0] as number)) + Math.abs((s[s.length - 1] as number) - (s[1] as number))) * SCALE;
     return Math.abs(t1 - t0) * reach < 200 * slack;
   }
 }

@@ -6,7 +6,7 @@
  */
 import type { Contour, Outline, Span } from '../../types/index.ts';
 import { contourArea } from '../outline.ts';
-import { at, derivative, evaluate, isLine, projectNear, reverseSpan, startX, startY, endX, endY, subSpan } from '../span.ts';
+import { derivative, evaluate, isLine, projectNear, reverseSpan, startX, startY, endX, endY, subSpan } from '../span.ts';
 import { CHORD_MM, SCALE, type CurveTable } from './curve-table.ts';
 import type { Run, SegmentIndex } from './provenance.ts';
 
@@ -129,10 +129,10 @@ class RingBuilder {
 function withEnds(span: Span, p: Place, q: Place): Span {
   if (isLine(span)) return [p.x, p.y, q.x, q.y];
   const n = [...span];
-  n[2] = at(span, 2) + p.x - at(span, 0);
-  n[3] = at(span, 3) + p.y - at(span, 1);
-  n[4] = at(span, 4) + q.x - at(span, 6);
-  n[5] = at(span, 5) + q.y - at(span, 7);
+  n[2] = (span[2] as number) + p.x - (span[0] as number);
+  n[3] = (span[3] as number) + p.y - (span[1] as number);
+  n[4] = (span[4] as number) + q.x - (span[6] as number);
+  n[5] = (span[5] as number) + q.y - (span[7] as number);
   [n[0], n[1], n[6], n[7]] = [p.x, p.y, q.x, q.y];
   return n;
 }
@@ -181,7 +181,8 @@ function mergeStraight(spans: Span[]): Span[] {
 function roughLength(spans: readonly Span[]): number {
   let sum = 0;
   for (const span of spans)
-    for (let i = 2; i < span.length; i += 2) sum += Math.hypot(at(span, i) - at(span, i - 2), at(span, i + 1) - at(span, i - 1));
+    for (let i = 2; i < span.length; i += 2)
+      sum += Math.hypot((span[i] as number) - (span[i - 2] as number), (span[i + 1] as number) - (span[i - 1] as number));
   return sum;
 }
 

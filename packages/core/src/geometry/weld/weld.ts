@@ -14,7 +14,7 @@ import type { Contour, Outline } from '../../types/index.ts';
 import { bounds, EMPTY_OUTLINE, contourArea, reverseContour } from '../outline.ts';
 import { flattenContour } from '../flatten.ts';
 import { windingNumber } from '../hit.ts';
-import { at, startX, startY } from '../span.ts';
+import { startX, startY } from '../span.ts';
 import { makeCurveTable, makeVertices, type CurveTable, type Vertices } from './curve-table.ts';
 import { preSnap } from './pre-snap.ts';
 import { findRuns, SegmentIndex } from './provenance.ts';
@@ -41,10 +41,10 @@ interface IntegerPoint {
 function isWide({ x, y }: Vertices): boolean {
   let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
   for (let v = 0; v < x.length; v++) {
-    minX = Math.min(minX, at(x, v));
-    maxX = Math.max(maxX, at(x, v));
-    minY = Math.min(minY, at(y, v));
-    maxY = Math.max(maxY, at(y, v));
+    minX = Math.min(minX, x[v] as number);
+    maxX = Math.max(maxX, x[v] as number);
+    minY = Math.min(minY, y[v] as number);
+    maxY = Math.max(maxY, y[v] as number);
   }
   return maxX - minX > maxY - minY;
 }
@@ -54,8 +54,8 @@ function polygonsOf(table: CurveTable, { x, y, start }: Vertices, operand: 0 | 1
   table.rings.forEach((ring, r) => {
     if (ring.operand !== operand) return;
     const points: IntegerPoint[] = [];
-    for (let v = at(start, r); v < at(start, r + 1); v++)
-      points.push(turned ? { x: at(y, v), y: -at(x, v) } : { x: at(x, v), y: at(y, v) });
+    for (let v = start[r] as number; v < (start[r + 1] as number); v++)
+      points.push(turned ? { x: y[v] as number, y: -(x[v] as number) } : { x: x[v] as number, y: y[v] as number });
     out.push(points);
   });
   return out;
@@ -116,7 +116,10 @@ export function weld(items: readonly Outline[]): Outline {
   return clipContours('union', items.flatMap(normalise), [], 'positive');
 }
 
-/** What is left of `base` outside a shape that comes of a weld: it is not looked through again. */
+/** An outline as a cutter that is looked through once, however often it cuts: see `knockOutWelded`. */
+export const asCutter = (outline: Outline): Outline => ({ contours: normalise(outline) });
+
+/** What is left of `base` outside shapes that come of welds or `asCutter`: they are not looked through again. */
 export const knockOutWelded = (base: Outline, cutter: Outline): Outline => clipContours('difference', base.contours, cutter.contours);
 
 /** What is left of `base` outside all cutters. */
