@@ -1,6 +1,7 @@
 /** Cutters that stop when they are told, and things at a machine's address that are no cutters. */
 import { afterAll, afterEach, beforeAll, describe, expect, test } from '@jest/globals';
 import type { Run } from '@lorvek/model';
+import fc from 'fast-check';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -10,7 +11,7 @@ import { createServer, type Server as NetServer, type Socket } from 'node:net';
 import { setTimeout as wait } from 'node:timers/promises';
 import { RunRow } from '../src/db/entities.ts';
 import { Tx } from '../src/db/tx.ts';
-import { cutPieces, PIECE_MM } from '../src/machines/cut-pieces.ts';
+import { cutPieces, PIECE_MM, restOf } from '../src/machines/cut-pieces.ts';
 import { CutterDriver } from '../src/machines/cutter.driver.ts';
 import { DriverError } from '../src/machines/driver-error.ts';
 import { addMachines, addStock, change, firstPatch, startServer, type TestServer } from './support.ts';
@@ -25,6 +26,57 @@ const driverAt = (host: string, port: number): CutterDriver =>
   new CutterDriver({ id: 'm', kind: 'cutter', name: 'Test', host, port, reportPort: null, widthMm: 610, setups: [] }, []);
 const FILE = bytesOf('IN;PA;SP1;VS40;FS90;\nPU0,0;PD1600,0,1600,1600,0,1600,0,0;PU;PU4000,0;PD4000,20000;PU;\nPU0,0;SP0;\n');
 writeFileSync(FILE_PATH, FILE);
+
+/** Strokes of commands in absolute HP-GL, each with the tool that makes it. */
+function strokesOf(text: string, tool = ''): { strokes: Set<string>; tool: string } {
+  const strokes = new Set<string>();
+  let [at, own] = ['', tool];
+  for (const command of text.split(';').map((one) => one.trim())) {
+    if (command.startsWith('SP')) own = command;
+    if (!/^P[UD]-?\d/.test(command)) continue;
+    const to = command.slice(2);
+    if (command.startsWith('PD')) strokes.add(`${own} ${[at, to].sort().join(' ')}`);
+    at = to;
+  }
+  return { strokes, tool: own };
+}
+
+describe('a cut that goes on', () => {
+  test('law: with what was done for certain the rest is the whole, by the same tools, and nothing is initialised', () => {
+    const place = fc.integer({ min: 0, max: 12_000 });
+    const line = fc.array(fc.tuple(place, place), { minLength: 2, maxLength: 6 });
+    const section = fc.record({ tool: fc.integer({ min: 1, max: 4 }), lines: fc.array(line, { minLength: 1, maxLength: 4 }) });
+    fc.assert(
+      fc.property(fc.array(section, { minLength: 1, maxLength: 3 }), fc.nat(), (sections, at) => {
+        const body = sections.map(({ tool, lines }) => {
+          const paths = lines.map(([first, ...others]) => `PU${first!.join()};PD${others.map((one) => one.join()).join()};PU;`);
+          return `SP${tool};VS40;FS${80 + tool};${paths.join('')}`;
+        });
+        const pieces = cutPieces(bytesOf(`IN;PA;${body.join('\n')}PU0,0;SP0;\n`));
+        const done = at % pieces.length;
+        const { from, pieces: rest } = restOf(pieces, done);
+        expect(from).toBeLessThanOrEqual(done);
+        expect(from + rest.length).toBe(pieces.length);
+        const text = rest.map((piece) => piece.text).join('');
+        expect(text.startsWith('PU;')).toBe(true);
+        expect(text).not.toContain('IN;');
+        const before = strokesOf(
+          pieces
+            .slice(0, done)
+            .map((piece) => piece.text)
+            .join(''),
+        );
+        const whole = strokesOf(pieces.map((piece) => piece.text).join('')).strokes;
+        const after = strokesOf(text).strokes;
+        expect(new Set([...before.strokes, ...after])).toEqual(whole);
+        // force and speed come with the tool, once, and no other tool is taken up for nothing
+        expect(text.indexOf('SP')).toBeLessThan(text.includes('PD') ? text.indexOf('PD') : Infinity);
+        expect(rest.at(-1)!.end).toEqual(pieces.at(-1)!.end);
+      }),
+      { numRuns: 200 },
+    );
+  });
+});
 
 describe('a cut file in pieces', () => {
   const pieces = cutPieces(FILE);

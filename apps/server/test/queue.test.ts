@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import type { Machine, Run } from '@lorvek/model';
+import type { CutRun, Machine, Run } from '@lorvek/model';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import type { Server } from 'node:http';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -121,6 +121,44 @@ describe('the queue', () => {
     await act(broken.id, 'cancel').expect(200);
   });
 
+  /** A run that is some way on. */
+  async function begun(): Promise<Run> {
+    const { sheet } = cutter.report();
+    cutter.options.timeScale = 1;
+    const run = await send();
+    for (let k = 0; (cutter.report().sheet === sheet || cutter.report().cutMm < 130) && k < 1000; k++) await wait(10);
+    cutter.options.timeScale = 0.05;
+    return run;
+  }
+
+  test('a cut whose line broke goes on where it stopped, on the same sheet', async () => {
+    const run = await begun();
+    const sheet = cutter.report().sheet;
+    cutter.dropConnections();
+    const stopped = await until(run.id, 'needs-you');
+    expect(stopped.reason).toMatch(/go on from there/);
+    expect(stopped.progress).toBeGreaterThan(0);
+    expect(stopped.progress).toBeLessThan(1);
+    cutter.options.timeScale = 40;
+    await act(run.id, 'go-on').expect(200);
+    const done = await until(run.id, 'done');
+    expect([done.hasPicture, cutter.report().sheet]).toEqual([true, sheet]);
+    // all of it was cut, and no more twice than the line that was under way
+    expect(cutter.report().cutMm).toBeGreaterThan((done as CutRun).cutMm - 1);
+    expect(cutter.report().cutMm).toBeLessThan(1.7 * (done as CutRun).cutMm);
+    await act(run.id, 'go-on').expect(409);
+  });
+
+  test('what is not known to have begun does not go on', async () => {
+    await cutter.switchOff();
+    const run = await send();
+    await until(run.id, 'needs-you');
+    const refused = (await act(run.id, 'go-on').expect(409)).body as { detail: string };
+    expect(refused.detail).toMatch(/is not known/);
+    await act(run.id, 'cancel').expect(200);
+    await cutter.switchOn();
+  });
+
   test('a roll or machine that a run is to use is not taken away; others are', async () => {
     const run = await send({ hold: true });
     expect((await server.http.delete('/api/stock/rolls/roll-s').expect(409)).body).toMatchObject({ type: 'input.state' });
@@ -160,6 +198,16 @@ describe('the queue', () => {
     server = await server.restart();
     const after = await until(run.id, 'needs-you');
     expect(after.reason).toMatch(/server stopped|broke after/);
+    await act(run.id, 'cancel').expect(200);
+    // one that is some way on says how far, and goes on when it is told to
+    const other = await begun();
+    await wait(1500);
+    server = await server.restart();
+    const stopped = await until(other.id, 'needs-you');
+    expect(stopped.progress).toBeGreaterThan(0);
+    expect(stopped.reason).toMatch(/go on from there/);
     cutter.options.timeScale = 40;
+    await act(other.id, 'go-on').expect(200);
+    await until(other.id, 'done');
   });
 });

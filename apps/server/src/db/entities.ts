@@ -187,6 +187,8 @@ export class RunRow {
   @Column('simple-json') marks: { x: number; y: number }[];
   @Column('simple-json', { nullable: true }) correction: RunCorrection | null;
   @Column('simple-json', { nullable: true }) origin: { x: number; y: number } | null;
+  /** A cut that was begun goes on from here, 0 to 1; null: from its beginning. */
+  @Column('real', { name: 'go_on_at', nullable: true }) goOnAt: number | null;
   @Column('real', { name: 'off_mm', nullable: true }) offMm: number | null;
   @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
   /** Of a print on a desk printer. */

@@ -252,6 +252,19 @@ export class Origins1700000000013 implements MigrationInterface {
   }
 }
 
+/** Cuts that go on where they stopped. */
+export class GoingOn1700000000014 implements MigrationInterface {
+  name = 'GoingOn1700000000014';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run ADD COLUMN go_on_at real');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run DROP COLUMN go_on_at');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -266,4 +279,5 @@ export const MIGRATIONS = [
   Supplies1700000000011,
   Profiles1700000000012,
   Origins1700000000013,
+  GoingOn1700000000014,
 ];

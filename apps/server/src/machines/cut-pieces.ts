@@ -73,3 +73,39 @@ export function cutPieces(bytes: Uint8Array, origin: { readonly x: number; reado
   cutter.close();
   return cutter.pieces;
 }
+
+/** What is left of a file that was begun. */
+export interface RestOfCut {
+  /** The piece of the whole file that it begins in. */
+  readonly from: number;
+  readonly pieces: readonly CutPiece[];
+}
+
+const commandsOf = ({ text }: CutPiece): string[] => text.split(/(?<=;)/);
+const isTravel = (command: string): boolean => /^PU-?\d/.test(command);
+
+/**
+ * A cut that stopped goes on at the beginning of the line that was under way: the blade runs once more through what it cut
+ * of it, and leaves no gap. Nothing is initialised, for the sheet and the machine's origin are to stay; the last tool and
+ * what was said of it are chosen again.
+ * @param pieces a whole cut file @param done so many of them were done for certain
+ */
+export function restOf(pieces: readonly CutPiece[], done: number): RestOfCut {
+  const begun = pieces.slice(0, Math.min(done, pieces.length - 1) + 1);
+  let [setup, setupThere]: [string[], string[]] = [[], []];
+  let start = { piece: 0, command: 0 };
+  begun.forEach((piece, p) => {
+    const commands = commandsOf(piece);
+    // of the piece that may have been cut in part: what comes before its first line
+    const known = p < done ? commands.length : commands.findIndex((command) => command.startsWith('PD'));
+    commands.slice(0, known < 0 ? commands.length : known).forEach((command, c) => {
+      if (command.startsWith('SP')) setup = [];
+      if (isTravel(command)) [start, setupThere] = [{ piece: p, command: c }, setup];
+      else if (!/^(IN|PA|PU|PD)/.test(command)) setup = [...setup, command];
+    });
+  });
+  const first = pieces[start.piece];
+  if (!first) return { from: 0, pieces };
+  const text = ['PU;PA;', ...setupThere, ...commandsOf(first).slice(start.command)].join('');
+  return { from: start.piece, pieces: [{ ...first, text }, ...pieces.slice(start.piece + 1)] };
+}

@@ -9,7 +9,7 @@
 import { readFile } from 'node:fs/promises';
 import type { Box, Point } from '@lorvek/core/geometry';
 import type { Machine } from '@lorvek/model';
-import { cutPieces, PIECE_MM, type CutPiece } from './cut-pieces.ts';
+import { cutPieces, PIECE_MM, restOf, type CutPiece } from './cut-pieces.ts';
 import type { CameraDriver, Delivered, MarkLook, SendControl } from './driver.ts';
 import { DriverError } from './driver-error.ts';
 import { answersOf } from './connection.ts';
@@ -43,18 +43,25 @@ async function awaitPiece(line: MachineLine, { end, wayMm }: CutPiece, control: 
   if (end && (Math.abs(Number(x) - end[0]) > NEAR_UNITS || Math.abs(Number(y) - end[1]) > NEAR_UNITS)) throw new DriverError('astray');
 }
 
-async function pour(line: MachineLine, pieces: readonly CutPiece[], control: SendControl, done: { count: number }): Promise<void> {
+interface Progress {
+  count: number;
+  readonly of: number;
+}
+
+/** @param done of the whole file, of which the pieces are the end */
+async function pour(line: MachineLine, pieces: readonly CutPiece[], control: SendControl, done: Progress): Promise<void> {
+  const before = done.count;
   let sent = 0;
-  while (done.count < pieces.length) {
-    while (sent < pieces.length && sent < done.count + AHEAD) {
+  while (done.count - before < pieces.length) {
+    while (sent < pieces.length && sent < done.count - before + AHEAD) {
       await Promise.race([control.mayGoOn(), line.lost]);
       if (control.signal.aborted) throw new DriverError('aborted');
       line.send(`${pieces[sent]?.text ?? ''}OA;`);
       sent++;
     }
-    await awaitPiece(line, pieces[done.count] as CutPiece, control);
+    await awaitPiece(line, pieces[done.count - before] as CutPiece, control);
     done.count++;
-    control.onDone(done.count / pieces.length);
+    control.onDone(done.count / done.of);
   }
 }
 
@@ -92,10 +99,12 @@ export class CutterDriver implements CameraDriver {
   }
 
   async deliver(path: string, control: SendControl): Promise<Delivered> {
-    const pieces = cutPieces(await readFile(path), control.origin ?? undefined);
-    if (!answersOf(this.machine)) return this.pourBlindly(pieces, control);
+    const all = cutPieces(await readFile(path), control.origin ?? undefined);
+    if (!answersOf(this.machine)) return this.pourBlindly(all, control);
     const line = await MachineLine.open(this.machine, this.allowed);
-    const done = { count: 0 };
+    // what was told by a share is not rounded up: a piece is cut again rather than left out
+    const { from, pieces } = control.from ? restOf(all, Math.floor(control.from * all.length + 1e-6)) : { from: 0, pieces: all };
+    const done = { count: from, of: Math.max(1, all.length) };
     let last: string | undefined;
     try {
       await pour(line, pieces, control, done);
@@ -103,7 +112,7 @@ export class CutterDriver implements CameraDriver {
       const fault = error instanceof DriverError ? error.fault : 'lost';
       // whatever went wrong: what still lies in its buffers is not to be cut
       if (fault !== 'lost') last = '\x1b.K;PU;SP0;';
-      throw new DriverError(fault, done.count / Math.max(1, pieces.length));
+      throw new DriverError(fault, done.count / done.of);
     } finally {
       await line.close(last);
     }

@@ -21,6 +21,8 @@ export interface SendControl {
   readonly title?: string;
   /** Where the work's own origin lies on a cutter, mm. */
   readonly origin?: Point | null;
+  /** Of a cut that goes on: how much of it was done before, 0 to 1. */
+  readonly from?: number | null;
   /** Of a desk printer. */
   readonly paper?: PaperChoice | null;
 }

@@ -256,7 +256,7 @@ export class QueueController {
     const row = await this.store.row(id);
     if (!(await this.move(row, action))) throw new InputError('state', `A run that is ${row.state} cannot be told to ${action}.`);
     // also when a run that needed somebody was cancelled: the machine's queue goes on
-    if (action === 'release' || action === 'retry' || action === 'cancel') this.runner.wake(row.machineId);
+    if (action === 'release' || action === 'retry' || action === 'go-on' || action === 'cancel') this.runner.wake(row.machineId);
     return this.store.run(id);
   }
 
@@ -272,6 +272,8 @@ export class QueueController {
         return state === 'held' && heldFor !== 'print' && this.store.move(id, state, 'waiting', { reason: null, heldFor: null });
       case 'retry':
         return (state === 'needs-you' || state === 'failed') && step === null && this.retry(id, state);
+      case 'go-on':
+        return this.goOn(id);
       case 'pause':
         return this.runner.pause(id);
       case 'resume':
@@ -291,12 +293,23 @@ export class QueueController {
     return true;
   }
 
+  /** From where it stopped, on the sheet that lies in the machine; marks that were found stay found. */
+  private async goOn(id: string): Promise<boolean> {
+    const { kind, state, step, progress } = await this.store.row(id);
+    if (kind !== 'cut' || state !== 'needs-you' || step !== null) return false;
+    if (!(progress > 0 && progress < 1))
+      throw new InputError('state', 'How far this cut came is not known, so it cannot go on. Load fresh film and retry, or cancel it.');
+    return this.store.move(id, state, 'waiting', { reason: null, goOnAt: progress });
+  }
+
   /** From the beginning; the cut of a printed sheet asks for its sheet and its marks again. */
   private async retry(id: string, state: RunState): Promise<boolean> {
     const { marks } = await this.store.row(id);
-    if (marks.length === 0 || state === 'failed') return this.store.move(id, state, 'waiting', { reason: null });
+    if (marks.length === 0 || state === 'failed') return this.store.move(id, state, 'waiting', { reason: null, goOnAt: null });
     await this.store.note(id, {
       step: 'load',
+      goOnAt: null,
+      progress: 0,
       correction: null,
       reason: 'Put the printed sheet in again and let the camera find its marks: it may have moved.',
     });

@@ -2,12 +2,21 @@
 import { describePlace, printsOf, type Machine } from '@lorvek/model';
 import type { DriverError } from '../machines/driver-error.ts';
 
+/** What has to be so for a cut to go on. */
+const GO_ON = 'if it lies as it did, and the machine was not switched off, go on from there';
+
+/** Of a run that was under way when the server stopped. */
+export const stoppedReason = ({ kind, progress }: { readonly kind: 'cut' | 'print'; readonly progress: number }): string => {
+  const isBegun = kind === 'cut' && progress > 0;
+  return `The server stopped while this run was under way${isBegun ? `, after ${percent(progress)} at least` : ''}. Look at the machine: ${isBegun ? `${GO_ON}; ` : ''}if the sheet is spoilt, load fresh film and retry; if it was ${kind === 'cut' ? 'cut' : 'printed'}, cancel the run.`;
+};
+
 const percent = (part: number): string => `${Math.round(part * 100)} %`;
 
 function cutterReason({ fault, done, said }: DriverError, where: string): string {
   const look =
     done > 0
-      ? `${percent(done)} was cut. Look at the sheet: load fresh film and retry to cut it from the beginning, or cancel the run.`
+      ? `${percent(done)} was cut. Look at the sheet: ${GO_ON}. If not, load fresh film and retry to cut it from the beginning, or cancel the run.`
       : 'Most likely nothing has been cut; look at the sheet, then retry.';
   switch (fault) {
     case 'unreachable':
@@ -15,7 +24,7 @@ function cutterReason({ fault, done, said }: DriverError, where: string): string
     case 'forbidden':
       return `${where} lies outside of this computer and private networks, where machines are not spoken to. Correct its address on Machines, or set LORVEK_MACHINE_HOSTS; nothing has been sent.`;
     case 'lost':
-      return `The line to ${where} broke after ${percent(done)} of the cut. The sheet may be partly cut: load fresh film, then retry cuts it from the beginning.`;
+      return `The line to ${where} broke after ${percent(done)} of the cut. The sheet may be partly cut: ${done > 0 ? `${GO_ON}. If not, ` : ''}load fresh film, then retry cuts it from the beginning.`;
     case 'web':
       return `At ${where} a web server answers, not a cutter: most likely the port is wrong. Correct it on Machines, then retry; nothing has been cut.`;
     case 'nonsense':

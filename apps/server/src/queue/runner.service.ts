@@ -11,10 +11,11 @@ import { StorageError } from '../db/storage-fault.ts';
 import type { RunRow } from '../db/entities.ts';
 import { EventsService } from '../events/events.service.ts';
 import { FilesService } from '../files/files.service.ts';
+import { answersOf } from '../machines/connection.ts';
 import { driverOf, type Delivered, type MachineDriver } from '../machines/driver.ts';
 import { DriverError } from '../machines/driver-error.ts';
 import { MachinesService } from '../machines/machines.module.ts';
-import { reasonOf } from './run-reasons.ts';
+import { reasonOf, stoppedReason } from './run-reasons.ts';
 import { RunsStore } from './runs.store.ts';
 
 /** A run under way: its brake and its stop. */
@@ -48,6 +49,7 @@ class Active {
 }
 
 const REPORT_EVERY_MS = 200;
+const KEEP_EVERY_MS = 1000;
 /** A machine may keep quiet for so long before somebody is called. */
 const PATIENCE_MS = 30_000;
 /** Of a machine that never answers. */
@@ -86,9 +88,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
   /** Takes up the queue as the database has it: what was under way needs somebody, what waits goes on. */
   private async takeUp(): Promise<void> {
     for (const row of await this.store.interrupted()) {
-      const reason =
-        'The server stopped while this run was under way. Look at the machine: if the sheet is spoilt, load fresh film and retry; if it was cut, cancel the run.';
-      await this.store.move(row.id, row.state, 'needs-you', { reason });
+      await this.store.move(row.id, row.state, 'needs-you', { reason: stoppedReason(row) });
     }
     for (const machineId of await this.store.waitingMachines()) this.wake(machineId);
   }
@@ -184,7 +184,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     while (!this.closing) {
       const row = await this.store.nextWaiting(machineId);
       if (!row) return;
-      if (await this.store.move(row.id, 'waiting', 'working', { progress: 0, reason: null })) await this.perform(row);
+      if (await this.store.move(row.id, 'waiting', 'working', { progress: row.goOnAt ?? 0, reason: null })) await this.perform(row);
     }
   }
 
@@ -223,9 +223,13 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     const file = row.kind === 'print' ? files.print : (files.corrected ?? files.cut);
     if (file === undefined) throw new Error(`The run ${row.id} has no file to send.`);
     const driver = driverOf(machine, this.config.machineHosts);
+    // of a machine that never answers nobody knows how much of what was sent it has done
+    const isSeen = answersOf(machine);
     const before = await driver.report();
-    let done = 0;
-    const watching = this.watch(row, driver, active, before?.sheet ?? 0, () => done);
+    let done = row.goOnAt ?? 0;
+    // what goes on is cut on the sheet that was begun
+    const sheetBefore = (before?.sheet ?? 0) - (row.goOnAt === null ? 0 : 1);
+    const watching = this.watch(row, driver, active, sheetBefore, () => done, isSeen);
     try {
       const left = await driver.deliver(this.files.path(file), {
         signal: active.stop.signal,
@@ -237,13 +241,16 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
         title: `${row.jobName} – ${row.title}`,
         paper: row.paper,
         origin: row.origin,
+        from: row.goOnAt,
       });
       await this.finish(row, left);
     } catch (error) {
       if (!(error instanceof DriverError)) throw error;
       if (error.fault === 'aborted') return;
       const state = active.isPaused ? 'paused' : 'working';
-      await this.written(() => this.store.move(row.id, state, 'needs-you', { reason: reasonOf(error, machine), progress: error.done }));
+      await this.written(() =>
+        this.store.move(row.id, state, 'needs-you', { reason: reasonOf(error, machine), progress: isSeen ? error.done : 0 }),
+      );
     } finally {
       clearInterval(watching);
     }
@@ -256,8 +263,10 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     active: Active,
     sheetBefore: number,
     done: () => number,
+    isSeen: boolean,
   ): ReturnType<typeof setInterval> {
     let asking = false;
+    let keptAt = Date.now();
     return setInterval(() => {
       if (asking) return;
       asking = true;
@@ -268,6 +277,10 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
         const progress = Math.min(0.99, done());
         const carriage = isOurs ? { x: report.x, y: report.y, down: report.down } : null;
         await this.store.place(row, active.isPaused ? 'paused' : 'working', progress, carriage);
+        if (isSeen && Date.now() - keptAt > KEEP_EVERY_MS) {
+          keptAt = Date.now();
+          await this.store.keepProgress(row.id, progress);
+        }
       })()
         .catch((error: unknown) => this.logger.error(error))
         .finally(() => {

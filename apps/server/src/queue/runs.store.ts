@@ -49,6 +49,7 @@ export class RunsStore {
       inkMl,
       paper: _paper,
       origin,
+      goOnAt: _goOnAt,
       ...run
     } = row;
     if (kind === 'print') return { ...run, kind, inkMl, hasPicture };
@@ -158,7 +159,9 @@ export class RunsStore {
   /** Gives a run that is not under way to another machine, with the file for it. @returns false when it is under way meanwhile */
   async giveTo(row: RunRow, fields: Partial<RunRow>, files: Partial<Record<RunFileRole, string>>, text: string): Promise<boolean> {
     const moved = await this.tx.run(async (manager) => {
-      const { affected } = await manager.update(RunRow, { id: row.id, state: row.state }, fields as QueryDeepPartialEntity<RunRow>);
+      // elsewhere it begins anew
+      const changes = { progress: 0, goOnAt: null, ...fields } as QueryDeepPartialEntity<RunRow>;
+      const { affected } = await manager.update(RunRow, { id: row.id, state: row.state }, changes);
       if (affected !== 1) return false;
       for (const [role, file] of Object.entries(files) as [RunFileRole, string][])
         await manager.upsert(RunFileRow, { runId: row.id, role, file }, ['runId', 'role']);
@@ -316,7 +319,12 @@ export class RunsStore {
     for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason, heldFor: 'you' });
   }
 
-  /** Progress and place of the tool: told at once, written only with the next move. */
+  /** How far a run under way is, for a server that is stopped before it can say so. */
+  async keepProgress(id: string, progress: number): Promise<void> {
+    await this.tx.run((manager) => manager.update(RunRow, { id, state: In(['working', 'paused'] satisfies RunState[]) }, { progress }));
+  }
+
+  /** Progress and place of the tool: told at once, written with the next move or by `keepProgress`. */
   async place(row: RunRow, state: RunState, progress: number, carriage: Carriage): Promise<void> {
     this.carriages.set(row.id, carriage);
     this.events.emit({ type: 'run', run: this.toRun({ ...row, state, progress }, false) });

@@ -18,6 +18,10 @@ export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
   cancelled: [],
 };
 
+/** May a cut that stopped go on where it did? It has to be known where that was. */
+export const mayGoOn = (run: Run): boolean =>
+  run.kind === 'cut' && run.state === 'needs-you' && run.step === null && run.progress > 0 && run.progress < 1;
+
 export const canMove = (from: RunState, to: RunState): boolean => RUN_MOVES[from].includes(to);
 
 /** States of runs that are not over. */
@@ -94,7 +98,7 @@ export type Run = z.infer<typeof runSchema>;
 export type CutRun = z.infer<typeof cutRunSchema>;
 export type PrintRun = z.infer<typeof printRunSchema>;
 
-export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'repeat', 'first']);
+export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'go-on', 'repeat', 'first']);
 export type RunAction = z.infer<typeof runActionSchema>;
 export const actSchema = z.object({
   action: runActionSchema,

@@ -1,7 +1,7 @@
 /** A run of the queue: its picture, state and progress; one that needs you says why and what to do. */
-import { inkOn, type Run, type RunAction, type RunState } from '@lorvek/model';
+import { inkOn, mayGoOn, type Run, type RunAction, type RunState } from '@lorvek/model';
 import { format, parseISO } from 'date-fns';
-import { ArrowUpToLine, Pause, Play, RotateCcw, Repeat, Square, Hand } from 'lucide-react';
+import { ArrowUpToLine, Pause, Play, RotateCcw, Repeat, Square, Hand, StepForward } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { toast } from 'sonner';
@@ -50,6 +50,7 @@ const BUTTONS: Record<RunAction, { text: string; icon: typeof Pause }> = {
   resume: { text: 'Resume', icon: Play },
   cancel: { text: 'Cancel', icon: Square },
   retry: { text: 'Retry', icon: RotateCcw },
+  'go-on': { text: 'Go on', icon: StepForward },
   repeat: { text: 'Repeat', icon: Repeat },
   first: { text: 'To the front', icon: ArrowUpToLine },
 };
@@ -142,9 +143,11 @@ export function RunRow({ run, grip, mayGoFirst, onLook }: RunRowProps) {
       ? (['cancel'] as const)
       : run.kind === 'cut' && run.step !== null && run.state === 'needs-you'
         ? (['cancel'] as const)
-        : mayGoFirst
-          ? (['first', ...ACTIONS[run.state]] as const)
-          : ACTIONS[run.state];
+        : mayGoOn(run)
+          ? (['go-on', ...ACTIONS[run.state]] as const)
+          : mayGoFirst
+            ? (['first', ...ACTIONS[run.state]] as const)
+            : ACTIONS[run.state];
   const act = (action: RunAction): void => void api.act(run.id, action).catch((error: unknown) => toast.error(sentenceOf(error)));
   const underWay = run.state === 'working' || run.state === 'paused';
   return (
@@ -213,7 +216,7 @@ export function RunRow({ run, grip, mayGoFirst, onLook }: RunRowProps) {
                 look={action === 'cancel' ? 'stop' : action === 'retry' ? 'main' : 'plain'}
                 onClick={() => act(action)}
               >
-                <Icon size={13} /> {text}
+                <Icon size={13} /> {action === 'go-on' ? `${text} from ${Math.round(100 * run.progress)} %` : text}
               </Button>
             );
           })}
