@@ -8,9 +8,20 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Server } from 'node:http';
 import sharp from 'sharp';
-import { PAGE_ID, type CutRun, type Drawing, type DocRecord, type Job, type Page, type Run, type SheetPlates } from '@lorvek/model';
+import {
+  layUpIdOf,
+  PAGE_ID,
+  type CutRun,
+  type Drawing,
+  type DocRecord,
+  type Job,
+  type LayUp,
+  type Page,
+  type Run,
+  type SheetPlates,
+} from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
-import { RollRow } from '../src/db/entities.ts';
+import { RollRow, RunRow } from '../src/db/entities.ts';
 import { databasePath } from '../src/db/shop-folder.ts';
 import { Tx } from '../src/db/tx.ts';
 import { JobsService } from '../src/jobs/jobs.service.ts';
@@ -153,6 +164,25 @@ describe('print, then cut', () => {
     await server.http.get(`${base}/plates?sheet=99`).expect(400);
     await server.http.get(`${base}/plates?sheet=0`).expect(400);
     await server.http.get(`/api/jobs/${job.id}/sheets/film-none/plates`).expect(400);
+  });
+
+  test('a print carries its laminate; one that is no longer in Stock stops it before anything is made', async () => {
+    const kept = (
+      await server.http.post('/api/stock/supplies').send({ kind: 'laminate', name: 'Matt', widthMm: 1370, left: 9000 }).expect(201)
+    ).body as { id: string };
+    const drawing = await sticker(server, '#2f6f4e');
+    const layUp = { ...(drawing[layUpIdOf(print.id)] as LayUp), laminate: { id: kept.id, name: 'Matt' } };
+    const made = await server.app.get(JobsService).create({ name: 'Laminated' }, { ...drawing, [layUp.id]: layUp });
+    const sendIt = (orderId: string) => server.http.post(`/api/jobs/${made.id}/send`).send(order({ orderId, hold: true }));
+    const runs = (await sendIt('order-laminated').expect(201)).body as Run[];
+    const rows = await server.app.get(Tx).read((manager) => manager.find(RunRow, { where: { jobId: made.id } }));
+    expect(rows.map(({ kind, laminateId }) => [kind, laminateId]).sort()).toEqual([
+      ['cut', null],
+      ['print', kept.id],
+    ]);
+    await server.http.delete(`/api/stock/supplies/${kept.id}`).expect(200);
+    expect((await sendIt('order-laminated-2').expect(404)).body).toMatchObject({ type: 'input.missing' });
+    for (const { id } of runs) await server.http.post(`/api/runs/${id}/actions`).send({ action: 'cancel' });
   });
 
   test('colour, white and colour again are three pages: each has just its inks, by an independent reader too, and all are laid down', async () => {

@@ -96,6 +96,23 @@ describe('stock', () => {
     expect((await server.http.get('/api/stock/supplies')).body).toEqual([]);
   });
 
+  test('a print takes its laminate off what is left of it, never below nothing; one that is gone is no error', async () => {
+    const fields = { kind: 'laminate', name: 'Matt', widthMm: 1370, left: 500 };
+    const { id: laminateId } = (await server.http.post('/api/stock/supplies').send(fields).expect(201)).body as Supply;
+    const [{ id }] = (await server.http.get('/api/runs').expect(200)).body as [Run];
+    const store = server.app.get(RunsStore);
+    const use = async (lengthMm: number): Promise<boolean> => {
+      await server.app.get(Tx).run((manager) => manager.update(RunRow, { id }, { state: 'working', laminateId, lengthMm }));
+      return store.finish(await store.row(id), { pictureFile: null, offMm: null, inkMl: null, reason: null });
+    };
+    expect(await use(180)).toBe(true);
+    expect((await server.http.get('/api/stock/supplies')).body).toMatchObject([{ id: laminateId, left: 320 }]);
+    await use(1000);
+    expect((await server.http.get('/api/stock/supplies')).body).toMatchObject([{ left: 0 }]);
+    await server.http.delete(`/api/stock/supplies/${laminateId}`).expect(200);
+    expect(await use(10)).toBe(true);
+  });
+
   test('a list is looked at before it is taken, adds and changes, takes nothing away, and is taken whole or not at all', async () => {
     const send = (text: string, dry: boolean, encoding: BufferEncoding = 'utf8') =>
       server.http.post('/api/stock/list').send({ bytes: Buffer.from(text, encoding).toString('base64'), name: 'stock.csv', dry });

@@ -193,6 +193,8 @@ export class RunRow {
   @Column('simple-json', { name: 'ink_ml', nullable: true }) inkMl: Record<string, number> | null;
   /** Of a print on a desk printer. */
   @Column('simple-json', { nullable: true }) paper: PaperChoice | null;
+  /** Laminate of Stock that goes on a print. */
+  @Column('text', { name: 'laminate_id', nullable: true }) laminateId: string | null;
   /** Roll that was made of what is left of the sheet. */
   @Column('text', { name: 'offcut_id', nullable: true }) offcutId: string | null;
   @Column('text', { name: 'created_at' }) createdAt: string;

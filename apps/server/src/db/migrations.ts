@@ -265,6 +265,19 @@ export class GoingOn1700000000014 implements MigrationInterface {
   }
 }
 
+/** Laminates that prints use up. */
+export class Laminates1700000000015 implements MigrationInterface {
+  name = 'Laminates1700000000015';
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run ADD COLUMN laminate_id text');
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE run DROP COLUMN laminate_id');
+  }
+}
+
 export const MIGRATIONS = [
   First1700000000001,
   FontsAndStyles1700000000002,
@@ -280,4 +293,5 @@ export const MIGRATIONS = [
   Profiles1700000000012,
   Origins1700000000013,
   GoingOn1700000000014,
+  Laminates1700000000015,
 ];

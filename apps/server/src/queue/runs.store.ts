@@ -48,6 +48,7 @@ export class RunsStore {
       offMm,
       inkMl,
       paper: _paper,
+      laminateId: _laminate,
       origin,
       goOnAt: _goOnAt,
       ...run
@@ -281,6 +282,9 @@ export class RunsStore {
       // a roll that is gone meanwhile is no error
       if (row.rollId !== null)
         await manager.query('UPDATE roll SET length_left_mm = max(0, length_left_mm - ?) WHERE id = ?', [row.lengthMm, row.rollId]);
+      // neither is a laminate
+      if (row.laminateId !== null)
+        await manager.query('UPDATE supply SET left_amount = max(0, left_amount - ?) WHERE id = ?', [row.lengthMm, row.laminateId]);
       // ink that nobody keeps in Stock is not missed
       for (const [plate, ml] of Object.entries(inkMl ?? {}))
         await manager.query('UPDATE supply SET left_amount = max(0, left_amount - ?) WHERE plate = ?', [ml, plate]);

@@ -4,6 +4,7 @@ import { randomUUID } from 'node:crypto';
 import { InputError, StaleError } from '@lorvek/core';
 import type { PaperSize } from '@lorvek/core/print';
 import {
+  layUpOf,
   layerOf,
   printsOf,
   sendSchema,
@@ -27,6 +28,7 @@ import { MachinesService } from '../machines/machines.module.ts';
 import { SheetFilesService, type SheetAsked } from './sheet-files.service.ts';
 import { RunnerService } from './runner.service.ts';
 import { RunsStore, type NewRun } from './runs.store.ts';
+import { SuppliesService } from '../stock/supplies.service.ts';
 
 /** A printer lays down so much of a roll in a second, mm; only for the time that Send says. */
 const PRINT_MM_PER_S = 12;
@@ -52,6 +54,7 @@ export class SendService {
     private readonly sheets: SheetFilesService,
     private readonly store: RunsStore,
     private readonly runner: RunnerService,
+    private readonly supplies: SuppliesService,
   ) {}
 
   private async cutter({ machineId, setupId, cutting }: CutterChoice): Promise<NonNullable<Order['cutter']>> {
@@ -193,6 +196,7 @@ export class SendService {
       offMm: null,
       inkMl: null,
       paper: null,
+      laminateId: null,
       offcutId: null,
       state: hold ? 'held' : 'waiting',
       progress: 0,
@@ -207,6 +211,21 @@ export class SendService {
     };
   }
 
+  /** @throws InputError `input.missing` for a laminate that is no longer in Stock */
+  private async laminateOf({ layer }: PlannedSheet, { drawing }: Order): Promise<string | null> {
+    const { laminate } = layUpOf(drawing, layer.id);
+    if (!laminate) return null;
+    if (!(await this.supplies.list()).some(({ id, kind }) => id === laminate.id && kind === 'laminate'))
+      throw new InputError(
+        'missing',
+        `The laminate “${laminate.name}” of ${layer.name} is no longer in Stock. Choose another on Lay up, or none.`,
+        {
+          field: 'layers',
+        },
+      );
+    return laminate.id;
+  }
+
   private async printRun(
     sheet: PlannedSheet,
     { machine, paper, size }: NonNullable<Order['printer']>,
@@ -215,9 +234,10 @@ export class SendService {
   ): Promise<NewRun> {
     if (!paper) this.mustFit(sheet, machine, 'printer');
     const row = this.base(sheet, machine, order);
+    const laminateId = await this.laminateOf(sheet, order);
     return {
       // a desk printer takes paper of its own
-      row: { ...row, ...(paper ? { rollId: null } : {}), kind: 'print', paper, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
+      row: { ...row, ...(paper ? { rollId: null } : {}), kind: 'print', paper, laminateId, estimatedS: sheet.lengthMm / PRINT_MM_PER_S },
       files: {
         print: await this.sheets.print(
           { jobId: order.job.id, drawing: order.drawing, layer: sheet.layer.id, number: sheet.number, printer: machine },

@@ -123,5 +123,9 @@ export class StockController {
   }
 }
 
-@Module({ controllers: [StockController], providers: [StockService, StockListService, SuppliesService], exports: [StockService] })
+@Module({
+  controllers: [StockController],
+  providers: [StockService, StockListService, SuppliesService],
+  exports: [StockService, SuppliesService],
+})
 export class StockModule {}

@@ -9,12 +9,12 @@ import { mapItem, type ArtworkItem, type MeasureText, type PdfPageContent, type 
 import type { LengthUnit } from '@lorvek/core/units';
 import type { Drawing } from '../records/document.ts';
 import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT } from './paper.ts';
-import type { Film } from '../records/layers.ts';
-import { isAid } from '../queries/plain-outline.ts';
+import type { Film, Layer, PrintLayer } from '../records/layers.ts';
+import { isAid, isCutLine } from '../queries/plain-outline.ts';
 import type { Bleed } from '../plans/bleeds.ts';
 import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
-import { buildOf, filmsOf, isLeftOut, leavesOf, pageOf } from '../queries/queries.ts';
+import { buildOf, filmsOf, isLeftOut, isPrint, layerOfCutLine, layersOf, layUpOf, leavesOf, pageOf } from '../queries/queries.ts';
 import type { Job } from '../api/jobs.ts';
 import { describePrice, type ShopSettings, type StockFilm } from '../api/shop.ts';
 import type { LayingStep } from '../plans/build-plan.ts';
@@ -211,6 +211,22 @@ function stepsOf(film: Film, stock: StockFilm | undefined): string[] {
   ];
 }
 
+/** What is done with a print, in order. */
+function printSteps(drawing: Drawing, layer: PrintLayer, stock: StockFilm | undefined): string[] {
+  const isCut = leavesOf(drawing).some((leaf) => isCutLine(leaf) && layerOfCutLine(drawing, leaf) === layer.id);
+  const { laminate } = layUpOf(drawing, layer.id);
+  const press = stock?.press;
+  const pressed = press
+    ? `Press at ${press.heatC} °C for ${press.seconds} s, ${press.pressure} pressure; peel ${press.peel}`
+    : 'Press as the medium’s maker says: no recipe is in Stock';
+  return [
+    'Print, let the ink dry',
+    ...(laminate ? [`Laminate with ${laminate.name}`] : []),
+    ...(isCut ? ['Cut by its marks', 'Weed'] : []),
+    layer.medium === 'transfer' ? pressed : 'Apply to the surface',
+  ];
+}
+
 /** Standing pages that are written from the top on; a new one is begun where the room ends. */
 class Sheets {
   readonly pages: { items: ArtworkItem[]; texts: PdfText[] }[] = [];
@@ -301,9 +317,41 @@ function writeCost(sheets: Sheets, { cost, settings }: PaperInput): void {
   sheets.y -= 14;
 }
 
-/** The work ticket: as many pages as the films need. */
+/** A layer with what it takes, the rolls that Stock has for it, and boxes to tick for each step. */
+function writeLayer(
+  sheets: Sheets,
+  { stock, cost: { layers }, settings, drawing }: PaperInput,
+  layer: Layer,
+  about: string,
+  stepsWith: (entry: StockFilm | undefined) => readonly string[],
+): void {
+  const { unit } = pageOf(drawing);
+  const entry = stock.find(({ id }) => id === layer.stockId);
+  const steps = stepsWith(entry);
+  sheets.need(27 + 6 * steps.length);
+  sheets.draw(box(MARGIN, sheets.y - 3, 10, 8, layer.hex), line(MARGIN, sheets.y + 7, SHORT - MARGIN, sheets.y + 7));
+  sheets.write(`${layer.series} ${layer.name}`, MARGIN + 14, 4.2, true);
+  sheets.y -= 6;
+  const small = (text: string, downMm: number): void => {
+    sheets.write(text, MARGIN + 14, 3.2, false, SOFT);
+    sheets.y -= downMm;
+  };
+  small(about, 5);
+  const cost = layers.find((one) => one.layer.id === layer.id);
+  if (cost) small(costLine(cost, settings, unit), 5);
+  const rolls = entry?.rolls.map((roll) => `${say(roll.widthMm, unit)}${roll.isOffcut ? ' offcut' : ''}`).join(', ');
+  small(rolls ? `Rolls in stock: ${rolls}` : 'Not in stock', 8);
+  steps.forEach((step, i) => {
+    sheets.draw(box(MARGIN + 14, sheets.y - 0.8, 3.6, 3.6));
+    sheets.write(`${i + 1}. ${step}`, MARGIN + 20);
+    sheets.y -= 6;
+  });
+  sheets.y -= 8;
+}
+
+/** The work ticket: as many pages as films and prints need. */
 export function ticketPages(input: PaperInput): PdfPageContent[] {
-  const { drawing, stock } = input;
+  const { drawing } = input;
   const { surface, unit } = pageOf(drawing);
   const sheets = new Sheets(input);
   sheets.write(`Surface: ${surface.name}, ${say(surface.widthMm, unit)} × ${say(surface.heightMm, unit)}`, MARGIN);
@@ -316,36 +364,16 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
   writeSteps(sheets, input.steps);
   for (const { film, areaMm2, parts } of usedFilms(input)) {
     if (isLeftOut(film)) continue;
-    const entry = stock.find(({ id }) => id === film.stockId);
     const own = boxOf(artworkItemsOf(drawing, { film: film.id }, input.piecesOf));
-    const steps = stepsOf(film, entry);
-    sheets.need(27 + 6 * steps.length);
-    sheets.draw(box(MARGIN, sheets.y - 3, 10, 8, film.hex), line(MARGIN, sheets.y + 7, SHORT - MARGIN, sheets.y + 7));
-    sheets.write(`${film.series} ${film.name}`, MARGIN + 14, 4.2, true);
-    sheets.y -= 6;
     const size = isEmptyBox(own) ? '' : `, ${say(own.maxX - own.minX, unit)} × ${say(own.maxY - own.minY, unit)} in all`;
-    sheets.write(
-      `${parts} ${parts === 1 ? 'part' : 'parts'}${size}, ${(areaMm2 / 100).toFixed(0)} cm² of film`,
-      MARGIN + 14,
-      3.2,
-      false,
-      SOFT,
-    );
-    sheets.y -= 5;
-    const cost = input.cost.layers.find(({ layer }) => layer.id === film.id);
-    if (cost) {
-      sheets.write(costLine(cost, input.settings, unit), MARGIN + 14, 3.2, false, SOFT);
-      sheets.y -= 5;
-    }
-    const rolls = entry?.rolls.map((roll) => `${say(roll.widthMm, unit)}${roll.isOffcut ? ' offcut' : ''}`).join(', ');
-    sheets.write(rolls ? `Rolls in stock: ${rolls}` : 'Not in stock', MARGIN + 14, 3.2, false, SOFT);
-    sheets.y -= 8;
-    steps.forEach((step, i) => {
-      sheets.draw(box(MARGIN + 14, sheets.y - 0.8, 3.6, 3.6));
-      sheets.write(`${i + 1}. ${step}`, MARGIN + 20);
-      sheets.y -= 6;
-    });
-    sheets.y -= 8;
+    const about = `${parts} ${parts === 1 ? 'part' : 'parts'}${size}, ${(areaMm2 / 100).toFixed(0)} cm² of film`;
+    writeLayer(sheets, input, film, about, (entry) => stepsOf(film, entry));
+  }
+  for (const layer of layersOf(drawing)) {
+    const items = leavesOf(drawing).filter((leaf) => leaf.layer === layer.id && !isAid(leaf) && !isCutLine(leaf)).length;
+    if (!isPrint(layer) || items === 0) continue;
+    const about = `Printed on ${layer.medium} medium, ${items} ${items === 1 ? 'item' : 'items'}`;
+    writeLayer(sheets, input, layer, about, (entry) => printSteps(drawing, layer, entry));
   }
   writeCost(sheets, input);
   writeLettering(sheets, drawing, unit);

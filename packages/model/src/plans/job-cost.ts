@@ -46,6 +46,7 @@ function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly
     ...(sheet.roll.roll || sheet.roll.how === 'reported' ? [] : ['No roll is chosen: a usual width is reckoned with.']),
     ...(isPressed && entry && !entry.press ? ['No press recipe is in Stock: the time to press it is not reckoned.'] : []),
     ...(sheet.layer.type === 'print' ? ['Ink is not reckoned.'] : []),
+    ...(sheet.layer.type === 'print' && sheet.layUp.laminate ? [`${sheet.layUp.laminate.name} on it is not reckoned.`] : []),
   ];
   return { layer: sheet.layer, cost, lacks };
 }

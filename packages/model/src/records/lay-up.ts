@@ -126,6 +126,11 @@ export const layUpSchema = z.object({
     .object({ machine: z.string().max(80), widthMm: z.number().min(1).max(1e5), lengthMm: z.number().min(1).max(1e6) })
     .nullable()
     .optional(),
+  /** Of a print: the laminate of Stock that goes on it, with its name as it was chosen; absent or null: none. */
+  laminate: z
+    .object({ id: z.string().max(60), name: z.string().max(80) })
+    .nullable()
+    .optional(),
   fill: fillSchema,
   /** null: none. Absent: as the layer needs them, a print layer with cut lines four corners. */
   marks: marksSchema.nullable().optional(),

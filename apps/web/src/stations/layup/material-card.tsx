@@ -11,6 +11,7 @@ import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { Price } from '../../ui/price.tsx';
 import { change } from './change.ts';
+import { LaminatePick } from './laminate-pick.tsx';
 
 const rollText = (roll: Roll, unit: LengthUnit): string =>
   `${describeLength(roll.widthMm, unit)} wide · ${(roll.lengthLeftMm / 1000).toFixed(2)} m left${roll.isOffcut ? ' · offcut' : ''}`;
@@ -166,6 +167,7 @@ export function MaterialCard({ sheet, record, unit }: Props) {
         options={[...GRAINS]}
         onChange={(grain) => set({ grain: grain === 'any' ? null : grain })}
       />
+      {isPrint(sheet.layer) ? <LaminatePick sheet={sheet} record={record} usedMm={used} unit={unit} /> : null}
       <Figure name={sheet.of > 1 ? `Used length, ${sheet.of} sheets` : 'Used length'} strong>
         {describeLength(Math.round(used * 10) / 10, unit)}
       </Figure>

@@ -1,0 +1,72 @@
+import { describe, expect, test } from '@jest/globals';
+import { boxShape, mapOutline, translation, type Outline } from '@lorvek/core/geometry';
+import { film, printLayer, run, shapeOf, stockOf } from '../drawing.support.ts';
+import { addEdgeCut, addFilm, addItems, emptyDrawing, setLayUp, USUAL_SETTINGS, type Drawing, type PrintLayer } from '../index.ts';
+import { isUnknown } from '../queries/known-pieces.ts';
+import { knownIn } from '../queries/know.ts';
+import { jobCost } from '../plans/job-cost.ts';
+import { sheetsOf } from '../plans/plan-sheet.ts';
+import { ticketPages } from './proof-and-ticket.ts';
+
+const at = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
+const stock = [stockOf('film-a'), stockOf('print-p')];
+
+function draw(medium: PrintLayer['medium'] = 'white'): Drawing {
+  let drawing = emptyDrawing({ name: 'Wall', hex: '#ffffff', widthMm: 900, heightMm: 500 });
+  drawing = run(drawing, addFilm, { film: film('film-a') });
+  drawing = run(drawing, addFilm, { film: { ...printLayer('print-p', { medium }), name: 'Gloss' } });
+  const items = [shapeOf('item-1', 'film-a', at(10, 10, boxShape(60, 30))), shapeOf('item-2', 'print-p', at(120, 10, boxShape(80, 50)))];
+  return run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
+}
+
+function linesOf(drawing: Drawing): string[] {
+  const knownOf = knownIn(drawing, () => undefined, new Map());
+  const pages = ticketPages({
+    drawing,
+    job: { name: 'Plates', customer: '', dueOn: null, revision: 1 },
+    piecesOf: (item) => {
+      const known = knownOf(item);
+      return isUnknown(known) ? [] : known.pieces;
+    },
+    dimensions: [],
+    pictures: [],
+    bleeds: [],
+    stock,
+    steps: [],
+    cost: jobCost(sheetsOf(drawing, stock, knownOf, 'job-x'), stock, USUAL_SETTINGS),
+    settings: USUAL_SETTINGS,
+    measure: () => 10,
+    today: '2026-03-02',
+  });
+  return pages.flatMap(({ texts = [] }) => texts.map(({ text }) => text));
+}
+
+describe('the work ticket', () => {
+  test('names prints as well as films, with what is done with them', () => {
+    const lines = linesOf(draw());
+    expect(lines.filter((text) => text.endsWith('Gloss'))).toHaveLength(1);
+    expect(lines).toContain('Printed on white medium, 1 item');
+    expect(lines.filter((text) => /^1\. (Cut|Print)/.test(text))).toHaveLength(2);
+    expect(lines.filter((text) => text.includes('Ink is not reckoned'))).toHaveLength(1);
+    expect(lines.join('\n')).not.toMatch(/Laminate|Cut by its marks/);
+  });
+
+  test('a print with an edge cut and a laminate is laminated before it is cut', () => {
+    let drawing = run(draw(), addEdgeCut, { id: 'item-cut', of: ['item-2'], fields: { distanceMm: 3 } });
+    drawing = run(drawing, setLayUp, { film: 'print-p', fields: { laminate: { id: 'supply-1', name: 'Matt 1370' } } });
+    const steps = linesOf(drawing).filter((text) => /^\d\. /.test(text));
+    const print = steps.slice(steps.findIndex((text) => text.includes('Print')));
+    expect(print.map((text) => text.slice(3))).toEqual([
+      'Print, let the ink dry',
+      'Laminate with Matt 1370',
+      'Cut by its marks',
+      'Weed',
+      'Apply to the surface',
+    ]);
+    expect(linesOf(drawing).filter((text) => text.includes('Matt 1370 on it is not reckoned'))).toHaveLength(1);
+  });
+
+  test('transfer print says how it is pressed', () => {
+    expect(linesOf(draw('transfer')).some((text) => text.startsWith('2. Press'))).toBe(true);
+  });
+});
