@@ -66,6 +66,19 @@ class Plates {
     return values;
   }
 
+  /** Puts one ink besides what is there. */
+  add(name: string, cover: Cover, amountAt: (x: number, y: number) => number): void {
+    const layer = this.layer(name);
+    for (let row = 0; row < cover.height; row++) {
+      const y = cover.y + row;
+      const line = (this.height - 1 - y) * this.width + cover.x;
+      for (let column = 0; column < cover.width; column++) {
+        const amount = (cover.share[row * cover.width + column] as number) * amountAt(cover.x + column, y);
+        layer[line + column] = (layer[line + column] as number) * (1 - amount) + amount;
+      }
+    }
+  }
+
   /** Paints over what is there: everything gives way by the cover, the colour's own inks come in its place. */
   paint(cover: Cover, inksAt: (x: number, y: number) => PixelInks): void {
     const { inOrder, width, height } = this;
@@ -168,11 +181,16 @@ function paintPicture(
   const pixel = { process, alpha: 0 };
   const { width, height, inks, alpha } = shrunk;
   const [m0, m1, m2, m3, m4, m5] = back;
-  plates.paint(cover, (x, y) => {
+  const indexAt = (x: number, y: number): number => {
     const u = Math.min(width - 1, Math.max(0, Math.floor((m0 * (x + 0.5) + m2 * (y + 0.5) + m4) * width)));
     const v = Math.min(height - 1, Math.max(0, Math.floor((1 - (m1 * (x + 0.5) + m3 * (y + 0.5) + m5)) * height)));
-    const i = v * width + u;
-    for (let k = 0; k < 4; k++) process[k] = (inks[4 * i + k] as number) / 255;
+    return v * width + u;
+  };
+  if (item.ink?.spot !== undefined) return plates.add(item.ink.spot, cover, (x, y) => (alpha[indexAt(x, y)] as number) / 255);
+  const own = item.ink && (item.ink.cmyk ?? plates.process(item.ink.hex));
+  plates.paint(cover, (x, y) => {
+    const i = indexAt(x, y);
+    for (let k = 0; k < 4; k++) process[k] = own ? (own[k] as number) : (inks[4 * i + k] as number) / 255;
     pixel.alpha = (alpha[i] as number) / 255;
     return pixel;
   });

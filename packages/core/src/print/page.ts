@@ -36,6 +36,8 @@ export type PrintItem = (
       readonly picture: string;
       /** From the unit square, y up, to the form. */
       readonly matrix: Matrix;
+      /** All of it is this one colour, as much of it as its alpha says: a plate that came with a picture. A spot lies besides other inks. */
+      readonly ink?: PrintColour | undefined;
       /** Shown only within, in the form's space. */
       readonly clip?: Outline | undefined;
     }

@@ -16,7 +16,16 @@ import {
   weld,
   type Matrix,
 } from '../geometry/index.ts';
-import { coverOf, makePlates, openProfile, writePrintPdf, type PrintPage, type PrintPicture, type ProcessColours } from './index.ts';
+import {
+  coverOf,
+  makePlates,
+  openProfile,
+  writePrintPdf,
+  type PrintColour,
+  type PrintPage,
+  type PrintPicture,
+  type ProcessColours,
+} from './index.ts';
 
 const work = mkdtempSync(join(tmpdir(), 'lorvek-print-'));
 afterAll(() => rmSync(work, { recursive: true, force: true }));
@@ -140,6 +149,68 @@ describe('the print file', () => {
   });
 });
 
+/** Cover of each ink of a file's first page, by an independent reader. */
+function readApart(file: Buffer): Record<string, number> {
+  const dir = mkdtempSync(join(work, 'apart-'));
+  writeFileSync(join(dir, 'page.pdf'), file);
+  const into = join(dir, 'sep%d.tif');
+  execFileSync('gs', ['-q', '-dNOPAUSE', '-dBATCH', '-dSAFER', '-sDEVICE=tiffsep', '-r100', '-o', into, join(dir, 'page.pdf')]);
+  const script = `import sys,glob,json
+from PIL import Image
+import numpy as np
+out={}
+for f in glob.glob(sys.argv[1]+'/sep1(*).tif'):
+    out[f.split('(')[1].split(')')[0]]=float((255-np.asarray(Image.open(f).convert('L'),dtype=float)).mean()/255)
+print(json.dumps(out))`;
+  return JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, dir], { encoding: 'utf8' })) as Record<string, number>;
+}
+
+describe('pictures that are plates of one ink', () => {
+  const gold = { hex: '#c8a028', spot: 'Old gold' };
+  const withPlate = (ink: PrintColour): PrintPage => ({
+    ...page,
+    forms: [
+      {
+        id: 'a',
+        items: [
+          ...(page.forms[0]?.items ?? []).filter((item) => item.kind === 'picture' || item.fill?.spot === undefined),
+          { kind: 'picture', picture: 'plate', matrix: [30, 0, 0, 30, 10, 5], ink },
+        ],
+      },
+    ],
+  });
+  const without: PrintPage = { ...page, forms: [{ id: 'a', items: withPlate(gold).forms[0]!.items.slice(0, -1) }] };
+
+  test('a spot lies besides the other inks, as much as its alpha says, in the file as on the plates', async () => {
+    const own = await makePlates(withPlate(gold), { dpi: 100, profile: inks, pictures: () => picture(240) });
+    const plain = await makePlates(without, { dpi: 100, profile: inks, pictures: () => picture(240) });
+    const [found, before] = [readApart(await written(withPlate(gold))), readApart(await written(without))];
+    for (const { name, cover, data } of plain) {
+      expect(own.find((plate) => plate.name === name)!.data).toEqual(data);
+      expect([name, Math.abs(found[name]! - before[name]!) < 0.001, Math.abs(found[name]! - cover) < 0.005]).toEqual([name, true, true]);
+    }
+    const plate = own.find(({ name }) => name === 'Old gold')!;
+    expect(plate.cover).toBeGreaterThan(0.01);
+    expect(Math.abs(found['Old gold']! - plate.cover)).toBeLessThan(0.002);
+  });
+
+  test('laid down in process inks it has their values, under its alpha', async () => {
+    const page = withPlate({ hex: '#c8a028', cmyk: [0.1, 0.3, 0.9, 0] });
+    const own = await makePlates(page, { dpi: 100, profile: inks, pictures: () => picture(240) });
+    const file = await written(page);
+    const found = readApart(file);
+    for (const { name, cover } of own) expect([name, Math.abs(cover - found[name]!) < 0.005]).toEqual([name, true]);
+    expect(own.map(({ name }) => name)).not.toContain('Old gold');
+  });
+
+  test('it can stand for white', async () => {
+    const white = { coverage: 'named-spot', spots: ['Old gold'], bend: 1, strengthPct: 100, spreadMm: 0, trim: { contours: [] } } as const;
+    const own = await makePlates({ ...withPlate(gold), white }, { dpi: 100, profile: inks, pictures: () => picture(240) });
+    const coverOfPlate = (name: string): number => own.find((plate) => plate.name === name)!.cover;
+    expect(Math.abs(coverOfPlate('White') - coverOfPlate('Old gold'))).toBeLessThan(0.002);
+  });
+});
+
 describe('plates', () => {
   test('without a profile black takes what the colours share; a picture whose pixels are not given is told', async () => {
     const grey = {
@@ -172,17 +243,7 @@ describe('plates', () => {
   });
 
   test('what an independent reader finds in the file is what the plates say, within half a percent of the page', async () => {
-    const file = join(work, 'plates.pdf');
-    writeFileSync(file, await written(page));
-    execFileSync('gs', ['-q', '-dNOPAUSE', '-dBATCH', '-dSAFER', '-sDEVICE=tiffsep', '-r100', '-o', join(work, 'sep%d.tif'), file]);
-    const script = `import sys,glob,json
-from PIL import Image
-import numpy as np
-out={}
-for f in glob.glob(sys.argv[1]+'/sep1(*).tif'):
-    out[f.split('(')[1].split(')')[0]]=float((255-np.asarray(Image.open(f).convert('L'),dtype=float)).mean()/255)
-print(json.dumps(out))`;
-    const found = JSON.parse(execFileSync('/usr/bin/python3', ['-c', script, work], { encoding: 'utf8' })) as Record<string, number>;
+    const found = readApart(await written(page));
     const own = await makePlates(page, { dpi: 100, profile: inks, pictures: () => picture(240) });
     for (const { name, cover } of own) expect([name, Math.abs(cover - (found[name] ?? -1)) < 0.005]).toEqual([name, true]);
     expect(own.map(({ name }) => name)).toContain('House Gold');

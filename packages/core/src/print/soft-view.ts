@@ -67,8 +67,8 @@ function spotColours(page: PrintPage): Map<string, [number, number, number]> {
   const out = new Map<string, [number, number, number]>();
   for (const { items } of page.forms)
     for (const item of items)
-      if (item.kind === 'shape')
-        for (const colour of [item.fill, item.stroke]) if (colour?.spot !== undefined) out.set(colour.spot, bytesOf(colour.hex));
+      for (const colour of item.kind === 'shape' ? [item.fill, item.stroke] : [item.ink])
+        if (colour?.spot !== undefined) out.set(colour.spot, bytesOf(colour.hex));
   return out;
 }
 

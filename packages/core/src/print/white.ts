@@ -26,9 +26,19 @@ export const WHITE_INK = 'White';
 const bytesOf = (hex: string): [number, number, number] =>
   [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
 
+/** What of an item has one of some inks; undefined: nothing. */
+function withInks(item: PrintItem, wanted: ReadonlySet<string>): PrintItem | undefined {
+  const has = (spot: string | undefined): boolean => spot !== undefined && wanted.has(spot);
+  if (item.kind === 'picture') return has(item.ink?.spot) ? item : undefined;
+  const { gradient: _gradient, stroke, fill, ...rest } = item;
+  const own = { ...rest, fill: fill && has(fill.spot) ? fill : null, ...(stroke && has(stroke.spot) ? { stroke } : {}) };
+  return own.fill || own.stroke ? own : undefined;
+}
+
 /** What an item covers: its fill and its line, or its picture's frame. @param wanted only what has one of these inks */
 function outlinesOf(item: PrintItem, wanted: ReadonlySet<string> | undefined): Outline[] {
-  if (item.kind === 'picture') return wanted ? [] : [item.clip ?? mapOutline(item.matrix, boxShape(1, 1))];
+  if (item.kind === 'picture')
+    return wanted && !wanted.has(item.ink?.spot ?? '') ? [] : [item.clip ?? mapOutline(item.matrix, boxShape(1, 1))];
   const has = (spot: string | undefined): boolean => !wanted || (spot !== undefined && wanted.has(spot));
   const line =
     item.stroke && has(item.stroke.spot) ? [strokeToShape(item.outline, { width: item.stroke.widthMm, cap: 'butt', join: 'mitre' })] : [];
@@ -54,9 +64,12 @@ export function whiteOutline(page: PrintPage, white: WhiteCoverage, letsThrough:
   const { coverage, spots, spreadMm, trim } = white;
   if (coverage === 'whole-sheet') return spread(weld([trim]), spreadMm);
   if (coverage === 'more-under-dark' || coverage === 'more-under-light') return undefined;
-  const isSoft = page.forms.some(({ items }) => items.some((item) => item.kind === 'picture' && letsThrough(item.picture)));
-  if (coverage === 'where-printed' && isSoft) return undefined;
   const wanted = coverage === 'named-spot' ? new Set(spots) : undefined;
+  const isAsked = (item: PrintItem): boolean => !wanted || withInks(item, wanted) !== undefined;
+  const isSoft = page.forms.some(({ items }) =>
+    items.some((item) => item.kind === 'picture' && isAsked(item) && letsThrough(item.picture)),
+  );
+  if (isSoft) return undefined;
   const forms = new Map(page.forms.map((form) => [form.id, outlineOfForm(form, wanted, spreadMm)]));
   return { contours: page.placements.flatMap(({ form, map }) => mapOutline(map, forms.get(form) ?? { contours: [] }).contours) };
 }
@@ -240,13 +253,15 @@ export async function whiteShares(
     return out;
   }
   const seen = new Seen(width, height);
+  const wanted = white.coverage === 'named-spot' ? new Set(white.spots) : undefined;
   const forms = new Map(page.forms.map((form) => [form.id, form]));
   for (const [i, { form, map }] of page.placements.entries()) {
     const { items = [], clip } = forms.get(form) ?? {};
     const within = clip && outlineOfBox(clip);
-    for (const item of items) {
+    for (const one of items) {
       if (control.signal?.aborted) throw new CancelledError();
-      await paintItem(seen, item, compose(toPixels, map), within, pictures, control);
+      const item = wanted ? withInks(one, wanted) : one;
+      if (item) await paintItem(seen, item, compose(toPixels, map), within, pictures, control);
     }
     control.onProgress?.(i + 1, page.placements.length, 'white');
   }

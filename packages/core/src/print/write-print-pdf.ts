@@ -64,11 +64,19 @@ function pathOf({ contours }: Outline): string {
     .join('\n');
 }
 
+type PictureItem = Extract<PrintItem, { kind: 'picture' }>;
+
+/** A picture as the file's resources call it: of one that is in a single ink there may be several. */
+const pictureKey = ({ picture, ink }: PictureItem): string =>
+  ink ? `${picture}-${[ink.hex.slice(1), ink.spot === undefined ? '' : 's', ...(ink.cmyk ?? [])].join('-')}` : picture;
+
 /** What forms name and the page's resources hold: inks, courses, pictures. */
 class Resources {
   readonly spaces = new Map<string, number>();
   readonly courses: string[] = [];
   readonly pictures = new Map<string, number>();
+  /** Masks of pictures that are plates of a spot. */
+  readonly masks = new Map<string, number>();
   private readonly inks: ProcessColours | undefined;
 
   constructor(inks: ProcessColours | undefined) {
@@ -135,7 +143,10 @@ function between(a: GradientStop, b: GradientStop, t: number): GradientStop {
 function itemContent(item: PrintItem, resources: Resources): string {
   if (item.kind === 'picture') {
     const clip = item.clip ? `${pathOf(item.clip)}\nW n\n` : '';
-    return `q\n${clip}${numbers(item.matrix)} cm /P${item.picture} Do\nQ`;
+    // the ink everywhere under a mask, over what is there: the form that leaves the other plates as they are
+    if (item.ink?.spot !== undefined)
+      return `q\n${clip}${numbers(item.matrix)} cm /Over gs ${resources.setting(item.ink, false)} /M${pictureKey(item)} gs\n0 0 1 1 re\nf\nQ`;
+    return `q\n${clip}${numbers(item.matrix)} cm /P${pictureKey(item)} Do\nQ`;
   }
   const path = pathOf(item.outline);
   if (path === '') return '';
@@ -149,17 +160,24 @@ function itemContent(item: PrintItem, resources: Resources): string {
   return parts.join('\n');
 }
 
-/** Rows of a picture as samples in the file's colours, or of its alpha. */
+/** Rows of a picture as samples in the file's colours, or of its alpha. @param wanted values that all pixels have, where they do */
 async function* samplesOf(
   picture: PrintPicture,
   inks: ProcessColours | undefined,
-  wanted: 'colour' | 'alpha',
+  wanted: 'colour' | 'alpha' | readonly number[],
   control: Control,
 ): AsyncGenerator<Uint8Array> {
   const batch = Math.max(1, Math.floor(BATCH_PX / picture.widthPx));
   for (let y = 0; y < picture.heightPx; y += batch) {
     if (control.signal?.aborted) throw new CancelledError();
     const count = Math.min(batch, picture.heightPx - y);
+    if (typeof wanted === 'object') {
+      const flat = Uint8Array.from(wanted, (v) => Math.round(255 * v));
+      const out = new Uint8Array(flat.length * picture.widthPx * count);
+      for (let i = 0; i < out.length; i += flat.length) out.set(flat, i);
+      yield out;
+      continue;
+    }
     const rgba = await picture.rows(y, count);
     const pixels = picture.widthPx * count;
     if (rgba.length < 4 * pixels) throw new InputError('picture', 'A picture is shorter than it says.');
@@ -173,15 +191,34 @@ async function* samplesOf(
   }
 }
 
-async function writePicture(file: PdfFile, picture: PrintPicture, inks: ProcessColours | undefined, control: Control): Promise<number> {
-  const size = `/Type /XObject /Subtype /Image /Width ${picture.widthPx} /Height ${picture.heightPx} /BitsPerComponent 8`;
+const sizeOf = ({ widthPx, heightPx }: PrintPicture): string =>
+  `/Type /XObject /Subtype /Image /Width ${widthPx} /Height ${heightPx} /BitsPerComponent 8`;
+
+/** The alpha of a picture as a mask over the unit square. */
+async function writeMask(file: PdfFile, picture: PrintPicture, control: Control): Promise<number> {
+  const image = await file.stream(`${sizeOf(picture)} /ColorSpace /DeviceGray`, samplesOf(picture, undefined, 'alpha', control));
+  return file.stream(
+    `/Type /XObject /Subtype /Form /BBox [0 0 1 1] /Group << /S /Transparency /CS /DeviceGray >> /Resources << /XObject << /M ${image} 0 R >> >>`,
+    [strToU8('q 1 0 0 1 0 0 cm /M Do Q')],
+  );
+}
+
+/** @param flat values that all pixels have: only the alpha is the picture's */
+async function writePicture(
+  file: PdfFile,
+  picture: PrintPicture,
+  inks: ProcessColours | undefined,
+  control: Control,
+  flat?: readonly number[],
+): Promise<number> {
+  const size = sizeOf(picture);
   const mask = picture.hasAlpha
     ? await file.stream(`${size} /ColorSpace /DeviceGray`, samplesOf(picture, inks, 'alpha', control))
     : undefined;
   const space = inks ? '/DeviceCMYK' : '/DeviceRGB';
   return file.stream(
     `${size} /ColorSpace ${space}${mask === undefined ? '' : ` /SMask ${mask} 0 R`}`,
-    samplesOf(picture, inks, 'colour', control),
+    samplesOf(picture, inks, flat ?? 'colour', control),
   );
 }
 
@@ -189,10 +226,13 @@ const usedSpots = (forms: readonly PrintForm[]): Map<string, PrintColour> => {
   const out = new Map<string, PrintColour>();
   for (const { items } of forms)
     for (const item of items)
-      if (item.kind === 'shape')
-        for (const colour of [item.fill, item.stroke]) if (colour?.spot !== undefined) out.set(colour.spot, colour);
+      for (const colour of item.kind === 'shape' ? [item.fill, item.stroke] : [item.ink])
+        if (colour?.spot !== undefined) out.set(colour.spot, colour);
   return out;
 };
+
+/** Paints over what is there without taking its inks away. */
+const OVER = '/Over << /OP true /op true /OPM 1 >>';
 
 const separation = (name: string, look: readonly number[], space: string): string =>
   `[/Separation ${nameOf(name)} ${space} << /FunctionType 2 /Domain [0 1] /C0 [${look.map((_, i) => (space === '/DeviceRGB' ? 1 : 0) * Number(i >= 0)).join(' ')}] /C1 [${numbers(look)}] /N 1 >>]`;
@@ -283,12 +323,17 @@ async function writeParts(
   { paintsArt, written }: { readonly paintsArt: boolean; readonly written: Map<string, number> },
 ): Promise<PageParts> {
   const resources = new Resources(inks);
-  const names = new Set(page.forms.flatMap(({ items }) => items.flatMap((item) => (item.kind === 'picture' ? [item.picture] : []))));
+  const items = page.forms.flatMap((form) => form.items.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
   // a picture of several passes is stored once
-  for (const name of paintsArt ? names : []) {
-    const number = written.get(name) ?? (await writePicture(file, pictures(name), inks, control));
-    written.set(name, number);
-    resources.pictures.set(name, number);
+  for (const [key, { picture, ink }] of paintsArt ? new Map(items.map((item) => [pictureKey(item), item])) : []) {
+    const isPlate = ink?.spot !== undefined;
+    const write = (): Promise<number> =>
+      isPlate
+        ? writeMask(file, pictures(picture), control)
+        : writePicture(file, pictures(picture), inks, control, ink && resources.values(ink));
+    const number = written.get(key) ?? (await write());
+    written.set(key, number);
+    (isPlate ? resources.masks : resources.pictures).set(key, number);
   }
   const contents = (paintsArt ? page.forms : []).map(({ id, items, clip }) => ({
     id,
@@ -302,8 +347,12 @@ async function writeParts(
     ([name, colour]) => `${nameOf(name)} ${separation(name, resources.values({ hex: colour.hex, cmyk: colour.cmyk }), resources.space)}`,
   );
   const xobjects = [...resources.pictures].map(([name, n]) => `/P${name} ${n} 0 R`).join(' ');
+  const states = [
+    ...(resources.masks.size > 0 ? [OVER] : []),
+    ...[...resources.masks].map(([key, n]) => `/M${key} << /SMask << /Type /Mask /S /Luminosity /G ${n} 0 R >> >>`),
+  ].join(' ');
   const shared = await file.object(
-    `<< /XObject << ${xobjects} >> /ColorSpace << ${spots.join(' ')} >> /Shading << ${resources.courses.join(' ')} >> >>`,
+    `<< /XObject << ${xobjects} >> /ExtGState << ${states} >> /ColorSpace << ${spots.join(' ')} >> /Shading << ${resources.courses.join(' ')} >> >>`,
   );
   const formNumbers = new Map<string, number>();
   const half = 1e5;
@@ -324,7 +373,7 @@ async function writeParts(
   const marks = page.marks.contours.length > 0 ? `q ${black}\n${pathOf(page.marks)}\nf\nQ\n` : '';
   return {
     content: `${placed}\n${marks}${white.content}${lines.content}`,
-    resources: `<< /XObject << ${[...formNumbers].map(([id, n]) => `/F${id} ${n} 0 R`).join(' ')} >> /ExtGState << /Over << /OP true /op true /OPM 1 >> ${white.states} >> /ColorSpace << ${white.spaces}${lines.spaces} >> /Properties << ${white.properties}${lines.properties} >> >>`,
+    resources: `<< /XObject << ${[...formNumbers].map(([id, n]) => `/F${id} ${n} 0 R`).join(' ')} >> /ExtGState << ${OVER} ${white.states} >> /ColorSpace << ${white.spaces}${lines.spaces} >> /Properties << ${white.properties}${lines.properties} >> >>`,
     layers: [...white.layers, ...lines.layers],
   };
 }

@@ -44,7 +44,7 @@ function carriedPicture(item: PrintPictureItem, mm: number, zone: Outline): Prin
     const angle = (2 * Math.PI * i) / DIRECTIONS;
     const by = translation(mm * Math.cos(angle), mm * Math.sin(angle));
     const clip = keepOverlap([mapOutline(by, frame), zone]);
-    return clip.contours.length === 0 ? [] : [{ kind: 'picture', picture: item.picture, matrix: compose(by, item.matrix), clip }];
+    return clip.contours.length === 0 ? [] : [{ ...item, matrix: compose(by, item.matrix), clip }];
   }).flat();
 }
 

@@ -31,7 +31,8 @@ export const pictureMatrix = (leaf: Extract<LeafItem, { kind: 'picture' }>): Mat
 export function artOf(leaf: LeafItem, pieces: readonly Piece[], treatmentHex: string): PrintItem[] {
   if (leaf.kind === 'picture') {
     const clip: Outline | undefined = leaf.clip === undefined ? undefined : pieces[0] && mapOutline(leaf.matrix, pieces[0].outline);
-    return [{ kind: 'picture', picture: leaf.asset, matrix: pictureMatrix(leaf), ...(clip ? { clip } : {}) }];
+    const ink = leaf.ink && colourOf(leaf.ink);
+    return [{ kind: 'picture', picture: leaf.asset, matrix: pictureMatrix(leaf), ...(ink ? { ink } : {}), ...(clip ? { clip } : {}) }];
   }
   return pieces.map((piece): PrintItem => {
     const outline = mapOutline(leaf.matrix, piece.outline);

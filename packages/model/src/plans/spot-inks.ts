@@ -14,9 +14,9 @@ export interface SpotInk {
 /** Inks that the items of a layer have, in the order they come. */
 export function spotInksOf(drawing: Drawing, layerId: string): SpotInk[] {
   const found = new Map<string, SpotInk>();
-  for (const { layer, paint } of leavesOf(drawing))
-    if (layer === layerId)
-      for (const colour of [paint?.fill, paint?.stroke])
+  for (const leaf of leavesOf(drawing))
+    if (leaf.layer === layerId)
+      for (const colour of leaf.kind === 'picture' ? [leaf.ink] : [leaf.paint?.fill, leaf.paint?.stroke])
         if (colour?.spot !== undefined && !found.has(colour.spot)) found.set(colour.spot, { name: colour.spot, hex: colour.hex });
   return [...found.values()];
 }
@@ -30,7 +30,8 @@ function inked(spots: NonNullable<PrintLayer['spots']>, colour: PrintColour): Pr
 
 /** An item with its inks as the layer has them laid down. */
 export function inkedBy(spots: PrintLayer['spots'], item: PrintItem): PrintItem {
-  if (!spots || item.kind !== 'shape') return item;
+  if (!spots) return item;
+  if (item.kind === 'picture') return item.ink ? { ...item, ink: inked(spots, item.ink) } : item;
   return {
     ...item,
     fill: item.fill && inked(spots, item.fill),

@@ -180,6 +180,8 @@ export const pictureSchema = z.object({
   clip: z.string().max(4_000_000).optional(),
   /** Where it is not transparent, its own pixels, y up; worked out once for its file, for edge cuts. */
   silhouette: z.string().max(4_000_000).optional(),
+  /** It is a plate that came with a picture: all of it is this one ink, as much as it covers. */
+  ink: colourSchema.optional(),
   /** Not shown; its trace stands for it. */
   hidden: z.boolean().optional(),
   trace: traceSchema.optional(),
