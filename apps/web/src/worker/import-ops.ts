@@ -293,7 +293,14 @@ export async function pageLook({ bytes, page }: { readonly bytes: Uint8Array; re
   };
 }
 
-/** A TIFF as a PNG, its resolution kept. @throws AppError `input.picture`, `limit.picture` */
-export async function tiffToPng(bytes: Uint8Array): Promise<Uint8Array> {
-  return writePng(await readTiff(bytes));
+/** A picture as a PNG, its resolution kept, and each ink of its own name as one. */
+export interface ReadPicture {
+  readonly png: Uint8Array;
+  readonly plates: readonly { readonly name: string; readonly hex: string; readonly png: Uint8Array }[];
+}
+
+/** @throws AppError `input.picture`, `limit.picture` */
+export async function tiffToPng(bytes: Uint8Array): Promise<ReadPicture> {
+  const { plates = [], ...picture } = await readTiff(bytes);
+  return { png: writePng(picture), plates: plates.map(({ name, hex, data }) => ({ name, hex, png: writePng({ ...picture, data }) })) };
 }

@@ -13,7 +13,7 @@ import type { CleanAnswer, CleanAsked } from './clean-ops.ts';
 import type { TraceAnswer, TraceAsked } from './trace-ops.ts';
 import type { WriteAsked } from './write-ops.ts';
 import type { Bleed } from '@lorvek/model/bleeds';
-import type { ImportAsked, Imported, PageLook } from './import-ops.ts';
+import type { ImportAsked, Imported, PageLook, ReadPicture } from './import-ops.ts';
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
 import type { SplitKeys } from '@lorvek/core/build';
 import type { StackAnswer, StackAsked, StackedPart } from './stack-ops.ts';
@@ -47,7 +47,7 @@ export interface Requests {
   stack: { input: StackAsked; output: StackAnswer };
   import: { input: ImportAsked; output: Imported };
   'page-look': { input: { bytes: Uint8Array; page: number }; output: PageLook };
-  tiff: { input: { bytes: Uint8Array }; output: Uint8Array };
+  tiff: { input: { bytes: Uint8Array }; output: ReadPicture };
   trace: { input: TraceAsked; output: TraceAnswer };
   silhouette: { input: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>; output: string };
   /** Outlines of pictures, their own pixels, y up; empty when there is none. */

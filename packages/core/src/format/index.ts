@@ -23,5 +23,6 @@ export { writeDxf } from './write-dxf.ts';
 export { textMeasure, writePdf, writePdfPages, type MeasureText, type PdfPageContent, type PdfPicture, type PdfText } from './write-pdf.ts';
 export { withResolution, writePng, type PngPicture } from './write-png.ts';
 export { readTiff, type TiffPicture } from './read-tiff.ts';
+export type { PicturePlate } from './tiff-inks.ts';
 export { readHpgl } from './read-hpgl.ts';
 export { readDxf, type ReadDxfOptions } from './dxf/read-dxf.ts';

@@ -3,14 +3,15 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { readTiff } from './index.ts';
 
-type Tag = readonly [id: number, kind: 'short' | 'long' | 'rational', values: readonly number[]];
+type Tag = readonly [id: number, kind: 'short' | 'long' | 'rational' | 'ascii', values: readonly number[]];
+const ascii = (text: string): readonly number[] => Array.from(text, (c) => c.charCodeAt(0));
 
 /** A file of one strip (TIFF 6.0), little-endian. */
 function tiff(tags: readonly Tag[], strip: Uint8Array): Uint8Array {
   const all = [...tags, [273, 'long', [8]] as Tag, [279, 'long', [strip.length]] as Tag].sort((a, b) => a[0] - b[0]);
   const even = strip.length + (strip.length % 2);
   const directory = 8 + even;
-  const bytesOf = { short: 2, long: 4, rational: 8 };
+  const bytesOf = { short: 2, long: 4, rational: 8, ascii: 1 };
   let free = directory + 2 + 12 * all.length + 4;
   const out = new DataView(new ArrayBuffer(free + 256));
   const bytes = new Uint8Array(out.buffer);
@@ -21,13 +22,14 @@ function tiff(tags: readonly Tag[], strip: Uint8Array): Uint8Array {
   all.forEach(([id, kind, values], k) => {
     const at = directory + 2 + 12 * k;
     out.setUint16(at, id, true);
-    out.setUint16(at + 2, { short: 3, long: 4, rational: 5 }[kind], true);
+    out.setUint16(at + 2, { short: 3, long: 4, rational: 5, ascii: 2 }[kind], true);
     out.setUint32(at + 4, values.length, true);
     const isInline = values.length * bytesOf[kind] <= 4;
     let place = isInline ? at + 8 : free;
     if (!isInline) out.setUint32(at + 8, free, true);
     for (const value of values) {
-      if (kind === 'short') out.setUint16(place, value, true);
+      if (kind === 'ascii') out.setUint8(place, value);
+      else if (kind === 'short') out.setUint16(place, value, true);
       else out.setUint32(place, Math.round(kind === 'rational' ? value * 1000 : value), true);
       if (kind === 'rational') out.setUint32(place + 4, 1000, true);
       place += bytesOf[kind];
@@ -145,6 +147,105 @@ describe('pixels', () => {
     );
     expect(fax.pixelsPerMm).toBeCloseTo(204 / 25.4, 6);
     expect(fax.pixelAspect).toBeCloseTo(204 / 98, 6);
+  });
+});
+
+describe('inks of their own names', () => {
+  /** Samples in 0 to 255, as many a pixel as there are inks. */
+  const separated = (width: number, pixels: readonly (readonly number[])[], more: readonly Tag[]): Uint8Array => {
+    const samples = pixels[0]!.length;
+    const strip = Uint8Array.from(pixels.flat());
+    const height = pixels.length / width;
+    const tags: Tag[] = [
+      [256, 'long', [width]],
+      [257, 'long', [height]],
+      [258, 'short', Array.from({ length: samples }, () => 8)],
+      [259, 'short', [1]],
+      [262, 'short', [5]],
+      [277, 'short', [samples]],
+      [278, 'long', [height]],
+      ...more,
+    ];
+    return tiff(tags, strip);
+  };
+  const alphaOf = (data: Uint8ClampedArray): number[] => Array.from({ length: data.length / 4 }, (_, i) => data[4 * i + 3]!);
+
+  test('law: each plate has just its samples, the picture just its process inks', async () => {
+    const sample = fc.integer({ min: 0, max: 255 });
+    const pixels = fc.array(fc.tuple(sample, sample, sample, sample, sample, sample), { minLength: 2, maxLength: 12 });
+    await fc.assert(
+      fc.asyncProperty(pixels, async (all) => {
+        const file = separated(1, all, [
+          [338, 'short', [0, 0]],
+          [333, 'ascii', ascii('Old gold\0Varnish\0')],
+        ]);
+        const { data, plates = [] } = await readTiff(file);
+        expect(plates.map(({ name }) => name)).toEqual(['Old gold', 'Varnish']);
+        expect(plates.map((plate) => alphaOf(plate.data))).toEqual([all.map((p) => p[4]), all.map((p) => p[5])]);
+        expect(new Set(plates.flatMap((plate) => plate.data.slice(0, 3).join()))).toHaveProperty('size', 2);
+        const plain = await readTiff(
+          separated(
+            1,
+            all.map((p) => p.slice(0, 4)),
+            [],
+          ),
+        );
+        expect(data).toEqual(plain.data);
+        expect(plain.plates).toBeUndefined();
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test.each<[string, readonly number[], readonly Tag[], string[], number[]]>([
+    [
+      'all named, in an order of their own',
+      [10, 200, 30, 40, 50],
+      [
+        [332, 'short', [2]],
+        [333, 'ascii', ascii('Frost\0Black\0Cyan\0Yellow\0Magenta\0')],
+      ],
+      ['Frost'],
+      [10],
+    ],
+    ['no names', [0, 0, 0, 0, 77], [[338, 'short', [0]]], ['Ink 5'], [77]],
+    ['an alpha is no ink', [0, 0, 0, 0, 77, 120], [[338, 'short', [0, 2]]], ['Ink 5'], [77]],
+    [
+      'one ink alone',
+      [90],
+      [
+        [332, 'short', [2]],
+        [333, 'ascii', ascii('White\0')],
+      ],
+      ['White'],
+      [90],
+    ],
+    [
+      'two of one name',
+      [0, 0, 0, 0, 7, 8],
+      [
+        [338, 'short', [0, 0]],
+        [333, 'ascii', ascii('Gold\0Gold\0')],
+      ],
+      ['Gold', 'Gold 6'],
+      [7, 8],
+    ],
+    [
+      'a name of nothing but signs',
+      [0, 0, 0, 0, 7],
+      [
+        [338, 'short', [0]],
+        [333, 'ascii', [7, 27, 0]],
+      ],
+      ['Ink 5'],
+      [7],
+    ],
+  ])('%s', async (_, pixel, tags, names, amounts) => {
+    const { data, plates = [] } = await readTiff(separated(1, [pixel], tags));
+    expect(plates.map(({ name }) => name)).toEqual(names);
+    expect(plates.map((plate) => plate.data[3])).toEqual(amounts);
+    if (pixel.length === 1) expect(data[3]).toBe(0);
+    if (pixel.length === 6 && names.length === 1) expect(data[3]).toBe(120);
   });
 });
 

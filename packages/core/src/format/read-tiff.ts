@@ -5,6 +5,7 @@
  */
 import { addDecoder, BaseDecoder, fromArrayBuffer } from 'geotiff';
 import { InputError, LimitError } from '../errors/index.ts';
+import { inkPlan, separatedPixels, type PicturePlate } from './tiff-inks.ts';
 import { FAX_CODINGS, faxPixels, faxStrips } from './tiff-fax.ts';
 import { unpackLzw } from './tiff-lzw.ts';
 
@@ -16,14 +17,18 @@ export interface TiffPicture {
   readonly pixelsPerMm?: number;
   /** Height of a pixel by its width, when they differ: faxes have 204 by 98 or 196 dots an inch. */
   readonly pixelAspect?: number;
+  /** Inks of their own names, upright as the pixels are. */
+  readonly plates?: readonly PicturePlate[];
 }
 
 const MOST_BYTES = 400 * 1024 * 1024;
 const MOST_PIXELS = 100_000_000;
 const ORIENTATION = 0x0112;
 const BITS_PER_SAMPLE = 0x0102;
+const INK_NAMES = 0x014d;
 /** Photometric kinds whose bands are shown as they are; the others are turned to RGB by the parser. */
 const BANDS = { grey: new Set([0, 1]), rgb: 2, cmyk: 5 };
+const AS_THEY_ARE: ReadonlySet<number> = new Set([...BANDS.grey, BANDS.rgb, BANDS.cmyk]);
 
 type Bands = ArrayLike<number>;
 
@@ -32,6 +37,12 @@ interface Directory {
   hasTag(name: string | number): boolean;
   loadValue(name: string | number): Promise<unknown>;
   readonly actualizedFields: Map<number, unknown>;
+}
+
+/** A text of the file; empty when there is none. */
+async function textOf(directory: Directory, tag: number): Promise<string> {
+  const found = directory.hasTag(tag) ? await directory.loadValue(tag) : '';
+  return typeof found === 'string' ? found : '';
 }
 
 /** To 0..255 of a sample of so many bits. */
@@ -49,9 +60,6 @@ function toRgba(bands: Bands, kind: number, samples: number, bits: number, pixel
       const grey = kind === 0 ? 255 - v(i) : v(i);
       rgb.fill(grey);
       if (samples > 1) alpha = v(i + 1);
-    } else if (kind === BANDS.cmyk) {
-      const ink = 255 - v(i + 3);
-      for (let c = 0; c < 3; c++) rgb[c] = ((255 - v(i + c)) * ink) / 255;
     } else {
       for (let c = 0; c < 3; c++) rgb[c] = v(i + c);
       if (samples > 3) alpha = v(i + 3);
@@ -141,6 +149,34 @@ async function readFax(
   });
 }
 
+interface SeparatedHead {
+  readonly samples: number;
+  readonly bits: number;
+  readonly width: number;
+  readonly height: number;
+  readonly turned: number;
+}
+
+/** A picture in inks, with the plates of those that are no process inks. */
+async function separated(
+  bands: Bands,
+  { samples, bits, width, height, turned }: SeparatedHead,
+  directory: Directory,
+  value: Value,
+): Promise<TiffPicture> {
+  const plan = inkPlan({
+    samples,
+    inkSet: (await value('InkSet'))?.[0] ?? 1,
+    names: await textOf(directory, INK_NAMES),
+    extras: Array.from((await value('ExtraSamples')) ?? []),
+  });
+  const k = scaleOf(bits);
+  const { data, plates } = separatedPixels((i) => (bands[i] ?? 0) * k, samples, width * height, plan);
+  const turn = (pixels: Uint8ClampedArray): TiffPicture => upright(pixels, width, height, turned);
+  const upPlates = plates.map((plate) => ({ ...plate, data: turn(plate.data).data }));
+  return { ...turn(data), ...(plates.length > 0 ? { plates: upPlates } : {}) };
+}
+
 /** LZW with a bound: the parser's own one can be led in a circle. */
 class BoundedLzw extends BaseDecoder {
   override decodeBlock(buffer: ArrayBufferLike): ArrayBufferLike {
@@ -198,11 +234,14 @@ export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
     const compression = (await tag('Compression')) ?? 1;
     if (FAX_CODINGS.has(compression))
       return { ...upright(await readFax(bytes, compression, claimed, image, kind, value), width, height, turned), ...stated };
-    const isPlain = BANDS.grey.has(kind) || kind === BANDS.rgb || kind === BANDS.cmyk;
+    const bits = image.getBitsPerSample(0) || 1;
+    const isPlain = AS_THEY_ARE.has(kind);
     const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
-    const data = isPlain
-      ? toRgba(bands, kind, samples, image.getBitsPerSample(0) || 1, width * height)
-      : toRgba(bands, BANDS.rgb, 3, 8, width * height);
+    if (kind === BANDS.cmyk) {
+      const head = { samples, bits, width, height, turned };
+      return { ...(await separated(bands, head, directory, value)), ...stated };
+    }
+    const data = isPlain ? toRgba(bands, kind, samples, bits, width * height) : toRgba(bands, BANDS.rgb, 3, 8, width * height);
     return { ...upright(data, width, height, turned), ...stated };
   } catch (error) {
     if (error instanceof InputError || error instanceof LimitError) throw error;

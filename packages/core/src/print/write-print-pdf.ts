@@ -313,6 +313,29 @@ async function writeWhite(
   return { ...shared, states, content: `${begin} 1 scn /Soft gs\n0 0 ${w} ${h} re\nf\nQ\nEMC\n` };
 }
 
+/** The page's pictures, and masks of those that are plates. */
+async function writePictures(
+  file: PdfFile,
+  page: PrintPage,
+  pictures: PictureSource,
+  resources: Resources,
+  control: Control,
+  { inks, written }: { readonly inks: ProcessColours | undefined; readonly written: Map<string, number> },
+): Promise<void> {
+  const items = page.forms.flatMap((form) => form.items.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
+  // a picture of several passes is stored once
+  for (const [key, { picture, ink }] of new Map(items.map((item) => [pictureKey(item), item]))) {
+    const isPlate = ink?.spot !== undefined;
+    const write = (): Promise<number> =>
+      isPlate
+        ? writeMask(file, pictures(picture), control)
+        : writePicture(file, pictures(picture), inks, control, ink && resources.values(ink));
+    const number = written.get(key) ?? (await write());
+    written.set(key, number);
+    (isPlate ? resources.masks : resources.pictures).set(key, number);
+  }
+}
+
 /** Pictures, forms and lines, and what the page says of them. */
 async function writeParts(
   file: PdfFile,
@@ -323,18 +346,7 @@ async function writeParts(
   { paintsArt, written }: { readonly paintsArt: boolean; readonly written: Map<string, number> },
 ): Promise<PageParts> {
   const resources = new Resources(inks);
-  const items = page.forms.flatMap((form) => form.items.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
-  // a picture of several passes is stored once
-  for (const [key, { picture, ink }] of paintsArt ? new Map(items.map((item) => [pictureKey(item), item])) : []) {
-    const isPlate = ink?.spot !== undefined;
-    const write = (): Promise<number> =>
-      isPlate
-        ? writeMask(file, pictures(picture), control)
-        : writePicture(file, pictures(picture), inks, control, ink && resources.values(ink));
-    const number = written.get(key) ?? (await write());
-    written.set(key, number);
-    (isPlate ? resources.masks : resources.pictures).set(key, number);
-  }
+  if (paintsArt) await writePictures(file, page, pictures, resources, control, { inks, written });
   const contents = (paintsArt ? page.forms : []).map(({ id, items, clip }) => ({
     id,
     clip,

@@ -5,12 +5,13 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import type { PageBoxName } from '@lorvek/core/format';
 import { api, sentenceOf } from '../../../api/client.ts';
-import { dispatch, select, useDocument } from '../../../document/store.ts';
+import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { askAside, stopAside } from '../../../worker/compute.ts';
-import type { DrawingFile, Imported } from '../../../worker/import-ops.ts';
+import type { DrawingFile, Imported, ReadPicture } from '../../../worker/import-ops.ts';
 import { boxOf } from '../../../drawing/selection.ts';
 import { fitBox, toScreen, useView } from '../../../drawing/view.ts';
 import { newPicture } from '../new-items.ts';
+import { groupOf } from './layer-groups.ts';
 import { kindOfFile } from './kind-of-file.ts';
 import { unpacked } from './unpacked.ts';
 import { underway } from '../../../ui/underway.ts';
@@ -104,6 +105,8 @@ async function mustDecode(file: File): Promise<void> {
   }
 }
 
+const asPng = (bytes: Uint8Array, name: string): File => new File([bytes as Uint8Array<ArrayBuffer>], name, { type: 'image/png' });
+
 /** Pictures that begin at one place would hide one another: the next begins a step beside the last. */
 function freePlace(drawing: Drawing): Point {
   const taken = leavesOf(drawing).filter(({ kind }) => kind === 'picture');
@@ -123,16 +126,37 @@ function showNew(id: string): void {
   if (!isSeen || isTiny) fitBox('drawing', growBox(box, 0.4 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
 }
 
-/** Takes a picture in and lays it on the drawing. */
-async function bringPicture(file: File, at: Point | undefined): Promise<void> {
+type Plates = ReadPicture['plates'];
+
+/** Takes a picture in and lays it on the drawing, with the plates of inks of its own over it. */
+async function bringPicture(file: File, at: Point | undefined, plates: Plates = []): Promise<void> {
   const asset = await api.addPicture(file);
   await mustDecode(file);
   const item = newPicture(useDocument.getState().drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
   const { x, y } = at ?? freePlace(useDocument.getState().drawing);
   const placed: PictureItem = { ...item, matrix: [1, 0, 0, item.matrix[3], Math.round(x * 100) / 100, Math.round(y * 100) / 100] };
-  if (!dispatch(addItems, { items: [placed], roots: [placed.id] }, { origin: 'picture.add' })) return;
-  select([placed.id]);
-  showNew(placed.id);
+  const over: PictureItem[] = [];
+  for (const { name, hex, png } of plates) {
+    const { asset: plate } = await api.addPicture(asPng(png, `${name}.png`));
+    over.push({ ...placed, id: newId('item'), name: `${name} of ${placed.name}`.slice(0, 120), asset: plate, ink: { hex, spot: name } });
+  }
+  const pictures = [placed, ...over];
+  const whole =
+    over.length > 0
+      ? groupOf(
+          newId('item'),
+          placed.name,
+          pictures.map(({ id }) => id),
+        )
+      : undefined;
+  const root = whole ?? placed;
+  if (!dispatch(addItems, { items: [...pictures, ...(whole ? [whole] : [])], roots: [root.id] }, { origin: 'picture.add' })) return;
+  select([root.id]);
+  showNew(root.id);
+  if (over.length > 0)
+    toast.info(
+      `It has ${over.length === 1 ? 'an ink of its own' : `${over.length} inks of their own`}: ${plates.map(({ name }) => name).join(', ')}. Each lies over the picture as a plate; Lay up says how it is laid down.`,
+    );
   if (!asset.dpi)
     toast.info('The picture does not say how large it is: it lies as wide as the surface. Known length (K) gives it its true size.');
 }
@@ -150,11 +174,8 @@ export async function bringIn(file: File, at?: Point, inbox?: InboxOrigin): Prom
       );
     if (kind === 'picture') return await bringPicture(file, at);
     if (kind === 'tiff') {
-      const png = await askAside('tiff', { bytes });
-      return await bringPicture(
-        new File([png as Uint8Array<ArrayBuffer>], file.name.replace(/\.[a-z0-9]+$/i, '.png'), { type: 'image/png' }),
-        at,
-      );
+      const { png, plates } = await askAside('tiff', { bytes });
+      return await bringPicture(asPng(png, file.name.replace(/\.[a-z0-9]+$/i, '.png')), at, plates);
     }
     return await bringDrawing(file, bytes, kind, at ?? { x: 0, y: 0 }, inbox);
   } catch (error) {
