@@ -50,6 +50,8 @@ export interface ArtworkPicture {
   readonly type: string;
   /** From the unit square, y up, to the page, mm. */
   readonly matrix: Matrix;
+  /** It is a plate: this ink, as much of it as its alpha says. */
+  readonly ink?: { readonly name: string; readonly hex: string };
 }
 
 export interface Remark {

@@ -1,6 +1,6 @@
 /** Drawings in and out: what is written reads back equal; what other programs write is read right; damage is answered plainly. */
 import { describe, expect, test } from '@jest/globals';
-import { deflateSync } from 'node:zlib';
+import { deflateSync, inflateSync } from 'node:zlib';
 import { PDFDocument } from '@cantoo/pdf-lib';
 import fc from 'fast-check';
 import { AppError } from '../index.ts';
@@ -276,6 +276,61 @@ describe('PDF', () => {
       ),
     );
     expect(art.items.map((item) => item.spot)).toEqual(['Cut line', undefined, 'White']);
+  });
+
+  const image = (space: string, width: number, samples: readonly number[], more = ''): string => {
+    const packed = deflateSync(Buffer.from(samples));
+    const height = 1;
+    return `8 0 obj<</Type/XObject/Subtype/Image/Width ${width}/Height ${height}/BitsPerComponent 8/ColorSpace ${space}${more}/Filter/FlateDecode/Length ${packed.length}>>stream\n${packed.toString('latin1')}\nendstream endobj`;
+  };
+  const TINT = '7 0 obj<</FunctionType 2/Domain[0 1]/N 1/C0[0 0 0 0]/C1[0 0.2 1 0]>>endobj';
+  /** Red, green, blue, alpha of the pixels of a PNG whose rows have no filter, as `writePng` makes them. */
+  const pixelsOf = (base64: string): number[][] => {
+    const png = Buffer.from(base64, 'base64');
+    const [width, channels] = [png.readUInt32BE(16), { 0: 1, 2: 3, 6: 4 }[png[25] as 0 | 2 | 6]];
+    const packed: Buffer[] = [];
+    for (let at = 8; at < png.length; at += 12 + png.readUInt32BE(at))
+      if (png.toString('latin1', at + 4, at + 8) === 'IDAT') packed.push(png.subarray(at + 8, at + 8 + png.readUInt32BE(at)));
+    const row = inflateSync(Buffer.concat(packed)).subarray(1);
+    return Array.from({ length: width }, (_, x) => [...row.subarray(x * channels, (x + 1) * channels)]);
+  };
+  const read = (objects: string): Promise<ImportedArtwork> =>
+    readPdf(pdf('q 90 0 0 30 9 9 cm /I Do Q', '', '/XObject<</I 8 0 R>>', `${TINT}\n${objects}`));
+
+  test('a picture in one ink of its own name is its plate, in the look of its most', async () => {
+    const { pictures, report } = await read(image('[/Separation/Old#20gold/DeviceCMYK 7 0 R]', 3, [0, 128, 255]));
+    expect(pictures.map(({ ink }) => ink?.name)).toEqual(['Old gold']);
+    expect(pixelsOf(pictures[0]!.bytesBase64).map((pixel) => pixel[3])).toEqual([0, 128, 255]);
+    expect(pictures[0]!.ink!.hex).not.toBe('#000000');
+    expect(Number.parseInt(pictures[0]!.ink!.hex.slice(5), 16)).toBeLessThan(90);
+    expect(report).toEqual([]);
+  });
+
+  test('of several inks those of their own names are plates over what is in process inks', async () => {
+    const tint =
+      '9 0 obj<</FunctionType 4/Domain[0 1 0 1]/Range[0 1 0 1 0 1 0 1]/Length 33>>stream\n{ 0 exch 0 0 5 1 roll pop pop 0 }\nendstream endobj';
+    const space = '[/DeviceN[/Magenta/Frost]/DeviceCMYK 9 0 R]';
+    const { pictures } = await read(`${image(space, 2, [255, 0, 51, 200])}\n${tint}`);
+    expect(pictures.map(({ ink }) => ink?.name)).toEqual([undefined, 'Frost']);
+    expect(pixelsOf(pictures[0]!.bytesBase64)).toEqual([
+      [255, 0, 255, 255],
+      [255, 204, 255, 255],
+    ]);
+    expect(pixelsOf(pictures[1]!.bytesBase64).map((pixel) => pixel[3])).toEqual([0, 200]);
+  });
+
+  test('a table of tints, and samples that are turned round', async () => {
+    const table = await read(image('[/Indexed[/Separation/Gloss/DeviceCMYK 7 0 R] 1 <40FF>]', 2, [1, 0]));
+    expect(pixelsOf(table.pictures[0]!.bytesBase64).map((pixel) => pixel[3])).toEqual([255, 64]);
+    const turned = await read(image('[/Separation/Gloss/DeviceCMYK 7 0 R]', 2, [0, 200], '/Decode[1 0]'));
+    expect(pixelsOf(turned.pictures[0]!.bytesBase64).map((pixel) => pixel[3])).toEqual([255, 55]);
+  });
+
+  test('process inks as separations, and pictures that are shorter than they say, make no plates and no crash', async () => {
+    const plain = await read(image('[/Separation/Black/DeviceCMYK 7 0 R]', 2, [0, 255]));
+    expect(plain.pictures.map(({ ink }) => ink)).toEqual([undefined]);
+    const short = await read(image('[/Separation/Gloss/DeviceCMYK 7 0 R]', 400, [9]));
+    expect(short.pictures.length).toBeLessThanOrEqual(1);
   });
 });
 

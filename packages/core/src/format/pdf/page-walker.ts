@@ -11,12 +11,14 @@ import { boxOutline, CAPS, closedSpans, JOINS, meet, outlineFrom } from './graph
 import { meanColour } from '../../colour/gradient.ts';
 import { gradientFrom } from './shadings.ts';
 import { NO_LAYER, Painter } from './painter.ts';
-import { pngOf } from './pictures.ts';
-import type { PageSpots } from './spots.ts';
+import { pngsOf } from './pictures.ts';
+import type { PageSpots, PaintedPicture } from './spots.ts';
 
 const DEEPEST = 50;
 const KEPT_GRADIENT = 'Gradients were reduced to their mean colour for cutting; they are kept for print.';
 const FLAT_SHADING = 'A shading of another kind than along a line or between circles was taken in grey.';
+
+const IN_PLAIN_COLOURS = 'Pictures in inks of their own names came in as plain colours.';
 
 export class PageWalker extends Painter {
   private readonly page: PdfPage;
@@ -31,6 +33,9 @@ export class PageWalker extends Painter {
   private steps = 0;
   /** Spots of the paths and texts in the order of painting, and how many were passed. */
   private spots: PageSpots | undefined;
+  /** Pictures in the order of painting, when they could be told, and how many were passed. */
+  private inPlates: readonly PaintedPicture[] = [];
+  private pictureAt = 0;
   private paintedPaths = 0;
   private paintedTexts = 0;
 
@@ -52,6 +57,11 @@ export class PageWalker extends Painter {
     const name = (i: number): string => this.names.get(list.fnArray[i] as number) ?? '';
     const paths = list.fnArray.filter((_, i) => name(i) === 'constructPath' && isPaint(list.argsArray[i] ?? null)).length;
     const texts = list.fnArray.filter((_, i) => name(i) === 'showText').length;
+    const pictures = list.fnArray.filter((_, i) => name(i) === 'paintImageXObject').length;
+    if (spots?.pictures.some(({ inks }) => inks.length > 0)) {
+      if (spots.pictures.length === pictures) this.inPlates = spots.pictures;
+      else this.remarks.add('picture-inks', IN_PLAIN_COLOURS);
+    }
     if (spots && [...spots.paths, ...spots.texts].every(({ fill, stroke }) => fill === undefined && stroke === undefined)) return;
     if (spots && spots.paths.length === paths && spots.texts.length === texts) this.spots = spots;
     else if (spots) this.remarks.add('spots', 'The names of spot colours could not be told for sure and were left out.');
@@ -396,7 +406,7 @@ export class PageWalker extends Painter {
   private async painting(name: string, args: readonly unknown[]): Promise<void> {
     if (name === 'shadingFill') return this.shading(String(args[0]));
     if (name === 'setFillColorN' || name === 'setStrokeColorN') return this.pattern(name === 'setFillColorN' ? 'fill' : 'stroke', args);
-    if (name === 'paintImageXObject') return this.picture(await this.object(String(args[0])), [IDENTITY]);
+    if (name === 'paintImageXObject') return this.picture(await this.object(String(args[0])), [IDENTITY], this.inPlates[this.pictureAt++]);
     if (name === 'paintInlineImageXObject') return this.picture(args[0], [IDENTITY]);
     if (name === 'paintImageXObjectRepeat') {
       const [id, sx, sy, positions] = args as [string, number, number, ArrayLike<number>];
@@ -419,11 +429,11 @@ export class PageWalker extends Painter {
     return objectOf(id.startsWith('g_') ? this.page.commonObjs : this.page.objs, id);
   }
 
-  private picture(found: unknown, maps: readonly Matrix[]): void {
-    const picture = found as PdfPicture | null;
-    const bytesBase64 = pngOf(picture);
-    if (bytesBase64 === undefined) return this.remarks.add('picture', 'A picture that could not be read was left out.');
+  private picture(found: unknown, maps: readonly Matrix[], painted?: PaintedPicture): void {
+    const { pngs, isPlain } = pngsOf(found as PdfPicture | null, painted);
+    if (isPlain) this.remarks.add('picture-inks', IN_PLAIN_COLOURS);
+    if (pngs.length === 0) return this.remarks.add('picture', 'A picture that could not be read was left out.');
     if (this.g.clip && !this.g.clip.box) this.remarks.add('picture-clip', 'The clip of a picture was left out; the picture is whole.');
-    for (const map of maps) this.pictures.push({ bytesBase64, type: 'image/png', matrix: compose(this.g.matrix, map) });
+    for (const png of pngs) for (const map of maps) this.pictures.push({ ...png, type: 'image/png', matrix: compose(this.g.matrix, map) });
   }
 }

@@ -6,6 +6,7 @@
 import {
   decodePDFRawStream,
   PDFArray,
+  PDFBool,
   PDFDict,
   PDFDocument,
   PDFName,
@@ -15,12 +16,24 @@ import {
   type PDFPage,
 } from '@cantoo/pdf-lib';
 
+import { namedInks, platesOf, type PictureInPlates } from './plates.ts';
+
 export interface PaintedSpots {
   readonly fill: string | undefined;
   readonly stroke: string | undefined;
 }
 
+/** A picture that the page paints. */
+export interface PaintedPicture {
+  /** Inks of their own names that it is made of. */
+  readonly inks: readonly string[];
+  /** It taken apart; undefined: it has no such ink, or cannot be read so. */
+  plates(): PictureInPlates | undefined;
+}
+
 export interface PageSpots {
+  /** In order; stencils are not among them. */
+  readonly pictures: readonly PaintedPicture[];
   readonly paths: readonly PaintedSpots[];
   readonly texts: readonly PaintedSpots[];
 }
@@ -91,6 +104,7 @@ interface Inks {
 class Reader {
   readonly paths: PaintedSpots[] = [];
   readonly texts: PaintedSpots[] = [];
+  readonly pictures: PaintedPicture[] = [];
   private readonly context: PDFContext;
   private readonly weights = new Map<PDFRawStream, number>();
   private readonly contents = new Map<PDFRawStream, Uint8Array>();
@@ -172,13 +186,30 @@ class Reader {
 
   private form(name: string, resources: PDFDict | undefined, depth: number, inks: Inks): void {
     const form = this.formCalled(name, resources);
+    if (!form) this.picture(this.streamCalled(name, resources));
     if (form && depth < DEEPEST) this.walk(this.decoded(form), this.dict(form.dict, 'Resources') ?? resources, depth + 1, inks);
   }
 
-  private formCalled(name: string, resources: PDFDict | undefined): PDFRawStream | undefined {
+  private picture(stream: PDFRawStream | undefined): void {
+    const kind = stream?.dict.get(PDFName.of('Subtype'));
+    const isMask = stream?.dict.get(PDFName.of('ImageMask')) === PDFBool.True;
+    if (!stream || isMask || !(kind instanceof PDFName) || kind.decodeText() !== 'Image') return;
+    const space = stream.dict.get(PDFName.of('ColorSpace'));
+    this.pictures.push({
+      inks: namedInks(space && this.context.lookup(space), this.context),
+      plates: () => platesOf(stream, this.context),
+    });
+  }
+
+  private streamCalled(name: string, resources: PDFDict | undefined): PDFRawStream | undefined {
     const reference = this.dict(resources, 'XObject')?.get(PDFName.of(plain(name)));
-    const form = reference && this.context.lookup(reference);
-    if (!(form instanceof PDFRawStream)) return undefined;
+    const stream = reference && this.context.lookup(reference);
+    return stream instanceof PDFRawStream ? stream : undefined;
+  }
+
+  private formCalled(name: string, resources: PDFDict | undefined): PDFRawStream | undefined {
+    const form = this.streamCalled(name, resources);
+    if (!form) return undefined;
     const kind = form.dict.get(PDFName.of('Subtype'));
     return kind instanceof PDFName && kind.decodeText() === 'Form' ? form : undefined;
   }
@@ -221,7 +252,7 @@ export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<Pa
     const content = contentOf(page, document.context);
     const weight = reader.weightOf(content, page.node.Resources());
     if (weight <= MOST_OPERATIONS) reader.walk(content, page.node.Resources(), 0, { fill: undefined, stroke: undefined });
-    return { paths: reader.paths, texts: reader.texts, boxes: boxesOf(page), operations: weight };
+    return { paths: reader.paths, texts: reader.texts, pictures: reader.pictures, boxes: boxesOf(page), operations: weight };
   } catch {
     return undefined;
   }

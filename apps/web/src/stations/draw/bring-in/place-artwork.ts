@@ -44,7 +44,7 @@ async function picturesOf(imported: Imported, file: string): Promise<PictureItem
       type: 'item',
       kind: 'picture',
       id: newId('item'),
-      name: `Picture of ${file}`.slice(0, 120),
+      name: `${picture.ink?.name ?? 'Picture'} of ${file}`.slice(0, 120),
       layer: null,
       matrix: [(a * k) / widthPx, (b * k) / widthPx, (c * k) / heightPx, (d * k) / heightPx, e, f],
       asset: asset.asset,
@@ -53,6 +53,7 @@ async function picturesOf(imported: Imported, file: string): Promise<PictureItem
       mmPerPx,
       strengthPct: 100,
       locked: false,
+      ...(picture.ink ? { ink: { hex: picture.ink.hex, spot: picture.ink.name } } : {}),
     });
   }
   return out.filter((item) => invert(item.matrix) !== undefined);
