@@ -1,6 +1,7 @@
 /** Print, then cut: from a picture to the finished piece, and what stops on the way. */
 import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
 import sharp from 'sharp';
+import { withSpotInk } from './odd-pictures.ts';
 import { newJob, saved, takeFilm, write } from './support.ts';
 
 const CUTTER_PANEL = 'http://127.0.0.1:9494';
@@ -230,4 +231,22 @@ test('a file is split into passes by its layers; files of one size become passes
   await bring('<rect width="90" height="80" fill="#0f7a3c"/>');
   await split();
   await expect(page.getByText(/have one size: “glass” is 120 mm × 80 mm, “.*” is 90 mm × 80 mm/)).toBeVisible();
+});
+
+test('an ink of its own name in a TIFF stays a plate, from the file to the printer', async ({ page }) => {
+  await newJob(page, 'Gold disc');
+  await takeFilm(page, 'Gloss white');
+  const buffer = withSpotInk(240, 160, 'Old gold');
+  await page.getByLabel('File to bring in').setInputFiles({ name: 'disc.tif', mimeType: 'image/tiff', buffer });
+  await expect(page.getByText(/It has an ink of its own: Old gold/)).toBeVisible();
+  await page.getByRole('combobox', { name: 'Goes on' }).click();
+  await page.getByRole('option', { name: /Print: Gloss white/ }).click();
+  await saved(page);
+  await page.reload();
+  await page.getByRole('link', { name: /Send/ }).click();
+  await page.getByRole('radio', { name: 'Plates' }).click();
+  const plates = page.getByRole('list', { name: 'Plates' });
+  await expect(plates.getByRole('button', { name: /Old gold/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Print 1 sheet on Wide printer 1600' }).click();
+  await expect(printOf(page, 'Gold disc')).toContainText(/Ink: .*Old gold [\d.]+ ml/, { timeout: 30_000 });
 });

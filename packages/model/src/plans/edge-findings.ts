@@ -48,7 +48,9 @@ function linesOf(drawing: Drawing, { leaves }: LayerWork): Line[] {
 /** Art that a line crosses although it does not go round it. */
 function findIntoArt(lines: readonly Line[], { leaves }: LayerWork): Finding[] {
   const art = leaves.flatMap((leaf) => {
-    if (isCutLine(leaf.leaf) || isUnknown(leaf.known)) return [];
+    // a plate lies over the picture that it came with
+    const isPlate = leaf.leaf.kind === 'picture' && leaf.leaf.ink !== undefined;
+    if (isCutLine(leaf.leaf) || isPlate || isUnknown(leaf.known)) return [];
     const outline = { contours: outlinesRound(leaf.leaf, leaf.known.pieces).flatMap(({ contours }) => contours) };
     return [{ leaf, outline, box: bounds(outline), areaMm2: Math.abs(area(outline)) }];
   });

@@ -134,6 +134,8 @@ function inOrder({ passes }: Plates, side: Side, whiteFirst: boolean): PlateShow
 export interface Looked {
   readonly shown: ReadonlySet<string>;
   readonly mediumHex: string;
+  /** How inks of their own names look. */
+  readonly looks: Readonly<Record<string, string>>;
   readonly side: Side;
   readonly whiteFirst: boolean;
 }
@@ -142,7 +144,7 @@ export interface Looked {
  * One plate alone is shown in black; several as inks on the medium, each pass over those before it: white covers what lies
  * under it. From the back it is mirrored.
  */
-export function composed(plates: Plates, { shown, mediumHex, side, whiteFirst }: Looked): ImageData | undefined {
+export function composed(plates: Plates, { shown, mediumHex, looks, side, whiteFirst }: Looked): ImageData | undefined {
   const own = platesOf(plates).filter(({ key }) => shown.has(key));
   const [first] = own;
   if (!first) return undefined;
@@ -151,6 +153,8 @@ export function composed(plates: Plates, { shown, mediumHex, side, whiteFirst }:
   const isSingle = own.length === 1;
   const medium = bytesOf(isSingle ? '#ffffff' : mediumHex);
   const layers = isSingle ? [[first]] : inOrder(plates, side, whiteFirst).map((layer) => layer.filter(({ key }) => shown.has(key)));
+  const lookOf = (name: string): readonly number[] => INKS[name] ?? (looks[name] === undefined ? SPOT : bytesOf(looks[name]));
+  const colours = new Map(own.map(({ name }) => [name, lookOf(name)]));
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -161,7 +165,7 @@ export function composed(plates: Plates, { shown, mediumHex, side, whiteFirst }:
           for (const { name, pixels } of layer) {
             const share = (pixels.data[4 * i] ?? 0) / 255;
             if (!isSingle && name === 'White') v = v * (1 - share) + 255 * share;
-            else v *= 1 - share + (share * (isSingle ? 20 : ((INKS[name] ?? SPOT)[c] ?? 0))) / 255;
+            else v *= 1 - share + (share * (isSingle ? 20 : (colours.get(name)?.[c] ?? 0))) / 255;
           }
         out.data[to + c] = v;
       }

@@ -1,5 +1,5 @@
 /** The sheet that goes out, large: print and cut together or apart, its plates one by one. */
-import { describePrice, isPrint, layUpOf, pageOf, type ShopSettings } from '@lorvek/model';
+import { describePrice, isPrint, layUpOf, pageOf, spotInksOf, type ShopSettings } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { translation } from '@lorvek/core/geometry';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -156,15 +156,15 @@ const looksOf = ({ print, lines }: SheetPlan): (typeof LOOKS)[number][] =>
   LOOKS.filter(({ value }) => (print ? value !== 'order' || lines.length > 0 : value === 'cut' || (value === 'order' && lines.length > 0)));
 
 function usePicture(plates: Plates | undefined, looked: Looked) {
-  const { shown, mediumHex, side, whiteFirst } = looked;
+  const { shown, mediumHex, looks, side, whiteFirst } = looked;
   return useMemo(() => {
     if (!plates) return undefined;
-    const pixels = composed(plates, { shown, mediumHex, side, whiteFirst });
+    const pixels = composed(plates, { shown, mediumHex, looks, side, whiteFirst });
     const canvas = document.createElement('canvas');
     [canvas.width, canvas.height] = [pixels?.width ?? 1, pixels?.height ?? 1];
     if (pixels) canvas.getContext('2d')?.putImageData(pixels, 0, 0);
     return { canvas, plates };
-  }, [plates, shown, mediumHex, side, whiteFirst]);
+  }, [plates, shown, mediumHex, looks, side, whiteFirst]);
 }
 
 interface SheetViewerProps {
@@ -284,7 +284,11 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
     () => new Set((plates.found ? platesOf(plates.found) : []).map(({ key }) => key).filter((key) => !off.has(key))),
     [plates.found, off],
   );
-  const looked = { shown, mediumHex: sheet.layer.hex, side, whiteFirst: where !== 'in-front' };
+  const inkLooks = useMemo(
+    () => Object.fromEntries(spotInksOf(drawing, sheet.layer.id).map(({ name, hex }) => [name, hex])),
+    [drawing, sheet.layer.id],
+  );
+  const looked = { shown, mediumHex: sheet.layer.hex, looks: inkLooks, side, whiteFirst: where !== 'in-front' };
   const picture = useLaidOver(isPlates, plates.found, looked, isSoft ? soft.found : undefined, lit);
   const made = isPlates ? plates : soft;
   const isMade = isPlates || isSoft;
