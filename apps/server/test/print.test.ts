@@ -1,12 +1,13 @@
 /** Prints and the cuts that wait for them, with a simulated printer and camera cutter; rolls; jobs of older versions. */
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import Database from 'better-sqlite3';
-import { readFileSync } from 'node:fs';
+import { readdirSync, readFileSync } from 'node:fs';
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import sharp from 'sharp';
 import {
   layUpIdOf,
@@ -17,10 +18,13 @@ import {
   type Job,
   type LayUp,
   type Page,
+  type PictureItem,
   type Run,
   type SheetPlates,
 } from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
+import { AssetsService } from '../src/assets/assets.module.ts';
+import { EventsService } from '../src/events/events.service.ts';
 import { RollRow, RunRow } from '../src/db/entities.ts';
 import { databasePath } from '../src/db/shop-folder.ts';
 import { Tx } from '../src/db/tx.ts';
@@ -183,6 +187,53 @@ describe('print, then cut', () => {
     await server.http.delete(`/api/stock/supplies/${kept.id}`).expect(200);
     expect((await sendIt('order-laminated-2').expect(404)).body).toMatchObject({ type: 'input.missing' });
     for (const { id } of runs) await server.http.post(`/api/runs/${id}/actions`).send({ action: 'cancel' });
+  });
+
+  test('a large print tells how far it is; stopped before it is taken it makes no runs and leaves nothing behind', async () => {
+    const [widthPx, heightPx] = [3200, 2000];
+    const noise = Buffer.alloc(3 * widthPx * heightPx);
+    for (let i = 0, v = 1; i < noise.length; i++) noise[i] = (v = (Math.imul(v, 1664525) + 1013904223) >>> 0) >>> 27;
+    const png = await sharp(noise, { raw: { width: widthPx, height: heightPx, channels: 3 } })
+      .png({ compressionLevel: 1 })
+      .toBuffer();
+    const { asset } = await server.app.get(AssetsService).keep(png);
+    const drawing = await sticker(server, '#2f6f4e');
+    const large = { ...(drawing['item-p'] as PictureItem), asset, widthPx, heightPx, mmPerPx: 0.03 };
+    const made = await server.app.get(JobsService).create({ name: 'Large' }, { ...drawing, 'item-p': large });
+    const shares: number[] = [];
+    const stop = new AbortController();
+    let stopAt = 0.3;
+    const listening = server.app
+      .get(EventsService)
+      .stream()
+      .subscribe(({ type, data }) => {
+        if (type !== 'sending') return;
+        const { share } = data as { share: number };
+        shares.push(share);
+        if (share > stopAt) stop.abort();
+      });
+    const { port } = server.app.getHttpServer().address() as AddressInfo;
+    const post = (orderId: string, signal?: AbortSignal): Promise<Response> =>
+      fetch(`http://127.0.0.1:${port}/api/jobs/${made.id}/send`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(order({ orderId, hold: true })),
+        ...(signal ? { signal } : {}),
+      });
+    await expect(post('order-stopped', stop.signal)).rejects.toThrow();
+    const runsOfIt = () => server.app.get(Tx).read((manager) => manager.find(RunRow, { where: { jobId: made.id } }));
+    const left = () => readdirSync(join(server.dataDir, 'incoming')).filter((name) => name.startsWith('print-'));
+    for (let k = 0; left().length > 0 && k < 100; k++) await new Promise((resolve) => setTimeout(resolve, 50));
+    expect([await runsOfIt(), left()]).toEqual([[], []]);
+    stopAt = 2;
+    shares.length = 0;
+    expect((await post('order-whole')).status).toBe(201);
+    expect(await runsOfIt()).toHaveLength(2);
+    expect(shares.length).toBeGreaterThan(5);
+    expect(shares).toEqual([...shares].sort((a, b) => a - b));
+    expect(shares.at(-1)).toBeGreaterThan(0.9);
+    listening.unsubscribe();
+    for (const { id } of await runsOfIt()) await server.http.post(`/api/runs/${id}/actions`).send({ action: 'cancel' });
   });
 
   test('colour, white and colour again are three pages: each has just its inks, by an independent reader too, and all are laid down', async () => {

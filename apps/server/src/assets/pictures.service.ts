@@ -6,9 +6,10 @@ import { mkdir, rm } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
-import { InputError } from '@lorvek/core';
+import { CancelledError, InputError } from '@lorvek/core';
 import { leavesOf, seriesOf, type Drawing } from '@lorvek/model';
 import type { RawPicture } from '../compute/compute-ops.ts';
+import type { Watch } from '../compute/compute.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { storageFaultOf } from '../db/storage-fault.ts';
 import { FilesService } from '../files/files.service.ts';
@@ -63,21 +64,28 @@ export class PicturesService {
 
   /**
    * Unpacks pictures into a folder of their own and hands them to `use`; the folder is gone afterwards.
-   * @throws InputError `input.picture` for one that cannot be read
+   * @throws InputError `input.picture` for one that cannot be read; CancelledError
    */
-  async unpacked<T>(assets: readonly string[], use: (pictures: Record<string, RawPicture>, dir: string) => Promise<T>): Promise<T> {
+  async unpacked<T>(
+    assets: readonly string[],
+    use: (pictures: Record<string, RawPicture>, dir: string) => Promise<T>,
+    { signal, onShare }: Watch = {},
+  ): Promise<T> {
     const dir = join(this.config.dataDir, INCOMING, `print-${process.pid}-${Math.trunc(1e6 * performance.now())}`);
     await mkdir(dir, { recursive: true });
     try {
       const pictures: Record<string, RawPicture> = {};
-      for (const asset of assets) pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`));
+      for (const [i, asset] of assets.entries()) {
+        onShare?.(i / assets.length);
+        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`), signal);
+      }
       return await use(pictures, dir);
     } finally {
       await rm(dir, { recursive: true, force: true });
     }
   }
 
-  private async unpack(asset: string, path: string): Promise<RawPicture> {
+  private async unpack(asset: string, path: string, signal: AbortSignal | undefined): Promise<RawPicture> {
     try {
       const picture = sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS }).rotate();
       const { hasAlpha } = await picture.metadata();
@@ -86,9 +94,10 @@ export class PicturesService {
       pixels.on('info', (info: { width: number; height: number }) => {
         size = info;
       });
-      await pipeline(pixels, createWriteStream(path));
+      await pipeline(pixels, createWriteStream(path), signal ? { signal } : {});
       return { path, widthPx: size.width, heightPx: size.height, hasAlpha };
     } catch (error) {
+      if (signal?.aborted) throw new CancelledError();
       if (storageFaultOf(error)) throw error;
       this.logger.warn(`${asset}: ${String(error)}`);
       throw new InputError('picture', 'A picture of this print cannot be read. Place it anew.', { asset });

@@ -1,4 +1,5 @@
 /** What the pool is asked for and what it answers: one table, so that another engine can stand behind it. */
+import type { MessagePort } from 'node:worker_threads';
 import type { WireError } from '@lorvek/core';
 import type { Correction } from '@lorvek/core/align';
 import type { PaperSize, Rendering } from '@lorvek/core/print';
@@ -135,5 +136,9 @@ export type ComputeRequest =
   PlanRequest | PrintRequest | PlatesRequest | SoftRequest | ProfileRequest | CorrectRequest | ThumbnailRequest | FontRequest;
 
 /** With it go the files of the fonts that the drawing uses. */
-export type PoolTask = ComputeRequest & { readonly fonts: Readonly<Record<string, readonly string[]>> };
+export type PoolTask = ComputeRequest & {
+  readonly fonts: Readonly<Record<string, readonly string[]>>;
+  /** Told how much is done, 0 to 1, where somebody wants to know. */
+  readonly port?: MessagePort;
+};
 export type WorkerAnswer<Op extends keyof OpAnswers> = { ok: true; output: OpAnswers[Op] } | { ok: false; error: WireError };

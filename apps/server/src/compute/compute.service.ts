@@ -4,8 +4,9 @@
  */
 import { Injectable, type OnModuleDestroy } from '@nestjs/common';
 import { availableParallelism } from 'node:os';
+import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
-import { AppError, LimitError } from '@lorvek/core';
+import { AppError, CancelledError, LimitError } from '@lorvek/core';
 import { FontsService } from '../fonts/fonts.service.ts';
 import type { ComputeRequest, OpAnswers, PoolTask, WorkerAnswer } from './compute-ops.ts';
 
@@ -14,6 +15,7 @@ const BUILT_WORKER = '../../dist/compute.worker.js';
 
 const LANES = {
   short: { threads: 1, limitMs: 20_000, text: '20 seconds' },
+  // work that tells how far it is may take as long as it likes between two tellings
   long: { threads: Math.max(1, Math.min(3, availableParallelism() - 1)), limitMs: 120_000, text: 'two minutes' },
 } as const;
 type LaneName = keyof typeof LANES;
@@ -38,6 +40,12 @@ function laneOf(request: ComputeRequest): LaneName {
   }
 }
 
+/** Who waits for some work: told how much is done, and able to end it. */
+export interface Watch {
+  readonly signal?: AbortSignal | undefined;
+  readonly onShare?: ((share: number) => void) | undefined;
+}
+
 @Injectable()
 export class ComputeService implements OnModuleDestroy {
   private readonly pools = new Map<LaneName, Piscina>();
@@ -59,22 +67,31 @@ export class ComputeService implements OnModuleDestroy {
     return pool;
   }
 
-  /**
-   * @param signal ends the work when nobody waits for it any more
-   * @throws AppError with the code the computation failed with, LimitError `limit.time`
-   */
-  async run<R extends ComputeRequest>(request: R, signal?: AbortSignal): Promise<OpAnswers[R['op']]> {
+  /** @throws AppError with the code the computation failed with, LimitError `limit.time`, CancelledError */
+  async run<R extends ComputeRequest>(request: R, { signal, onShare }: Watch = {}): Promise<OpAnswers[R['op']]> {
     const name = laneOf(request);
     const { limitMs, text } = LANES[name];
-    const limit = AbortSignal.timeout(limitMs);
+    const limit = new AbortController();
+    const clock = setTimeout(() => limit.abort(), limitMs);
+    const { port1, port2 } = new MessageChannel();
+    port1.on('message', (share: number) => {
+      clock.refresh();
+      onShare?.(share);
+    });
     let answer: WorkerAnswer<R['op']>;
     try {
       const fonts = 'drawing' in request ? this.fonts.pathsFor(request.drawing) : {};
-      const task: PoolTask = { ...request, fonts };
-      answer = (await this.lane(name).run(task, { signal: signal ? AbortSignal.any([limit, signal]) : limit })) as WorkerAnswer<R['op']>;
+      const task: PoolTask = { ...request, fonts, port: port2 };
+      const ends = signal ? AbortSignal.any([limit.signal, signal]) : limit.signal;
+      answer = (await this.lane(name).run(task, { signal: ends, transferList: [port2] })) as WorkerAnswer<R['op']>;
     } catch (error) {
-      if (limit.aborted) throw new LimitError('time', `The computation took longer than ${text} and was stopped. Send less at once.`);
+      if (limit.signal.aborted)
+        throw new LimitError('time', `The computation took longer than ${text} and was stopped. Send less at once.`);
+      if (signal?.aborted) throw new CancelledError();
       throw error;
+    } finally {
+      clearTimeout(clock);
+      port1.close();
     }
     if (!answer.ok) throw AppError.fromWire(answer.error);
     return answer.output;

@@ -92,8 +92,11 @@ function plannedSheet(sheet: SheetPlan, cutting: Cutting | null): PlannedSheet {
   };
 }
 
+/** Bytes that were read of pictures. */
+type OnRead = (bytes: number) => void;
+
 /** A picture's pixels from the file that holds them unpacked. */
-function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPicture {
+function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture, onRead?: OnRead): PrintPicture {
   return {
     widthPx,
     heightPx,
@@ -103,6 +106,7 @@ function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPict
       try {
         const bytes = new Uint8Array(4 * widthPx * count);
         await file.read(bytes, 0, bytes.length, 4 * widthPx * from);
+        onRead?.(bytes.length);
         return bytes;
       } finally {
         await file.close();
@@ -113,12 +117,26 @@ function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture): PrintPict
 
 /** @throws InputError `input.picture` for one that was not unpacked */
 const picturesIn =
-  (pictures: Readonly<Record<string, RawPicture>>) =>
+  (pictures: Readonly<Record<string, RawPicture>>, onRead?: OnRead) =>
   (asset: string): PrintPicture => {
     const raw = pictures[asset];
     if (!raw) throw new InputError('picture', 'A picture of this print is no longer there.');
-    return pictureIn(raw);
+    return pictureIn(raw, onRead);
   };
+
+/** Tells the share of all pictures' bytes that were read: colours once, what lets through once more. */
+function tellReading(pictures: Readonly<Record<string, RawPicture>>, port: PoolTask['port']): OnRead {
+  const all = Object.values(pictures).reduce((sum, one) => sum + 4 * one.widthPx * one.heightPx * (one.hasAlpha ? 2 : 1), 0);
+  let read = 0;
+  let told = 0;
+  return (bytes) => {
+    read += bytes;
+    const share = Math.min(1, read / Math.max(1, all));
+    if (share - told < 0.005) return;
+    told = share;
+    port?.postMessage(share);
+  };
+}
 
 async function print({
   drawing,
@@ -133,7 +151,8 @@ async function print({
   rendering,
   to,
   paper,
-}: PrintRequest & { fonts: FontFiles }): Promise<{ bytes: number }> {
+  port,
+}: PrintRequest & Pick<PoolTask, 'fonts' | 'port'>): Promise<{ bytes: number }> {
   const sheet = planSheets(drawing, layer, stock, knowing(drawing, fonts), jobId, { jobName })[number];
   if (!sheet) throw new InputError('sheet', 'There is no such sheet any more.');
   if (!sheet.print) throw new InputError('layer', `Nothing is printed with “${sheet.layer.name}”.`);
@@ -148,7 +167,7 @@ async function print({
     // the same sheet makes the same bytes: its file bears no time of the day
     // what a desk printer cannot lay down, cut lines and white, is no part of its page
     const page = paper ? { ...sheet.print, lines: [], white: undefined, passes: undefined } : sheet.print;
-    await writePrintPdf(page, picturesIn(pictures), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
+    await writePrintPdf(page, picturesIn(pictures, tellReading(pictures, port)), put, { inks, madeAt: '2000-01-01T00:00:00Z' });
   } finally {
     await new Promise<void>((resolve, reject) => file.end((error?: Error | null) => (error ? reject(error) : resolve())));
   }
@@ -268,5 +287,7 @@ export default async function run(task: PoolTask): Promise<WorkerAnswer<keyof Op
     return { ok: true, output: await answer(task) };
   } catch (error) {
     return { ok: false, error: errorToWire(error) };
+  } finally {
+    task.port?.close();
   }
 }

@@ -4,7 +4,11 @@ import { Subject, interval, map, merge, of, type Observable } from 'rxjs';
 import type { Run } from '@lorvek/model';
 
 export type ShopEvent =
-  { type: 'run'; run: Run } | { type: 'job'; jobId: string; revision: number; changeId: string } | { type: 'inbox' } | { type: 'restored' };
+  | { type: 'run'; run: Run }
+  | { type: 'job'; jobId: string; revision: number; changeId: string }
+  | { type: 'inbox' }
+  | { type: 'restored' }
+  | { type: 'sending'; orderId: string; share: number };
 
 const KEEP_ALIVE_MS = 20_000;
 /** A page whose stream was cut comes back after this. */

@@ -311,6 +311,11 @@ export class RunsStore {
     await this.tell(row.id);
   }
 
+  /** How far the files of an order are that is not taken yet. */
+  tellSending(orderId: string, share: number): void {
+    this.events.emit({ type: 'sending', orderId, share });
+  }
+
   /** Cuts that wait for a print. */
   async followers(printId: string): Promise<string[]> {
     const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { after: printId }, select: { id: true } }));

@@ -1,7 +1,7 @@
 /** From a drawing to files and runs: the sheets are planned by the compute pool from the drawing on the server. */
 import { Injectable } from '@nestjs/common';
 import { randomUUID } from 'node:crypto';
-import { InputError, StaleError } from '@lorvek/core';
+import { CancelledError, InputError, StaleError } from '@lorvek/core';
 import type { PaperSize } from '@lorvek/core/print';
 import {
   layUpOf,
@@ -20,6 +20,7 @@ import {
 import { misfitsOf } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { PlannedSheet } from '../compute/compute-ops.ts';
+import type { Watch } from '../compute/compute.service.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';
 import { DocumentsService } from '../jobs/documents.service.ts';
@@ -129,9 +130,10 @@ export class SendService {
   /**
    * Makes runs: a print for each printed sheet, a cut for each that is cut; the cut of a printed sheet waits for its print.
    * The same order twice makes them once.
+   * Nothing is made of an order that is stopped before it is taken.
    * @throws StaleError when the drawing is not at the order's revision; InputError `input.findings` for what must not be sent
    */
-  async send(jobId: string, input: SendOrder): Promise<Run[]> {
+  async send(jobId: string, input: SendOrder, { signal, onShare }: Watch = {}): Promise<Run[]> {
     const { orderId, revision: wanted, layers, cutter, printer, hold } = sendSchema.parse(input);
     const known = await this.store.ofOrder(orderId);
     if (known.length > 0) return known;
@@ -148,18 +150,20 @@ export class SendService {
       hold,
     };
     const runs: NewRun[] = [];
-    for (const sheet of await this.sheets.plan(jobId, drawing, layers, order.cutter?.cutting ?? null))
-      runs.push(...(await this.runsOf(sheet, order)));
+    const planned = await this.sheets.plan(jobId, drawing, layers, order.cutter?.cutting ?? null);
+    for (const [i, sheet] of planned.entries())
+      runs.push(...(await this.runsOf(sheet, order, { signal, onShare: (share) => onShare?.((i + share) / planned.length) })));
     if (runs.length === 0)
       throw new InputError('findings', 'Nothing of these layers goes to the machines that were chosen.', { field: 'layers' });
+    if (signal?.aborted) throw new CancelledError();
     const taken = await this.store.add(orderId, runs);
     for (const machineId of new Set(taken.map((row) => row.machineId))) this.runner.wake(machineId);
     return this.store.ofOrder(orderId);
   }
 
-  private async runsOf(sheet: PlannedSheet, order: Order): Promise<NewRun[]> {
+  private async runsOf(sheet: PlannedSheet, order: Order, watch: Watch): Promise<NewRun[]> {
     const sheetFile = await this.files.put(Buffer.from(sheet.picture));
-    const print = sheet.isPrinted && order.printer ? await this.printRun(sheet, order.printer, order, sheetFile) : undefined;
+    const print = sheet.isPrinted && order.printer ? await this.printRun(sheet, order.printer, order, sheetFile, watch) : undefined;
     const cut =
       sheet.cut && order.cutter ? await this.cutRun(sheet, sheet.cut, order.cutter.machine, order, { sheetFile, print }) : undefined;
     return [print, cut].flatMap((run) => run ?? []);
@@ -231,6 +235,7 @@ export class SendService {
     { machine, paper, size }: NonNullable<Order['printer']>,
     order: Order,
     sheetFile: string,
+    watch: Watch,
   ): Promise<NewRun> {
     if (!paper) this.mustFit(sheet, machine, 'printer');
     const row = this.base(sheet, machine, order);
@@ -242,6 +247,7 @@ export class SendService {
         print: await this.sheets.print(
           { jobId: order.job.id, drawing: order.drawing, layer: sheet.layer.id, number: sheet.number, printer: machine },
           size,
+          watch,
         ),
         sheet: sheetFile,
       },

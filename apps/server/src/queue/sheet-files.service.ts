@@ -6,8 +6,8 @@ import type { PaperSize } from '@lorvek/core/print';
 import { layerOf, type Drawing, type Machine, type SheetPlates, type SoftLook, type StockFilm } from '@lorvek/model';
 import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
-import type { PlannedSheet } from '../compute/compute-ops.ts';
-import { ComputeService } from '../compute/compute.service.ts';
+import type { PlannedSheet, RawPicture } from '../compute/compute-ops.ts';
+import { ComputeService, type Watch } from '../compute/compute.service.ts';
 import { StockService } from '../stock/stock.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
 import { ProfilesService } from '../profiles/profiles.module.ts';
@@ -15,6 +15,8 @@ import { FilesService } from '../files/files.service.ts';
 
 /** Plates are looked at on a screen, pixels. */
 const MOST_PLATE_PIXELS = 1_500_000;
+/** Of the work on a print file, what the unpacking of its pictures is. */
+const UNPACKING_SHARE = 0.2;
 
 /** A sheet that is printed, and by which printer; null: by none that is known. */
 export interface SheetAsked {
@@ -76,13 +78,16 @@ export class SheetFilesService {
     );
   }
 
-  /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read */
-  async print(sheet: SheetAsked, paper?: PaperSize): Promise<string> {
+  /** @returns the name the file is kept under. @throws InputError `input.picture` for a picture that cannot be read; CancelledError */
+  async print(sheet: SheetAsked, paper?: PaperSize, { signal, onShare }: Watch = {}): Promise<string> {
     const asked = await this.asked(sheet);
-    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), async (pictures, dir) => {
+    const write = async (pictures: Record<string, RawPicture>, dir: string): Promise<string> => {
       const to = join(dir, 'print.pdf');
-      await this.compute.run({ op: 'print', ...asked, pictures, to, ...(paper ? { paper } : {}) });
+      const watch = { signal, onShare: (share: number) => onShare?.(UNPACKING_SHARE + (1 - UNPACKING_SHARE) * share) };
+      await this.compute.run({ op: 'print', ...asked, pictures, to, ...(paper ? { paper } : {}) }, watch);
       return this.files.putFile(to);
-    });
+    };
+    const watch = { signal, onShare: (share: number) => onShare?.(UNPACKING_SHARE * share) };
+    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), write, watch);
   }
 }

@@ -7,7 +7,20 @@ export interface JobEvent {
   changeId: string;
 }
 
-type Listener = { run?: (run: Run) => void; job?: (event: JobEvent) => void; inbox?: () => void; restored?: () => void; open?: () => void };
+/** How far the server is with making the files of an order. */
+export interface SendingEvent {
+  orderId: string;
+  share: number;
+}
+
+interface Listener {
+  run?: (run: Run) => void;
+  job?: (event: JobEvent) => void;
+  sending?: (event: SendingEvent) => void;
+  inbox?: () => void;
+  restored?: () => void;
+  open?: () => void;
+}
 
 const listeners = new Set<Listener>();
 let source: EventSource | undefined;
@@ -26,6 +39,10 @@ function open(): void {
     if (source?.readyState === EventSource.CLOSED) setTimeout(() => listeners.size > 0 && open(), REOPEN_MS);
   });
   source.addEventListener('inbox', () => listeners.forEach((l) => l.inbox?.()));
+  source.addEventListener('sending', (event) => {
+    const sending = JSON.parse((event as MessageEvent<string>).data) as SendingEvent;
+    listeners.forEach((l) => l.sending?.(sending));
+  });
   source.addEventListener('job', (event) => {
     const change = JSON.parse((event as MessageEvent<string>).data) as JobEvent;
     listeners.forEach((l) => l.job?.(change));

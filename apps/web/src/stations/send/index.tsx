@@ -5,13 +5,13 @@ import { misfitsOf, type Misfit } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Download, Loader2, Scissors } from 'lucide-react';
-import { useEffect, useMemo, useState, type ReactNode } from 'react';
+import { useMemo, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { useSheets } from '../../document/sheets.ts';
-import { newId, useDocument } from '../../document/store.ts';
+import { useDocument } from '../../document/store.ts';
 import { FilmStrip } from '../../frame/film-strip.tsx';
 import { workingText } from '../../frame/findings.tsx';
 import { MeasureLine } from '../../frame/measure-line.tsx';
@@ -19,12 +19,14 @@ import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow } from '../../ui/choices.tsx';
-import { ask } from '../../worker/compute.ts';
+import { ProgressBar } from '../../ui/progress-bar.tsx';
 import { Checks, Part } from './checks.tsx';
 import { fitSend, SheetViewer } from './sheet-viewer.tsx';
 import { CuttingCard } from './cutting-card.tsx';
 import { MachineState } from './machine-state.tsx';
 import { Misfits, PaperPick } from './machine-choice.tsx';
+import { useMinutes } from './use-minutes.ts';
+import { useSending } from './use-sending.ts';
 import { SheetPicture } from '../../drawing/sheet-picture.tsx';
 
 const CHOICE_KEY = 'lorvek.machine';
@@ -80,28 +82,6 @@ export function describeOrder(
     direct.length > 0 && cutter ? `${prints.length > 0 ? 'cut' : 'Cut'} ${several(direct.length, 'sheet')} on ${cutter.name}` : '',
   ].filter(Boolean);
   return parts.join(', ') || 'Nothing to send';
-}
-
-/** Minutes of each sheet, worked out in the worker. */
-function useMinutes(sheets: readonly SheetPlan[], cutting: Cutting | undefined): Record<string, number> {
-  const [seconds, setSeconds] = useState<Record<string, number>>({});
-  useEffect(() => {
-    let current = true;
-    if (!cutting) return undefined;
-    void Promise.all(
-      sheets.map(async ({ id, lines }) => {
-        const { seconds: own } = await ask('cut', { lines, cutting });
-        return [id, own] as const;
-      }),
-    )
-      .then((entries) => current && setSeconds(Object.fromEntries(entries)))
-      // unknown: dashes stand where the times would
-      .catch(() => current && setSeconds({}));
-    return () => {
-      current = false;
-    };
-  }, [sheets, cutting]);
-  return seconds;
 }
 
 const timeText = (seconds: number): string =>
@@ -255,7 +235,8 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
   const stock = useShop((state) => state.stock);
   const settings = useShop((state) => state.settings);
   const seconds = useMinutes(sheets, cutting);
-  const [sending, setSending] = useState(false);
+  const sending = useSending();
+  const isSending = sending.share !== undefined;
   const navigate = useNavigate();
   const stops = stopsOf({ sheets, whole });
   const timed = sheets.every(({ id }) => seconds[id] !== undefined);
@@ -273,22 +254,19 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
 
   const send = async (hold: boolean): Promise<void> => {
     if (!job) return;
-    setSending(true);
     try {
-      const runs = await api.send(job.id, {
-        orderId: newId('order'),
+      const runs = await sending.start(job.id, {
         revision,
         layers: [...new Set(sheets.filter(({ print }) => what !== 'print' || print).map(({ layer }) => layer.id))],
         cutter: cuts ? cutter : null,
         printer: prints && printer ? { machineId: printer.id, ...(printer.kind === 'desk-printer' && paper ? { paper } : {}) } : null,
         hold,
       });
+      if (!runs) return void toast.info('Stopped before it went out. If it was too late, its runs stand in the Queue.');
       toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
       void navigate('/queue');
     } catch (error) {
       toast.error(sentenceOf(error));
-    } finally {
-      setSending(false);
     }
   };
 
@@ -316,19 +294,26 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
         <Figure name="Time">{timed && total > 0 ? timeText(total) : '–'}</Figure>
         <Figure name={isPrinting ? 'Material' : 'Film'}>{unknown || !stock || !settings ? '–' : describePrice(cost, settings)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
+        {sending.share === undefined ? null : <ProgressBar label="Files made" share={sending.share} />}
         <div className="flex gap-2 pt-1">
           <Button
             look="main"
             className="h-auto! min-h-10 min-w-0 flex-1 shrink! py-1.5 whitespace-normal!"
-            disabled={why !== undefined || sending}
+            disabled={why !== undefined || isSending}
             onClick={() => void send(false)}
           >
-            {sending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} className="shrink-0" />}
+            {isSending ? <Loader2 size={16} className="animate-spin" /> : <Scissors size={16} className="shrink-0" />}
             <span className="text-left leading-tight">{unknown ? 'Send' : describeOrder(sheets, what, printer, machine)}</span>
           </Button>
-          <Button className="h-10" disabled={why !== undefined || sending} onClick={() => void send(true)}>
-            Hold
-          </Button>
+          {isSending ? (
+            <Button className="h-10" look="stop" onClick={sending.stop}>
+              Stop
+            </Button>
+          ) : (
+            <Button className="h-10" disabled={why !== undefined} onClick={() => void send(true)}>
+              Hold
+            </Button>
+          )}
         </div>
       </footer>
     </>
