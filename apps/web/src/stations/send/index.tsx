@@ -294,7 +294,12 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
         <Figure name="Time">{timed && total > 0 ? timeText(total) : '–'}</Figure>
         <Figure name={isPrinting ? 'Material' : 'Film'}>{unknown || !stock || !settings ? '–' : describePrice(cost, settings)}</Figure>
         {why ? <Notice level={stops.length > 0 ? 'stop' : 'note'}>{why}</Notice> : null}
-        {sending.share === undefined ? null : <ProgressBar label="Files made" share={sending.share} />}
+        {sending.share === undefined ? null : (
+          <div className="flex items-center gap-2">
+            <ProgressBar label="Files made" share={sending.share} />
+            <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * sending.share)} %</span>
+          </div>
+        )}
         <div className="flex gap-2 pt-1">
           <Button
             look="main"
