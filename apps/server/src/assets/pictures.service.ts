@@ -64,12 +64,13 @@ export class PicturesService {
 
   /**
    * Unpacks pictures into a folder of their own and hands them to `use`; the folder is gone afterwards.
+   * @param watch `mostPx`: of what is only looked at, the longest side; larger ones are averaged down
    * @throws InputError `input.picture` for one that cannot be read; CancelledError
    */
   async unpacked<T>(
     assets: readonly string[],
     use: (pictures: Record<string, RawPicture>, dir: string) => Promise<T>,
-    { signal, onShare }: Watch = {},
+    { signal, onShare, mostPx }: Watch & { readonly mostPx?: number } = {},
   ): Promise<T> {
     const dir = join(this.config.dataDir, INCOMING, `print-${process.pid}-${Math.trunc(1e6 * performance.now())}`);
     await mkdir(dir, { recursive: true });
@@ -77,7 +78,7 @@ export class PicturesService {
       const pictures: Record<string, RawPicture> = {};
       for (const [i, asset] of assets.entries()) {
         onShare?.(i / assets.length);
-        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`), signal);
+        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`), signal, mostPx);
       }
       return await use(pictures, dir);
     } finally {
@@ -85,11 +86,13 @@ export class PicturesService {
     }
   }
 
-  private async unpack(asset: string, path: string, signal: AbortSignal | undefined): Promise<RawPicture> {
+  private async unpack(asset: string, path: string, signal: AbortSignal | undefined, mostPx: number | undefined): Promise<RawPicture> {
     try {
       const picture = sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS }).rotate();
       const { hasAlpha } = await picture.metadata();
-      const pixels = picture.toColourspace('srgb').ensureAlpha().raw();
+      const sized =
+        mostPx === undefined ? picture : picture.resize(mostPx, mostPx, { fit: 'inside', withoutEnlargement: true, kernel: 'linear' });
+      const pixels = sized.toColourspace('srgb').ensureAlpha().raw();
       let size = { width: 0, height: 0 };
       pixels.on('info', (info: { width: number; height: number }) => {
         size = info;

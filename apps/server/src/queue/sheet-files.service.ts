@@ -15,6 +15,8 @@ import { FilesService } from '../files/files.service.ts';
 
 /** Plates are looked at on a screen, pixels. */
 const MOST_PLATE_PIXELS = 1_500_000;
+/** A picture that is looked at on them needs no more along its longest side. */
+const MOST_LOOKED_PX = 3000;
 /** Of the work on a print file, what the unpacking of its pictures is. */
 const UNPACKING_SHARE = 0.2;
 
@@ -65,16 +67,20 @@ export class SheetFilesService {
   /** The plates of a sheet as pictures. @throws InputError `input.sheet` when nothing is printed on it */
   async plates(sheet: SheetAsked): Promise<SheetPlates> {
     const asked = await this.asked(sheet);
-    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), (pictures) =>
-      this.compute.run({ op: 'plates', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+    return this.pictures.unpacked(
+      printedAssets(sheet.drawing, sheet.layer),
+      (pictures) => this.compute.run({ op: 'plates', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+      { mostPx: MOST_LOOKED_PX },
     );
   }
 
   /** How a sheet will look when it is printed. @throws InputError `input.sheet` */
   async soft(sheet: SheetAsked): Promise<SoftLook> {
     const asked = await this.asked(sheet);
-    return this.pictures.unpacked(printedAssets(sheet.drawing, sheet.layer), (pictures) =>
-      this.compute.run({ op: 'soft', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+    return this.pictures.unpacked(
+      printedAssets(sheet.drawing, sheet.layer),
+      (pictures) => this.compute.run({ op: 'soft', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+      { mostPx: MOST_LOOKED_PX },
     );
   }
 
