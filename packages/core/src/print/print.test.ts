@@ -27,6 +27,8 @@ import {
   type ProcessColours,
 } from './index.ts';
 
+import { shrinkPicture } from './shrink-picture.ts';
+
 const work = mkdtempSync(join(tmpdir(), 'lorvek-print-'));
 afterAll(() => rmSync(work, { recursive: true, force: true }));
 
@@ -212,6 +214,41 @@ describe('pictures that are plates of one ink', () => {
 });
 
 describe('plates', () => {
+  test('law: a picture made small is the mean of its squares, weighed with their alpha, however its rows are read', async () => {
+    const size = fc.integer({ min: 1, max: 40 });
+    await fc.assert(
+      fc.asyncProperty(size, size, fc.integer({ min: 1, max: 30 }), fc.integer({ min: 0, max: 999 }), async (w, h, wanted, seed) => {
+        const at = (x: number, y: number, c: number): number => (x * 37 + y * 59 + c * 101 + seed * 7 + ((x * y) % 11) * 13) % 256;
+        const picture: PrintPicture = {
+          widthPx: w,
+          heightPx: h,
+          hasAlpha: true,
+          rows: async (from, count) =>
+            Uint8Array.from({ length: 4 * w * count }, (_, i) => at(Math.floor(i / 4) % w, from + Math.floor(i / (4 * w)), i % 4)),
+        };
+        const small = await shrinkPicture(picture, wanted, {});
+        const step = Math.ceil(w / small.width);
+        expect(small.width).toBe(Math.ceil(w / step));
+        for (const [x, y] of [
+          [0, 0],
+          [small.width - 1, small.height - 1],
+        ] as const) {
+          const sums = [0, 0, 0, 0, 0] as [number, number, number, number, number];
+          for (let v = y * step; v < Math.min(h, (y + 1) * step); v++)
+            for (let u = x * step; u < Math.min(w, (x + 1) * step); u++) {
+              for (let c = 0; c < 3; c++) sums[c] = (sums[c] ?? 0) + at(u, v, c) * at(u, v, 3);
+              sums[3] += at(u, v, 3);
+              sums[4]++;
+            }
+          const i = y * small.width + x;
+          expect(small.alpha[i]).toBe(Math.round(sums[3] / sums[4]));
+          for (let c = 0; c < 3; c++) expect(small.rgb[3 * i + c]).toBe(sums[3] > 0 ? Math.round(sums[c]! / sums[3]) : 255);
+        }
+      }),
+      { numRuns: 80 },
+    );
+  });
+
   test('without a profile black takes what the colours share; a picture whose pixels are not given is told', async () => {
     const grey = {
       ...page,

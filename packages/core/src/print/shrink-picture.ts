@@ -16,25 +16,48 @@ export async function shrinkPicture(picture: PrintPicture, wantedWidth: number, 
   const [width, height] = [Math.ceil(picture.widthPx / step), Math.ceil(picture.heightPx / step)];
   const rgb = new Uint8Array(3 * width * height);
   const alpha = new Uint8Array(width * height);
-  for (let y = 0; y < height; y++) {
+  // as many rows at once as are quickly read, whole rows of the small picture
+  const atOnce = step * Math.max(1, Math.floor(BATCH_PX / (picture.widthPx * step)));
+  for (let from = 0; from < picture.heightPx; from += atOnce) {
     if (control.signal?.aborted) throw new CancelledError();
-    const count = Math.min(step, picture.heightPx - y * step);
-    const rows = await picture.rows(y * step, count);
-    for (let x = 0; x < width; x++) {
-      const sum = [0, 0, 0, 0];
-      let pixels = 0;
-      for (let v = 0; v < count; v++)
-        for (let u = x * step; u < Math.min(picture.widthPx, (x + 1) * step); u++) {
-          const i = 4 * (v * picture.widthPx + u);
-          const a = rows[i + 3] as number;
-          for (let c = 0; c < 3; c++) sum[c] = (sum[c] as number) + a * (rows[i + c] as number);
-          sum[3] = (sum[3] as number) + a;
-          pixels++;
-        }
-      const a = sum[3] as number;
-      for (let c = 0; c < 3; c++) rgb[3 * (y * width + x) + c] = a > 0 ? Math.round((sum[c] as number) / a) : 255;
-      alpha[y * width + x] = Math.round(a / Math.max(1, pixels));
+    const count = Math.min(atOnce, picture.heightPx - from);
+    const rows = await picture.rows(from, count);
+    for (let top = 0; top < count; top += step) {
+      const start = ((from + top) / step) * width;
+      averageRow(rows, picture.widthPx, top, Math.min(count, top + step), step, (x, r, g, b, a) => {
+        rgb[3 * (start + x)] = r;
+        rgb[3 * (start + x) + 1] = g;
+        rgb[3 * (start + x) + 2] = b;
+        alpha[start + x] = a;
+      });
     }
   }
   return { width, height, rgb, alpha };
+}
+
+/** Pixels that are read at once. */
+const BATCH_PX = 1 << 20;
+
+type Put = (x: number, r: number, g: number, b: number, a: number) => void;
+
+/** Means of squares of so many pixels from some rows, weighed with their alpha; white where nothing is. */
+function averageRow(rows: Uint8Array, widthPx: number, top: number, bottom: number, step: number, put: Put): void {
+  for (let left = 0, x = 0; left < widthPx; left += step, x++) {
+    const right = Math.min(widthPx, left + step);
+    let r = 0;
+    let g = 0;
+    let b = 0;
+    let a = 0;
+    for (let v = top; v < bottom; v++)
+      for (let i = 4 * (v * widthPx + left), end = 4 * (v * widthPx + right); i < end; i += 4) {
+        const own = rows[i + 3] as number;
+        r += own * (rows[i] as number);
+        g += own * (rows[i + 1] as number);
+        b += own * (rows[i + 2] as number);
+        a += own;
+      }
+    const pixels = (right - left) * (bottom - top);
+    if (a > 0) put(x, Math.round(r / a), Math.round(g / a), Math.round(b / a), Math.round(a / pixels));
+    else put(x, 255, 255, 255, 0);
+  }
 }
