@@ -107,6 +107,8 @@ describe('stock', () => {
     };
     expect(await use(180)).toBe(true);
     expect((await server.http.get('/api/stock/supplies')).body).toMatchObject([{ id: laminateId, left: 320 }]);
+    const [month] = (await server.http.get('/api/stock/usage?months=1').expect(200)).body as [Usage];
+    expect(month.films).toContainEqual(expect.objectContaining({ title: 'Matt', mm: 180 }));
     await use(1000);
     expect((await server.http.get('/api/stock/supplies')).body).toMatchObject([{ left: 0 }]);
     await server.http.delete(`/api/stock/supplies/${laminateId}`).expect(200);

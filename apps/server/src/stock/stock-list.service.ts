@@ -8,11 +8,13 @@ import type { StockReading, Usage } from '@lorvek/model';
 import { rollLabel } from '@lorvek/model/label';
 import { readStockRows, writeStockList, type StockRow } from '@lorvek/model/stock-list';
 import { MoreThanOrEqual, type EntityManager } from 'typeorm';
-import { RollRow, RunRow, StockFilmRow } from '../db/entities.ts';
+import { RollRow, RunRow, StockFilmRow, SupplyRow } from '../db/entities.ts';
 import { Tx } from '../db/tx.ts';
 import { StockService } from './stock.service.ts';
 
 const MOST_ROWS = 5000;
+/** In charts. */
+const LAMINATE_HEX = '#cfd8d6';
 const keyOf = ({ series, name }: { series: string; name: string }): string => `${series}\n${name}`;
 /** Of a film that comes with a list and says no more. */
 const PLAIN = { hex: '#8a8f98', transfer: false, medium: null, pricePerMetre: 0, smallestPartMm: 2, thinnestMm: 0.8, reorderMm: null };
@@ -116,14 +118,20 @@ export class StockListService {
     const rows = await this.tx.read((manager) =>
       manager.find(RunRow, { where: { state: 'done', endedAt: MoreThanOrEqual(`${names[0]}-01`) } }),
     );
+    const supplies = await this.tx.read((manager) => manager.find(SupplyRow));
+    // one that was taken out of Stock is counted too
+    const laminateOf = (id: string): string => supplies.find((one) => one.id === id)?.name ?? 'Laminates no longer in Stock';
     return names.map((month): Usage => {
       const own = rows.filter(({ endedAt }) => endedAt?.startsWith(month));
       const films = new Map<string, { title: string; hex: string; mm: number }>();
       const inkMl: Record<string, number> = {};
-      for (const { rollId, title: whole, filmHex, lengthMm, inkMl: ink } of own) {
+      const add = (title: string, hex: string, mm: number): void =>
+        void films.set(title, { title, hex, mm: (films.get(title)?.mm ?? 0) + mm });
+      for (const { rollId, title: whole, filmHex, lengthMm, inkMl: ink, laminateId } of own) {
         // which of its sheets it was is nothing to the film
         const title = whole.replace(/ · sheet \d+ of \d+$/, '');
-        if (rollId !== null) films.set(title, { title, hex: filmHex, mm: (films.get(title)?.mm ?? 0) + lengthMm });
+        if (rollId !== null) add(title, filmHex, lengthMm);
+        if (laminateId !== null) add(laminateOf(laminateId), LAMINATE_HEX, lengthMm);
         for (const [name, ml] of Object.entries(ink ?? {})) inkMl[name] = (inkMl[name] ?? 0) + ml;
       }
       return { month, films: [...films.values()].sort((a, b) => b.mm - a.mm), inkMl };

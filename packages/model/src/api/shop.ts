@@ -125,7 +125,7 @@ export type SupplyChange = z.input<typeof supplyChangeSchema>;
 export const supplySchema = z.object({ id: z.string(), ...supplyFields });
 export type Supply = z.infer<typeof supplySchema>;
 
-/** What was used in a month, by film and by ink. */
+/** What was used in a month: films, media and laminates by their length, and inks. */
 export interface Usage {
   /** As `2026-11`. */
   readonly month: string;
