@@ -140,6 +140,12 @@ describe('the queue', () => {
     expect(stopped.progress).toBeGreaterThan(0);
     expect(stopped.progress).toBeLessThan(1);
     cutter.options.timeScale = 40;
+    // a machine that does not answer takes nothing away from how far it is
+    await cutter.switchOff();
+    await act(run.id, 'go-on').expect(200);
+    const still = await until(run.id, 'needs-you');
+    expect([still.progress, still.reason]).toEqual([stopped.progress, expect.stringMatching(/does not answer.*had been cut before/)]);
+    await cutter.switchOn();
     await act(run.id, 'go-on').expect(200);
     const done = await until(run.id, 'done');
     expect([done.hasPicture, cutter.report().sheet]).toEqual([true, sheet]);

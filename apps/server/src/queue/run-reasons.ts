@@ -20,7 +20,7 @@ function cutterReason({ fault, done, said }: DriverError, where: string): string
       : 'Most likely nothing has been cut; look at the sheet, then retry.';
   switch (fault) {
     case 'unreachable':
-      return `${where} does not answer. Switch it on and check its cable, then retry; nothing has been cut.`;
+      return `${where} does not answer. Switch it on and check its cable, then retry; nothing was sent.`;
     case 'forbidden':
       return `${where} lies outside of this computer and private networks, where machines are not spoken to. Correct its address on Machines, or set LORVEK_MACHINE_HOSTS; nothing has been sent.`;
     case 'lost':
@@ -67,7 +67,10 @@ function printerReason({ fault, done, said }: DriverError, where: string): strin
   }
 }
 
-export function reasonOf(error: DriverError, machine: Machine): string {
+/** @param before of a cut that was to go on, how much of it was done before, 0 to 1 */
+export function reasonOf(error: DriverError, machine: Machine, before: number | null = null): string {
   const where = `${machine.name} (${describePlace(machine)})`;
-  return printsOf(machine) ? printerReason(error, where) : cutterReason(error, where);
+  if (printsOf(machine)) return printerReason(error, where);
+  const text = cutterReason(error, where);
+  return before !== null && error.done <= before ? `${text} Of this sheet ${percent(before)} had been cut before.` : text;
 }

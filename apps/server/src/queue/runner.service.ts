@@ -249,7 +249,11 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
       if (error.fault === 'aborted') return;
       const state = active.isPaused ? 'paused' : 'working';
       await this.written(() =>
-        this.store.move(row.id, state, 'needs-you', { reason: reasonOf(error, machine), progress: isSeen ? error.done : 0 }),
+        this.store.move(row.id, state, 'needs-you', {
+          reason: reasonOf(error, machine, row.goOnAt),
+          // one that could not even begin to go on is as far as it was
+          progress: isSeen ? Math.max(error.done, row.goOnAt ?? 0) : 0,
+        }),
       );
     } finally {
       clearInterval(watching);
