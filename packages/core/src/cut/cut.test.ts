@@ -20,7 +20,8 @@ import {
 import { writeHpgl } from '../format/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
 import { containment, CUT_KINDS, estimateCut, orderCuts, planBlade, planCut, startContourAt, startOnStraight } from './index.ts';
-import { Tour } from './tour.ts';
+import type { Point } from '../types/index.ts';
+import { Tour, type Stop } from './tour.ts';
 
 const work = mkdtempSync(join(tmpdir(), 'lorvek-cut-'));
 afterAll(() => rmSync(work, { recursive: true, force: true }));
@@ -246,6 +247,7 @@ describe('tours', () => {
     const tour = new Tour(
       mixed.map((place) => ({ enter: place, leave: place })),
       mixed[0],
+      undefined,
       5,
     );
     tour.descend();
@@ -255,10 +257,73 @@ describe('tours', () => {
     expect(length).toBeLessThan((n - 1) * 2 * 100 * Math.sin(Math.PI / n) + 1e-6);
     // strokes one under the other, drawn alternately from the left and from the right
     const strokes = Array.from({ length: 8 }, (_, i) => ({ enter: { x: 0, y: 10 * i }, leave: { x: 300, y: 10 * i } }));
-    const lines = new Tour(strokes, { x: 0, y: 0 }, 5);
+    const lines = new Tour(strokes, { x: 0, y: 0 }, undefined, 5);
     lines.descend();
     lines.search((kicks) => kicks >= 200);
     expect(lines.result().map(({ backwards }) => backwards)).toEqual([false, true, false, true, false, true, false, true]);
+  });
+
+  /** Length of a tour from its ends, its stops begun where it says. */
+  const lengthOf = (tour: Tour, stops: readonly Stop[], from: Point, to: Point): number => {
+    let here = from;
+    let sum = 0;
+    for (const { stop, backwards, place } of tour.result()) {
+      const { enter, leave, places } = stops[stop]!;
+      const at = place < 0 ? undefined : { x: places![2 * place]!, y: places![2 * place + 1]! };
+      const [first, last] = at ? [at, at] : backwards ? [leave, enter] : [enter, leave];
+      sum += Math.hypot(first.x - here.x, first.y - here.y);
+      here = last;
+    }
+    return sum + Math.hypot(to.x - here.x, to.y - here.y);
+  };
+
+  test('law: between two given ends few stops are taken in the best order and begun at their best places, never worse than they came', () => {
+    const place = fc.record({ x: fc.integer({ min: 0, max: 100 }), y: fc.integer({ min: 0, max: 100 }) });
+    const lot = fc.array(fc.array(place, { minLength: 1, maxLength: 3 }), { minLength: 2, maxLength: 5 });
+    let reached = 0;
+    let tried = 0;
+    fc.assert(
+      fc.property(lot, place, place, (all, from, to) => {
+        const stops = all.map((places): Stop => {
+          const [first] = places as [Point];
+          return {
+            enter: first,
+            leave: first,
+            ...(places.length > 1 ? { places: Float64Array.from(places.flatMap(({ x, y }) => [x, y])) } : {}),
+          };
+        });
+        const tour = new Tour(stops, from, to, 7);
+        const came = lengthOf(tour, stops, from, to);
+        tour.descend();
+        tour.search((kicks) => kicks >= 60);
+        const found = lengthOf(tour, stops, from, to);
+        expect(found).toBeLessThanOrEqual(came + 1e-9);
+        // the best of all orders and places, by trying each
+        const least = (here: Point, left: readonly Point[][]): number =>
+          left.length === 0
+            ? Math.hypot(to.x - here.x, to.y - here.y)
+            : Math.min(
+                ...left.flatMap((places, i) =>
+                  places.map((one) => Math.hypot(one.x - here.x, one.y - here.y) + least(one, [...left.slice(0, i), ...left.slice(i + 1)])),
+                ),
+              );
+        const best = least(from, all);
+        expect(found).toBeGreaterThanOrEqual(best - 1e-9);
+        tried++;
+        if (found < best + 1e-6) reached++;
+      }),
+      { numRuns: 150 },
+    );
+    expect(reached / tried).toBeGreaterThan(0.7);
+  });
+
+  test('what lies within a contour is cut on the way to it: washers in a row take little more than the row', () => {
+    const washers = Array.from({ length: 12 }, (_, i) => [
+      mapOutline(translation(40 * i, 0), ovalShape(30, 30)),
+      mapOutline(translation(40 * i + 5, 12), ovalShape(4, 4)),
+      mapOutline(translation(40 * i + 20, 12), ovalShape(4, 4)),
+    ]).flat();
+    expect(orderCuts(washers).travelMm).toBeLessThan(12 * 40 + 200);
   });
 
   test('more time never gives a longer way, the same kicks the same way', () => {

@@ -3,7 +3,7 @@
  * (a piece that has come loose moves), and short ways between.
  * Method: containment tree from boxes and winding numbers; nearest neighbour among contours whose inner ones
  * are done (bucket grid of candidate nodes); then what lies in one contour, with what that holds, is ordered as one by a
- * tour (see `tour.ts`), and the nodes of all are chosen anew by dynamic programming, several times in turn.
+ * tour (see `tour.ts`), which also says where those that hold nothing are begun, and the nodes of all are chosen anew by dynamic programming, several times in turn.
  * Cost: O(n log n + n k) and the search. Limits: no feed-back limit for long rolls.
  */
 import type { Contour, Control, Outline, Point } from '../types/index.ts';
@@ -12,7 +12,7 @@ import { contourBox, contourEnd } from '../geometry/outline.ts';
 import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
 import { at, startX, startY } from '../geometry/span.ts';
-import { Tour } from './tour.ts';
+import { NEIGHBOURS, Tour, type Stop } from './tour.ts';
 import Flatbush from 'flatbush';
 
 export interface CutOrder {
@@ -287,31 +287,88 @@ interface Level {
   readonly visitOf: ReadonlyMap<number, Visit>;
   readonly rank: Int32Array;
   readonly contours: readonly Contour[];
+  /** Nodes at which each contour may be begun. */
+  readonly lists: readonly (readonly Candidate[])[];
+  /** By the contour that holds them: contours near each. */
+  readonly nearOf: Map<number, ReadonlyMap<number, readonly number[]>>;
   readonly budget: Budget;
   readonly round: number;
 }
 
-/** The contours within one, each after all that it holds, by short ways. @param from where the tool is; undefined: anywhere */
-function orderWithin(holder: number, from: Point | undefined, level: Level): Visit[] {
-  const { children, visitOf, rank, contours, budget, round } = level;
+/** All that lies within a contour, in the order it is cut now. */
+function heldBy(contour: number, level: Level): Visit[] {
+  const { children, visitOf, rank } = level;
+  const own = [...(children.get(contour) ?? [])].sort((a, b) => (rank[a] ?? 0) - (rank[b] ?? 0));
+  return own.flatMap((inner) => {
+    const visit = visitOf.get(inner);
+    return visit ? [...heldBy(inner, level), visit] : [];
+  });
+}
+
+/** A block as the tour takes it: one that holds nothing may be begun at any of its nodes. */
+function stopOf(block: Block, { contours, lists }: Level): Stop {
+  const [first, last] = [block[0] as Visit, block.at(-1) as Visit];
+  const isAlone = block.length === 1 && contours[last.contour]?.closed === true;
+  const places = isAlone ? Float64Array.from((lists[last.contour] ?? []).flatMap(({ x, y }) => [x, y])) : undefined;
+  return { enter: first.enter, leave: last.leave, ...(places && places.length > 2 ? { places } : {}) };
+}
+
+const outerOf = (block: Block): number => (block.at(-1) as Visit).contour;
+
+/** Which contours lie near one another within a holder is looked for once: finding out takes as long as a tour. */
+function keepNear(holder: number, blocks: readonly Block[], near: Int32Array, { nearOf }: Level): void {
+  if (nearOf.has(holder)) return;
+  const contours = blocks.map(outerOf);
+  nearOf.set(
+    holder,
+    new Map(
+      contours.map((contour, i) => [contour, Array.from(near.subarray(i * NEIGHBOURS, (i + 1) * NEIGHBOURS), (j) => contours[j] ?? -1)]),
+    ),
+  );
+}
+
+function nearAsBefore(holder: number, blocks: readonly Block[], { nearOf }: Level): Int32Array | undefined {
+  const known = nearOf.get(holder);
+  if (!known) return undefined;
+  const places = new Map(blocks.map((block, i) => [outerOf(block), i]));
+  return Int32Array.from(blocks.flatMap((block) => (known.get(outerOf(block)) ?? []).map((contour) => places.get(contour) ?? -1)));
+}
+
+/**
+ * The contours within one, each after all that it holds, by short ways: first the blocks as they are, then what lies within
+ * each between where the tool comes from and where its holder is begun.
+ * @param from where the tool is @param to where it goes then; undefined: anywhere
+ */
+function orderWithin(holder: number, from: Point | undefined, to: Point | undefined, level: Level): Visit[] {
+  const { children, visitOf, rank, contours, lists, budget, round } = level;
   const own = [...(children.get(holder) ?? [])].sort((a, b) => (rank[a] ?? 0) - (rank[b] ?? 0));
   const blocks = own.flatMap((contour): Block[] => {
     const visit = visitOf.get(contour);
-    if (!visit) return [];
-    return [[...(children.has(contour) ? orderWithin(contour, undefined, level) : []), visit]];
+    return visit ? [[...heldBy(contour, level), visit]] : [];
   });
-  if (blocks.length < 3) return blocks.flat();
-  const stops = blocks.map((block) => ({ enter: (block[0] as Visit).enter, leave: (block.at(-1) as Visit).leave }));
-  const tour = new Tour(stops, from, round + 1);
-  tour.descend(() => budget.isOver());
-  tour.search(budget.part(blocks.length, round));
-  return tour.result().flatMap(({ stop, backwards }) => {
-    const block = blocks[stop] as Block;
-    const [only] = block;
-    const isLine = block.length === 1 && only !== undefined && contours[only.contour]?.closed === false;
-    if (!backwards || !isLine) return block;
-    const start = only.start === 0 ? (contours[only.contour]?.spans.length ?? 0) : 0;
-    return [{ contour: only.contour, start, enter: only.leave, leave: only.enter }];
+  let ordered: Visit[][] = blocks.map((block) => [...block]);
+  if (blocks.length > 1) {
+    const stops = blocks.map((block) => stopOf(block, level));
+    const tour = new Tour(stops, from, to, round + 1, nearAsBefore(holder, blocks, level));
+    keepNear(holder, blocks, tour.near, level);
+    tour.descend(() => budget.isOver());
+    tour.search(budget.part(blocks.length, round));
+    ordered = tour.result().map(({ stop, backwards, place }) => {
+      const block = blocks[stop] as Block;
+      const only = block.length === 1 ? block[0] : undefined;
+      const node = place >= 0 && only ? lists[only.contour]?.[place] : undefined;
+      if (node && only) return [{ contour: only.contour, start: node.index, enter: node, leave: node }];
+      if (!backwards || !only || contours[only.contour]?.closed !== false) return [...block];
+      const start = only.start === 0 ? (contours[only.contour]?.spans.length ?? 0) : 0;
+      return [{ contour: only.contour, start, enter: only.leave, leave: only.enter }];
+    });
+  }
+  let here = from;
+  return ordered.flatMap((block) => {
+    const outer = block.at(-1) as Visit;
+    const inner = block.length > 2 && !budget.isOver() ? orderWithin(outer.contour, here, outer.enter, level) : block.slice(0, -1);
+    here = outer.leave;
+    return [...inner, outer];
   });
 }
 
@@ -389,6 +446,7 @@ export function orderCuts(contours: Outline[], opts: { start?: Point } = {}, con
   const budget = new Budget(control, best.length);
   const children = childrenOf(parent);
   const lists = list.map(candidates);
+  const nearOf: Level['nearOf'] = new Map();
   best = chooseStarts(best, lists, list, from);
   let bestMm = wayOf(best, from);
   const random = randomFrom(control?.seed ?? 1);
@@ -396,7 +454,7 @@ export function orderCuts(contours: Outline[], opts: { start?: Point } = {}, con
     const rank = new Int32Array(list.length);
     current.forEach(({ contour }, k) => (rank[contour] = k));
     const visitOf = new Map(current.map((visit) => [visit.contour, visit]));
-    const next = orderWithin(-1, from, { children, visitOf, rank, contours: list, budget, round });
+    const next = orderWithin(-1, from, undefined, { children, visitOf, rank, contours: list, lists, nearOf, budget, round });
     current = chooseStarts(next, lists, list, from);
     const lengthMm = wayOf(current, from);
     if (lengthMm < bestMm - 1e-9) [best, bestMm] = [current, lengthMm];

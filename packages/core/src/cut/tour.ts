@@ -4,20 +4,24 @@
  * Method: 2-opt and Or-opt moves among near neighbours, from a queue of what may still be improved (J. Bentley, Fast
  * algorithms for geometric traveling salesman problems, 1992), all made of reversals, so that they can be taken back; then
  * kicks: two neighbouring stretches of the way change places, what is about them is improved again, and what is longer is
- * taken back (O. Martin, S. Otto, E. Felten, Large-step Markov chains for the TSP, 1991; kicks within a stretch: D. Applegate,
- * W. Cook, A. Rohe, Chained Lin-Kernighan for large problems, 2003). The way is open: from a given place or any, to any.
+ * taken back. A piece that comes back to where it was begun, and may be begun at several places, is begun at the best of them
+ * whenever what is about it has changed, as a move among the others (O. Martin, S. Otto, E. Felten, Large-step Markov chains for the TSP, 1991; kicks within a stretch: D. Applegate,
+ * W. Cook, A. Rohe, Chained Lin-Kernighan for large problems, 2003). The way is open: from a given place or any, to a given one or any.
  * Seeded; for a given number of kicks the same every time.
  */
-import type { Point } from '../types/index.ts';
+import type { Box, Point } from '../types/index.ts';
 import Flatbush from 'flatbush';
 
 /** Where a piece is entered and left; the other way round when it is run backwards. */
 export interface Stop {
   readonly enter: Point;
   readonly leave: Point;
+  /** Other places at which it may be entered and left again, x0, y0, x1, y1 …; absent: none. */
+  readonly places?: Float64Array;
 }
 
-const NEIGHBOURS = 8;
+/** Stops that are looked at about each. */
+export const NEIGHBOURS = 8;
 const SEGMENT = 3;
 const KICK = 30;
 /** Longer ways are not reversed in stretches of more than so many. */
@@ -25,25 +29,52 @@ const LONG = 12_000;
 const MOST_REVERSED = 1000;
 const LEAST_GAIN = 1e-9;
 
+const pointBox = (x: number, y: number): Box => ({ minX: x, minY: y, maxX: x, maxY: y });
+
+function boxOf(places: Float64Array): Box {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let p = 0; p < places.length; p += 2) {
+    [minX, maxX] = [Math.min(minX, places[p] as number), Math.max(maxX, places[p] as number)];
+    [minY, maxY] = [Math.min(minY, places[p + 1] as number), Math.max(maxY, places[p + 1] as number)];
+  }
+  return { minX, minY, maxX, maxY };
+}
+
+const distanceTo = (from: Point | undefined, x: number, y: number): number => {
+  if (!from) return 0;
+  const dx = x - from.x;
+  const dy = y - from.y;
+  return Math.sqrt(dx * dx + dy * dy);
+};
+
 export class Tour {
   private readonly n: number;
   /** x, y of both ends of each stop. */
   private readonly ends: Float64Array;
+  /** The same as they came. */
+  private readonly came: Float64Array;
   private readonly order: Int32Array;
   private readonly position: Int32Array;
   private readonly flipped: Uint8Array;
-  private readonly near: Int32Array;
+  /** Stops near each, so many a stop, -1 for none. */
+  readonly near: Int32Array;
   private readonly queued: Uint8Array;
   private queue: number[] = [];
+  /** What was done: a stretch that was reversed, or (below zero) a stop that was begun elsewhere and where it was before. */
   private log: [number, number][] = [];
+  private readonly places: readonly (Float64Array | undefined)[];
+  /** Which of its places a stop is begun at; -1: as it came. */
+  private readonly begun: Int32Array;
   private readonly most: number;
   private seed: number;
 
-  /** @param from where the way begins; undefined: anywhere */
+  /** @param from where the way begins @param to where it ends; undefined: anywhere @param near of a tour of the same stops, as `near` of it */
   constructor(
     stops: readonly Stop[],
     private readonly from: Point | undefined,
+    private readonly to: Point | undefined,
     seed = 1,
+    near?: Int32Array,
   ) {
     this.n = stops.length;
     this.ends = new Float64Array(4 * this.n);
@@ -52,7 +83,10 @@ export class Tour {
     this.position = Int32Array.from(this.order);
     this.flipped = new Uint8Array(this.n);
     this.queued = new Uint8Array(this.n);
-    this.near = this.neighbours();
+    this.places = stops.map(({ places }) => places);
+    this.begun = new Int32Array(this.n).fill(-1);
+    this.came = this.ends.slice();
+    this.near = near ?? this.neighbours();
     this.most = this.n > LONG ? MOST_REVERSED : this.n;
     this.seed = seed >>> 0 || 1;
   }
@@ -61,16 +95,26 @@ export class Tour {
     const { n, ends } = this;
     const near = new Int32Array(n * NEIGHBOURS).fill(-1);
     if (n < 2) return near;
+    // what may be begun at several places is near by all of them
+    const boxes = this.places.map((places) => places && boxOf(places));
     const tree = new Flatbush(2 * n);
-    for (let i = 0; i < 2 * n; i++) tree.add(ends[2 * i] as number, ends[2 * i + 1] as number);
+    for (let i = 0; i < n; i++)
+      for (const side of [0, 2]) {
+        const { minX, minY, maxX, maxY } = boxes[i] ?? pointBox(ends[4 * i + side] as number, ends[4 * i + side + 1] as number);
+        tree.add(minX, minY, maxX, maxY);
+      }
     tree.finish();
     for (let i = 0; i < n; i++) {
       const found = new Set<number>();
-      for (const side of [0, 2])
-        for (const hit of tree.neighbors(ends[4 * i + side] as number, ends[4 * i + side + 1] as number, 2 * NEIGHBOURS + 2)) {
+      const box = boxes[i];
+      for (const side of [0, 2]) {
+        const x = box ? (box.minX + box.maxX) / 2 : (ends[4 * i + side] as number);
+        const y = box ? (box.minY + box.maxY) / 2 : (ends[4 * i + side + 1] as number);
+        for (const hit of tree.neighbors(x, y, 2 * NEIGHBOURS + 2)) {
           const j = hit >> 1;
-          if (j !== i && found.size < (side === 0 ? NEIGHBOURS / 2 : NEIGHBOURS)) found.add(j);
+          if (j !== i && found.size < (side === 0 && !box ? NEIGHBOURS / 2 : NEIGHBOURS)) found.add(j);
         }
+      }
       [...found].slice(0, NEIGHBOURS).forEach((j, k) => (near[i * NEIGHBOURS + k] = j));
     }
     return near;
@@ -100,15 +144,26 @@ export class Tour {
     return Math.min(this.gap(4 * a, 4 * b), this.gap(4 * a, 4 * b + 2), this.gap(4 * a + 2, 4 * b), this.gap(4 * a + 2, 4 * b + 2));
   }
 
-  /** Way from before a position to an end; nothing before the first unless the way begins somewhere. */
-  private into(k: number, to: number): number {
-    if (k > 0) return this.gap(this.end(k - 1, 1), to);
-    return this.from ? Math.hypot(this.from.x - (this.ends[to] as number), this.from.y - (this.ends[to + 1] as number)) : 0;
+  /** Way from an end to a place; nothing when there is no such place. */
+  private away(end: number, place: Point | undefined): number {
+    return place ? Math.hypot(place.x - (this.ends[end] as number), place.y - (this.ends[end + 1] as number)) : 0;
   }
 
-  /** Way from an end to what comes after a position. */
+  /** Way from before a position to an end; nothing before the first unless the way begins somewhere. */
+  private into(k: number, to: number): number {
+    return k > 0 ? this.gap(this.end(k - 1, 1), to) : this.away(to, this.from);
+  }
+
+  /** Way from an end to what comes after a position; nothing after the last unless the way ends somewhere. */
   private outOf(k: number, end: number): number {
-    return k + 1 < this.n ? this.gap(end, this.end(k + 1, 0)) : 0;
+    return k + 1 < this.n ? this.gap(end, this.end(k + 1, 0)) : this.away(end, this.to);
+  }
+
+  /** Way from one position to a later one when nothing lies between; -1 and n stand for where the way begins and ends. */
+  private between(k: number, next: number): number {
+    if (next < this.n) return this.into(k + 1, this.end(next, 0));
+    if (k >= 0) return this.away(this.end(k, 1), this.to);
+    return this.from && this.to ? Math.hypot(this.from.x - this.to.x, this.from.y - this.to.y) : 0;
   }
 
   private reverse(i: number, j: number): void {
@@ -162,10 +217,9 @@ export class Tour {
     if (k >= i - 1 && k <= j) return 0;
     if (k < -1 || k >= this.n || Math.abs(k - i) >= this.most) return 0;
     const [first, last] = [this.end(i, 0), this.end(j, 1)];
-    const closing = i > 0 || this.from ? (j + 1 < this.n ? this.into(i, this.end(j + 1, 0)) : 0) : 0;
-    const freed = this.into(i, first) + this.outOf(j, last) - closing;
+    const freed = this.into(i, first) + this.outOf(j, last) - this.between(i - 1, j + 1);
     if (freed <= LEAST_GAIN) return 0;
-    const joined = k + 1 < this.n ? this.into(k + 1, this.end(k + 1, 0)) : 0;
+    const joined = this.between(k, k + 1);
     const straight = this.into(k + 1, first) + this.outOf(k, last);
     const turned = this.into(k + 1, last) + this.outOf(k, first);
     const gain = freed + joined - Math.min(straight, turned);
@@ -190,9 +244,48 @@ export class Tour {
     return gain;
   }
 
+  private pointAt(end: number): Point {
+    return { x: this.ends[end] as number, y: this.ends[end + 1] as number };
+  }
+
+  private begin(stop: number, place: number): void {
+    const { ends, came, begun } = this;
+    const from = place < 0 ? came : (this.places[stop] as Float64Array);
+    const [enter, leave] = place < 0 ? [4 * stop, 4 * stop + 2] : [2 * place, 2 * place];
+    ends[4 * stop] = from[enter] as number;
+    ends[4 * stop + 1] = from[enter + 1] as number;
+    ends[4 * stop + 2] = from[leave] as number;
+    ends[4 * stop + 3] = from[leave + 1] as number;
+    begun[stop] = place;
+  }
+
+  /** Begins a stop at the place that lies best between what comes before and after it. */
+  private tryBegin(stop: number): number {
+    const places = this.places[stop];
+    if (!places) return 0;
+    const k = this.position[stop] as number;
+    const before = k > 0 ? this.pointAt(this.end(k - 1, 1)) : this.from;
+    const after = k + 1 < this.n ? this.pointAt(this.end(k + 1, 0)) : this.to;
+    const now = this.into(k, this.end(k, 0)) + this.outOf(k, this.end(k, 1));
+    let [best, least] = [-1, now - LEAST_GAIN];
+    for (let p = 0; p < places.length; p += 2) {
+      const x = places[p] as number;
+      const y = places[p + 1] as number;
+      const way = distanceTo(before, x, y) + distanceTo(after, x, y);
+      if (way < least) [least, best] = [way, p / 2];
+    }
+    if (best < 0) return 0;
+    this.log.push([-1 - stop, this.begun[stop] as number]);
+    this.begin(stop, best);
+    this.touchAll(k - 1, k, k + 1);
+    return now - least;
+  }
+
   /** @returns what the first move about a stop that helps gains */
   private improve(stop: number): number {
     const { near, position } = this;
+    const begun = this.tryBegin(stop);
+    if (begun > 0) return begun;
     const k = position[stop] as number;
     // a move can only help when what it joins is nearer than what it cuts
     const longest = Math.max(this.into(k, this.end(k, 0)), this.outOf(k, this.end(k, 1)));
@@ -237,7 +330,7 @@ export class Tour {
   private length(low: number, high: number): number {
     let sum = 0;
     for (let k = Math.max(0, low); k <= high && k < this.n; k++) sum += this.into(k, this.end(k, 0));
-    return sum;
+    return high < this.n ? sum : sum + this.outOf(this.n - 1, this.end(this.n - 1, 1));
   }
 
   /** Two neighbouring stretches change places; what is no shorter then is taken back. */
@@ -255,7 +348,11 @@ export class Tour {
     this.touchAll(low - 1, low, low + b - 1, low + b, high, high + 1);
     gain += this.settle();
     if (gain >= -1e-12) return;
-    for (let k = this.log.length - 1; k >= 0; k--) this.turn(...(this.log[k] as [number, number]));
+    for (let k = this.log.length - 1; k >= 0; k--) {
+      const [what, was] = this.log[k] as [number, number];
+      if (what < 0) this.begin(-1 - what, was);
+      else this.turn(what, was);
+    }
   }
 
   /** Improves the way as it stands. @param isOver asked now and then: what is found by then stays */
@@ -271,8 +368,8 @@ export class Tour {
     for (let kicks = 0; !isOver(kicks); kicks++) this.kick();
   }
 
-  /** Stops in the order of the way, and which of them are run backwards. */
-  result(): { readonly stop: number; readonly backwards: boolean }[] {
-    return Array.from(this.order, (stop) => ({ stop, backwards: this.flipped[stop] === 1 }));
+  /** Stops in the order of the way, which of them are run backwards, and at which of its places each is begun (-1: as it came). */
+  result(): { readonly stop: number; readonly backwards: boolean; readonly place: number }[] {
+    return Array.from(this.order, (stop) => ({ stop, backwards: this.flipped[stop] === 1, place: this.begun[stop] as number }));
   }
 }
