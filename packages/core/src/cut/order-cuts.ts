@@ -295,7 +295,7 @@ interface Level {
   readonly round: number;
 }
 
-/** All that lies within a contour, in the order it is cut now. */
+/** All that lies within a contour, in the order it has so far. */
 function heldBy(contour: number, level: Level): Visit[] {
   const { children, visitOf, rank } = level;
   const own = [...(children.get(contour) ?? [])].sort((a, b) => (rank[a] ?? 0) - (rank[b] ?? 0));
