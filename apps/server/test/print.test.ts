@@ -7,7 +7,6 @@ import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import sharp from 'sharp';
 import {
   layUpIdOf,
@@ -201,7 +200,6 @@ describe('print, then cut', () => {
     const large = { ...(drawing['item-p'] as PictureItem), asset, widthPx, heightPx, mmPerPx: 0.03 };
     const made = await server.app.get(JobsService).create({ name: 'Large' }, { ...drawing, 'item-p': large });
     const shares: number[] = [];
-    const stop = new AbortController();
     let stopAt = 0.3;
     const listening = server.app
       .get(EventsService)
@@ -210,24 +208,18 @@ describe('print, then cut', () => {
         if (type !== 'sending') return;
         const { share } = data as { share: number };
         shares.push(share);
-        if (share > stopAt) stop.abort();
+        if (share > stopAt) void server.http.post('/api/orders/order-stopped/stop').then(() => undefined);
       });
-    const { port } = server.app.getHttpServer().address() as AddressInfo;
-    const post = (orderId: string, signal?: AbortSignal): Promise<Response> =>
-      fetch(`http://127.0.0.1:${port}/api/jobs/${made.id}/send`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(order({ orderId, hold: true })),
-        ...(signal ? { signal } : {}),
-      });
-    await expect(post('order-stopped', stop.signal)).rejects.toThrow();
+    const post = (orderId: string) => server.http.post(`/api/jobs/${made.id}/send`).send(order({ orderId, hold: true }));
+    expect((await post('order-stopped')).body).toMatchObject({ type: 'cancelled' });
+    expect((await server.http.post('/api/orders/order-stopped/stop').expect(200)).body).toEqual({ stopped: false });
     const runsOfIt = () => server.app.get(Tx).read((manager) => manager.find(RunRow, { where: { jobId: made.id } }));
     const left = () => readdirSync(join(server.dataDir, 'incoming')).filter((name) => name.startsWith('print-'));
     for (let k = 0; left().length > 0 && k < 100; k++) await new Promise((resolve) => setTimeout(resolve, 50));
     expect([await runsOfIt(), left()]).toEqual([[], []]);
     stopAt = 2;
     shares.length = 0;
-    expect((await post('order-whole')).status).toBe(201);
+    await post('order-whole').expect(201);
     expect(await runsOfIt()).toHaveLength(2);
     expect(shares.length).toBeGreaterThan(5);
     expect(shares).toEqual([...shares].sort((a, b) => a - b));

@@ -3,6 +3,9 @@ import type { CutRun, Machine, Run } from '@lorvek/model';
 import { SimulatedCutter, startFrontPanel } from '@lorvek/machines';
 import type { Server } from 'node:http';
 import { setTimeout as wait } from 'node:timers/promises';
+import { RunRow } from '../src/db/entities.ts';
+import { Tx } from '../src/db/tx.ts';
+import { RunsStore } from '../src/queue/runs.store.ts';
 import { addMachines, addStock, change, firstPatch, freePort, startServer, type TestServer } from './support.ts';
 
 let server: TestServer;
@@ -153,6 +156,29 @@ describe('the queue', () => {
     expect(cutter.report().cutMm).toBeGreaterThan((done as CutRun).cutMm - 1);
     expect(cutter.report().cutMm).toBeLessThan(1.7 * (done as CutRun).cutMm);
     await act(run.id, 'go-on').expect(409);
+  });
+
+  test('a cut that was to go on is cut from its beginning when another run comes before it', async () => {
+    cutter.options.timeScale = 40;
+    const tx = server.app.get(Tx);
+    const toGoOn = async (): Promise<string> => {
+      const { id } = await send({ hold: true });
+      await tx.run((manager) => manager.update(RunRow, { id }, { goOnAt: 0.4, progress: 0.4 }));
+      return id;
+    };
+    const asItIs = async (id: string) => {
+      const { goOnAt, progress } = await server.app.get(RunsStore).row(id);
+      return { goOnAt, progress };
+    };
+    const held = await toGoOn();
+    await until((await send()).id, 'done');
+    expect(await asItIs(held)).toEqual({ goOnAt: null, progress: 0 });
+    const next = await toGoOn();
+    await act(next, 'release').expect(200);
+    await until(next, 'done');
+    // its own start is no other run
+    expect((await asItIs(next)).goOnAt).toBe(0.4);
+    await act(held, 'cancel').expect(200);
   });
 
   test('what is not known to have begun does not go on', async () => {

@@ -1,7 +1,6 @@
 /** /api/runs and sending from a job. */
-import { Body, Controller, Get, Header, HttpCode, Module, Param, Post, Query, Res, StreamableFile } from '@nestjs/common';
+import { Body, Controller, Get, Header, HttpCode, Module, Param, Post, Query, StreamableFile } from '@nestjs/common';
 import { ApiTags } from '@nestjs/swagger';
-import type { Response } from 'express';
 import { createZodDto } from 'nestjs-zod';
 import { z } from 'zod';
 import { InputError } from '@lorvek/core';
@@ -145,17 +144,15 @@ export class QueueController {
   }
 
   @Post('jobs/:id/send')
-  send(@Param('id') id: string, @Body() body: SendDto, @Res({ passthrough: true }) response: Response): Promise<Run[]> {
-    // a page that goes away, or stops it, does not wait any more
-    const gone = new AbortController();
-    response.once('close', () => {
-      if (!response.writableFinished) gone.abort();
-    });
-    const { orderId } = body;
-    return this.sending.send(id, body, {
-      signal: gone.signal,
-      onShare: (share) => this.store.tellSending(orderId, share),
-    });
+  send(@Param('id') id: string, @Body() body: SendDto): Promise<Run[]> {
+    return this.sending.send(id, body);
+  }
+
+  /** Stops an order whose files are being made; a page that only goes away stops nothing. */
+  @Post('orders/:id/stop')
+  @HttpCode(200)
+  stopSending(@Param('id') id: string): { stopped: boolean } {
+    return { stopped: this.sending.stop(id) };
   }
 
   @Get('jobs/:id/sheets/:film/cut.plt')

@@ -235,6 +235,7 @@ export class RunsStore {
       const changes = { ...fields, state: to, endedAt } as QueryDeepPartialEntity<RunRow>;
       const done = await manager.update(RunRow, { id, state: from }, changes);
       if (done.affected === 1) await note(manager, id, fields.reason ? `${SAID[to]} ${fields.reason}` : SAID[to]);
+      if (done.affected === 1 && to === 'working') await forgetGoingOn(manager, id);
       return done.affected;
     });
     if (to !== 'working' && to !== 'paused') this.carriages.delete(id);
@@ -325,7 +326,7 @@ export class RunsStore {
   /** Runs that wait for a machine are held, with the reason. */
   async holdWaiting(machineId: string, reason: string): Promise<void> {
     const rows = await this.tx.read((manager) => manager.find(RunRow, { where: { machineId, state: 'waiting' } }));
-    for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason, heldFor: 'you' });
+    for (const row of rows) await this.move(row.id, 'waiting', 'held', { reason, heldFor: 'you', goOnAt: null, progress: 0 });
   }
 
   /** How far a run under way is, for a server that is stopped before it can say so. */
@@ -382,6 +383,16 @@ const SAID: Record<RunState, string> = {
 /** Writes a line into a run's log. */
 const note = (manager: EntityManager, runId: string, text: string): Promise<unknown> =>
   manager.insert(RunLogRow, { runId, at: new Date().toISOString(), text });
+
+/** What another run does on a machine puts an end to cuts that were to go on there: the sheet they were begun on is gone. */
+async function forgetGoingOn(manager: EntityManager, startedId: string): Promise<void> {
+  const { machineId } = await manager.findOneByOrFail(RunRow, { id: startedId });
+  const where = { machineId, id: Not(startedId), state: In([...MOVABLE_STATES]), goOnAt: Not(IsNull()) };
+  for (const { id } of await manager.find(RunRow, { where })) {
+    await manager.update(RunRow, { id }, { goOnAt: null, progress: 0 });
+    await note(manager, id, 'Another run came before it: it is cut from its beginning.');
+  }
+}
 
 /** Is there enough on each roll for these runs and those before them? @throws InputError `input.roll` */
 async function reserve(manager: EntityManager, runs: readonly NewRun[]): Promise<void> {

@@ -47,6 +47,9 @@ interface Order {
 
 @Injectable()
 export class SendService {
+  /** Orders whose files are being made. */
+  private readonly underWay = new Map<string, AbortController>();
+
   constructor(
     private readonly jobs: JobsService,
     private readonly documents: DocumentsService,
@@ -133,7 +136,25 @@ export class SendService {
    * Nothing is made of an order that is stopped before it is taken.
    * @throws StaleError when the drawing is not at the order's revision; InputError `input.findings` for what must not be sent
    */
-  async send(jobId: string, input: SendOrder, { signal, onShare }: Watch = {}): Promise<Run[]> {
+  async send(jobId: string, input: SendOrder): Promise<Run[]> {
+    const { orderId } = input;
+    const stop = new AbortController();
+    this.underWay.set(orderId, stop);
+    try {
+      return await this.take(jobId, input, { signal: stop.signal, onShare: (share) => this.store.tellSending(orderId, share) });
+    } finally {
+      this.underWay.delete(orderId);
+    }
+  }
+
+  /** Stops an order whose files are being made. @returns false when there is none, or it is taken already */
+  stop(orderId: string): boolean {
+    const stop = this.underWay.get(orderId);
+    stop?.abort();
+    return stop !== undefined;
+  }
+
+  private async take(jobId: string, input: SendOrder, { signal, onShare }: Watch): Promise<Run[]> {
     const { orderId, revision: wanted, layers, cutter, printer, hold } = sendSchema.parse(input);
     const known = await this.store.ofOrder(orderId);
     if (known.length > 0) return known;

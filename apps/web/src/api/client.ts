@@ -72,8 +72,7 @@ async function request<T>(path: string, init: RequestInit): Promise<T> {
   let response: Response;
   try {
     response = await fetch(`/api${path}`, init);
-  } catch (error) {
-    if (init.signal?.aborted) throw error;
+  } catch {
     throw new AppError('offline', 'The server does not answer. What you made is kept here and sent when it is back.');
   }
   if (!response.ok) {
@@ -94,8 +93,8 @@ async function compressed(text: string): Promise<{ headers: Record<string, strin
   return { headers: { ...headers, 'content-encoding': 'gzip' }, body: await new Response(packed).blob() };
 }
 
-const call = async <T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> =>
-  request<T>(path, { method, ...(signal ? { signal } : {}), ...(body === undefined ? {} : await compressed(JSON.stringify(body))) });
+const call = async <T>(method: string, path: string, body?: unknown): Promise<T> =>
+  request<T>(path, { method, ...(body === undefined ? {} : await compressed(JSON.stringify(body))) });
 
 function upload<T>(path: string, file: File): Promise<T> {
   const body = new FormData();
@@ -161,8 +160,9 @@ export const api = {
   keepStyle: (style: NewStyle) => call<Style>('POST', '/styles', style),
   removeStyle: (id: string) => call<{ removed: true }>('DELETE', `/styles/${enc(id)}`),
   runs: () => call<Run[]>('GET', '/runs'),
-  /** @param signal stops it: what is not taken by then makes no runs */
-  send: (jobId: string, order: SendOrder, signal: AbortSignal) => call<Run[]>('POST', `/jobs/${enc(jobId)}/send`, order, signal),
+  send: (jobId: string, order: SendOrder) => call<Run[]>('POST', `/jobs/${enc(jobId)}/send`, order),
+  /** What is not taken by then makes no runs. */
+  stopSending: (orderId: string) => call<{ stopped: boolean }>('POST', `/orders/${enc(orderId)}/stop`),
   act: (runId: string, action: RunAction, count = 1) => call<Run>('POST', `/runs/${enc(runId)}/actions`, { action, count }),
   placeRun: (runId: string, before: string | null) => call<Run>('POST', `/runs/${enc(runId)}/place`, { before }),
   giveRunTo: (runId: string, machineId: string) => call<Run>('POST', `/runs/${enc(runId)}/machine`, { machineId }),

@@ -262,7 +262,7 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
         printer: prints && printer ? { machineId: printer.id, ...(printer.kind === 'desk-printer' && paper ? { paper } : {}) } : null,
         hold,
       });
-      if (!runs) return void toast.info('Stopped before it went out. If it was too late, its runs stand in the Queue.');
+      if (!runs) return void toast.info('Stopped before it went out: nothing was sent.');
       toast.success(`${several(runs.length, 'run')} ${hold ? 'held in the Queue' : 'in the Queue'}.`);
       void navigate('/queue');
     } catch (error) {
