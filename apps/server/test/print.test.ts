@@ -211,7 +211,7 @@ describe('print, then cut', () => {
         if (share > stopAt) void server.http.post('/api/orders/order-stopped/stop').then(() => undefined);
       });
     const post = (orderId: string) => server.http.post(`/api/jobs/${made.id}/send`).send(order({ orderId, hold: true }));
-    expect((await post('order-stopped')).body).toMatchObject({ type: 'cancelled' });
+    expect((await post('order-stopped').expect(409)).body).toMatchObject({ type: 'cancelled' });
     expect((await server.http.post('/api/orders/order-stopped/stop').expect(200)).body).toEqual({ stopped: false });
     const runsOfIt = () => server.app.get(Tx).read((manager) => manager.find(RunRow, { where: { jobId: made.id } }));
     const left = () => readdirSync(join(server.dataDir, 'incoming')).filter((name) => name.startsWith('print-'));

@@ -13,6 +13,7 @@ const STATUS: readonly (readonly [RegExp, number])[] = [
   [/^input\.missing$/, 404],
   [/^input\.state$/, 409],
   [/^stale$/, 409],
+  [/^cancelled$/, 409],
   [/^input\.findings$/, 422],
   [/^limit\.attempts$/, 429],
   [/^limit\.time$/, 503],
