@@ -20,6 +20,7 @@ import {
   type PictureItem,
   type Run,
   type SheetPlates,
+  type OpenJob,
 } from '@lorvek/model';
 import { SimulatedCutter, SimulatedPrinter, startFrontPanel, Tray } from '@lorvek/machines';
 import { AssetsService } from '../src/assets/assets.module.ts';
@@ -372,19 +373,38 @@ describe('jobs of other versions', () => {
     await server.close();
   });
 
-  test('one of a newer version is refused by name and left as it is', async () => {
+  test('one of a newer version is shown and neither changed, copied nor sent; its data are left as they are', async () => {
     const first = await startServer();
     const { id } = (await first.http.post('/api/jobs').send({ name: 'From the future' })).body as Job;
     await first.app.close();
     const db = new Database(databasePath(first.dataDir));
-    db.prepare('UPDATE snapshot SET version = 9 WHERE job_id = ?').run(id);
+    const { records } = db.prepare('SELECT records FROM snapshot WHERE job_id = ?').get(id) as { records: string };
+    const made = JSON.parse(records) as Record<string, Record<string, unknown>>;
+    made[PAGE_ID] = { ...made[PAGE_ID], version: 9 };
+    made['hologram'] = { type: 'hologram', id: 'hologram' };
+    db.prepare('UPDATE snapshot SET version = 9, records = ? WHERE job_id = ?').run(JSON.stringify(made), id);
     db.close();
     const server = await startServer(first.dataDir);
-    const answer = await server.http.get(`/api/jobs/${id}`).expect(400);
-    expect((answer.body as { detail: string }).detail).toContain('newer version');
+    const opened = (await server.http.get(`/api/jobs/${id}`).expect(200)).body as OpenJob;
+    expect(opened.readOnly).toContain('newer version of Lorvek');
+    expect(opened.readOnly).toContain('one thing in it is of a kind');
+    expect(Object.keys(opened.records)).not.toContain('hologram');
+    await server.http.get(`/api/jobs/${id}/thumbnail.svg`).expect(200);
+    const page = opened.records[PAGE_ID] as Page;
+    for (const refused of [
+      server.http.post(`/api/jobs/${id}/changes`).send(change({ [PAGE_ID]: { before: page, after: { ...page, unit: 'cm' } } }, 0)),
+      server.http.post(`/api/jobs/${id}/duplicate`),
+      server.http.get(`/api/jobs/${id}/file`),
+    ]) {
+      const answer = await refused.expect(400);
+      expect((answer.body as { detail: string }).detail).toContain('newer version');
+    }
     await server.app.close();
     const after = new Database(databasePath(first.dataDir));
-    expect(after.prepare('SELECT version FROM snapshot WHERE job_id = ?').get(id)).toEqual({ version: 9 });
+    expect(after.prepare('SELECT version, records FROM snapshot WHERE job_id = ?').get(id)).toEqual({
+      version: 9,
+      records: JSON.stringify(made),
+    });
     after.close();
   });
 

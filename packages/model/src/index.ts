@@ -24,7 +24,7 @@ export {
   type TextOf,
 } from './records/packed.ts';
 export * from './records/history.ts';
-export { upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
+export { readNewer, upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
 export { causeKey } from './queries/cause-key.ts';
 export * from './queries/plain-outline.ts';
 export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './plans/material.ts';

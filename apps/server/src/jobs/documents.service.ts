@@ -11,6 +11,7 @@ import {
   isPacked,
   pack,
   packedForLog,
+  readNewer,
   textsOut,
   unpack,
   upgradeDrawing,
@@ -48,6 +49,17 @@ interface Opened extends Living {
   /** What had to be put right, a sentence. */
   note: string | null;
 }
+
+interface Looked extends Opened {
+  /** Why it can be looked at only, a sentence; null: it can be changed. */
+  readOnly: string | null;
+}
+
+const readOnlyText = (leftOut: number): string => {
+  const text = 'This job was saved by a newer version of Lorvek. It can be looked at, not changed or sent';
+  if (leftOut === 0) return `${text}.`;
+  return `${text}; ${leftOut === 1 ? 'one thing in it is' : `${leftOut} things in it are`} of a kind that this version does not know and ${leftOut === 1 ? 'is' : 'are'} not shown.`;
+};
 
 /** The log tells of another drawing than the one it follows on. */
 class DamagedLog extends Error {
@@ -100,6 +112,28 @@ export class DocumentsService {
     return { ...(await this.tx.read((manager) => this.load(manager, jobId))), note };
   }
 
+  /** Like `open`; a job that a newer version of the program saved is opened as far as it can be read. @throws InputError `input.missing`, `input.newer` when nothing of it can */
+  async look(jobId: string): Promise<Looked> {
+    const newer = this.living.has(jobId) ? undefined : await this.tx.read((manager) => this.newer(manager, jobId));
+    return newer ?? { ...(await this.open(jobId)), readOnly: null };
+  }
+
+  /** What can be read of a drawing of a newer version; undefined when it is of none. */
+  private async newer(manager: EntityManager, jobId: string): Promise<Looked | undefined> {
+    const snapshot = await newestSnapshot(manager, jobId);
+    if (!snapshot || snapshot.version <= DOCUMENT_VERSION) return undefined;
+    const { revision } = await manager.findOneByOrFail(JobRow, { id: jobId });
+    const { drawing, leftOut } = readNewer((await this.asSaved(manager, jobId, snapshot)) as unknown as LooseDrawing, snapshot.version);
+    return { revision, drawing, note: null, readOnly: readOnlyText(leftOut) };
+  }
+
+  /** The newest state in the shape of its own version. */
+  private async asSaved(manager: EntityManager, jobId: string, { records, revision, version }: SnapshotRow): Promise<Drawing> {
+    let drawing = (await withTexts(manager, records)) as Drawing;
+    for (const { patch } of await this.since(manager, jobId, revision, version)) drawing = applyPatch(drawing, unpack(drawing, patch));
+    return drawing;
+  }
+
   /** Sees to it that the newest snapshot is of this version and fits the log. @returns what had to be put right, in words */
   private async makeCurrent(jobId: string): Promise<string | null> {
     if (this.living.has(jobId)) return null;
@@ -122,9 +156,7 @@ export class DocumentsService {
   private async upgrade(manager: EntityManager, jobId: string): Promise<void> {
     const snapshot = await newestSnapshot(manager, jobId);
     if (!snapshot || snapshot.version === DOCUMENT_VERSION) return; // another request was first
-    let drawing = (await withTexts(manager, snapshot.records)) as Drawing;
-    for (const { patch } of await this.since(manager, jobId, snapshot.revision, snapshot.version))
-      drawing = applyPatch(drawing, unpack(drawing, patch));
+    const drawing = await this.asSaved(manager, jobId, snapshot);
     await this.close(manager, jobId, upgradeDrawing(drawing as unknown as LooseDrawing, snapshot.version));
   }
 

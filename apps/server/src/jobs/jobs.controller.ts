@@ -66,8 +66,8 @@ export class JobsController {
   @Get(':id')
   async open(@Param('id') id: string): Promise<OpenJob> {
     const job = await this.jobs.get(id);
-    const { revision, drawing, note } = await this.documents.open(id);
-    return { job: { ...job, revision }, revision, records: { ...drawing }, note };
+    const { revision, drawing, note, readOnly } = await this.documents.look(id);
+    return { job: { ...job, revision }, revision, records: { ...drawing }, note, readOnly };
   }
 
   @Get(':id/history')

@@ -22,7 +22,7 @@ export class ThumbnailsService {
   }
 
   async of(jobId: string): Promise<string> {
-    const { revision, drawing } = await this.documents.open(jobId);
+    const { revision, drawing } = await this.documents.look(jobId);
     const known = this.kept.get(jobId);
     if (known?.revision === revision) return known.svg;
     const svg = await this.compute.run({ op: 'thumbnail', drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });

@@ -14,6 +14,8 @@ interface Sheets {
   sheets: readonly SheetPlan[];
   /** Findings of the drawing itself. */
   whole: readonly Finding[];
+  /** All findings, one a text, those of the sheets first. */
+  found: readonly LocatedFinding[];
   /** Ground that films cover more than once, mm². */
   twiceMm2: Readonly<Record<string, number>>;
   /** What edge cuts carry outward, and the drawing that it was worked out for. */
@@ -30,6 +32,7 @@ interface Sheets {
 const UNKNOWN: Sheets = {
   sheets: [],
   whole: [],
+  found: [],
   twiceMm2: {},
   bleeds: [],
   bledIn: {},
@@ -54,7 +57,18 @@ async function refresh(drawing: Drawing, stock: readonly StockFilm[], jobId: str
       (share) => mine === sequence && useSheets.setState({ share }),
     );
     if (mine === sequence)
-      useSheets.setState({ sheets, whole, twiceMm2, bleeds, bledIn: drawing, busy: false, unknown: false, share: 1, error: undefined });
+      useSheets.setState({
+        sheets,
+        whole,
+        found: findingsOf(sheets, whole),
+        twiceMm2,
+        bleeds,
+        bledIn: drawing,
+        busy: false,
+        unknown: false,
+        share: 1,
+        error: undefined,
+      });
   } catch (error) {
     if (mine === sequence) useSheets.setState({ ...UNKNOWN, busy: false, error: sentenceOf(error) });
   }
@@ -86,10 +100,10 @@ export interface LocatedFinding {
 }
 
 /** One finding a text: what stops an item is found on each of its sheets and on the drawing. */
-export function findingsOf({ sheets, whole }: { sheets: readonly SheetPlan[]; whole?: readonly Finding[] }): LocatedFinding[] {
+function findingsOf(sheets: readonly SheetPlan[], whole: readonly Finding[]): LocatedFinding[] {
   const seen = new Set<string>();
   const all = [
-    ...(whole ?? []).map((finding) => ({ finding, sheet: undefined })),
+    ...whole.map((finding) => ({ finding, sheet: undefined })),
     ...sheets.flatMap((sheet) => sheet.findings.map((finding) => ({ finding, sheet }))),
   ];
   const once = all.filter(({ finding }) => {

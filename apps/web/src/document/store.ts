@@ -87,7 +87,12 @@ let gathering: Gathering | undefined;
 /** Runs a command; a refusal is said. @returns whether it ran */
 export function dispatch<Args>(command: Command<Args>, args: Args, manner: ChangeMeta): boolean {
   if (gathering?.refused) return false;
-  const { drawing, selection } = get();
+  const { drawing, selection, save, trouble } = get();
+  if (save === 'read-only' && trouble) {
+    toast.warning(trouble);
+    if (gathering) gathering.refused = true;
+    return false;
+  }
   const plan = command({ drawing, selection }, args);
   if (!plan.enabled) {
     toast.warning(plan.why);
@@ -100,7 +105,7 @@ export function dispatch<Args>(command: Command<Args>, args: Args, manner: Chang
     gathering.patch = composePatches(gathering.patch, patch);
     set({ drawing: after, selection: surviving(next, after) });
   } else if (isEmptyPatch(patch)) set({ selection: surviving(next, drawing) });
-  else sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch }, next);
+  else return sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch }, next);
   return true;
 }
 

@@ -52,6 +52,7 @@ class TestServer {
   log: LoggedChange[] = [];
   fault: Fault = 'none';
   listeners = new Set<(revision: number) => void>();
+  readOnly: string | null = null;
 
   constructor(
     seed: number,
@@ -80,7 +81,14 @@ class TestServer {
     });
   }
 
-  openJob = (id: string) => this.later(() => ({ job: { ...JOB, id }, revision: this.revision, records: { ...this.drawing }, note: null }));
+  openJob = (id: string) =>
+    this.later(() => ({
+      job: { ...JOB, id },
+      revision: this.revision,
+      records: { ...this.drawing },
+      note: null,
+      readOnly: this.readOnly,
+    }));
   changesSince = (_id: string, revision: number) => this.later(() => this.log.slice(revision));
   history = (_id: string, upTo: number) => this.later(() => ({ changes: this.log.slice(0, upTo), texts: {}, closed: false }));
 
@@ -365,5 +373,35 @@ describe('two pages and a server', () => {
     expect(a.store.getState().aside).toEqual([]);
     expect(world.server.revision).toBe(1);
     expectAgreed(world);
+  });
+});
+
+describe('a job that can be looked at only', () => {
+  test('takes no change, says why, and sets aside what waited for it', async () => {
+    const turns = new Turns();
+    const server = new TestServer(3, turns);
+    const tab = new Tab('a', server, turns);
+    void tab.open();
+    await turns.take(0);
+    server.fault = 'lost before';
+    tab.edit(7);
+    await turns.take(0);
+    expect(tab.kept.pending).toHaveLength(1);
+    server.fault = 'none';
+    server.readOnly = 'Made by a newer one.';
+    tab.reload();
+    for (let k = 0; turns.count > 0 && k < 50; k++) await turns.take(0);
+    const seen = tab.store.getState();
+    expect(seen).toMatchObject({ save: 'read-only', trouble: 'Made by a newer one.', pending: [] });
+    expect(seen.aside.map(({ reason }) => reason)).toEqual(['Made by a newer one.']);
+    expect(tab.kept.aside).toEqual(seen.aside);
+    tab.edit(8);
+    tab.sync.tryAgain(seen.aside[0]!.changeId);
+    tab.sync.reconnect();
+    tab.sync.notice(JOB.id, 99);
+    expect(turns.count).toBe(0);
+    expect(tab.store.getState()).toMatchObject({ drawing: seen.drawing, save: 'read-only', aside: seen.aside });
+    expect(tab.told).toContain('Made by a newer one.');
+    expect(server.log).toEqual([]);
   });
 });

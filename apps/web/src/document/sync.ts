@@ -34,8 +34,8 @@ import {
 } from '@lorvek/model';
 import type { StoreApi } from 'zustand';
 
-/** saved; on its way; no answer; the server cannot write; nobody is signed in. */
-export type SaveState = 'saved' | 'saving' | 'offline' | 'trouble' | 'signed-out';
+/** saved; on its way; no answer; the server cannot write; nobody is signed in; the job can be looked at only. */
+export type SaveState = 'saved' | 'saving' | 'offline' | 'trouble' | 'signed-out' | 'read-only';
 
 export interface PendingChange {
   readonly changeId: string;
@@ -86,7 +86,7 @@ export interface OpenDocument {
   readonly pending: readonly PendingChange[];
   readonly aside: readonly SetAside[];
   readonly save: SaveState;
-  /** Why nothing is saved, with the time since when. */
+  /** Why nothing is saved, with the time since when; why nothing can be changed. */
   readonly trouble: string | undefined;
 }
 
@@ -197,8 +197,13 @@ export class DocumentSync {
     send?.();
   }
 
-  commit(made: Omit<PendingChange, 'changeId'>, selection: readonly string[]): void {
+  /** Makes a change; one in a job that can be looked at only is refused, and that is said. @returns was it made? */
+  commit(made: Omit<PendingChange, 'changeId'>, selection: readonly string[]): boolean {
     const state = this.get();
+    if (state.save === 'read-only') {
+      this.parts.tell('warning', state.trouble ?? '');
+      return false;
+    }
     const change: PendingChange = { ...made, changeId: this.parts.newId('change') };
     const drawing = applyPatch(state.drawing, change.patch);
     const last = state.pending.at(-1);
@@ -222,12 +227,16 @@ export class DocumentSync {
       if (this.get().save === 'saving') void this.flush();
     };
     this.sendNow();
-    if (Object.keys(change.patch).length <= LARGE_PATCH) return send();
+    if (Object.keys(change.patch).length <= LARGE_PATCH) {
+      send();
+      return true;
+    }
     const off = this.parts.later(() => this.sendNow(), AFTER_PAINT_MS);
     this.unsent = () => {
       off();
       send();
     };
+    return true;
   }
 
   /** Sends what is pending, one change at a time. */
@@ -389,15 +398,15 @@ export class DocumentSync {
 
   /** The server says that a job moved on. */
   notice(jobId: string, revision: number): void {
-    if (this.get().job?.id !== jobId) return;
+    if (this.get().job?.id !== jobId || this.get().save === 'read-only') return;
     this.newest = Math.max(this.newest, revision);
     if (!this.busy && this.get().pending.length === 0 && this.newest > this.get().revision) void this.follow(jobId);
   }
 
   /** The server's stream of events is there again: what was missed meanwhile is fetched, what waits is sent. */
   reconnect(): void {
-    const { job, pending } = this.get();
-    if (!job) return;
+    const { job, pending, save } = this.get();
+    if (!job || save === 'read-only') return;
     if (pending.length > 0) this.resume();
     else void this.follow(job.id);
   }
@@ -409,13 +418,21 @@ export class DocumentSync {
     this.own = new Set();
     this.newest = opened.revision;
     this.set({ ...CLOSED, job: opened.job, base: opened.records, drawing: opened.records, revision: opened.revision, aside: left.aside });
-    this.takeUp(left.pending, opened);
+    if (opened.readOnly !== null) this.onlyLook(opened.readOnly, left.pending);
+    else this.takeUp(left.pending, opened);
     this.keep();
     if (opened.note) this.parts.tell('warning', opened.note);
     if (this.get().pending.length > 0) {
       this.parts.tell('info', 'Changes that had not reached the server were found on this machine and are being sent.');
       void this.flush();
     }
+  }
+
+  /** Nothing is changed; what waited is set aside, so that it is not lost. */
+  private onlyLook(why: string, waiting: readonly KeptChange[]): void {
+    const at = this.parts.now().toISOString();
+    const aside = waiting.map(({ changeId, origin, patch }) => ({ changeId, origin, at, reason: why, patch }));
+    this.set(({ aside: before }) => ({ save: 'read-only', trouble: why, knowsLog: true, aside: [...before, ...aside] }));
   }
 
   /** Changes that a page which is gone left, on the drawing as it is now. One that the server has already comes out as nothing. */
@@ -467,8 +484,7 @@ export class DocumentSync {
     if (!change) return;
     const { patch, lost } = rebasePatch(drawing, unpackLoosely(drawing, change.patch));
     if (lost.length > 0) this.parts.tell('warning', 'Part of this change does not fit the drawing as it stands; that part is left out.');
-    this.letGo(changeId);
-    if (!isEmptyPatch(patch)) this.commit({ kind: 'do', origin: change.origin, group: '', patch }, selection);
+    if (isEmptyPatch(patch) || this.commit({ kind: 'do', origin: change.origin, group: '', patch }, selection)) this.letGo(changeId);
   }
 
   letGo(changeId: string): void {

@@ -8,7 +8,7 @@ import { CheckCircle2, Loader2, OctagonAlert, TriangleAlert } from 'lucide-react
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { findingsOf, useSheets, type LocatedFinding } from '../document/sheets.ts';
+import { useSheets, type LocatedFinding } from '../document/sheets.ts';
 import { select, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, flashAt } from '../drawing/view.ts';
@@ -211,11 +211,11 @@ function chipOf(state: { found: number; stops: number; working: boolean; share: 
 
 /** The chip at the lower right of a station's drawing. Rolls are chosen at Lay up; before that, that none is chosen is no finding. */
 export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
-  const { sheets, whole, busy, unknown, share, error } = useSheets();
+  const { sheets, found: all, busy, unknown, share, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
   const [open, setOpen] = useState(false);
-  const found = findingsOf({ sheets, whole }).filter(({ finding }) => withRolls || finding.code !== 'no-roll');
+  const found = all.filter(({ finding }) => withRolls || finding.code !== 'no-roll');
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
   const working = unknown && !error;
   const { look, name, text } = chipOf({ found: found.length, stops, working, share, error });

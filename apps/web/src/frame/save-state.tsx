@@ -1,5 +1,5 @@
 /** Is everything saved? And what the server did not take, to be looked at. */
-import { Check, CloudOff, KeyRound, Loader2, PackageX, TriangleAlert } from 'lucide-react';
+import { Check, CloudOff, Eye, KeyRound, Loader2, PackageX, TriangleAlert } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { letGo, tryAgain, useDocument, type SaveState, type SetAside } from '../document/store.ts';
 import { Button, Hint } from '../ui/button.tsx';
@@ -22,6 +22,11 @@ const LOOKS: Record<SaveState, { icon: ReactNode; text: string; why: string }> =
     icon: <KeyRound size={15} className="text-brick" />,
     text: 'Not saved',
     why: 'You are signed out. Your changes wait in this browser and are sent once you have signed in.',
+  },
+  'read-only': {
+    icon: <Eye size={15} className="text-amber" />,
+    text: 'To look at',
+    why: 'A newer version of Lorvek saved this job. This one shows it and changes nothing.',
   },
 };
 
@@ -71,7 +76,7 @@ export function SaveStateMark() {
   const { icon, text, why } = LOOKS[save];
   return (
     <>
-      <Hint text={trouble ? `${trouble} Your changes wait in this browser.` : why}>
+      <Hint text={trouble && save !== 'read-only' ? `${trouble} Your changes wait in this browser.` : why}>
         <span role="status" className="flex w-[88px] items-center gap-1.5 text-[13px] text-ink-soft" tabIndex={0}>
           {icon}
           {text}
@@ -105,10 +110,18 @@ export function SaveStateMark() {
   );
 }
 
-/** Under the top bar: nothing is saved, and why. */
+/** Under the top bar: nothing is saved, or nothing can be changed, and why. */
 export function TroubleBar() {
   const text = useDocument((state) => state.trouble);
+  const isReadOnly = useDocument((state) => state.save === 'read-only');
   if (!text) return null;
+  if (isReadOnly)
+    return (
+      <div role="status" className="flex shrink-0 items-center gap-2 border-b-2 border-amber bg-amber-wash px-4 py-2">
+        <Eye size={16} className="shrink-0 text-amber" aria-hidden />
+        <p>{text}</p>
+      </div>
+    );
   return (
     <div role="alert" className="flex shrink-0 items-center gap-2 border-b-2 border-brick bg-brick-wash px-4 py-2">
       <TriangleAlert size={16} className="shrink-0 text-brick" aria-hidden />

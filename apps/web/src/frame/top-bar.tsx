@@ -5,7 +5,7 @@ import { Link, NavLink } from 'react-router';
 import { Hint, IconButton } from '../ui/button.tsx';
 import { Mark } from '../ui/mark.tsx';
 import { mayStep, redo, undo, useDocument } from '../document/store.ts';
-import { findingsOf, useSheets } from '../document/sheets.ts';
+import { useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
 import { InboxSign } from './inbox-sign.tsx';
 import { SaveStateMark } from './save-state.tsx';
@@ -33,12 +33,14 @@ const DOTS: Record<Dot, { look: string; text: string }> = {
 
 function useDots(): Partial<Record<string, Dot>> {
   const drawing = useDocument((state) => state.drawing);
-  const { sheets, whole, unknown } = useSheets();
+  const sheets = useSheets((state) => state.sheets);
+  const unknown = useSheets((state) => state.unknown);
+  const hasFindings = useSheets((state) => state.found.length > 0);
   if (!drawing['page']) return {};
-  const hasItems = leavesOf(drawing).length > 0;
-  const found = findingsOf({ sheets, whole }).length > 0;
-  const laid: Dot = unknown ? 'work' : sheets.length === 0 ? 'empty' : found ? 'findings' : 'ready';
-  const pictures = leavesOf(drawing).filter((leaf) => leaf.kind === 'picture');
+  const leaves = leavesOf(drawing);
+  const hasItems = leaves.length > 0;
+  const laid: Dot = unknown ? 'work' : sheets.length === 0 ? 'empty' : hasFindings ? 'findings' : 'ready';
+  const pictures = leaves.filter((leaf) => leaf.kind === 'picture');
   const traced: Dot = pictures.length === 0 ? 'empty' : pictures.some((picture) => picture.trace?.result) ? 'ready' : 'work';
   const films = sheets.filter(({ layer }) => layer.type === 'film').length;
   const built: Dot = unknown ? 'work' : films === 0 ? 'empty' : 'ready';

@@ -98,7 +98,11 @@ function VersionsForm() {
         </Button>
       </form>
       {save === 'saved' ? null : (
-        <Notice level="note">The last changes are still on their way; the version is kept once they are saved.</Notice>
+        <Notice level="note">
+          {save === 'read-only'
+            ? 'This job can be looked at only: no version of it is kept here.'
+            : 'The last changes are still on their way; the version is kept once they are saved.'}
+        </Notice>
       )}
       {versions === undefined ? <p className="text-ink-soft">Looking…</p> : null}
       {versions?.length === 0 ? (

@@ -1,6 +1,8 @@
 /** Asking the page's worker. */
 import { AppError, CancelledError } from '@lorvek/core';
-import type { Answered, Asked, Broken, Op, Requests, Underway } from './wire.ts';
+import type { Drawing } from '@lorvek/model';
+import { newsOf } from './mirror.ts';
+import type { Answered, Asked, Broken, Op, Posted, Requests, Underway } from './wire.ts';
 
 interface Asking {
   readonly question: Asked;
@@ -28,6 +30,8 @@ interface Lane {
 /** One worker and the questions it has not answered yet. Started when first asked, and afresh after a failure. */
 function lane(): Lane {
   let worker: Worker | undefined;
+  /** The drawing that the worker has. */
+  let mirrored: Drawing | undefined;
   let restart: ReturnType<typeof setTimeout> | undefined;
   const waiting = new Map<number, Asking>();
   const close = (): void => {
@@ -35,6 +39,14 @@ function lane(): Lane {
     restart = undefined;
     worker?.terminate();
     worker = undefined;
+    mirrored = undefined;
+  };
+  const post = (to: Worker, question: Asked): void => {
+    if (!('drawing' in question.input)) return to.postMessage({ question } satisfies Posted);
+    const { drawing } = question.input;
+    const news = newsOf(mirrored, drawing);
+    mirrored = drawing;
+    to.postMessage({ question: { ...question, input: { ...question.input, drawing: {} } } as Asked, news } satisfies Posted);
   };
   const giveUp = (error: AppError): void => {
     close();
@@ -51,7 +63,7 @@ function lane(): Lane {
       restart = setTimeout(() => {
         restart = undefined;
         worker = open();
-        for (const { question } of waiting.values()) worker.postMessage(question);
+        for (const { question } of waiting.values()) post(worker, question);
       }, RESTART_MS);
     };
     w.onmessage = (event: MessageEvent<Answered | Underway | Broken>): void => {
@@ -74,7 +86,7 @@ function lane(): Lane {
     ask: (op, input, onShare) => {
       const question = { id: nextId++, op, input } as Asked;
       const answer = new Promise<never>((resolve, reject) => waiting.set(question.id, { question, resolve, reject, onShare }));
-      if (restart === undefined) (worker ??= open()).postMessage(question);
+      if (restart === undefined) post((worker ??= open()), question);
       return answer;
     },
     stop: () => giveUp(new CancelledError()),

@@ -3,7 +3,9 @@
  * WebAssembly while it is imported; a static import would let the first messages arrive before anyone listens.
  */
 import { errorToWire } from '@lorvek/core';
-import type { Answered, Asked, Broken, Underway } from './wire.ts';
+import type { Drawing } from '@lorvek/model';
+import { drawingOf } from './mirror.ts';
+import type { Answered, Asked, Broken, Posted, Underway } from './wire.ts';
 
 const engine = import('./engine.ts');
 // a file of it that could not be fetched stays missing for the life of this worker
@@ -12,8 +14,18 @@ engine.catch(() => self.postMessage({ broken: true } satisfies Broken));
 /** Shares of the work are told no oftener than this, ms. */
 const TELL_MS = 100;
 
-self.onmessage = (event: MessageEvent<Asked>): void => {
-  const { id } = event.data;
+/** The newest drawing that was asked about; what came is taken in at once, in the order it was sent. */
+const mirror: { drawing: Drawing | undefined } = { drawing: undefined };
+
+function questionOf({ question, news }: Posted): Asked {
+  if (!news) return question;
+  mirror.drawing = drawingOf(mirror.drawing, news);
+  return { ...question, input: { ...question.input, drawing: mirror.drawing } } as Asked;
+}
+
+self.onmessage = (event: MessageEvent<Posted>): void => {
+  const question = questionOf(event.data);
+  const { id } = question;
   let told = performance.now();
   const onShare = (share: number, soFar?: unknown): void => {
     if (soFar === undefined && performance.now() - told < TELL_MS) return;
@@ -22,7 +34,7 @@ self.onmessage = (event: MessageEvent<Asked>): void => {
   };
   void engine.then(
     ({ answer }) =>
-      answer(event.data, onShare)
+      answer(question, onShare)
         .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
         .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered)),
     // said above; the question is asked again of the next worker

@@ -20,7 +20,6 @@ import { lineRound } from '@lorvek/model/edge-cuts';
 import { knownIn, whyOf } from '@lorvek/model/know';
 import { AppError } from '@lorvek/core';
 import { checkJob, twiceOn } from '@lorvek/model/check-job';
-
 import { bleedsOf } from '@lorvek/model/bleeds';
 import { LRUCache } from 'lru-cache';
 import { silhouetteOf, traceAsset } from './trace-ops.ts';
@@ -38,7 +37,7 @@ import type { Asked, Op, Requests } from './wire.ts';
 const shelf = new Map<string, Promise<Font | undefined>>();
 const ready = new Map<string, Font>();
 /** A help for the next question; never what an answer stands on. */
-const results = new LRUCache<string, Derived>({ max: 20_000 });
+const results = new LRUCache<string, Derived>({ max: 100_000 });
 let catalogue: Promise<FontEntry[]> | undefined;
 
 /** @throws AppError when the server does not give it */

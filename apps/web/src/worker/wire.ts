@@ -17,6 +17,7 @@ import type { ImportAsked, Imported, PageLook, ReadPicture } from './import-ops.
 import type { NestAnswer, NestAsked } from './nest-ops.ts';
 import type { SplitKeys } from '@lorvek/core/build';
 import type { StackAnswer, StackAsked, StackedPart } from './stack-ops.ts';
+import type { DrawingNews } from './mirror.ts';
 import type { Made, Operand, WeldKind } from './weld-ops.ts';
 
 export interface Requests {
@@ -41,9 +42,9 @@ export interface Requests {
   'edge-cut': { input: { item: EdgeCutItem; outlines: readonly Outline[] }; output: Outline };
   order: { input: { contours: readonly Contour[] }; output: { order: number[]; startIndex: number[] } };
   weld: { input: { kind: WeldKind; operands: readonly Operand[] }; output: Made[] };
-  /** The order of films in which work looks as it came. */
   /** In how many layers whole parts show what is seen. */
   split: { input: { parts: readonly Pick<StackedPart, 'path' | 'matrix' | 'key'>[] }; output: SplitKeys };
+  /** The order of films in which work looks as it came. */
   stack: { input: StackAsked; output: StackAnswer };
   import: { input: ImportAsked; output: Imported };
   'page-look': { input: { bytes: Uint8Array; page: number }; output: PageLook };
@@ -63,6 +64,12 @@ export interface Requests {
 
 export type Op = keyof Requests;
 export type Asked = { [K in Op]: { id: number; op: K; input: Requests[K]['input'] } }[Op];
+/** A question on its way: of a drawing goes what the worker's mirror has not. */
+export interface Posted {
+  readonly question: Asked;
+  /** Stands for the drawing in the question's input. */
+  readonly news?: DrawingNews;
+}
 /** How much of it is done, 0 to 1, from time to time before the answer. */
 export interface Underway {
   readonly id: number;

@@ -80,6 +80,8 @@ export const openJobSchema = z.object({
   records: z.record(z.string(), recordSchema),
   /** What had to be put right when the job was opened, a sentence. */
   note: z.string().nullable().default(null),
+  /** Why the job can be looked at only, a sentence; null: it can be changed. */
+  readOnly: z.string().nullable().default(null),
 });
 export type OpenJob = z.infer<typeof openJobSchema>;
 

@@ -38,9 +38,20 @@ function shapeKey(item: LeafItem): unknown[] {
   }
 }
 
-/** The same key, the same result: it names everything the outline and its pieces depend on but the item's place. */
-export function causeKey(item: LeafItem, sliverMm: number): string {
+function keyOf(item: LeafItem, sliverMm: number): string {
   const treatments = activeTreatments(item);
   if (treatments.length === 0) return item.kind === 'shape' ? `p ${item.path}` : JSON.stringify(shapeKey(item));
   return JSON.stringify([...shapeKey(item), item.layer, treatments, ownScale(item.matrix)?.map((n) => Math.round(n * 1e9)), sliverMm]);
+}
+
+/** By record, which never changes: the limit that the key was made for, and the key. */
+const kept = new WeakMap<LeafItem, { readonly sliverMm: number; readonly key: string }>();
+
+/** The same key, the same result: it names everything the outline and its pieces depend on but the item's place. */
+export function causeKey(item: LeafItem, sliverMm: number): string {
+  const known = kept.get(item);
+  if (known?.sliverMm === sliverMm) return known.key;
+  const key = keyOf(item, sliverMm);
+  kept.set(item, { sliverMm, key });
+  return key;
 }

@@ -1,5 +1,6 @@
 /** Jobs that the first version saved: they open, look the same and are cut the same. */
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
@@ -10,9 +11,13 @@ import { sheetsOf } from '../plans/plan-sheet.ts';
 import {
   DOCUMENT_VERSION,
   layUpOf,
+  PAGE_ID,
   pageOf,
+  readNewer,
   sliverOf,
   upgradeDrawing,
+  validateDrawing,
+  type DocRecord,
   type KnownOf,
   type LooseDrawing,
   type StockFilm,
@@ -93,6 +98,42 @@ describe.each(fixtures)('$name', ({ drawing: old, thumbnail, cut }) => {
     expect(Object.fromEntries(sheets.map((sheet) => [sheet.layer.id, strokesOf(cutFile(sheet.lines, cuttingWith(setup)).hpgl)]))).toEqual(
       cut,
     );
+  });
+});
+
+describe('a drawing of a newer version, to be looked at', () => {
+  const drawings = fixtures.map(({ drawing }) => upgradeDrawing(drawing, 1));
+
+  test('is shown whole where it holds nothing new', () => {
+    for (const drawing of drawings)
+      expect(readNewer({ ...drawing, page: { ...drawing['page'], version: DOCUMENT_VERSION + 1 } } as unknown as LooseDrawing, 9)).toEqual({
+        drawing,
+        leftOut: 0,
+      });
+  });
+
+  test('is shown without what is of unknown kinds, whichever records those are, and names nothing that is not shown', () => {
+    fc.assert(
+      fc.property(fc.constantFrom(...drawings), fc.infiniteStream(fc.boolean()), (drawing, unknown) => {
+        const loose = Object.fromEntries(
+          Object.entries(drawing).map(([id, record]) =>
+            id === PAGE_ID || unknown.next().value === false
+              ? [id, { ...record, ...(record.type === 'item' ? { treatments: record.treatments ?? [] } : {}) }]
+              : [id, { ...record, [record.type === 'item' ? 'kind' : 'type']: 'of-tomorrow' }],
+          ),
+        );
+        const { drawing: seen, leftOut } = readNewer(loose as unknown as LooseDrawing, DOCUMENT_VERSION + 1);
+        expect(validateDrawing(seen)).toEqual(seen);
+        expect(Object.keys(seen).length + leftOut).toBe(Object.keys(drawing).length);
+        for (const id of Object.keys(seen)) expect(JSON.stringify(loose[id])).not.toContain('of-tomorrow');
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  test('is refused when its page cannot be read', () => {
+    const { page: _, ...rest } = drawings[0] as Record<string, DocRecord>;
+    expect(() => readNewer(rest as unknown as LooseDrawing, 9)).toThrow(expect.objectContaining({ code: 'input.newer' }));
   });
 });
 

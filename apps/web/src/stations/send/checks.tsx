@@ -2,7 +2,7 @@
 import { CheckCircle2, Loader2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { useNavigate } from 'react-router';
-import { findingsOf, useSheets } from '../../document/sheets.ts';
+import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
 import { FindingRow, showFinding, workingText } from '../../frame/findings.tsx';
 import { Notice } from '../../ui/card.tsx';
@@ -21,10 +21,9 @@ export function Part({ step, title, children }: { step: number; title: string; c
 }
 
 export function Checks() {
-  const { sheets, whole, busy, unknown, share, error } = useSheets();
+  const { sheets, found, busy, unknown, share, error } = useSheets();
   const job = useDocument((state) => state.job);
   const navigate = useNavigate();
-  const found = findingsOf({ sheets, whole });
   return (
     <Part step={1} title="Cut check">
       {error ? <Notice level="stop">{error}</Notice> : null}

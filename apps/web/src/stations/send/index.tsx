@@ -134,6 +134,7 @@ interface Readiness {
 
 /** Why the drawing cannot go out yet. */
 function whyNotYet({ error, isUnknown, share, sheets, stops, save }: Readiness): string | undefined {
+  if (save === 'read-only') return 'A newer version of Lorvek saved this job; send it from there.';
   if (error) return 'The Cut check could not be done, so nothing goes out.';
   if (isUnknown) return workingText(share);
   if (sheets.length === 0) return 'There is nothing to send.';
