@@ -3,7 +3,7 @@
  * dragging one item. The reference is the same flattened paths drawn with bare canvas calls on a canvas of that size.
  */
 import { chromium } from '@playwright/test';
-import { PAGE_ID, emptyDrawing, type Film, type Page, type ShapeItem } from '@lorvek/model';
+import { PAGE_ID, emptyDrawing, pack, type Film, type Page, type ShapeItem } from '@lorvek/model';
 
 const base = process.env.LORVEK_URL ?? 'http://127.0.0.1:7410';
 const post = async (path: string, body: unknown): Promise<{ id: string }> =>
@@ -53,7 +53,7 @@ const patch = {
   [film.id]: { before: null, after: film },
   ...Object.fromEntries(items.map((item) => [item.id, { before: null, after: item }])),
 };
-await post(`/jobs/${id}/changes`, { changeId: `bench-${Date.now()}`, baseRevision: 0, origin: 'bench.fill', patch });
+await post(`/jobs/${id}/changes`, { changeId: `bench-${Date.now()}`, baseRevision: 0, origin: 'bench.fill', patch: pack(patch) });
 
 const browser = await chromium.launch({
   executablePath: process.env.LORVEK_CHROMIUM ?? '/usr/bin/chromium',

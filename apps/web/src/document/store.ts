@@ -15,11 +15,12 @@ import { nanoid } from 'nanoid';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { api, sentenceOf } from '../api/client.ts';
-import { CLOSED, DocumentSync, type OpenDocument } from './sync.ts';
+import { CLOSED, type OpenDocument } from './open-document.ts';
+import { DocumentSync } from './sync.ts';
 import { followDrawing } from '../worker/derived.ts';
 import { keep, takeOver } from './waiting-place.ts';
 
-export type { SaveState, SetAside } from './sync.ts';
+export type { SaveState, SetAside } from './open-document.ts';
 
 export const useDocument = create<OpenDocument>(() => CLOSED);
 const { getState: get, setState: set } = useDocument;

@@ -18,7 +18,8 @@ import {
 } from '@lorvek/model';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { randomDrawing, randomEdit } from '../../../../packages/model/src/drawing.support.ts';
-import { CLOSED, DocumentSync, type Kept, type OpenDocument } from './sync.ts';
+import { CLOSED, type Kept, type OpenDocument } from './open-document.ts';
+import { DocumentSync } from './sync.ts';
 
 const JOB = { id: 'job-1', name: 'Both' } as Job;
 type Fault = 'none' | 'lost before' | 'lost after' | 'full' | 'broken' | 'refuse';

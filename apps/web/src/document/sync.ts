@@ -8,11 +8,9 @@
  * Law: a change that was made is confirmed, pending, set aside, or its loss was told. Law: with nothing pending,
  * `drawing` is the server's drawing at `revision`.
  */
-import { AppError } from '@lorvek/core';
 import {
   applyPatch,
   composePatches,
-  EMPTY_HISTORY,
   historyOf,
   isEmptyPatch,
   pack,
@@ -21,144 +19,21 @@ import {
   stepsOf,
   unpack,
   unpackLoosely,
-  type ChangeKind,
   type Drawing,
-  type History,
-  type Job,
-  type JobHistory,
-  type LoggedChange,
   type OpenJob,
   type Packed,
   type Patch,
-  type PostChange,
 } from '@lorvek/model';
 import type { StoreApi } from 'zustand';
-
-/** saved; on its way; no answer; the server cannot write; nobody is signed in; the job can be looked at only. */
-export type SaveState = 'saved' | 'saving' | 'offline' | 'trouble' | 'signed-out' | 'read-only';
-
-export interface PendingChange {
-  readonly changeId: string;
-  readonly kind: ChangeKind;
-  readonly origin: string;
-  readonly group: string;
-  readonly patch: Patch;
-  /** It has gone out at least once: the server may know it, so nothing more may join it. */
-  readonly sent?: boolean;
-  /** It was rebased after it had gone out: what the server has under its id may be what it was before. */
-  readonly altered?: boolean;
-  /** How often the server failed at it. */
-  readonly failures?: number;
-}
-
-/** A change that the server refused. */
-export interface SetAside {
-  readonly changeId: string;
-  readonly origin: string;
-  readonly at: string;
-  readonly reason: string;
-  readonly patch: Packed;
-}
-
-/** A pending change as it is kept: the drawing it applies to is at hand when it is taken up. */
-export interface KeptChange extends Omit<PendingChange, 'patch'> {
-  readonly patch: Packed;
-}
-
-export interface Kept {
-  readonly pending: readonly KeptChange[];
-  readonly aside: readonly SetAside[];
-}
-
-export interface OpenDocument {
-  readonly job: Job | undefined;
-  readonly drawing: Drawing;
-  readonly base: Drawing;
-  readonly revision: number;
-  readonly history: History;
-  /** Is what the server's log has of the history in `history`? It is asked for when somebody goes back that far. */
-  readonly knowsLog: boolean;
-  /** Steps before the history were made by another version of the program and cannot be taken back. */
-  readonly isClosed: boolean;
-  readonly selection: readonly string[];
-  /** Group whose inside is being worked on. */
-  readonly entered: string | undefined;
-  readonly pending: readonly PendingChange[];
-  readonly aside: readonly SetAside[];
-  readonly save: SaveState;
-  /** Why nothing is saved, with the time since when; why nothing can be changed. */
-  readonly trouble: string | undefined;
-}
-
-export const CLOSED: OpenDocument = {
-  job: undefined,
-  drawing: {},
-  base: {},
-  revision: 0,
-  history: EMPTY_HISTORY,
-  knowsLog: false,
-  isClosed: false,
-  selection: [],
-  entered: undefined,
-  pending: [],
-  aside: [],
-  save: 'saved',
-  trouble: undefined,
-};
-
-export interface SyncParts {
-  readonly store: StoreApi<OpenDocument>;
-  readonly server: {
-    openJob(id: string): Promise<OpenJob>;
-    postChange(id: string, change: PostChange): Promise<{ revision: number }>;
-    changesSince(id: string, revision: number): Promise<LoggedChange[]>;
-    history(id: string, upTo: number): Promise<JobHistory>;
-  };
-  /** Where what waits is kept. */
-  readonly place: {
-    keep(jobId: string, kept: Kept): void;
-    /** What pages that are gone left of this job, and from now on ours. */
-    takeOver(jobId: string): Promise<Kept>;
-  };
-  readonly tell: (level: 'info' | 'warning' | 'error', text: string) => void;
-  /** @returns a function that calls it off */
-  readonly later: (work: () => void, ms: number) => () => void;
-  readonly newId: (prefix: string) => string;
-  readonly now: () => Date;
-}
+import { CLOSED, type KeptChange, type OpenDocument, type PendingChange, type SaveState, type SyncParts } from './open-document.ts';
+import { troubleText, verdictOf } from './refusals.ts';
 
 const RETRY_MS = 2000;
-/** A failure of the server's own is tried so often before the change is set aside. */
-const MOST_FAILURES = 3;
 /** Changes of more records than this are written out and sent once they have been painted. */
 const LARGE_PATCH = 2000;
 const AFTER_PAINT_MS = 60;
 
 const surviving = (selection: readonly string[], drawing: Drawing): string[] => selection.filter((id) => drawing[id] !== undefined);
-
-/** What to do with a change that did not get through. */
-function verdictOf(error: unknown, failures: number): 'rebase' | 'wait' | 'trouble' | 'sign-in' | 'again' | 'aside' {
-  const code = error instanceof AppError ? error.code : 'offline';
-  const status = error instanceof AppError ? Number(error.details['status'] ?? 0) : 0;
-  if (code === 'stale') return 'rebase';
-  if (code === 'access.sign-in') return 'sign-in';
-  if (code.startsWith('storage.')) return 'trouble';
-  if (code === 'offline' || code === 'http.429' || /^http\.50[234]$/.test(code)) return 'wait';
-  if (status >= 500 || code.startsWith('http.5') || code === 'internal') return failures + 1 < MOST_FAILURES ? 'again' : 'aside';
-  return 'aside';
-}
-
-const timeOf = (iso: unknown): string => {
-  const at = typeof iso === 'string' ? new Date(iso) : undefined;
-  return at && !Number.isNaN(at.getTime()) ? `${String(at.getHours()).padStart(2, '0')}:${String(at.getMinutes()).padStart(2, '0')}` : '';
-};
-
-/** In words why nothing is saved: "The disk of the server is full; nothing since 14:02 is saved." */
-function troubleText(error: unknown): string {
-  if (!(error instanceof AppError)) return String(error);
-  const time = timeOf(error.details['since']);
-  return time === '' ? error.message : error.message.replace(/nothing is saved until that is put right/, `nothing since ${time} is saved`);
-}
 
 export class DocumentSync {
   private readonly packedOf = new WeakMap<Patch, Packed>();

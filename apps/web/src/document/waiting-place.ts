@@ -5,7 +5,7 @@
  */
 import { createStore, del, entries, set } from 'idb-keyval';
 import { nanoid } from 'nanoid';
-import type { Kept } from './sync.ts';
+import type { Kept } from './open-document.ts';
 
 const TAB = nanoid(12);
 const ANSWER_MS = 200;
