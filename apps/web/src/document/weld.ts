@@ -1,7 +1,7 @@
 /** The weld family on selected items: what would become of them, worked out beside the drawing. */
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
-import { mapOutline, weld } from '@lorvek/core/geometry';
+import { mapOutline } from '@lorvek/core/geometry';
 import { isShaped, itemOf, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
@@ -41,8 +41,8 @@ function operandsOf(drawing: Drawing, ids: readonly string[]): Operand[] {
     groups.set(key, [...(groups.get(key) ?? []), operandOf(leaf)]);
   }
   return [...groups.values()].map((members) => {
-    const [first] = members as [Operand, ...Operand[]];
-    return members.length === 1 ? first : { ...first, outline: weld(members.map((member) => member.outline)) };
+    const [first, ...others] = members as [Operand, ...Operand[]];
+    return others.length === 0 ? first : { ...first, others: others.map((member) => member.outline) };
   });
 }
 

@@ -12,7 +12,7 @@ import { isPassedOn } from '../ui/passed-keys.ts';
 import { openKeySheet } from './key-sheet.tsx';
 import { mirror } from './measure-line.tsx';
 import { openSearch } from './search-open.ts';
-import { STATIONS } from './top-bar.tsx';
+import { STATIONS, type StationParts } from './stations.ts';
 import { openVersions } from './versions.tsx';
 
 const isTyping = (target: EventTarget | null): boolean =>
@@ -160,20 +160,15 @@ function usePasting(bringIn: (files: File[]) => void): void {
 }
 
 /** Keys of a station's own view. */
-function inStation(station: string, event: KeyboardEvent, fits: Record<string, () => void>): boolean {
-  if (station === 'draw') return onDrawing(event, fits['draw'] ?? (() => undefined));
-  if (event.key.toLowerCase() === 'f') fits[station]?.();
+function inStation(station: string, event: KeyboardEvent, fit: () => void): boolean {
+  if (station === 'draw') return onDrawing(event, fit);
+  if (event.key.toLowerCase() === 'f') fit();
   else if (event.key === '0') showTrueSize(station === 'build' ? 'build' : 'layup');
   return false;
 }
 
-/** Listens while a job is open. `fits` shows everything, by station; `bringIn` takes files that are pasted. */
-/** @param onLayUp takes the keys of the Lay up station; returns whether it did something */
-export function useShortcuts(
-  fits: Record<string, () => void>,
-  bringIn: (files: File[]) => void,
-  onLayUp: (event: KeyboardEvent) => boolean,
-): void {
+/** Listens while a job is open. `parts` are the shown station's, once they are there; `bringIn` takes files that are pasted. */
+export function useShortcuts(parts: StationParts | undefined, bringIn: (files: File[]) => void): void {
   usePasting(bringIn);
   const navigate = useNavigate();
   const { pathname } = useLocation();
@@ -186,15 +181,15 @@ export function useShortcuts(
       let done = false;
       const jobId = useDocument.getState().job?.id;
       const target = STATIONS[Number(event.key) - 1];
-      if (station === 'layup' && onLayUp(event)) done = true;
+      if (parts?.onKey?.(event)) done = true;
       else if (event.ctrlKey || event.metaKey) done = withControl(event);
       else if (event.key === '?') openKeySheet();
       else if (event.key === '/') openSearch();
       else if (target && jobId && event.key !== '0') void navigate(`/jobs/${jobId}/${target.slug}`);
-      else done = inStation(station, event, fits);
+      else done = inStation(station, event, parts?.fit ?? (() => undefined));
       if (done || event.key === '?' || event.key === '/') event.preventDefault();
     };
     window.addEventListener('keydown', down);
     return () => window.removeEventListener('keydown', down);
-  }, [navigate, pathname, fits, onLayUp]);
+  }, [navigate, pathname, parts]);
 }

@@ -7,20 +7,13 @@ import { Mark } from '../ui/mark.tsx';
 import { mayStep, redo, undo, useDocument } from '../document/store.ts';
 import { useSheets } from '../document/sheets.ts';
 import { useShop } from '../api/shop.ts';
+import { STATIONS } from './stations.ts';
 import { InboxSign } from './inbox-sign.tsx';
 import { SaveStateMark } from './save-state.tsx';
 import { VersionsButton } from './versions.tsx';
 import { WriteOutButton } from './write-out.tsx';
 import { openSearch } from './search-open.ts';
 import { openKeySheet } from './key-sheet.tsx';
-
-export const STATIONS = [
-  { slug: 'draw', name: 'Draw' },
-  { slug: 'trace', name: 'Trace' },
-  { slug: 'build', name: 'Build' },
-  { slug: 'layup', name: 'Lay up' },
-  { slug: 'send', name: 'Send' },
-] as const;
 
 type Dot = 'empty' | 'work' | 'findings' | 'ready';
 

@@ -1,5 +1,5 @@
 /** An open job: loads it, keeps its sheets and the events of others, and shows the station. */
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { AppError } from '@lorvek/core';
 import { sliverOf } from '@lorvek/model';
@@ -11,29 +11,37 @@ import { useView } from '../drawing/view.ts';
 import { followSliver } from '../worker/derived.ts';
 import { TroubleBar } from '../frame/save-state.tsx';
 import { useAccess } from '../frame/sign-in.tsx';
-import { STATIONS, TopBar } from '../frame/top-bar.tsx';
+import { STATIONS } from '../frame/stations.ts';
+import { TopBar } from '../frame/top-bar.tsx';
 import { useShortcuts } from '../frame/shortcuts.ts';
-import { bringInAll } from '../stations/draw/bring-in/bring-in.ts';
-import { fitBuild } from '../stations/build/flat-view.tsx';
-import { DrawStation, fitDrawing } from '../stations/draw/index.tsx';
-import { LayUpStation } from '../stations/layup/index.tsx';
-import { onLayUpKey } from '../stations/layup/laying.ts';
-import { fitLayUp } from '../stations/layup/surface.tsx';
-import { TraceStation } from '../stations/trace/index.tsx';
-import { SendStation } from '../stations/send/index.tsx';
+import { Button } from '../ui/button.tsx';
+import { tellFailure } from '../ui/tell.ts';
+import { isStation, useStation, type Loaded } from './stations.ts';
 
-// its charts are not loaded before they are looked at
-const BuildStation = lazy(async () => ({ default: (await import('../stations/build/index.tsx')).BuildStation }));
+const bringIn = (files: File[]): void =>
+  void import('../stations/draw/bring-in/bring-in.ts').then(({ bringInAll }) => bringInAll(files)).catch(tellFailure);
 
-const bringIn = (files: File[]): void => void bringInAll(files);
-
-const FITS = { draw: fitDrawing, build: fitBuild, layup: fitLayUp };
+/** The view of a station, while it comes, or when it could not be fetched. */
+function StationView({ loaded: { parts, failed }, onAgain }: { loaded: Loaded; onAgain(): void }) {
+  if (parts) return <parts.View />;
+  if (!failed) return <p className="p-6 text-ink-soft">Opening…</p>;
+  return (
+    <main className="flex flex-1 flex-col items-center justify-center gap-3">
+      <p className="max-w-md text-center">This station could not be fetched from the server. What you made is safe.</p>
+      <Button look="main" onClick={onAgain}>
+        Try again
+      </Button>
+    </main>
+  );
+}
 
 function Opened() {
   const { station } = useParams();
   const job = useDocument((state) => state.job);
   useFollowSheets();
-  useShortcuts(FITS, bringIn, onLayUpKey);
+  const [attempt, setAttempt] = useState(0);
+  const loaded = useStation(isStation(station) ? station : undefined, attempt);
+  useShortcuts(loaded.parts, bringIn);
   const limit = useDocument((state) => (state.job ? sliverOf(state.drawing) : 0.3));
   useEffect(() => followSliver(limit), [limit]);
   const title = STATIONS.find(({ slug }) => slug === station)?.name;
@@ -46,18 +54,8 @@ function Opened() {
     <div className="flex h-full flex-col overflow-hidden">
       <TopBar job={job} />
       <TroubleBar />
-      {station === 'build' ? (
-        <Suspense fallback={<p className="p-6 text-ink-soft">Opening…</p>}>
-          <BuildStation />
-        </Suspense>
-      ) : station === 'layup' ? (
-        <LayUpStation />
-      ) : station === 'trace' ? (
-        <TraceStation />
-      ) : station === 'send' ? (
-        <SendStation />
-      ) : station === 'draw' ? (
-        <DrawStation />
+      {isStation(station) ? (
+        <StationView key={station} loaded={loaded} onAgain={() => setAttempt((n) => n + 1)} />
       ) : (
         <Navigate to={`/jobs/${job.id}/draw`} replace />
       )}

@@ -1,7 +1,7 @@
 /** What the weld family's results keep of the items they are made of. */
 import { expect, test } from '@jest/globals';
 import { mapGradient } from '@lorvek/core/colour';
-import { boxShape, joinOutlines, mapOutline, translation, type Matrix } from '@lorvek/core/geometry';
+import { area, boxShape, joinOutlines, mapOutline, parsePath, translation, type Matrix } from '@lorvek/core/geometry';
 import { weldOperands, type Operand } from './weld-ops.ts';
 
 const stops = [
@@ -48,4 +48,13 @@ test('a split leaves each part the film that is seen there', () => {
       .map(({ layer }) => layer)
       .sort(),
   ).toEqual(['film-a', 'film-b', 'film-b']);
+});
+
+test('a group counts as what all of it covers together', () => {
+  const pair: Operand = { ...plain, outline: boxShape(40, 40), others: [mapOutline(translation(20, 0), boxShape(40, 40))] };
+  const through: Operand = { name: 'Through', film: 'film-a', outline: mapOutline(translation(10, 10), boxShape(40, 20)) };
+  const [left] = weldOperands('knock-back', [pair, through]);
+  expect(Math.abs(area(parsePath(left!.path)))).toBeCloseTo(60 * 40 - 40 * 20, 3);
+  const [kept] = weldOperands('keep', [pair, through]);
+  expect(Math.abs(area(parsePath(kept!.path)))).toBeCloseTo(40 * 20, 3);
 });

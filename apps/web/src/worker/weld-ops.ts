@@ -30,6 +30,8 @@ export interface Operand {
   readonly name: string;
   readonly film: string | null;
   readonly outline: Outline;
+  /** What else a group holds: it counts as what all of it covers together. */
+  readonly others?: readonly Outline[];
   /** On the drawing, like the outline. */
   readonly gradient?: Gradient | undefined;
   readonly printed?: boolean | undefined;
@@ -126,8 +128,12 @@ function results(kind: WeldKind, operands: readonly Operand[], onShare: (share: 
   }
 }
 
+const asOne = (operand: Operand): Operand =>
+  operand.others ? { ...operand, outline: weld([operand.outline, ...operand.others]) } : operand;
+
 /** @throws AppError when too few items are given or nothing would be left */
-export function weldOperands(kind: WeldKind, operands: readonly Operand[], onShare: (share: number) => void = () => undefined): Made[] {
+export function weldOperands(kind: WeldKind, given: readonly Operand[], onShare: (share: number) => void = () => undefined): Made[] {
+  const operands = given.map(asOne);
   if (operands.length === 0 || (operands.length < 2 && kind !== 'weld' && kind !== 'parts'))
     throw new AppError('input.selection', 'Select two or more items that overlap.');
   const made = results(kind, operands, onShare).filter((shape) => shape.path !== '');

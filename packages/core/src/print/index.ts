@@ -12,7 +12,8 @@ export type {
 } from './page.ts';
 export { pagesOfPasses } from './page.ts';
 export { LINE_INKS, type LineInk } from './line-inks.ts';
-export { INTENTS, openProfile, USUAL_RENDERING, type Intent, type ProcessColours, type Rendering } from './process-colours.ts';
+export { openProfile, type ProcessColours } from './process-colours.ts';
+export { INTENTS, USUAL_RENDERING, type Intent, type Rendering } from './rendering.ts';
 export { REACH_DELTA, softView, type SoftView } from './soft-view.ts';
 export { writePrintPdf, type PrintPdfOptions } from './write-print-pdf.ts';
 export { makePlates, PROCESS_INKS, type Plate, type PlatesOptions } from './make-plates.ts';

@@ -5,6 +5,7 @@
 // @ts-expect-error -- the package has no types; what is used of it is said below
 import * as untyped from 'lcms-wasm';
 import { InputError } from '../errors/index.ts';
+import { USUAL_RENDERING, type Intent, type Rendering } from './rendering.ts';
 
 interface Lcms {
   cmsOpenProfileFromMem(bytes: Uint8Array, length: number): number;
@@ -24,22 +25,12 @@ const lib = untyped as unknown as {
   readonly cmsFLAGS_BLACKPOINTCOMPENSATION: number;
 };
 
-/** What becomes of colours that the inks do not reach (ICC.1:2010, 0.2). */
-export const INTENTS = ['perceptual', 'relative', 'saturation', 'absolute'] as const;
-export type Intent = (typeof INTENTS)[number];
 const INTENT_NUMBERS: Record<Intent, number> = {
   perceptual: lib.INTENT_PERCEPTUAL,
   relative: lib.INTENT_RELATIVE_COLORIMETRIC,
   saturation: lib.INTENT_SATURATION,
   absolute: lib.INTENT_ABSOLUTE_COLORIMETRIC,
 };
-
-export interface Rendering {
-  readonly intent: Intent;
-  /** The darkest that is asked for becomes the darkest that is printed. */
-  readonly blackPoint: boolean;
-}
-export const USUAL_RENDERING: Rendering = { intent: 'relative', blackPoint: true };
 
 export interface ProcessColours {
   /** The profile itself, to be kept with the file. */

@@ -6,6 +6,7 @@ import { useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { workingText } from '../../frame/findings.tsx';
 import { StationFrame } from '../../frame/station-frame.tsx';
+import type { StationParts } from '../../frame/stations.ts';
 import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Notice } from '../../ui/card.tsx';
 import type { BuildAnswer } from '../../worker/build-ops.ts';
@@ -61,7 +62,7 @@ function Empty() {
   );
 }
 
-export function BuildStation() {
+function BuildStation() {
   useFollowBuild();
   const drawing = useDocument((state) => state.drawing);
   const stock = useShop((state) => state.stock);
@@ -125,3 +126,5 @@ export function BuildStation() {
     </StationFrame>
   );
 }
+
+export const station: StationParts = { View: BuildStation, fit: fitBuild };

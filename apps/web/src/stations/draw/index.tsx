@@ -2,14 +2,13 @@
 import { DrawBench, ZoomGroup } from '../../frame/tool-bench.tsx';
 import { FindingsChip } from '../../frame/findings.tsx';
 import { StationFrame } from '../../frame/station-frame.tsx';
+import type { StationParts } from '../../frame/stations.ts';
 import { BenchSettings } from './bench-settings.tsx';
 import { DrawingSurface, fitDrawing } from './drawing-surface.tsx';
 import { DrawTicket } from './ticket.tsx';
 import { QuestionDialog } from './bring-in/question-dialog.tsx';
 
-export { fitDrawing } from './drawing-surface.tsx';
-
-export function DrawStation() {
+function DrawStation() {
   return (
     <StationFrame ticket={<DrawTicket />} zoom={<ZoomGroup name="drawing" onFit={fitDrawing} />}>
       <DrawingSurface />
@@ -19,3 +18,5 @@ export function DrawStation() {
     </StationFrame>
   );
 }
+
+export const station: StationParts = { View: DrawStation, fit: fitDrawing };

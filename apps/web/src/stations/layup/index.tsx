@@ -4,6 +4,7 @@ import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
 import { FindingsChip } from '../../frame/findings.tsx';
 import { StationFrame } from '../../frame/station-frame.tsx';
+import type { StationParts } from '../../frame/stations.ts';
 import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Notice } from '../../ui/card.tsx';
 import { useActiveSheet } from './active.ts';
@@ -12,6 +13,7 @@ import { InksCard } from './inks-card.tsx';
 import { MarksCard } from './marks-card.tsx';
 import { MaterialCard } from './material-card.tsx';
 import { WhiteCard } from './white-card.tsx';
+import { onLayUpKey } from './laying.ts';
 import { LayUpMeasure } from './measure.tsx';
 import { usePanelsView } from './panels-card.tsx';
 import { PanelsView } from './panels-view.tsx';
@@ -21,7 +23,7 @@ import { useSeriesView } from '../../series/view.ts';
 import { ScopeCard } from './scope-card.tsx';
 import { fitLayUp, LayUpSurface } from './surface.tsx';
 
-export function LayUpStation() {
+function LayUpStation() {
   const drawing = useDocument((state) => state.drawing);
   const active = useActiveSheet();
   const { busy, unknown } = useSheets();
@@ -66,3 +68,5 @@ export function LayUpStation() {
     </StationFrame>
   );
 }
+
+export const station: StationParts = { View: LayUpStation, fit: fitLayUp, onKey: onLayUpKey };

@@ -14,6 +14,7 @@ import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
 import { FilmStrip } from '../../frame/film-strip.tsx';
 import { workingText } from '../../frame/findings.tsx';
+import type { StationParts } from '../../frame/stations.ts';
 import { MeasureLine } from '../../frame/measure-line.tsx';
 import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Button } from '../../ui/button.tsx';
@@ -326,7 +327,7 @@ function Outgoing({ machine, cutter, cutting, printer, paper, shown, onShow, chi
   );
 }
 
-export function SendStation() {
+function SendStation() {
   const machines = useShop((state) => state.machines);
   const sheets = useSheets((state) => state.sheets);
   const { machine, machines: cutters, setup, choose } = useChoice(machines, sheets);
@@ -417,3 +418,5 @@ export function SendStation() {
     </>
   );
 }
+
+export const station: StationParts = { View: SendStation };

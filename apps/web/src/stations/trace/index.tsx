@@ -3,11 +3,12 @@ import { useEffect } from 'react';
 import { Link } from 'react-router';
 import { useDocument } from '../../document/store.ts';
 import { StationFrame } from '../../frame/station-frame.tsx';
+import type { StationParts } from '../../frame/stations.ts';
 import { preview, tracedPicture, useTracing } from './trace-store.ts';
 import { TraceTicket } from './ticket.tsx';
 import { TraceViews } from './views.tsx';
 
-export function TraceStation() {
+function TraceStation() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
   const kept = useTracing((state) => state.picture);
@@ -35,3 +36,5 @@ export function TraceStation() {
     </StationFrame>
   );
 }
+
+export const station: StationParts = { View: TraceStation };
