@@ -91,6 +91,42 @@ test('a version is kept by its name, gone back to, and that is undone', async ({
   await expect.poll(() => fieldValue(page, 'X')).toBe(before + 70);
 });
 
+test('a station that cannot be fetched says so, and comes when the server is there again; what was drawn stays', async ({ page }) => {
+  await page.route('**/assets/trace-*.js', (route) => route.abort());
+  await draw(page, 'Away for a moment');
+  await page.getByRole('link', { name: /^Trace/ }).click();
+  await expect(page.getByText('This station could not be fetched from the server. What you made is safe.')).toBeVisible();
+  await page.getByRole('link', { name: /^Draw/ }).click();
+  await expect(page.getByRole('application', { name: 'Drawing' })).toBeVisible();
+  await page.keyboard.press('2');
+  await expect(page.getByText('could not be fetched')).toBeVisible();
+  await page.unroute('**/assets/trace-*.js');
+  await page.getByRole('button', { name: 'Try again' }).click();
+  await expect(page.getByText('could not be fetched')).toBeHidden();
+  await expect(page.getByRole('complementary', { name: 'Ticket' })).toBeVisible();
+});
+
+test('a job that a newer version saved is shown, and neither changed nor sent', async ({ page }) => {
+  await draw(page, 'From another shop');
+  const name = await fieldValue(page, 'X');
+  await page.route(/\/api\/jobs\/[^/]+$/, async (route) => {
+    const response = await route.fetch();
+    const body = (await response.json()) as object;
+    await route.fulfill({ response, json: { ...body, readOnly: 'This job was saved by a newer version of Lorvek.' } });
+  });
+  await page.reload();
+  await expect(page.getByText('This job was saved by a newer version of Lorvek.').first()).toBeVisible();
+  await expect(page.getByText('To look at')).toBeVisible();
+  await page.getByRole('application', { name: 'Drawing' }).focus();
+  await page.keyboard.press('Control+a');
+  await setField(page, 'X', String(name + 40));
+  await expect.poll(() => fieldValue(page, 'X')).toBe(name);
+  await page.keyboard.press('Delete');
+  await expect.poll(() => fieldValue(page, 'X')).toBe(name);
+  await page.getByRole('link', { name: /^Send/ }).click();
+  await expect(page.getByText('A newer version of Lorvek saved this job; send it from there.').first()).toBeVisible();
+});
+
 test('two tabs of one browser keep what each has made while the server was away', async ({ context, page }) => {
   await draw(page, 'Two tabs');
   const other = await context.newPage();
