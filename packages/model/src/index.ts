@@ -1,13 +1,100 @@
-/** The document, its commands and the API as schemas and the types inferred from them. */
-export * from './records/document.ts';
-export * from './records/items.ts';
-export * from './records/layers.ts';
-export * from './records/lay-up.ts';
-export * from './records/series.ts';
-export * from './records/treatments.ts';
-export * from './queries/queries.ts';
-export * from './records/patch.ts';
-export { rebasePatch, type Rebased } from './records/rebase.ts';
+/**
+ * What page and server use of the document, its commands and the API. What stands behind one entry point alone, such as
+ * `@lorvek/model/plan-sheet`, is not named here, and what only the model uses is not named at all.
+ */
+export {
+  emptyDrawing,
+  DOCUMENT_VERSION,
+  PAGE_ID,
+  type Page,
+  type Build,
+  type Surface,
+  type Guide,
+  type DocRecord,
+  type Scope,
+  type Drawing,
+} from './records/document.ts';
+export {
+  type CutLine,
+  type Colour,
+  type Paint,
+  itemSchema,
+  type Item,
+  type Row,
+  type LetteringItem,
+  type BoxItem,
+  type OvalItem,
+  type ShapeItem,
+  type PolygonItem,
+  type ArcItem,
+  type RetouchSettings,
+  type TraceSettings,
+  type PictureItem,
+  type DimensionItem,
+  type DimensionEnd,
+  type GroupItem,
+  type EdgeCutItem,
+} from './records/items.ts';
+export { type SpotRule, type PassRule, type Film, type PrintLayer, type Layer, type Medium } from './records/layers.ts';
+export {
+  TOGETHER,
+  PANEL_WAYS,
+  MARK_KINDS,
+  type MarkKind,
+  type Placed,
+  type Together,
+  type Fill,
+  type PanelsFill,
+  type Marks,
+  type LayUp,
+  layUpIdOf,
+  USUAL_MARKS,
+  USUAL_PANELS,
+  defaultLayUp,
+} from './records/lay-up.ts';
+export {
+  MOST_ROWS,
+  type Counter,
+  type Field,
+  type ReadRows,
+  type NamedPicture,
+  type Series,
+  USUAL_COUNTER,
+  newSeries,
+  newField,
+} from './records/series.ts';
+export {
+  newTreatment,
+  type BendTreatment,
+  type RingRecord,
+  type ShadeRecord,
+  type ToneRecord,
+  type TreatmentRecord,
+  type TreatmentKind,
+} from './records/treatments.ts';
+export {
+  pageOf,
+  itemOf,
+  filmOf,
+  layerOf,
+  layUpOf,
+  withDescendants,
+  leavesOf,
+  topOf,
+  isOutOfReach,
+  layerOfCutLine,
+  leavesInScope,
+  mirrorOf,
+  sliverOf,
+  buildOf,
+  isLeftOut,
+  layersOf,
+  filmsOf,
+  isPrint,
+  isPrinted,
+} from './queries/queries.ts';
+export { isSame, diff, applyPatch, composePatches, type Patch, invertPatch, isEmptyPatch } from './records/patch.ts';
+export { rebasePatch } from './records/rebase.ts';
 export {
   isPacked,
   LONG_TEXT,
@@ -23,30 +110,200 @@ export {
   type Packed,
   type TextOf,
 } from './records/packed.ts';
-export * from './records/history.ts';
+export { remember, stepsOf, type Step, type History, EMPTY_HISTORY, historyOf } from './records/history.ts';
 export { readNewer, upgradeDrawing, type LooseDrawing } from './records/upgrades.ts';
 export { causeKey } from './queries/cause-key.ts';
-export * from './queries/plain-outline.ts';
-export { ANY_ROLL, chooseRoll, materialOf, narrowestThatFits, type Material, type RollChoice } from './plans/material.ts';
-export { spotInksOf, type SpotInk } from './plans/spot-inks.ts';
+export {
+  gradientAt,
+  plainOutline,
+  type LeafItem,
+  activeTreatments,
+  bendOf,
+  layersOfItem,
+  fontsOf,
+  type PlainItem,
+  isPlain,
+  gradientOf,
+  isHelper,
+  isAid,
+  isCutLine,
+  isShaped,
+} from './queries/plain-outline.ts';
+export { narrowestThatFits, type Material } from './plans/material.ts';
+export { spotInksOf } from './plans/spot-inks.ts';
 export { usualPasses } from './plans/print-passes.ts';
 export { spotsOf, USUAL_WHITE, type WhiteRule } from './plans/white-ink.ts';
 export { stopsOf } from './plans/stops.ts';
-export { fillOf, pictureMatrix, printedGradient } from './plans/print-art.ts';
+export { fillOf, printedGradient } from './plans/print-art.ts';
 export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
 export { isLineSource, lineFor } from './queries/drawn-lines.ts';
 export { BELOW_ALL, looseRanks, ranksAbove } from './queries/painting-order.ts';
-export { DARK_INK, inkOn, isLight, LIGHT_INK } from './queries/ink.ts';
-export { validateChange, validateDrawing, validateRecord } from './records/validate.ts';
-export { planOf, refuse, type Change, type Command, type EditorState, type Plan } from './commands/plan.ts';
-export * from './commands/items.ts';
-export * from './commands/films.ts';
+export { inkOn, isLight } from './queries/ink.ts';
+export { validateChange, validateDrawing } from './records/validate.ts';
+export { planOf, refuse, type Change, type Command, type EditorState } from './commands/plan.ts';
+export {
+  mapItem,
+  copyItems,
+  edit,
+  tidyMatrix,
+  addItems,
+  removeItems,
+  transformItems,
+  moveEach,
+  setItemFields,
+  setPaths,
+  setFilmOfItems,
+  setPaint,
+  addEdgeCut,
+  setPrinted,
+  reorderItems,
+  groupItems,
+  ungroupItems,
+  replaceItems,
+  selectableOf,
+} from './commands/items.ts';
+export {
+  addFilm,
+  removeFilm,
+  restackFilms,
+  setFilmFields,
+  setBuild,
+  takeDrawing,
+  setUnit,
+  setSurface,
+  setGuides,
+  setSliver,
+  setScope,
+  setLayUp,
+} from './commands/films.ts';
 export { setShapeSize, type ShapeSize } from './commands/shape-size.ts';
-export * from './commands/treatments.ts';
-export * from './commands/series.ts';
-export { addToRow, endRow, FEWEST_IN_ROW, setRow, shortenRow } from './commands/rows.ts';
-export * from './queries/series-rows.ts';
-export * from './api/jobs.ts';
-export * from './api/shop.ts';
-export * from './api/runs.ts';
-export { describeIssue, fieldWords, plainIssue } from './records/plain-issue.ts';
+export { withText, setTreatments, giveTreatments, writeText, tweakLetter } from './commands/treatments.ts';
+export { setSeries, layAllRows, setField, takeList, correctCell, setRowsOn, setRowCopies, removeSeries } from './commands/series.ts';
+export { addToRow, endRow, setRow, shortenRow } from './commands/rows.ts';
+export {
+  seriesOf,
+  laidSeries,
+  rowsOf,
+  rowsToLay,
+  writtenOf,
+  compareLists,
+  withList,
+  type SeriesRow,
+  type Written,
+  goneColumns,
+  type ListChange,
+} from './queries/series-rows.ts';
+export {
+  JOB_STATES,
+  jobStateSchema,
+  type JobState,
+  newJobSchema,
+  type NewJob,
+  jobChangeSchema,
+  type JobChange,
+  jobSchema,
+  type Job,
+  type ChangeKind,
+  postChangeSchema,
+  type PostChange,
+  type LoggedChange,
+  type OpenJob,
+  type JobHistory,
+  type JobVersion,
+  newVersionSchema,
+  type NewVersion,
+  type Health,
+  signInSchema,
+  type AccessState,
+  type Backup,
+} from './api/jobs.ts';
+export {
+  type Roll,
+  type StockFilm,
+  newStockFilmSchema,
+  type NewStockFilm,
+  stockFilmChangeSchema,
+  type StockFilmChange,
+  newRollSchema,
+  type NewRoll,
+  newSupplySchema,
+  type NewSupply,
+  supplyChangeSchema,
+  type SupplyChange,
+  type Supply,
+  type Usage,
+  type StockReading,
+  stockListSchema,
+  rollChangeSchema,
+  type ToolSetup,
+  cuttingChoiceSchema,
+  type CuttingChoice,
+  type Connection,
+  type ColourRule,
+  USUAL_COLOUR,
+  EVERY_MEDIUM,
+  colourRuleOf,
+  type Profile,
+  printsOf,
+  describePlace,
+  type MachineKind,
+  type Machine,
+  machineChangeSchema,
+  type MachineChange,
+  newMachineSchema,
+  type NewMachine,
+  benchOrderSchema,
+  type BenchOrder,
+  type BenchAnswer,
+  type Paper,
+  type Papers,
+  type PaperChoice,
+  traySheetSchema,
+  type TraySheet,
+  type MachineReport,
+  type MaterialReport,
+  fontKinds,
+  fontEntrySchema,
+  type FontEntry,
+  type Style,
+  newStyleSchema,
+  type NewStyle,
+  type Asset,
+  type InboxFile,
+  type Inbox,
+  shopSettingsSchema,
+  type ShopSettings,
+  USUAL_SETTINGS,
+  describePrice,
+  problemSchema,
+  type Problem,
+} from './api/shop.ts';
+export {
+  type RunState,
+  mayGoOn,
+  canMove,
+  OPEN_STATES,
+  type RunCorrection,
+  type Run,
+  type CutRun,
+  type RunAction,
+  actSchema,
+  placeSchema,
+  originSchema,
+  otherMachineSchema,
+  type RunEvent,
+  type Leftover,
+  totalsAskedSchema,
+  type RunTotals,
+  MOVABLE_STATES,
+  isMovable,
+  sendSchema,
+  type SendOrder,
+  cameraSchema,
+  type CameraOrder,
+  type CameraAnswer,
+  type SheetPlate,
+  type SheetPlates,
+  type SoftLook,
+} from './api/runs.ts';
+export { describeIssue } from './records/plain-issue.ts';
