@@ -1,9 +1,7 @@
 /** Pictures unpacked for printing, and small copies of them for thumbnails. Decoded by libvips (`sharp`), upright. */
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import { LRUCache } from 'lru-cache';
-import { createWriteStream } from 'node:fs';
-import { mkdir, rm } from 'node:fs/promises';
-import { pipeline } from 'node:stream/promises';
+import { mkdir, open, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { CancelledError, InputError } from '@lorvek/core';
@@ -26,6 +24,24 @@ export const printedAssets = (drawing: Drawing, layer?: string): string[] => [
     ...(seriesOf(drawing)?.pictures ?? []).map(({ asset }) => asset),
   ]),
 ];
+
+/** Before the pixels in libvips' uncompressed form. */
+const HEADER_BYTES = 64;
+/** Of its header: the first four bytes say in which order numbers are written, the sixth number how a sample is, 0 a byte. */
+const BIG_FIRST = 0xb6_a6_f2_08;
+const SAMPLE_AT = 20;
+
+/** Are the samples of a file in that form single bytes? */
+async function isBytes(path: string): Promise<boolean> {
+  const file = await open(path, 'r');
+  try {
+    const { buffer, bytesRead } = await file.read(Buffer.alloc(HEADER_BYTES), 0, HEADER_BYTES, 0);
+    const sample = buffer.readUInt32BE(0) === BIG_FIRST ? buffer.readUInt32BE(SAMPLE_AT) : buffer.readUInt32LE(SAMPLE_AT);
+    return bytesRead === HEADER_BYTES && sample === 0;
+  } finally {
+    await file.close();
+  }
+}
 
 @Injectable()
 export class PicturesService {
@@ -78,7 +94,7 @@ export class PicturesService {
       const pictures: Record<string, RawPicture> = {};
       for (const [i, asset] of assets.entries()) {
         onShare?.(i / assets.length);
-        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.raw`), signal, mostPx);
+        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.v`), signal, mostPx);
       }
       return await use(pictures, dir);
     } finally {
@@ -92,13 +108,11 @@ export class PicturesService {
       const { hasAlpha } = await picture.metadata();
       const sized =
         mostPx === undefined ? picture : picture.resize(mostPx, mostPx, { fit: 'inside', withoutEnlargement: true, kernel: 'linear' });
-      const pixels = sized.toColourspace('srgb').ensureAlpha().raw();
-      let size = { width: 0, height: 0 };
-      pixels.on('info', (info: { width: number; height: number }) => {
-        size = info;
-      });
-      await pipeline(pixels, createWriteStream(path), signal ? { signal } : {});
-      return { path, widthPx: size.width, heightPx: size.height, hasAlpha };
+      // strip by strip into libvips' own uncompressed form: the whole is never in memory
+      const { width, height, channels } = await sized.toColourspace('srgb').ensureAlpha().toFile(path);
+      if (signal?.aborted) throw new CancelledError();
+      if (channels !== 4 || !(await isBytes(path))) throw new Error('It was not unpacked to four bytes a pixel.');
+      return { path, offset: HEADER_BYTES, widthPx: width, heightPx: height, hasAlpha };
     } catch (error) {
       if (signal?.aborted) throw new CancelledError();
       if (storageFaultOf(error)) throw error;

@@ -62,6 +62,8 @@ export interface ProfileRequest {
 /** RGBA, row after row, in a file. */
 export interface RawPicture {
   readonly path: string;
+  /** Where the pixels begin, bytes. */
+  readonly offset: number;
   readonly widthPx: number;
   readonly heightPx: number;
   readonly hasAlpha: boolean;

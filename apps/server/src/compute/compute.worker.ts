@@ -96,7 +96,7 @@ function plannedSheet(sheet: SheetPlan, cutting: Cutting | null): PlannedSheet {
 type OnRead = (bytes: number) => void;
 
 /** A picture's pixels from the file that holds them unpacked. */
-function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture, onRead?: OnRead): PrintPicture {
+function pictureIn({ path, offset, widthPx, heightPx, hasAlpha }: RawPicture, onRead?: OnRead): PrintPicture {
   return {
     widthPx,
     heightPx,
@@ -105,7 +105,7 @@ function pictureIn({ path, widthPx, heightPx, hasAlpha }: RawPicture, onRead?: O
       const file = await open(path, 'r');
       try {
         const bytes = new Uint8Array(4 * widthPx * count);
-        await file.read(bytes, 0, bytes.length, 4 * widthPx * from);
+        await file.read(bytes, 0, bytes.length, offset + 4 * widthPx * from);
         onRead?.(bytes.length);
         return bytes;
       } finally {
