@@ -6,6 +6,7 @@ import { bounds, boxShape, mapOutline, mapPoint, translation, type Box, type Mat
 import { makePlates, openProfile, writePrintPdf, type PrintPage, type PrintPicture, type ProcessColours } from '@lorvek/core/print';
 import { jobCode, placeMarks, plainLetters, type MarkKind } from '@lorvek/core/sheet';
 import { LoadedSheet, PrintedSheet, readPrint, seekCode, seekMark, USUAL_HIDDEN } from './index.ts';
+import { readApart } from './read-apart.ts';
 
 let inks: ProcessColours;
 beforeAll(async () => {
@@ -64,15 +65,19 @@ function page(kind: MarkKind): { page: PrintPage; marks: ReturnType<typeof place
   };
 }
 
-async function printed(of: PrintPage): Promise<PrintedSheet> {
+async function fileOf(of: PrintPage, own = picture): Promise<Uint8Array<ArrayBuffer>> {
   const chunks: Uint8Array[] = [];
   await writePrintPdf(
     of,
-    () => picture,
+    () => own,
     (bytes) => void chunks.push(bytes),
     { inks },
   );
-  const read = await readPrint(Buffer.concat(chunks));
+  return new Uint8Array(Buffer.concat(chunks));
+}
+
+async function printed(of: PrintPage): Promise<PrintedSheet> {
+  const read = await readPrint(await fileOf(of));
   expect(read.unknown).toBe(0);
   expect([read.lengthMm, read.widthMm].map((n) => Math.round(n * 100) / 100)).toEqual([520, 340]);
   return new PrintedSheet('sheet-1', read);
@@ -123,6 +128,42 @@ describe.each<MarkKind>(['corners-in', 'corners-out', 'dots', 'crosses'])('a she
       }
     }
   });
+});
+
+/** A gradual picture of any size. */
+const course = (widthPx: number, heightPx: number): PrintPicture => ({
+  widthPx,
+  heightPx,
+  hasAlpha: false,
+  rows: async (from, count) => {
+    const out = new Uint8Array(4 * widthPx * count);
+    for (let y = 0, i = 0; y < count; y++)
+      for (let x = 0; x < widthPx; x++, i += 4)
+        out.set([Math.round((200 * x) / widthPx), Math.round((220 * (from + y)) / heightPx), 120, 255], i);
+    return out;
+  },
+});
+
+test('a picture of more pixels than the printer looks at takes the ink that the same picture takes with few', async () => {
+  const { page: own } = page('corners-in');
+  const [large, small] = await Promise.all(
+    [course(3600, 3000), course(360, 300)].map(async (one) => new PrintedSheet('sheet-1', await readPrint(await fileOf(own, one)))),
+  );
+  const [many, few] = [large!.inkMl(), small!.inkMl()];
+  for (const plate of Object.keys(few)) expect(many[plate]).toBeCloseTo(few[plate]!, 2);
+});
+
+test('a print is read in a thread of its own as it is read here; what is none is refused, and reading can be given up', async () => {
+  const { page: own } = page('dots');
+  const file = await fileOf(own);
+  const never = new AbortController().signal;
+  const here = await readPrint(file);
+  expect(await readApart(file.slice(), never)).toEqual(here);
+  await expect(readApart(new Uint8Array([1, 2, 3]), never)).rejects.toThrow();
+  const stop = new AbortController();
+  const reading = readApart(file.slice(), stop.signal);
+  stop.abort();
+  await expect(reading).rejects.toThrow('given up');
 });
 
 test('nothing is found where no mark is, and no code on a sheet that lies upside down', async () => {

@@ -5,7 +5,8 @@
 import type { Socket } from 'node:net';
 import { Faults } from './faults.ts';
 import { PrintedSheet } from './printed-sheet.ts';
-import { readPrint } from './print-reader.ts';
+import type { ReadPage } from './print-reader.ts';
+import { readApart } from './read-apart.ts';
 import { Transport } from './transport.ts';
 import type { Tray } from './tray.ts';
 
@@ -19,6 +20,8 @@ export interface PrinterOptions {
 
 const MM_PER_S = 12;
 const TICK_MS = 50;
+/** While a file is read it is told so often that the printer is at it. */
+const READING_MS = 500;
 const MOST_BYTES = 2 ** 31;
 /** Sheets whose pictures are kept. */
 const KEPT = 20;
@@ -28,7 +31,7 @@ export class SimulatedPrinter {
   readonly faults = new Faults();
   private readonly transport: Transport;
   private readonly tray: Tray;
-  private readonly coming = new Map<Socket, Uint8Array[]>();
+  private readonly coming = new Map<Socket, { chunks: Uint8Array[]; bytes: number }>();
   private readonly sheets = new Map<number, PrintedSheet>();
   private isOn = false;
   private busy: Socket | undefined;
@@ -98,17 +101,36 @@ export class SimulatedPrinter {
     if (this.faults.takeAt('line-lost', 0.01)) return void socket.destroy();
     if (this.faults.has('full-queue') || (this.busy && this.busy !== socket)) return this.fail(socket, 'the queue of the printer is full');
     this.busy = socket;
-    const chunks = this.coming.get(socket) ?? [];
-    chunks.push(bytes);
-    this.coming.set(socket, chunks);
-    if (chunks.reduce((sum, chunk) => sum + chunk.length, 0) > MOST_BYTES) this.fail(socket, 'the file is too large');
+    const coming = this.coming.get(socket) ?? { chunks: [], bytes: 0 };
+    coming.chunks.push(bytes);
+    coming.bytes += bytes.length;
+    this.coming.set(socket, coming);
+    if (coming.bytes > MOST_BYTES) this.fail(socket, 'the file is too large');
+  }
+
+  /** Reads what came; whoever waits is told that it is at it. */
+  private async read(socket: Socket, chunks: readonly Uint8Array[], length: number): Promise<ReadPage> {
+    const file = new Uint8Array(length);
+    let at = 0;
+    for (const chunk of chunks) {
+      file.set(chunk, at);
+      at += chunk.length;
+    }
+    this.coming.delete(socket);
+    const given = new AbortController();
+    socket.once('close', () => given.abort());
+    const telling = setInterval(() => socket.destroyed || socket.write('P 0.0000\r\n'), READING_MS);
+    try {
+      return await readApart(file, given.signal);
+    } finally {
+      clearInterval(telling);
+    }
   }
 
   private async print(socket: Socket): Promise<void> {
-    const chunks = this.coming.get(socket);
-    if (!chunks || chunks.length === 0) return void socket.end();
-    const page = await readPrint(Buffer.concat(chunks));
-    this.coming.delete(socket);
+    const coming = this.coming.get(socket);
+    if (!coming) return void socket.end();
+    const page = await this.read(socket, coming.chunks, coming.bytes);
     if (page.widthMm > this.options.widthMm + 0.5)
       return this.fail(socket, `the sheet is ${Math.round(page.widthMm)} mm wide and the printer takes ${this.options.widthMm} mm`);
     if (this.faults.has('wrong-material')) return this.fail(socket, 'another medium is loaded than the job asks for');

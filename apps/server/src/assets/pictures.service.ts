@@ -1,7 +1,8 @@
 /** Pictures unpacked for printing, and small copies of them for thumbnails. Decoded by libvips (`sharp`), upright. */
 import { Inject, Injectable, Logger } from '@nestjs/common';
 import { LRUCache } from 'lru-cache';
-import { mkdir, open, rm } from 'node:fs/promises';
+import { randomUUID } from 'node:crypto';
+import { link, mkdir, open, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { CancelledError, InputError } from '@lorvek/core';
@@ -16,6 +17,8 @@ import { INCOMING } from '../http/uploads.service.ts';
 const MOST_PIXELS = 400_000_000;
 const SMALL_PX = 160;
 const SMALL_KEPT = 500;
+/** Of at most 36 MB each, on the disk. */
+const LOOKS_KEPT = 16;
 
 /** Pictures of a drawing that are printed, each once. */
 export const printedAssets = (drawing: Drawing, layer?: string): string[] => [
@@ -43,10 +46,19 @@ async function isBytes(path: string): Promise<boolean> {
   }
 }
 
+/** A second name for a file. @returns false where that cannot be: the disk knows none, or the file is gone */
+const linked = (from: string, to: string): Promise<boolean> =>
+  link(from, to).then(
+    () => true,
+    () => false,
+  );
+
 @Injectable()
 export class PicturesService {
   private readonly logger = new Logger('Pictures');
   private readonly small = new LRUCache<string, string>({ max: SMALL_KEPT });
+  /** Copies for the screen, by asset and size. Whoever looks has links of its own, so that one that is let go stays as long as it is read. */
+  private readonly looks = new LRUCache<string, RawPicture>({ max: LOOKS_KEPT, dispose: ({ path }) => void rm(path, { force: true }) });
 
   constructor(
     private readonly files: FilesService,
@@ -94,7 +106,8 @@ export class PicturesService {
       const pictures: Record<string, RawPicture> = {};
       for (const [i, asset] of assets.entries()) {
         onShare?.(i / assets.length);
-        pictures[asset] = await this.unpack(asset, join(dir, `${asset}.v`), signal, mostPx);
+        const path = join(dir, `${asset}.v`);
+        pictures[asset] = mostPx === undefined ? await this.unpack(asset, path, signal) : await this.look(asset, path, mostPx, signal);
       }
       return await use(pictures, dir);
     } finally {
@@ -102,7 +115,20 @@ export class PicturesService {
     }
   }
 
-  private async unpack(asset: string, path: string, signal: AbortSignal | undefined, mostPx: number | undefined): Promise<RawPicture> {
+  /** A copy for the screen: the one of the last look, where it is still there. */
+  private async look(asset: string, path: string, mostPx: number, signal: AbortSignal | undefined): Promise<RawPicture> {
+    const key = `${asset} ${mostPx}`;
+    const known = this.looks.get(key);
+    if (known && (await linked(known.path, path))) return { ...known, path };
+    const made = await this.unpack(asset, path, signal, mostPx);
+    const dir = join(this.config.dataDir, INCOMING, `looks-${process.pid}`);
+    await mkdir(dir, { recursive: true });
+    const kept = join(dir, `${randomUUID()}.v`);
+    if (await linked(path, kept)) this.looks.set(key, { ...made, path: kept });
+    return made;
+  }
+
+  private async unpack(asset: string, path: string, signal: AbortSignal | undefined, mostPx?: number): Promise<RawPicture> {
     try {
       const picture = sharp(this.files.path(asset), { limitInputPixels: MOST_PIXELS }).rotate();
       const { hasAlpha } = await picture.metadata();

@@ -236,8 +236,9 @@ async function soft(request: SoftRequest & { fonts: FontFiles }): Promise<SoftLo
   return { widthMm, heightMm, profile: inks.name, picture: pngOf(width, height, rgb), beyond: pngOf(width, height, mask), beyondShare };
 }
 
+/** Looked at once and thrown away: made quickly rather than small. */
 const pngOf = (width: number, height: number, data: Uint8Array): string =>
-  `data:image/png;base64,${Buffer.from(writePng({ width, height, data })).toString('base64')}`;
+  `data:image/png;base64,${Buffer.from(writePng({ width, height, data, level: 1 })).toString('base64')}`;
 
 const plateOf = ({ name, width, height, data, cover }: Plate): SheetPlate => ({ name, cover, picture: pngOf(width, height, data) });
 

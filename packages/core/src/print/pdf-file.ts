@@ -56,7 +56,15 @@ export class PdfFile {
     const writer = packer.writable.getWriter();
     const reader = packer.readable.getReader();
     const feed = async (): Promise<void> => {
-      for await (const chunk of chunks) await writer.write(chunk as Uint8Array<ArrayBuffer>);
+      // the next is made while the last is packed
+      let packed: Promise<void> = Promise.resolve();
+      for await (const chunk of chunks) {
+        await packed;
+        packed = writer.write(chunk as Uint8Array<ArrayBuffer>);
+        // waited for above
+        packed.catch(() => undefined);
+      }
+      await packed;
       await writer.close();
     };
     // a source that fails ends the reading too
