@@ -21,7 +21,8 @@ const CHECKS = 40;
 const CHECK_SHARE = 0.1;
 const QUARTERS = 4;
 const LONGEST_RUN = 12;
-/** Ends of curves are looked for to this share of a span. */
+/** Ends of curves are looked for to this share of a span; 1: only where curves met before. */
+export type Finest = 1 | typeof FINEST;
 const FINEST = 1 / 24;
 /** A fit this much better than the tolerance needs no further rounds. */
 const ENOUGH = 0.9;
@@ -125,7 +126,7 @@ class Stretch {
 }
 
 /** The longest single curve from a place, and where it ends. */
-function longestFrom(stretch: Stretch, from: number, tol: number): { span: Span; to: number } {
+function longestFrom(stretch: Stretch, from: number, tol: number, finest: Finest): { span: Span; to: number } {
   const reach = stretch.reachFrom(from);
   let low = Math.min(reach, Math.floor(from) + 1);
   const found = [{ span: stretch.part(from, low), to: low }];
@@ -137,8 +138,9 @@ function longestFrom(stretch: Stretch, from: number, tol: number): { span: Span;
     return true;
   };
   let high = Math.min(reach, low + 1);
-  while (high > low && attempt(high)) high = Math.min(reach, high + 2 * (high - from));
-  while (high - low > FINEST) {
+  while (high > low && attempt(high)) high = Math.min(reach, finest === 1 ? Math.floor(high) + 1 : high + 2 * (high - from));
+  if (finest === 1) high = low;
+  while (high - low > finest) {
     const mid = (low + high) / 2;
     if (!attempt(mid)) high = mid;
   }
@@ -149,12 +151,12 @@ function longestFrom(stretch: Stretch, from: number, tol: number): { span: Span;
 }
 
 /** Spans between two corners again in as few as can be; as they were when that saves nothing. */
-function mergeStretch(spans: readonly Span[], tol: number): readonly Span[] {
+function mergeStretch(spans: readonly Span[], tol: number, finest: Finest): readonly Span[] {
   if (spans.length < 2) return spans;
   const stretch = new Stretch(spans);
   const out: Span[] = [];
   for (let from = 0; from < spans.length;) {
-    const { span, to } = longestFrom(stretch, from, tol);
+    const { span, to } = longestFrom(stretch, from, tol, finest);
     out.push(span);
     from = to;
     if (out.length >= spans.length) return spans;
@@ -162,7 +164,7 @@ function mergeStretch(spans: readonly Span[], tol: number): readonly Span[] {
   return out;
 }
 
-function mergeContour(contour: Contour, tol: number): Contour {
+function mergeContour(contour: Contour, tol: number, finest: Finest): Contour {
   const n = contour.spans.length;
   const spanAt = (i: number): Span => contour.spans[i % n] as Span;
   const corners = contour.spans.flatMap((span, i) => (isSmooth(spanAt(i + n - 1), span) ? [] : [i]));
@@ -172,12 +174,16 @@ function mergeContour(contour: Contour, tol: number): Contour {
     return mergeStretch(
       Array.from({ length: end - start }, (_, i) => spanAt(start + i)),
       tol,
+      finest,
     );
   });
   return spans.length < 2 ? contour : { closed: contour.closed, spans };
 }
 
-/** @param tol greatest distance from the curves replaced, mm */
-export const mergeSmooth = (outline: Outline, tol: number): Outline => ({
-  contours: outline.contours.map((contour) => (contour.closed && contour.spans.length > 2 ? mergeContour(contour, tol) : contour)),
+/**
+ * @param tol greatest distance from the curves replaced, mm
+ * @param finest 1 is quicker and merges less
+ */
+export const mergeSmooth = (outline: Outline, tol: number, finest: Finest = FINEST): Outline => ({
+  contours: outline.contours.map((contour) => (contour.closed && contour.spans.length > 2 ? mergeContour(contour, tol, finest) : contour)),
 });

@@ -21,10 +21,14 @@ export interface OffsetOptions {
   readonly tol?: number;
   /** The outline is known to be the result of a weld: it need not be cleaned again. */
   readonly clean?: boolean;
+  /** Only whole curves are merged, not parts of them: twice as fast, with a tenth more nodes. */
+  readonly quick?: boolean;
 }
 
 /** Of the tolerance this share is left to the merging of smooth curves: the parallels themselves are nearly exact. */
 const MERGE_SHARE = 0.95;
+/** When only whole curves are merged: the share of the tolerance that the parallels take, so that they are few to begin with. */
+const QUICK_SHARE = 0.2;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
@@ -53,10 +57,12 @@ export function offset(o: Outline, distanceMm: number, opts: OffsetOptions): Out
   if (distanceMm === 0 || clean.contours.length === 0) return clean;
   if (distanceMm < -0.2 && vanishes(clean, -distanceMm)) return EMPTY_OUTLINE;
   const tol = opts.tol ?? 0.0048;
-  const setup = { join: opts.join, mitreLimit: opts.mitreLimit ?? 4, tol: tol * (1 - MERGE_SHARE) };
+  const setup = { join: opts.join, mitreLimit: opts.mitreLimit ?? 4, tol: opts.quick ? QUICK_SHARE * tol : tol * (1 - MERGE_SHARE) };
   const raw = clean.contours.flatMap((contour): Contour[] => {
     const parallel = rawOffset(contour, distanceMm, setup);
     return parallel ? [parallel] : [];
   });
-  return raw.length === 0 ? EMPTY_OUTLINE : mergeSmooth(clipContours('union', raw, [], 'positive'), tol * MERGE_SHARE);
+  if (raw.length === 0) return EMPTY_OUTLINE;
+  const clipped = clipContours('union', raw, [], 'positive');
+  return opts.quick ? mergeSmooth(clipped, tol * (1 - QUICK_SHARE), 1) : mergeSmooth(clipped, tol * MERGE_SHARE);
 }
