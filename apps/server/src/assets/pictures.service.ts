@@ -63,7 +63,11 @@ export class PicturesService {
   constructor(
     private readonly files: FilesService,
     @Inject(CONFIG) private readonly config: Config,
-  ) {}
+  ) {
+    // each picture is unpacked once: what libvips would keep of it is never asked for again
+    sharp.cache(false);
+    sharp.concurrency(1);
+  }
 
   /** Small copies as data URLs, by asset; a picture that cannot be read is left out. */
   async smallCopies(assets: readonly string[]): Promise<Record<string, string>> {

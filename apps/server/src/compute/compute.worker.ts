@@ -2,6 +2,7 @@
 import { once } from 'node:events';
 import { createWriteStream, readFileSync } from 'node:fs';
 import { open, readFile, writeFile } from 'node:fs/promises';
+import { deflateSync } from 'node:zlib';
 import wawoff2 from 'wawoff2';
 import { errorToWire, InputError, LimitError } from '@lorvek/core';
 import { describeFont, joinFonts, loadFont, type Font } from '@lorvek/core/lettering';
@@ -238,7 +239,7 @@ async function soft(request: SoftRequest & { fonts: FontFiles }): Promise<SoftLo
 
 /** Looked at once and thrown away: made quickly rather than small. */
 const pngOf = (width: number, height: number, data: Uint8Array): string =>
-  `data:image/png;base64,${Buffer.from(writePng({ width, height, data, level: 1 })).toString('base64')}`;
+  `data:image/png;base64,${Buffer.from(writePng({ width, height, data, pack: (rows) => deflateSync(rows, { level: 1 }) })).toString('base64')}`;
 
 const plateOf = ({ name, width, height, data, cover }: Plate): SheetPlate => ({ name, cover, picture: pngOf(width, height, data) });
 

@@ -16,7 +16,7 @@ import { FilesService } from '../files/files.service.ts';
 /** Plates are looked at on a screen, pixels. */
 const MOST_PLATE_PIXELS = 1_500_000;
 /** A picture that is looked at on them needs no more along its longest side. */
-const MOST_LOOKED_PX = 3000;
+const MOST_LOOKED_PX = 2000;
 /** Of the work on a print file, what the unpacking of its pictures is. */
 const UNPACKING_SHARE = 0.2;
 

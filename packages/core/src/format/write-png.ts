@@ -33,8 +33,8 @@ export interface PngPicture {
   readonly pixelsPerMm?: number;
   /** Height of a pixel by its width; 1 when absent. */
   readonly pixelAspect?: number;
-  /** How hard it is packed, 0 not at all to 9; 6 when absent. */
-  readonly level?: 0 | 1 | 2 | 3 | 4 | 5 | 6 | 7 | 8 | 9;
+  /** Packs the rows (zlib, RFC 1950) where the host knows a faster way. */
+  readonly pack?: (rows: Uint8Array) => Uint8Array;
 }
 
 /** Pixels a unit are told in whole numbers. */
@@ -67,7 +67,9 @@ export function withResolution(png: Uint8Array, pixelsPerMm: number): Uint8Array
 /** Of grey, of colours, of colours with alpha (ISO/IEC 15948, 11.2.2). */
 const COLOUR_TYPES = { 1: 0, 3: 2, 4: 6 } as const;
 
-export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1, level = 6 }: PngPicture): Uint8Array {
+const packed = (rows: Uint8Array): Uint8Array => zlibSync(rows, { level: 6 });
+
+export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1, pack = packed }: PngPicture): Uint8Array {
   const channels = data.length >= width * height * 4 ? 4 : data.length >= width * height * 3 ? 3 : 1;
   const rows = new Uint8Array(height * (width * channels + 1));
   for (let y = 0; y < height; y++)
@@ -79,7 +81,7 @@ export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1, le
   head.set([8, COLOUR_TYPES[channels], 0, 0, 0], 8);
   const parts = [Uint8Array.from(SIGNATURE), chunk('IHDR', head)];
   if (pixelsPerMm !== undefined || pixelAspect !== 1) parts.push(sizeChunk(pixelsPerMm, pixelAspect));
-  parts.push(chunk('IDAT', zlibSync(rows, { level })), chunk('IEND', new Uint8Array()));
+  parts.push(chunk('IDAT', pack(rows)), chunk('IEND', new Uint8Array()));
   const out = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {

@@ -22,6 +22,10 @@ export async function shrinkPicture(picture: PrintPicture, wantedWidth: number, 
     if (control.signal?.aborted) throw new CancelledError();
     const count = Math.min(atOnce, picture.heightPx - from);
     const rows = await picture.rows(from, count);
+    if (step === 1) {
+      split(rows, width * count, rgb.subarray(3 * from * width), alpha.subarray(from * width));
+      continue;
+    }
     for (let top = 0; top < count; top += step) {
       const start = ((from + top) / step) * width;
       averageRow(rows, picture.widthPx, top, Math.min(count, top + step), step, (x, r, g, b, a) => {
@@ -33,6 +37,15 @@ export async function shrinkPicture(picture: PrintPicture, wantedWidth: number, 
     }
   }
   return { width, height, rgb, alpha };
+}
+
+/** Colours and alpha of pixels apart; white where nothing is. */
+function split(rgba: Uint8Array, pixels: number, rgb: Uint8Array, alpha: Uint8Array): void {
+  for (let i = 0; i < pixels; i++) {
+    const own = rgba[4 * i + 3] as number;
+    alpha[i] = own;
+    for (let c = 0; c < 3; c++) rgb[3 * i + c] = own > 0 ? (rgba[4 * i + c] as number) : 255;
+  }
 }
 
 /** Pixels that are read at once. */
