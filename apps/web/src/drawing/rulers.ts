@@ -21,7 +21,18 @@ function stepOf(unit: LengthUnit, pxPerUnit: number): { major: number; minor: nu
   return { major, minor: major / (String(major / power).startsWith('2') ? 4 : 5) };
 }
 
-const labelOf = (value: number, major: number): string => {
+/** Sixty-fourths of an inch as they are said: 1 3/8. */
+function fractionOf(value: number): string {
+  const parts = Math.round(Math.abs(value) * 64);
+  const [whole, rest] = [Math.floor(parts / 64), parts % 64];
+  let [top, bottom] = [rest, 64];
+  while (top > 0 && top % 2 === 0) [top, bottom] = [top / 2, bottom / 2];
+  const said = [whole > 0 || rest === 0 ? String(whole) : '', rest > 0 ? `${top}/${bottom}` : ''].filter((part) => part !== '').join(' ');
+  return value < 0 && parts > 0 ? `−${said}` : said;
+}
+
+const labelOf = (value: number, major: number, unit: LengthUnit): string => {
+  if (unit === 'in-fraction' && major < 1) return fractionOf(value);
   const decimals = Math.max(0, Math.ceil(-Math.log10(major) - 1e-9));
   return value.toFixed(Math.min(4, decimals)).replace('-', '−');
 };
@@ -32,6 +43,7 @@ function paintTicks(
   to: number,
   major: number,
   minor: number,
+  unit: LengthUnit,
   tick: (value: number, length: number, label?: string) => void,
 ): void {
   const first = Math.floor(from / minor);
@@ -41,7 +53,7 @@ function paintTicks(
   context.beginPath();
   for (let k = first; k <= last; k++) {
     const isMajor = k % each === 0;
-    tick(k * minor, isMajor ? RULER_PX : 5, isMajor ? labelOf(k * minor, major) : undefined);
+    tick(k * minor, isMajor ? RULER_PX : 5, isMajor ? labelOf(k * minor, major, unit) : undefined);
   }
   context.stroke();
 }
@@ -64,14 +76,14 @@ export function paintRuler(context: CanvasRenderingContext2D, view: View, size: 
   context.stroke();
   context.font = '10px "Spline Sans Mono", monospace';
   context.fillStyle = INK;
-  paintTicks(context, (RULER_PX - view.x) / px, (size.width - view.x) / px, major, minor, (value, length, label) => {
+  paintTicks(context, (RULER_PX - view.x) / px, (size.width - view.x) / px, major, minor, unit, (value, length, label) => {
     const x = Math.round(view.x + value * px) + 0.5;
     if (x < RULER_PX) return;
     context.moveTo(x, RULER_PX - length);
     context.lineTo(x, RULER_PX);
     if (label) context.fillText(label, x + 3, 9);
   });
-  paintTicks(context, (view.y - size.height) / px, (view.y - RULER_PX) / px, major, minor, (value, length, label) => {
+  paintTicks(context, (view.y - size.height) / px, (view.y - RULER_PX) / px, major, minor, unit, (value, length, label) => {
     const y = Math.round(view.y - value * px) + 0.5;
     if (y < RULER_PX) return;
     context.moveTo(RULER_PX - length, y);

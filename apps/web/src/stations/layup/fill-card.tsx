@@ -10,7 +10,8 @@ import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
-import { alignPieces, chosenPieces, lockPieces, piecesOn, putBack, turnPieces, useLaying } from './laying.ts';
+import { alignPieces, lockPieces, putBack, turnPieces, useLaying } from './laying.ts';
+import { chosenPieces, piecesOn } from './pieces.ts';
 import { PanelsFields } from './panels-card.tsx';
 import { NestFields } from './nest-card.tsx';
 

@@ -3,7 +3,7 @@ import { compose, translation, type Box, type Point } from '@lorvek/core/geometr
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
 import { contrast, paintWork } from '../../drawing/paint-sheet.ts';
-import { boxOfPiece, keyOf, piecesOn, type Drag, type Piece } from './laying.ts';
+import { boxOfPiece, keyOf, piecesOn, type Drag, type Piece } from './pieces.ts';
 import { toScreen, type Size, type View } from '../../drawing/view.ts';
 
 const BETWEEN_MM = 90;

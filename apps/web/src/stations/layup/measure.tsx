@@ -5,7 +5,8 @@ import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
 import { LengthField } from '../../ui/fields.tsx';
 import { useActiveSheet } from './active.ts';
-import { boxOfPieces, chosenPieces, movePieces, useLaying } from './laying.ts';
+import { movePieces, useLaying } from './laying.ts';
+import { boxOfPieces, chosenPieces } from './pieces.ts';
 
 export function LayUpMeasure() {
   const { unit } = pageOf(useDocument((state) => state.drawing));

@@ -11,19 +11,8 @@ import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { useActiveSheet } from './active.ts';
 import { boxOfLanes, laneAt, lanesOf, paintLanes, type Lane } from './lanes.ts';
-import {
-  boxOfPiece,
-  boxOfPieces,
-  chosenPieces,
-  keyOf,
-  litWhile,
-  movePieces,
-  pieceAt,
-  piecesOn,
-  snapped,
-  useLaying,
-  type Piece,
-} from './laying.ts';
+import { movePieces, useLaying } from './laying.ts';
+import { boxOfPiece, boxOfPieces, chosenPieces, keyOf, litWhile, pieceAt, piecesOn, snapped, type Piece } from './pieces.ts';
 import { shownSheets, useNestSearch } from './nest-search.ts';
 
 export const fitLayUp = (): void => fitBox('layup', boxOfLanes(lanesOf(useSheets.getState().sheets)), 64);
