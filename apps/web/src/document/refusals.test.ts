@@ -24,6 +24,5 @@ test('since when nothing is saved is told by the clock where the server says it,
   const full = (since: unknown): string =>
     troubleText(new AppError('storage.full', 'The disk is full; nothing is saved until that is put right.', { since }));
   expect(full('2026-05-31T14:02:00')).toBe('The disk is full; nothing since 14:02 is saved.');
-  for (const since of [undefined, 7, 'once'])
-    expect(full(since)).toBe('The disk is full; nothing is saved until that is put right.');
+  for (const since of [undefined, 7, 'once']) expect(full(since)).toBe('The disk is full; nothing is saved until that is put right.');
 });

@@ -99,7 +99,7 @@ const describe = (
   [
     `${layer.series} ${layer.name}${of > 1 ? ` · sheet ${number + 1} of ${of}` : ''}`,
     `${describeLength(material.widthMm, unit)} wide`,
-    `${describeLength(Math.round(usedLengthMm), unit)} used`,
+    `${describeLength(usedLengthMm, unit)} used`,
     ...(isMirrored ? ['mirrored'] : []),
   ].join('  ·  ');
 
