@@ -307,3 +307,4 @@ export {
   type SoftLook,
 } from './api/runs.ts';
 export { describeIssue } from './records/plain-issue.ts';
+export type { ItemId, LayerId } from './records/fields.ts';

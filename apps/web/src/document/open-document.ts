@@ -4,6 +4,7 @@ import {
   type ChangeKind,
   type Drawing,
   type History,
+  type ItemId,
   type Job,
   type JobHistory,
   type LoggedChange,
@@ -60,9 +61,9 @@ export interface OpenDocument {
   readonly knowsLog: boolean;
   /** Steps before the history were made by another version of the program and cannot be taken back. */
   readonly isClosed: boolean;
-  readonly selection: readonly string[];
+  readonly selection: readonly ItemId[];
   /** Group whose inside is being worked on. */
-  readonly entered: string | undefined;
+  readonly entered: ItemId | undefined;
   readonly pending: readonly PendingChange[];
   readonly aside: readonly SetAside[];
   readonly save: SaveState;

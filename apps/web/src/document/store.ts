@@ -9,6 +9,7 @@ import {
   withDescendants,
   type Command,
   type Drawing,
+  type ItemId,
   type Patch,
 } from '@lorvek/model';
 import { nanoid } from 'nanoid';
@@ -190,5 +191,5 @@ export const mayStep = ({ history, knowsLog, revision }: OpenDocument): { back: 
   forward: history.forward.length > 0 || (!knowsLog && revision > 0 && history.back.length === 0),
 });
 
-export const select = (selection: readonly string[]): void => set({ selection });
-export const enterGroup = (entered: string | undefined): void => set({ entered });
+export const select = (selection: readonly ItemId[]): void => set({ selection });
+export const enterGroup = (entered: ItemId | undefined): void => set({ entered });

@@ -13,7 +13,7 @@ import {
   type Matrix,
   type Point,
 } from '@lorvek/core/geometry';
-import { leavesOf, itemOf, pageOf, type Drawing } from '@lorvek/model';
+import { leavesOf, itemOf, pageOf, type Drawing, type ItemId } from '@lorvek/model';
 import { localBoxOf, outlineOf, piecesOf, placedBoxOf, useDerivedVersion } from '../worker/derived.ts';
 import type { Anchor } from './view.ts';
 
@@ -41,7 +41,7 @@ interface KnownFrame {
 const knownFrames = new WeakMap<readonly string[], KnownFrame>();
 
 /** The frame of items; undefined when nothing of them has an extent. */
-export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matrix): Frame | undefined {
+export function frameOf(drawing: Drawing, ids: readonly ItemId[], preview?: Matrix): Frame | undefined {
   if (preview) return findFrame(drawing, ids, preview);
   const { version } = useDerivedVersion.getState();
   const known = knownFrames.get(ids);
@@ -52,7 +52,7 @@ export function frameOf(drawing: Drawing, ids: readonly string[], preview?: Matr
   return frame;
 }
 
-function findFrame(drawing: Drawing, ids: readonly string[], preview?: Matrix): Frame | undefined {
+function findFrame(drawing: Drawing, ids: readonly ItemId[], preview?: Matrix): Frame | undefined {
   const [only] = ids;
   const item = ids.length === 1 && only !== undefined ? itemOf(drawing, only) : undefined;
   if (item && item.kind !== 'group') {
@@ -87,7 +87,7 @@ function findFrame(drawing: Drawing, ids: readonly string[], preview?: Matrix): 
   return box && { matrix: [1, 0, 0, 1, 0, 0], box, turnDeg: 0 };
 }
 
-function findBox(drawing: Drawing, ids: readonly string[], preview?: Matrix): Box | undefined {
+function findBox(drawing: Drawing, ids: readonly ItemId[], preview?: Matrix): Box | undefined {
   let box: Box = EMPTY_BOX;
   for (const leaf of leavesOf(drawing, ids)) {
     const outline = outlineOf(leaf);
@@ -102,7 +102,7 @@ const knownBoxes = new WeakMap<Drawing, { readonly version: number; readonly box
 const MOST_IN_KEY = 40;
 
 /** The upright box of items on the drawing; undefined when nothing of them has an extent. */
-export function boxOf(drawing: Drawing, ids: readonly string[]): Box | undefined {
+export function boxOf(drawing: Drawing, ids: readonly ItemId[]): Box | undefined {
   if (ids.length > MOST_IN_KEY) return findBox(drawing, ids);
   const { version } = useDerivedVersion.getState();
   let known = knownBoxes.get(drawing);
@@ -113,7 +113,7 @@ export function boxOf(drawing: Drawing, ids: readonly string[]): Box | undefined
 }
 
 /** How large items are with all that is cut of them (rings, shades), along the frame's axes, mm; undefined without any. */
-export function seenSizeOf(drawing: Drawing, ids: readonly string[], frame: Frame, preview?: Matrix): Size | undefined {
+export function seenSizeOf(drawing: Drawing, ids: readonly ItemId[], frame: Frame, preview?: Matrix): Size | undefined {
   const back = invert(frame.matrix);
   const leaves = leavesOf(drawing, ids);
   if (!back || !leaves.some((leaf) => piecesOf(leaf).some((piece) => piece.treatment !== undefined))) return undefined;

@@ -1,5 +1,6 @@
 /** Where the screen looks: scale and place of each station's drawing, and the state of the tools. */
 import type { Box, Matrix, NodeAddress, Point } from '@lorvek/core/geometry';
+import type { ItemId, LayerId } from '@lorvek/model';
 import { create } from 'zustand';
 
 /** Screen pixels a mm and the screen place of the drawing's origin. */
@@ -32,7 +33,7 @@ interface ViewState {
   /** What a drag under way would do to the selection. */
   preview: Matrix | undefined;
   /** Item whose words are being written. */
-  writing: string | undefined;
+  writing: ItemId | undefined;
   /** Letters marked last while writing: what the card of single letters works on. */
   letter: { item: string; index: number; end: number } | undefined;
   /** The shape tool used last: what the bench's shape button offers. */
@@ -44,9 +45,9 @@ interface ViewState {
   /** Chosen nodes of the item that is worked on node by node. */
   nodes: { item: string; chosen: readonly NodeAddress[] } | undefined;
   /** Item that the others are aligned to. */
-  key: string | undefined;
+  key: ItemId | undefined;
   /** Film that new items are cut from. */
-  film: string | undefined;
+  film: LayerId | undefined;
   ratioLock: boolean;
   anchor: Anchor;
   stepMm: number;

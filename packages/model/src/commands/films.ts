@@ -1,4 +1,5 @@
 /** Commands on the film strip, the page and the sheets. */
+import type { LayerId } from '../records/fields.ts';
 import {
   buildSchema,
   PAGE_ID,
@@ -32,7 +33,7 @@ export const addFilm: Command<{ film: Layer; again?: boolean }> = (state, { film
 };
 
 /** Takes a film out of the job; refused while something is cut from it. */
-export const removeFilm: Command<{ id: string }> = (state, { id }) => {
+export const removeFilm: Command<{ id: LayerId }> = (state, { id }) => {
   const page = pageOf(state.drawing);
   const users = leavesOf(state.drawing).filter(
     (leaf) => leaf.layer === id || leaf.treatments?.some((t) => t.kind !== 'bend' && t.layer === id),
@@ -62,7 +63,7 @@ type FilmFields = Partial<Pick<Film, 'visible' | 'locked' | 'build' | 'trapMm' |
 };
 
 /** How a film is shown and how it meets those below. */
-export const setFilmFields: Command<{ id: string; fields: FilmFields }> = (state, { id, fields }) => {
+export const setFilmFields: Command<{ id: LayerId; fields: FilmFields }> = (state, { id, fields }) => {
   const film = layerOf(state.drawing, id);
   if (!film) return refuse('This film is no longer there.');
   const parsed = (film.type === 'film' ? filmSchema : printSchema).safeParse({ ...film, ...fields });
@@ -111,7 +112,7 @@ export const setScope: Command<{ scope: Scope }> = (state, { scope }) => {
 };
 
 /** How one film is laid up. */
-export const setLayUp: Command<{ film: string; fields: Partial<LayUp> }> = (state, { film, fields }) => {
+export const setLayUp: Command<{ film: LayerId; fields: Partial<LayUp> }> = (state, { film, fields }) => {
   if (!layerOf(state.drawing, film)) return refuse('This film is no longer there.');
   const parsed = layUpSchema.safeParse({ ...layUpOf(state.drawing, film), ...fields });
   return parsed.success

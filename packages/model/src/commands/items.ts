@@ -1,4 +1,5 @@
 /** Commands on items: add, remove, place, order, group, change fields. */
+import type { ItemId, LayerId } from '../records/fields.ts';
 import { produce, type Draft } from 'immer';
 import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix } from '@lorvek/core/geometry';
 import { PAGE_ID, type DocRecord, type Drawing, type Page } from '../records/document.ts';
@@ -129,7 +130,7 @@ export function mapItem<T extends Item>(item: T, map: Matrix): T {
 }
 
 /** Puts new items (a group with its children, or single ones) at the top of the drawing. */
-export const addItems: Command<{ items: readonly Item[]; roots: readonly string[] }> = (state, { items, roots }) => {
+export const addItems: Command<{ items: readonly Item[]; roots: readonly ItemId[] }> = (state, { items, roots }) => {
   const bad = items.find((item) => !itemSchema.safeParse(item).success);
   if (bad) {
     const issue = itemSchema.safeParse(bad).error?.issues[0];
@@ -147,7 +148,7 @@ export const addItems: Command<{ items: readonly Item[]; roots: readonly string[
 };
 
 /** Takes items away, with what they hold; a group left empty goes as well. */
-export const removeItems: Command<{ ids: readonly string[] }> = (state, { ids }) => {
+export const removeItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }) => {
   const present = ids.filter((id) => itemOf(state.drawing, id) && !isOutOfReach(state.drawing, id));
   if (present.length === 0) return refuse('Nothing that can be deleted is selected.');
   return planOf(
@@ -188,7 +189,7 @@ function removeOne(records: Records, drawing: Drawing, id: string): void {
 }
 
 /** Moves, turns or sizes items: every leaf is mapped, sizes stay true where the shape allows it. */
-export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = (state, { ids, map }) => {
+export const transformItems: Command<{ ids: readonly ItemId[]; map: Matrix }> = (state, { ids, map }) => {
   if (!(Math.abs(determinant(map)) > 1e-12) || !map.every(Number.isFinite)) return refuse('That would leave no size.');
   const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isOutOfReach(state.drawing, leaf.id));
   if (leaves.length === 0) return refuse('Nothing that can be moved is selected.');
@@ -205,7 +206,7 @@ export const transformItems: Command<{ ids: readonly string[]; map: Matrix }> = 
 };
 
 /** Each item by its own way, e.g. when aligning. Ways below 0.1 µm are left out. */
-export const moveEach: Command<{ moves: readonly { readonly id: string; readonly dx: number; readonly dy: number }[] }> = (
+export const moveEach: Command<{ moves: readonly { readonly id: ItemId; readonly dx: number; readonly dy: number }[] }> = (
   state,
   { moves },
 ) => {
@@ -219,7 +220,7 @@ export const moveEach: Command<{ moves: readonly { readonly id: string; readonly
 };
 
 /** Fields of one item, e.g. its text or its width. */
-export const setItemFields: Command<{ id: string; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
+export const setItemFields: Command<{ id: ItemId; fields: Readonly<Record<string, unknown>> }> = (state, { id, fields }) => {
   const item = itemOf(state.drawing, id);
   if (!item) return refuse('This item is no longer there.');
   if (item.kind !== 'picture' && isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
@@ -256,7 +257,7 @@ export const setPaths: Command<{ paths: Readonly<Record<string, string>> }> = (s
 };
 
 /** The layer that items belong to: the film they are cut from, or the print. Pictures go onto prints only. */
-export const setFilmOfItems: Command<{ ids: readonly string[]; film: string | null }> = (state, { ids, film }) => {
+export const setFilmOfItems: Command<{ ids: readonly ItemId[]; film: LayerId | null }> = (state, { ids, film }) => {
   const target = layerOf(state.drawing, film);
   const mayGo = (leaf: LeafItem): boolean => isShaped(leaf) || (leaf.kind === 'picture' && target?.type !== 'film');
   const leaves = leavesOf(state.drawing, ids).filter(mayGo);
@@ -278,7 +279,7 @@ function onLayer(drawing: Drawing, leaf: LeafItem, target: Layer | undefined): I
 }
 
 /** The colours that items are printed in. A colour that is set takes the place of a gradient. */
-export const setPaint: Command<{ ids: readonly string[]; fields: Partial<Paint> }> = (state, { ids, fields }) => {
+export const setPaint: Command<{ ids: readonly ItemId[]; fields: Partial<Paint> }> = (state, { ids, fields }) => {
   const leaves = leavesOf(state.drawing, ids).filter(isShaped);
   if (leaves.length === 0) return refuse('Select something that is printed in a colour of its own first.');
   const painted = leaves.map((leaf) => {
@@ -293,7 +294,7 @@ export const setPaint: Command<{ ids: readonly string[]; fields: Partial<Paint> 
 };
 
 /** Puts a live cut line round items. */
-export const addEdgeCut: Command<{ id: string; of: readonly string[]; fields?: Partial<EdgeCutItem> }> = (state, { id, of, fields }) => {
+export const addEdgeCut: Command<{ id: ItemId; of: readonly ItemId[]; fields?: Partial<EdgeCutItem> }> = (state, { id, of, fields }) => {
   const round = of.filter((one) => leavesOf(state.drawing, [one]).some((leaf) => !isCutLine(leaf) && leaf.kind !== 'dimension'));
   const leaves = leavesOf(state.drawing, round);
   if (leaves.length === 0) return refuse('Select what the blade is to go round first.');
@@ -320,7 +321,7 @@ export const addEdgeCut: Command<{ id: string; of: readonly string[]; fields?: P
 };
 
 /** Whether shapes that came with gradients are shown and written with them, or in their film's one colour. */
-export const setPrinted: Command<{ ids: readonly string[]; printed: boolean }> = (state, { ids, printed }) => {
+export const setPrinted: Command<{ ids: readonly ItemId[]; printed: boolean }> = (state, { ids, printed }) => {
   const shapes = leavesOf(state.drawing, ids).filter((leaf): leaf is ShapeItem => leaf.kind === 'shape' && leaf.gradient !== undefined);
   if (shapes.length === 0) return refuse('None of these came with a gradient.');
   return planOf(state, () =>
@@ -331,7 +332,7 @@ export const setPrinted: Command<{ ids: readonly string[]; printed: boolean }> =
 };
 
 /** Painting order: to the front or the back of the list that holds the items. */
-export const reorderItems: Command<{ ids: readonly string[]; to: 'front' | 'back' }> = (state, { ids, to }) => {
+export const reorderItems: Command<{ ids: readonly ItemId[]; to: 'front' | 'back' }> = (state, { ids, to }) => {
   if (ids.length === 0) return refuse('Nothing is selected.');
   return planOf(state, () =>
     edit(state.drawing, (records) => {
@@ -348,7 +349,7 @@ export const reorderItems: Command<{ ids: readonly string[]; to: 'front' | 'back
   );
 };
 
-export const groupItems: Command<{ ids: readonly string[]; groupId: string }> = (state, { ids, groupId }) => {
+export const groupItems: Command<{ ids: readonly ItemId[]; groupId: ItemId }> = (state, { ids, groupId }) => {
   const tops = pageOf(state.drawing).root.filter((id) => ids.includes(id));
   if (tops.length < 2) return refuse('Select two or more items to group them.');
   return planOf(
@@ -374,7 +375,7 @@ export const groupItems: Command<{ ids: readonly string[]; groupId: string }> = 
   );
 };
 
-export const ungroupItems: Command<{ ids: readonly string[] }> = (state, { ids }) => {
+export const ungroupItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }) => {
   const groups = ids.flatMap((id) => {
     const item = itemOf(state.drawing, id);
     return item?.kind === 'group' ? [item] : [];
@@ -397,7 +398,7 @@ export const ungroupItems: Command<{ ids: readonly string[] }> = (state, { ids }
 };
 
 /** Items by other items in their place, e.g. several by their weld; the new ones stand where the front one stood. */
-export const replaceItems: Command<{ ids: readonly string[]; items: readonly Item[]; roots?: readonly string[] }> = (
+export const replaceItems: Command<{ ids: readonly ItemId[]; items: readonly Item[]; roots?: readonly ItemId[] }> = (
   state,
   { ids, items, roots = items.map((item) => item.id) },
 ) => {

@@ -1,17 +1,18 @@
 /** The shape of a command: asked whether it applies, and if so for the change it makes. Nothing happens here. */
 import { followLines } from '../queries/drawn-lines.ts';
 import type { Drawing } from '../records/document.ts';
+import type { ItemId } from '../records/fields.ts';
 import { diff, type Patch } from '../records/patch.ts';
 
 /** What a command is given besides its arguments. */
 export interface EditorState {
   readonly drawing: Drawing;
-  readonly selection: readonly string[];
+  readonly selection: readonly ItemId[];
 }
 
 export interface Change {
   readonly patch: Patch;
-  readonly selection: readonly string[];
+  readonly selection: readonly ItemId[];
 }
 
 export type Plan = { readonly enabled: false; readonly why: string } | { readonly enabled: true; run(): Change };
@@ -22,7 +23,7 @@ export type Command<Args> = (state: EditorState, args: Args) => Plan;
 export const refuse = (why: string): Plan => ({ enabled: false, why });
 
 /** A plan from a function that makes the new drawing; what follows drawn lines follows them. */
-export const planOf = (state: EditorState, make: () => Drawing, selection: readonly string[] = state.selection): Plan => ({
+export const planOf = (state: EditorState, make: () => Drawing, selection: readonly ItemId[] = state.selection): Plan => ({
   enabled: true,
   run: () => ({ patch: diff(state.drawing, followLines(state.drawing, make())), selection }),
 });

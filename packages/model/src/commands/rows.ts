@@ -2,6 +2,7 @@
  * Rows: pieces that stay at even distances along an axis until that is set. A row is a group that says how its children are
  * spaced; where they come to lie is told by whoever knows their outlines.
  */
+import type { ItemId } from '../records/fields.ts';
 import type { Draft } from 'immer';
 import { itemSchema, rowSchema, type GroupItem, type Item, type Row } from '../records/items.ts';
 import { isOutOfReach, itemOf, leavesOf } from '../queries/queries.ts';
@@ -36,7 +37,7 @@ export const setRow: Command<{
 };
 
 /** Further pieces at the end of a row. */
-export const addToRow: Command<{ id: string; items: readonly Item[]; roots: readonly string[] }> = (state, { id, items, roots }) => {
+export const addToRow: Command<{ id: ItemId; items: readonly Item[]; roots: readonly ItemId[] }> = (state, { id, items, roots }) => {
   const group = rowOf(itemOf(state.drawing, id));
   if (!group) return refuse('This row is no longer there.');
   const bad = items.find((item) => !itemSchema.safeParse(item).success);
@@ -52,7 +53,7 @@ export const addToRow: Command<{ id: string; items: readonly Item[]; roots: read
 };
 
 /** The last pieces of a row are taken away; two stay at least. */
-export const shortenRow: Command<{ id: string; count: number }> = (state, { id, count }) => {
+export const shortenRow: Command<{ id: ItemId; count: number }> = (state, { id, count }) => {
   const group = rowOf(itemOf(state.drawing, id));
   if (!group) return refuse('This row is no longer there.');
   const ids = group.children.slice(Math.max(FEWEST_IN_ROW, count));
@@ -63,5 +64,5 @@ export const shortenRow: Command<{ id: string; count: number }> = (state, { id, 
 };
 
 /** Its pieces stay where they are, and are pieces like any other. */
-export const endRow: Command<{ id: string }> = (state, { id }) =>
+export const endRow: Command<{ id: ItemId }> = (state, { id }) =>
   rowOf(itemOf(state.drawing, id)) ? ungroupItems(state, { ids: [id] }) : refuse('This row is no longer there.');

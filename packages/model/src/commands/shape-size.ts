@@ -1,4 +1,5 @@
 /** The sizes that boxes, ovals, polygons and arcs have as fields. */
+import type { ItemId } from '../records/fields.ts';
 import { bounds, compose, translation, type Point } from '@lorvek/core/geometry';
 import { itemSchema, type Item } from '../records/items.ts';
 import { describeIssue } from '../records/plain-issue.ts';
@@ -14,7 +15,7 @@ export type ShapeSize = { readonly widthMm: number } | { readonly heightMm: numb
  * A shape at another size: its ratio kept when asked for, a point of its own box staying where it is on the drawing.
  * `anchor` is that point, 0 to 1 each way from the lower left.
  */
-export const setShapeSize: Command<{ id: string; size: ShapeSize; keepRatio: boolean; anchor: Point }> = (
+export const setShapeSize: Command<{ id: ItemId; size: ShapeSize; keepRatio: boolean; anchor: Point }> = (
   state,
   { id, size, keepRatio, anchor },
 ) => {

@@ -1,4 +1,5 @@
 /** Commands on an item's treatments and on its words. */
+import type { ItemId } from '../records/fields.ts';
 import type { Drawing } from '../records/document.ts';
 import { itemSchema, type Item, type LetteringItem } from '../records/items.ts';
 import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
@@ -15,7 +16,7 @@ function checked(item: Item): Item | string {
 }
 
 /** The whole list at once: adding, changing, reordering, switching and removing are lists. An empty one is left out. */
-export const setTreatments: Command<{ id: string; treatments: readonly TreatmentRecord[] }> = (state, { id, treatments }) => {
+export const setTreatments: Command<{ id: ItemId; treatments: readonly TreatmentRecord[] }> = (state, { id, treatments }) => {
   const item = itemOf(state.drawing, id);
   if (!item || item.kind === 'group' || !isShaped(item)) return refuse('Treatments belong to lettering and shapes.');
   if (isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
@@ -61,7 +62,7 @@ export function withText(item: LetteringItem, text: string): LetteringItem {
 }
 
 /** Writes words. The item is named after them. */
-export const writeText: Command<{ id: string; text: string }> = (state, { id, text }) => {
+export const writeText: Command<{ id: ItemId; text: string }> = (state, { id, text }) => {
   const item = itemOf(state.drawing, id);
   if (item?.kind !== 'lettering') return refuse('This lettering is no longer there.');
   if (isOutOfReach(state.drawing, id)) return refuse(`“${item.name}” is on a locked or hidden film.`);
@@ -71,7 +72,7 @@ export const writeText: Command<{ id: string; text: string }> = (state, { id, te
 };
 
 /** One letter's own size, shift, turn or kerning; what is as usual is left out. */
-export const tweakLetter: Command<{ id: string; index: number; fields: NonNullable<LetteringItem['tweaks']>[string] }> = (
+export const tweakLetter: Command<{ id: ItemId; index: number; fields: NonNullable<LetteringItem['tweaks']>[string] }> = (
   state,
   { id, index, fields },
 ) => {

@@ -2,6 +2,7 @@
  * A layer's work laid on its material: its parts (of the drawing, of each row of a series, of each panel), the roll that is
  * chosen, where everything lies on how many sheets. mm.
  */
+import type { LayerId } from '../records/fields.ts';
 import { outlineOfBox, EMPTY_BOX, isEmptyBox, joinBoxes, type Box, type Outline, mappedBounds } from '@lorvek/core/geometry';
 import type { Finding } from '@lorvek/core/check';
 import { frameSheet, type SheetFrame } from '@lorvek/core/sheet';
@@ -121,7 +122,7 @@ function partsOfRows(layerId: string, { rows }: FilledSeries, { stock, withCheck
   return { parts, findings: [...findings.values()], edges: byRow };
 }
 
-export function layLayer(drawing: Drawing, layerId: string, with_: With): LaidLayer {
+export function layLayer(drawing: Drawing, layerId: LayerId, with_: With): LaidLayer {
   const { stock, knownOf, built, series, jobName } = with_;
   const plain = workOf(drawing, layerId, knownOf, built);
   const { layer } = plain;

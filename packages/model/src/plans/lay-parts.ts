@@ -4,6 +4,7 @@
  * A cut line goes with what it goes round, whatever moves as one otherwise. Words and single outlines are made of lettering
  * and shapes on film; what is printed stays whole.
  */
+import type { LayerId } from '../records/fields.ts';
 import { InputError } from '@lorvek/core';
 import type { Finding } from '@lorvek/core/check';
 import { bounds, IDENTITY, joinOutlines, invert, mapOutline, mapPoint, nestContours } from '@lorvek/core/geometry';
@@ -122,7 +123,7 @@ const artOfLeaves = (leaves: readonly LeafWork[]): PrintItem[] => [
 export const PLACE_MARKS = 'place-marks';
 
 /** @throws InputError for an unknown layer */
-export function workOf(drawing: Drawing, layerId: string, knownOf: KnownOf, built: BuiltJob | undefined): LayerWork {
+export function workOf(drawing: Drawing, layerId: LayerId, knownOf: KnownOf, built: BuiltJob | undefined): LayerWork {
   const layer = layerOf(drawing, layerId);
   if (!layer) throw new InputError('film', 'This layer is not in the job.');
   const inScope = leavesInScope(drawing).get(layerId) ?? [];

@@ -1,4 +1,5 @@
 /** Inks of their own names on a print: which there are, and how each is laid down: as a plate of its own or in process inks. */
+import type { LayerId } from '../records/fields.ts';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintColour, PrintItem } from '@lorvek/core/print';
 import { isPrint, leavesOf } from '../queries/queries.ts';
@@ -12,7 +13,7 @@ export interface SpotInk {
 }
 
 /** Inks that the items of a layer have, in the order they come. */
-export function spotInksOf(drawing: Drawing, layerId: string): SpotInk[] {
+export function spotInksOf(drawing: Drawing, layerId: LayerId): SpotInk[] {
   const found = new Map<string, SpotInk>();
   for (const leaf of leavesOf(drawing))
     if (leaf.layer === layerId)

@@ -3,6 +3,7 @@
  * its treatments make of it. Pure; the caller keeps results by `causeKey`. Brings the shaping engine along: for
  * workers and the server.
  */
+import type { LayerId } from '../records/fields.ts';
 import { invert, mapOutline, parsePath, weld, type Outline } from '@lorvek/core/geometry';
 import { joinFonts, setLettering, varyFont, type Bend, type Font, type LetteringLine } from '@lorvek/core/lettering';
 import { evaluateTreatments, type Treatment } from '@lorvek/core/treatment';
@@ -13,7 +14,7 @@ import type { BendTreatment, TreatmentRecord } from '../records/treatments.ts';
 
 /** What is cut from one film. */
 export interface Piece {
-  readonly layer: string | null;
+  readonly layer: LayerId | null;
   readonly outline: Outline;
   /** The treatment it comes from; absent: the item's face. */
   readonly treatment?: string;

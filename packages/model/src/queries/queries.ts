@@ -1,4 +1,5 @@
 /** Questions to a drawing: its page, films, items, the tree. No changes here. */
+import type { ItemId, LayerId } from '../records/fields.ts';
 import { isAid, isCutLine, layersOfItem, type LeafItem } from './plain-outline.ts';
 import { PAGE_ID, USUAL_BUILD, type Build, type Drawing, type Page } from '../records/document.ts';
 import type { GroupItem, Item } from '../records/items.ts';
@@ -22,18 +23,18 @@ export const buildOf = (drawing: Drawing): Build => pageOf(drawing).build ?? USU
 /** A film that is not cut, for the surface has its colour. */
 export const isLeftOut = (layer: Layer | undefined): boolean => layer?.type === 'film' && layer.leftOut === true;
 
-export function itemOf(drawing: Drawing, id: string): Item | undefined {
+export function itemOf(drawing: Drawing, id: ItemId): Item | undefined {
   const record = drawing[id];
   return record?.type === 'item' ? record : undefined;
 }
 
-export function filmOf(drawing: Drawing, id: string | null): Film | undefined {
+export function filmOf(drawing: Drawing, id: LayerId | null): Film | undefined {
   const record = id === null ? undefined : drawing[id];
   return record?.type === 'film' ? record : undefined;
 }
 
 /** A film or a print of the job. */
-export function layerOf(drawing: Drawing, id: string | null): Layer | undefined {
+export function layerOf(drawing: Drawing, id: LayerId | null): Layer | undefined {
   const record = id === null ? undefined : drawing[id];
   return record?.type === 'film' || record?.type === 'print' ? record : undefined;
 }
@@ -49,13 +50,13 @@ export const isPrint = (layer: Layer | undefined): layer is PrintLayer => layer?
 /** Is the item printed: does it belong to a print layer of the job? */
 export const isPrinted = (drawing: Drawing, item: Item): boolean => isPrint(layerOf(drawing, item.layer));
 
-export function layUpOf(drawing: Drawing, layerId: string): LayUp {
+export function layUpOf(drawing: Drawing, layerId: LayerId): LayUp {
   const record = drawing[layUpIdOf(layerId)];
   return record?.type === 'lay-up' ? record : defaultLayUp(layerId);
 }
 
 /** The item and everything in it, in painting order, groups before their children. */
-export function withDescendants(drawing: Drawing, id: string): Item[] {
+export function withDescendants(drawing: Drawing, id: ItemId): Item[] {
   const item = itemOf(drawing, id);
   if (!item) return [];
   return item.kind === 'group' ? [item, ...item.children.flatMap((child) => withDescendants(drawing, child))] : [item];
@@ -73,7 +74,7 @@ function gatherLeaves(drawing: Drawing, ids: readonly string[], into: LeafItem[]
 const known = new WeakMap<Drawing, readonly LeafItem[]>();
 
 /** All items that are no groups, in tree order; of everything when no ids are given. */
-export function leavesOf(drawing: Drawing, ids?: readonly string[]): readonly LeafItem[] {
+export function leavesOf(drawing: Drawing, ids?: readonly ItemId[]): readonly LeafItem[] {
   const kept = ids === undefined ? known.get(drawing) : undefined;
   if (kept) return kept;
   const leaves: LeafItem[] = [];
@@ -83,7 +84,7 @@ export function leavesOf(drawing: Drawing, ids?: readonly string[]): readonly Le
 }
 
 /** The group that holds an item; undefined at the top. */
-export function parentOf(drawing: Drawing, id: string): GroupItem | undefined {
+export function parentOf(drawing: Drawing, id: ItemId): GroupItem | undefined {
   for (const record of Object.values(drawing)) {
     if (record.type === 'item' && record.kind === 'group' && record.children.includes(id)) return record;
   }
@@ -91,13 +92,13 @@ export function parentOf(drawing: Drawing, id: string): GroupItem | undefined {
 }
 
 /** The item at the top of the tree that holds this one, or the item itself. */
-export function topOf(drawing: Drawing, id: string): string {
+export function topOf(drawing: Drawing, id: ItemId): string {
   const parent = parentOf(drawing, id);
   return parent ? topOf(drawing, parent.id) : id;
 }
 
 /** Is the item out of reach because it is a locked picture, or its film is locked or hidden? A group is when all its leaves are. */
-export function isOutOfReach(drawing: Drawing, id: string): boolean {
+export function isOutOfReach(drawing: Drawing, id: ItemId): boolean {
   const leaves = leavesOf(drawing, [id]);
   return (
     leaves.length > 0 &&

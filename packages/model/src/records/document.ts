@@ -8,7 +8,7 @@
  * What is seen: layers in strip order, within a layer the items in tree order.
  */
 import { z } from 'zod';
-import { id, MOST_CHILDREN, mm, name, hex, sizeMm } from './fields.ts';
+import { id, itemId, layerId, MOST_CHILDREN, mm, name, hex, sizeMm } from './fields.ts';
 import { itemSchema } from './items.ts';
 import { filmSchema, printSchema } from './layers.ts';
 import { layUpSchema } from './lay-up.ts';
@@ -50,9 +50,9 @@ export const pageSchema = z.object({
   unit: unitSchema,
   surface: surfaceSchema,
   /** Items at the top of the tree, in painting order. */
-  root: z.array(id).max(MOST_CHILDREN),
+  root: z.array(itemId).max(MOST_CHILDREN),
   /** Films and prints in stacking order, the one nearest the surface first. */
-  layers: z.array(id).max(500),
+  layers: z.array(layerId).max(500),
   guides: z
     .array(z.object({ id, axis: z.enum(['x', 'y']), mm }))
     .max(200)
@@ -63,8 +63,8 @@ export const pageSchema = z.object({
   /** What Lay up and Send take: all layers, one, or some items. */
   scope: z.discriminatedUnion('kind', [
     z.object({ kind: z.literal('everything') }),
-    z.object({ kind: z.literal('layer'), layer: id }),
-    z.object({ kind: z.literal('selection'), items: z.array(id).max(MOST_CHILDREN) }),
+    z.object({ kind: z.literal('layer'), layer: layerId }),
+    z.object({ kind: z.literal('selection'), items: z.array(itemId).max(MOST_CHILDREN) }),
   ]),
 });
 

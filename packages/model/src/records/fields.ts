@@ -4,6 +4,13 @@ import { z } from 'zod';
 export const MOST_CHILDREN = 50_000;
 
 export const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,60}$/, 'an id such as item-x1');
+
+/** An id that knows of what it is: plain text is taken for it, the id of something else is not. Nothing of it is there at run time. */
+type IdOf<Kind extends string> = string & { readonly ' id of'?: Kind };
+export type ItemId = IdOf<'item'>;
+export type LayerId = IdOf<'layer'>;
+export const itemId = id as unknown as z.ZodType<ItemId, ItemId>;
+export const layerId = id as unknown as z.ZodType<LayerId, LayerId>;
 export const mm = z.number().min(-1e7).max(1e7);
 export const sizeMm = z.number().min(0.01, 'a size above zero').max(1e6, 'a size below 1 km');
 export const name = z.string().max(200);

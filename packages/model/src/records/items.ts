@@ -3,7 +3,7 @@
  * font, width and height); what comes of it is derived (`queries/derive.ts`).
  */
 import { z } from 'zod';
-import { hex, id, MOST_CHILDREN, matrixSchema, mm, name, pct, sizeMm } from './fields.ts';
+import { hex, itemId, layerId, MOST_CHILDREN, matrixSchema, mm, name, pct, sizeMm } from './fields.ts';
 import { treatmentsSchema } from './treatments.ts';
 
 /** A colour of the artwork: as it is seen, and what a file or a hand gave it besides. */
@@ -38,10 +38,10 @@ export type Paint = z.infer<typeof paintSchema>;
 
 const itemBase = {
   type: z.literal('item'),
-  id,
+  id: itemId,
   name,
   /** Layer it belongs to: the film it is cut from, or the print it is printed with; null: not chosen yet, goes nowhere. */
-  layer: id.nullable(),
+  layer: layerId.nullable(),
   matrix: matrixSchema,
   treatments: treatmentsSchema.optional(),
   /** A line that others follow: looked at and worked on, never cut nor printed. */
@@ -140,7 +140,7 @@ export const traceSchema = z.object({
   /** Smaller parts are dropped, pixels; null: as the picture needs. */
   smallestPx: z.number().min(0).max(10_000).nullable(),
   /** The group that came of it. */
-  result: id.nullable(),
+  result: itemId.nullable(),
   /** By colours when absent. */
   mode: z.enum(['colours', 'single', 'centre']).optional(),
   /** What is dark: found when absent. */
@@ -190,7 +190,7 @@ const dimensionEnd = z.object({
   x: mm,
   y: mm,
   /** What it is fastened to: a place in the item's box, 0 to 1 each way. */
-  item: id.optional(),
+  item: itemId.optional(),
   u: z.number().min(-10).max(11).optional(),
   v: z.number().min(-10).max(11).optional(),
 });
@@ -234,7 +234,7 @@ export const edgeCutSchema = z.object({
   ...itemBase,
   kind: z.literal('edge-cut'),
   /** Items that it goes round: leaves or groups. */
-  of: z.array(id).min(1, 'something to go round').max(2000),
+  of: z.array(itemId).min(1, 'something to go round').max(2000),
   shape: z.enum(['follow', 'box', 'rounded', 'oval', 'circle']),
   /** Outward; negative: inward, so that no ground is left white at the edge. */
   distanceMm: z.number().min(-1000).max(1000),
@@ -260,7 +260,7 @@ export const groupSchema = z.object({
   ...itemBase,
   kind: z.literal('group'),
   layer: z.null(),
-  children: z.array(id).min(1).max(MOST_CHILDREN),
+  children: z.array(itemId).min(1).max(MOST_CHILDREN),
   /** Its children are a row until that is set. */
   row: rowSchema.optional(),
 });

@@ -4,7 +4,7 @@
  */
 import type { MarkKind } from '@lorvek/core/sheet';
 import { z } from 'zod';
-import { id, matrixSchema, mm } from './fields.ts';
+import { id, layerId, matrixSchema, mm } from './fields.ts';
 
 const gapMm = z.number().min(0).max(10_000);
 const copies = z.number().int().min(1, 'one copy or more').max(2000);
@@ -104,7 +104,7 @@ export const layUpSchema = z.object({
   type: z.literal('lay-up'),
   /** `layup-` and the layer's id. */
   id,
-  layer: id,
+  layer: layerId,
   rollId: z.string().max(60).nullable(),
   marginMm: z.number().min(0).max(1000),
   turnDeg: z.number().min(0).lt(360),

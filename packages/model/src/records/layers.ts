@@ -3,9 +3,9 @@
  * were taken, so that the drawing does not change with Stock.
  */
 import { z } from 'zod';
-import { hex, id, name } from './fields.ts';
+import { hex, itemId, layerId, name } from './fields.ts';
 
-const layerBase = { id, stockId: z.string().max(60), name, series: name, hex, visible: z.boolean(), locked: z.boolean() };
+const layerBase = { id: layerId, stockId: z.string().max(60), name, series: name, hex, visible: z.boolean(), locked: z.boolean() };
 
 export const filmSchema = z.object({
   ...layerBase,
@@ -19,7 +19,7 @@ export const filmSchema = z.object({
   /** Not cut: the surface has this colour. */
   leftOut: z.boolean().optional(),
   /** Items that are let into the films below whatever the film does. */
-  inlaid: z.array(id).max(20_000).optional(),
+  inlaid: z.array(itemId).max(20_000).optional(),
 });
 
 /** Where white ink lies, and how much of it; see `design/output.md` of the project, section 4. */
@@ -37,7 +37,7 @@ export const whiteRuleSchema = z.object({
 export const printPassSchema = z.object({
   kind: z.enum(['colour', 'white']),
   /** Items and groups whose art it is; null: all of the layer. */
-  items: z.array(id).min(1).max(500).nullable(),
+  items: z.array(itemId).min(1).max(500).nullable(),
   /** Turned over left to right, to be read from the other side. */
   mirror: z.boolean(),
 });

@@ -46,7 +46,9 @@ class Mender {
     const isLayer = (id: string): boolean => this.out[id]?.type === 'film' || this.out[id]?.type === 'print';
     const listed = this.page.layers.filter((id, i, all) => isLayer(id) && all.indexOf(id) === i);
     const known = new Set(listed);
-    const unlisted = Object.values(this.out).flatMap((record) => (isLayer(record.id) && !known.has(record.id) ? [record.id] : []));
+    const unlisted = Object.values(this.out).flatMap((record) =>
+      (record.type === 'film' || record.type === 'print') && !known.has(record.id) ? [record.id] : [],
+    );
     if (listed.length !== this.page.layers.length || unlisted.length > 0)
       this.out[PAGE_ID] = { ...this.page, layers: [...listed, ...unlisted] };
     const films = new Set(this.page.layers);

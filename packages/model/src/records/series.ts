@@ -5,7 +5,7 @@
  * list can be compared with the one before. Rows are counted from 0 here and from 1 wherever they are shown.
  */
 import { z } from 'zod';
-import { id, name } from './fields.ts';
+import { id, itemId, name } from './fields.ts';
 
 export const SERIES_ID = 'series-rows';
 /** A list with more is refused with these figures. */
@@ -30,7 +30,7 @@ export const counterSchema = z.object({
 
 export const fieldSchema = z.object({
   /** Lettering or picture that differs from row to row. */
-  item: id,
+  item: itemId,
   /** Text with `{column}` and `{n}` in it; of a picture the name of its file. */
   pattern: z.string().max(2000),
   /** What becomes of text that is longer than its place. */

@@ -4,12 +4,12 @@
  * others, wherever it stands in the list. All fields are always there, so that trying another kind loses nothing.
  */
 import { z } from 'zod';
+import type { LayerId } from './fields.ts';
 
 const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,40}$/, 'an id such as treatment-x1');
-const layer = z
-  .string()
-  .regex(/^(film|print)-[A-Za-z0-9_-]{1,60}$/, 'a layer of the job')
-  .nullable();
+const layer = (
+  z.string().regex(/^(film|print)-[A-Za-z0-9_-]{1,60}$/, 'a layer of the job') as unknown as z.ZodType<LayerId, LayerId>
+).nullable();
 const mm = z.number().min(-1e5).max(1e5);
 const angle = z.number().min(-3600).max(3600);
 const path = z.string().max(400_000);
