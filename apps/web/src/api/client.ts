@@ -80,7 +80,12 @@ async function request<T>(path: string, init: RequestInit): Promise<T> {
     if (error.code === 'access.sign-in') onSignIn();
     throw error;
   }
-  return (await response.json()) as T;
+  try {
+    return (await response.json()) as T;
+  } catch {
+    // a page of a network that wants to be signed in to, or an answer that broke off: nobody knows what the server did
+    throw new AppError('offline', 'What came back is no answer of the server. What you made is kept here and sent when it is back.');
+  }
 }
 
 /** Bodies longer than this go out compressed, characters. */
