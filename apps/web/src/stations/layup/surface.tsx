@@ -99,7 +99,7 @@ const describe = (
   [
     `${layer.series} ${layer.name}${of > 1 ? ` · sheet ${number + 1} of ${of}` : ''}`,
     `${describeLength(material.widthMm, unit)} wide`,
-    `${describeLength(usedLengthMm, unit)} used`,
+    `${describeLength(Math.round(10 * usedLengthMm) / 10, unit)} used`,
     ...(isMirrored ? ['mirrored'] : []),
   ].join('  ·  ');
 
