@@ -277,7 +277,8 @@ describe('print, then cut', () => {
   });
 
   test('a print alone holds no cut, a cut alone asks for its sheet, and a cutter without a camera is refused', async () => {
-    expect((await send({ cutter: null })).map(({ kind }) => kind)).toEqual(['print']);
+    const alone = await send({ cutter: null });
+    expect(alone.map(({ kind }) => kind)).toEqual(['print']);
     const [cut] = await send({ printer: null });
     expect(cut).toMatchObject({ kind: 'cut', state: 'needs-you', step: 'load' });
     const refused = await server.http
@@ -286,6 +287,8 @@ describe('print, then cut', () => {
     expect(refused.status).toBe(400);
     expect((refused.body as { detail: string }).detail).toContain('no camera');
     await server.http.post(`/api/runs/${cut!.id}/actions`).send({ action: 'cancel' }).expect(200);
+    // a fault that is switched on next is for the next print
+    await until(alone[0]!.id, ({ state }) => state === 'done');
   });
 
   test('a printer that fails says so, the pair stays together; a print that is cancelled takes its cut along', async () => {
