@@ -117,6 +117,7 @@ test('a job that a newer version saved is shown, and neither changed nor sent', 
   await page.reload();
   await expect(page.getByText('This job was saved by a newer version of Lorvek.').first()).toBeVisible();
   await expect(page.getByText('To look at')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Write to a file, proof, work ticket' })).toBeDisabled();
   await page.getByRole('application', { name: 'Drawing' }).focus();
   await page.keyboard.press('Control+a');
   await setField(page, 'X', String(name + 40));

@@ -89,12 +89,7 @@ let gathering: Gathering | undefined;
 /** Runs a command; a refusal is said. @returns whether it ran */
 export function dispatch<Args>(command: Command<Args>, args: Args, manner: ChangeMeta): boolean {
   if (gathering?.refused) return false;
-  const { drawing, selection, save, trouble } = get();
-  if (save === 'read-only' && trouble) {
-    toast.warning(trouble);
-    if (gathering) gathering.refused = true;
-    return false;
-  }
+  const { drawing, selection } = get();
   const plan = command({ drawing, selection }, args);
   if (!plan.enabled) {
     toast.warning(plan.why);
@@ -134,7 +129,7 @@ export function asOne(manner: ChangeMeta, steps: () => void): boolean {
     const { selection: chosen } = get();
     set(mine.before);
     if (!mine.refused && !isEmptyPatch(mine.patch))
-      sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch: mine.patch }, chosen);
+      mine.refused = !sync.commit({ kind: 'do', origin: manner.origin, group: manner.group ?? '', patch: mine.patch }, chosen);
   }
   return !mine.refused;
 }

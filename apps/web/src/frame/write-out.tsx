@@ -174,9 +174,11 @@ function WriteOutForm() {
 
 export function WriteOutButton() {
   const open = useOpen((state) => state.open);
+  // what this version does not know would be missing in the file without a word
+  const mayWrite = useDocument((state) => state.save !== 'read-only');
   return (
     <>
-      <IconButton label="Write to a file, proof, work ticket" onClick={() => useOpen.setState({ open: true })}>
+      <IconButton disabled={!mayWrite} label="Write to a file, proof, work ticket" onClick={() => useOpen.setState({ open: true })}>
         <Download size={16} />
       </IconButton>
       <Dialog open={open} title="Write to a file" onClose={() => useOpen.setState({ open: false })}>
