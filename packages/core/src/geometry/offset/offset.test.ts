@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { Clipper, EndType, JoinType } from 'clipper2-ts';
 import { AppError } from '../../index.ts';
 import {
   area,
@@ -14,6 +15,7 @@ import {
   offset,
   ovalShape,
   parsePath,
+  pathLength,
   rotation,
   strokeToShape,
   translation,
@@ -35,6 +37,33 @@ const union = fc
   .tuple(shape, shape, fc.double({ min: -20, max: 20, noNaN: true }))
   .map(([a, b, x]) => weld([a, mapOutline(translation(x, x / 2), b)]));
 
+/** A closed curve through points round a middle, bent as their neighbours say: hollows tighter than most distances. */
+const bumpy = fc.array(fc.double({ min: 0.6, max: 1.3, noNaN: true }), { minLength: 7, maxLength: 24 }).map((shares): Outline => {
+  const n = shares.length;
+  const points = shares.map((share, i) => {
+    const angle = (2 * Math.PI * i) / n;
+    return [30 * share * Math.cos(angle), 30 * share * Math.sin(angle)] as const;
+  });
+  const point = (i: number) => points[(i + n) % n]!;
+  const spans = points.map(([x, y], i) => {
+    const [before, next, after] = [point(i - 1), point(i + 1), point(i + 2)];
+    const bend = (k: 0 | 1): readonly [number, number] => [(next[k] - before[k]) / 6, (after[k] - [x, y][k]!) / 6];
+    const [[ax, bx], [ay, by]] = [bend(0), bend(1)];
+    return [x, y, x + ax, y + ay, next[0] - bx, next[1] - by, next[0], next[1]];
+  });
+  return { contours: [{ closed: true, spans }] };
+});
+
+/** The area of a shape grown as a polygon of fine chords, by other means. */
+function grownArea(outline: Outline, d: number): number {
+  const scale = 1e4;
+  const rings = flatten(outline, 0.0005).map(({ xy }) =>
+    Array.from({ length: xy.length / 2 }, (_, i) => ({ x: Math.round(xy[2 * i]! * scale), y: Math.round(xy[2 * i + 1]! * scale) })),
+  );
+  const grown = Clipper.inflatePaths(rings, d * scale, JoinType.Round, EndType.Polygon, 4, 0.0005 * scale);
+  return grown.reduce((sum, ring) => sum + Clipper.area(ring), 0) / scale ** 2;
+}
+
 /** How far the boundary of a result is from lying at a distance from an outline, mm. */
 function residual(of: Outline, from: Outline, distanceMm: number): number {
   const lines = flatten(from, 0.0005);
@@ -55,6 +84,20 @@ describe('offset', () => {
         expect(residual(offset(outline, -d, { join: 'round' }), outline, d)).toBeLessThan(0.005);
       }),
       { numRuns: 60, seed: 71 },
+    );
+  });
+
+  test('hollows tighter than the distance fold away: what is left is what polygons of fine chords leave', () => {
+    fc.assert(
+      fc.property(bumpy, fc.double({ min: 0.5, max: 14, noNaN: true }), (outline, d) => {
+        for (const by of [d, -d]) {
+          const own = offset(outline, by, { join: 'round' });
+          expect(residual(own, weld([outline]), d)).toBeLessThan(0.006);
+          const edge = own.contours.reduce((sum, contour) => sum + pathLength({ contours: [contour] }), 0);
+          expect(Math.abs(area(own) - grownArea(outline, by))).toBeLessThan(0.004 * edge + 0.01);
+        }
+      }),
+      { numRuns: 15, seed: 5 },
     );
   });
 

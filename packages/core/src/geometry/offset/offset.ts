@@ -8,6 +8,7 @@ import { Clipper, EndType, JoinType } from 'clipper2-ts';
 import type { Contour, Outline } from '../../types/index.ts';
 import { InputError } from '../../errors/index.ts';
 import { flatten } from '../flatten.ts';
+import { lineDistance, windingNumber } from '../hit.ts';
 import { bounds, EMPTY_OUTLINE } from '../outline.ts';
 import { clipContours, weld } from '../weld/weld.ts';
 import { mergeSmooth } from './merge-smooth.ts';
@@ -32,11 +33,31 @@ const QUICK_SHARE = 0.2;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
+/** Does a circle of some radius lie within the shape, round the middle of its box or of what is solid there, as far as is seen quickly? */
+function holdsCircle(shape: Outline, radiusMm: number): boolean {
+  const lines = flatten(shape, 0.05);
+  let [sum, mx, my] = [0, 0, 0];
+  const edges = (visit: (ax: number, ay: number, bx: number, by: number) => void): void => {
+    for (const { xy } of lines)
+      for (let i = 0, j = xy.length - 2; i < xy.length; j = i, i += 2)
+        visit(xy[j] as number, xy[j + 1] as number, xy[i] as number, xy[i + 1] as number);
+  };
+  edges((ax, ay, bx, by) => {
+    const cross = ax * by - ay * bx;
+    sum += cross;
+    mx += (ax + bx) * cross;
+    my += (ay + by) * cross;
+  });
+  const [x, y] = [mx / (3 * sum), my / (3 * sum)];
+  return lineDistance(lines, x, y) > radiusMm + 0.1 && windingNumber(lines, x, y) !== 0;
+}
+
 /** Polygons tell quickly whether anything is left of an inset: chords of 10 µm, inset by 50 µm less than asked. */
 function vanishes(shape: Outline, inwardMm: number): boolean {
   const scale = 1e3;
   const box = bounds(shape);
   if (2 * inwardMm > Math.min(box.maxX - box.minX, box.maxY - box.minY) + 0.1) return true;
+  if (holdsCircle(shape, inwardMm)) return false;
   const rings = flatten(shape, 0.01).map(({ xy }) => {
     const ring: { x: number; y: number }[] = [];
     for (let i = 0; i < xy.length; i += 2)

@@ -1,13 +1,16 @@
 /**
  * The parallel of one span at a distance, on the right of its direction for a positive one, as few cubics within a
- * tolerance; where the distance passes the radius of curvature (1 + κd < 0) the parallel runs backwards and is given
- * as short steps through the span itself, so that a vanished stretch cancels instead of coming back inside out.
- * Source: W. Tiller & E. Hanson, Offsets of Two-Dimensional Profiles, IEEE CG&A 1984, for the joins and the idea;
- * fitting by `fit-g1.ts`. Units mm.
+ * tolerance; where the distance passes the radius of curvature (1 + κd < 0) the parallel would run backwards, and the
+ * evolute stands for it, so that a vanished stretch folds away instead of coming back inside out. Law: between a span and
+ * what is drawn for it everything is swept in one sense, for no normal is followed beyond its centre of curvature; so the
+ * positive windings are what lies nearer than the distance.
+ * Source: W. Tiller & E. Hanson, Offsets of Two-Dimensional Profiles, IEEE CG&A 1984, for the joins and the idea; the
+ * evolute as envelope of the normals: M. do Carmo, Differential Geometry of Curves and Surfaces, 1976, 1-5; fitting by
+ * `fit-g1.ts`. Units mm.
  */
 import type { Span } from '../../types/index.ts';
 import { chordSteps, derivative, endTangent, evaluate, isLine, at } from '../span.ts';
-import { fitG1 } from './fit-g1.ts';
+import { fitG1, type Fit } from './fit-g1.ts';
 
 type Direction = [number, number];
 
@@ -25,16 +28,28 @@ export function directionAt(span: Span, t: number): Direction {
   return endTangent(span, t < 0.5 ? 0 : 1);
 }
 
-function curvature(span: Span, t: number): number {
-  const u = 1 - t;
-  const second = (axis: 0 | 1): number =>
-    6 *
-    (u * (at(span, axis) - 2 * at(span, 2 + axis) + at(span, 4 + axis)) +
-      t * (at(span, 2 + axis) - 2 * at(span, 4 + axis) + at(span, 6 + axis)));
-  const dx = derivative(span, t, 0);
-  const dy = derivative(span, t, 1);
-  const speed = Math.hypot(dx, dy);
-  return speed < 1e-12 ? 0 : (dx * second(1) - dy * second(0)) / (speed * speed * speed);
+/** The curvature's numerator is a quadratic with these Bernstein coefficients: the turns of the control polygon. */
+function turnsOf(span: Span): readonly [number, number, number] {
+  const [ax, ay] = [at(span, 2) - at(span, 0), at(span, 3) - at(span, 1)];
+  const [bx, by] = [at(span, 4) - at(span, 2), at(span, 5) - at(span, 3)];
+  const [cx, cy] = [at(span, 6) - at(span, 4), at(span, 7) - at(span, 5)];
+  return [ax * by - ay * bx, ax * cy - ay * cx, bx * cy - by * cx];
+}
+
+/** Curvature as a function of the parameter. */
+function curvatureOf(span: Span): (t: number) => number {
+  const [first, middle, last] = turnsOf(span);
+  const [ax, ay] = [at(span, 2) - at(span, 0), at(span, 3) - at(span, 1)];
+  const [bx, by] = [at(span, 4) - at(span, 2), at(span, 5) - at(span, 3)];
+  const [cx, cy] = [at(span, 6) - at(span, 4), at(span, 7) - at(span, 5)];
+  return (t) => {
+    const u = 1 - t;
+    const dx = u * u * ax + 2 * u * t * bx + t * t * cx;
+    const dy = u * u * ay + 2 * u * t * by + t * t * cy;
+    const speed2 = dx * dx + dy * dy;
+    const speed = Math.sqrt(speed2);
+    return 3 * speed < 1e-12 ? 0 : ((2 / 3) * (u * u * first + u * t * middle + t * t * last)) / (speed * speed2);
+  };
 }
 
 /** The parallel's point. */
@@ -45,7 +60,10 @@ export function parallelPoint(span: Span, t: number, d: number): [number, number
 
 /** Stretches [from, to, runs forward] between the parameters where 1 + κd changes its sign. */
 function stretches(span: Span, d: number): [number, number, boolean][] {
-  const grows = (t: number): boolean => 1 + d * curvature(span, t) > 0;
+  // bent away from the parallel throughout: it is longer than the span everywhere
+  if (turnsOf(span).every((turn) => turn * d >= 0)) return [[0, 1, true]];
+  const curvature = curvatureOf(span);
+  const grows = (t: number): boolean => 1 + d * curvature(t) > 0;
   const out: [number, number, boolean][] = [];
   let from = 0;
   let last = 1e-6;
@@ -69,33 +87,53 @@ function stretches(span: Span, d: number): [number, number, boolean][] {
   return out;
 }
 
-function fitStretch(span: Span, d: number, t0: number, t1: number, tol: number): { span: Span; error: number; bends: boolean } | undefined {
-  const xy: number[] = [];
-  for (let i = 0; i <= SAMPLES; i++) xy.push(...parallelPoint(span, t0 + ((t1 - t0) * i) / SAMPLES, d));
+type Piece = Fit & { readonly bends: boolean };
+
+function fitStretch(span: Span, d: number, t0: number, t1: number, tol: number): Piece | undefined {
+  const xy = new Float64Array(2 * SAMPLES + 2);
   let length = 0;
-  for (let i = 2; i < xy.length; i += 2) length += Math.hypot(at(xy, i) - at(xy, i - 2), at(xy, i + 1) - at(xy, i - 1));
+  for (let i = 0; i <= SAMPLES; i++) {
+    const t = t0 + ((t1 - t0) * i) / SAMPLES;
+    const dx = derivative(span, t, 0);
+    const dy = derivative(span, t, 1);
+    const speed = Math.sqrt(dx * dx + dy * dy);
+    const [tx, ty] = speed > 1e-9 ? [dx / speed, dy / speed] : directionAt(span, t);
+    const x = (xy[2 * i] = evaluate(span, t, 0) + d * ty);
+    const y = (xy[2 * i + 1] = evaluate(span, t, 1) - d * tx);
+    if (i > 0) length += Math.hypot(x - (xy[2 * i - 2] as number), y - (xy[2 * i - 1] as number));
+  }
   if (length < 1e-9) return undefined;
   const [a, b] = [directionAt(span, t0), directionAt(span, t1)];
   return { ...fitG1(xy, a, b, tol * ENOUGH), bends: a[0] * b[0] + a[1] * b[1] < -0.2 };
 }
 
-function halves(span: Span, d: number, t0: number, t1: number, tol: number, depth: number): Span[] {
-  const fit = fitStretch(span, d, t0, t1, tol);
-  if (!fit) return [];
-  if ((fit.error <= tol && !fit.bends) || depth > DEEPEST) return [fit.span];
+const isGood = (fit: Piece | undefined, tol: number): boolean => fit !== undefined && fit.error <= tol && !fit.bends;
+
+/** @param known the fit of the whole stretch, undefined when there is nothing of it */
+function halves(span: Span, d: number, t0: number, t1: number, tol: number, depth: number, known: Piece | undefined): Span[] {
+  if (!known) return [];
+  if (isGood(known, tol) || depth > DEEPEST) return [known.span];
   const mid = (t0 + t1) / 2;
-  return [...halves(span, d, t0, mid, tol, depth + 1), ...halves(span, d, mid, t1, tol, depth + 1)];
+  return [
+    ...halves(span, d, t0, mid, tol, depth + 1, fitStretch(span, d, t0, mid, tol)),
+    ...halves(span, d, mid, t1, tol, depth + 1, fitStretch(span, d, mid, t1, tol)),
+  ];
 }
 
 /** As one, two or three equal pieces when that is good enough, else by halving. */
 function fitForward(span: Span, d: number, t0: number, t1: number, tol: number): Span[] {
-  for (const pieces of [1, 2, 3]) {
-    const fits = Array.from({ length: pieces }, (_, i) =>
-      fitStretch(span, d, t0 + ((t1 - t0) * i) / pieces, t0 + ((t1 - t0) * (i + 1)) / pieces, tol),
-    );
-    if (fits.every((fit) => fit !== undefined && fit.error <= tol && !fit.bends)) return fits.map((fit) => (fit as { span: Span }).span);
+  const whole = fitStretch(span, d, t0, t1, tol);
+  if (whole && isGood(whole, tol)) return [whole.span];
+  for (const pieces of [2, 3]) {
+    const spans: Span[] = [];
+    for (let i = 0; i < pieces; i++) {
+      const fit = fitStretch(span, d, t0 + ((t1 - t0) * i) / pieces, t0 + ((t1 - t0) * (i + 1)) / pieces, tol);
+      if (!fit || !isGood(fit, tol)) break;
+      spans.push(fit.span);
+    }
+    if (spans.length === pieces) return spans;
   }
-  return halves(span, d, t0, t1, tol, 0);
+  return halves(span, d, t0, t1, tol, 0, whole);
 }
 
 /** Receives the pieces of a parallel in order. */
@@ -105,29 +143,24 @@ export interface Pen {
   draw(span: Span): void;
 }
 
-/** Chords where a backward stretch begins and ends, mm. */
-const BACKWARD_CHORD_MM = 0.0005;
-/** In the middle of one that is turned round by more than this, and so cancels, so many chords are taken at once. */
-const DEEP = -0.1;
-const WIDEST_STRIDE = 16;
+/** How far chords may lie from the evolute, mm, within these counts. */
+const EVOLUTE_CHORD_MM = 0.002;
+const FEWEST_CHORDS = 4;
+const MOST_CHORDS = 16;
 
+/**
+ * Where the radius of curvature is less than the distance, nothing lies nearest to the span beyond its centres of
+ * curvature: the evolute stands for the parallel. It meets it where that turns back, and everything between it and the
+ * span is swept once, in the same sense as elsewhere.
+ */
 function drawBackward(span: Span, d: number, t0: number, t1: number, pen: Pen): void {
-  const steps = Math.max(2, Math.ceil(chordSteps(span, BACKWARD_CHORD_MM) * (t1 - t0)));
-  const widest = 1 + d * curvature(span, (t0 + t1) / 2) < DEEP ? WIDEST_STRIDE : 2;
-  let [vx, vy] = [evaluate(span, t0, 0), evaluate(span, t0, 1)];
-  pen.lineTo(vx, vy);
-  for (let k = 0; k < steps;) {
-    k += Math.min(widest, 1 + (Math.min(k, steps - k) >> 1), steps - k);
-    const t = t0 + ((t1 - t0) * k) / steps;
-    const [wx, wy] = [evaluate(span, t, 0), evaluate(span, t, 1)];
-    const length = Math.hypot(wx - vx, wy - vy);
-    if (length > 0) {
-      const [nx, ny] = [(d * (wy - vy)) / length, (-d * (wx - vx)) / length];
-      pen.lineTo(vx + nx, vy + ny);
-      pen.lineTo(wx + nx, wy + ny);
-      pen.lineTo(wx, wy);
-    }
-    [vx, vy] = [wx, wy];
+  const curvature = curvatureOf(span);
+  const chords = Math.ceil(chordSteps(span, EVOLUTE_CHORD_MM) * (t1 - t0));
+  const n = Math.min(MOST_CHORDS, Math.max(FEWEST_CHORDS, chords));
+  for (let k = 0; k <= n; k++) {
+    const t = t0 + ((t1 - t0) * k) / n;
+    const bend = curvature(t) * d;
+    pen.lineTo(...parallelPoint(span, t, bend < -1 ? -d / bend : d));
   }
   pen.lineTo(...parallelPoint(span, t1, d));
 }
