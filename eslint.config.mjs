@@ -165,6 +165,19 @@ export default tseslint.config(
     },
   },
   {
+    // what only the types tell: answers that nobody waits for, cases that a switch forgot
+    files: ['apps/*/src/**/*.{ts,tsx}', 'packages/*/src/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/*.support.ts'],
+    languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: false }],
+      '@typescript-eslint/await-thenable': 'error',
+      '@typescript-eslint/only-throw-error': 'error',
+      '@typescript-eslint/switch-exhaustiveness-check': ['error', { considerDefaultExhaustiveForUnions: true }],
+    },
+  },
+  {
     files: ['**/*.test.ts', 'tests/**/*.ts', 'bench/**/*.ts'],
     rules: {
       'max-lines-per-function': 'off',

@@ -40,6 +40,19 @@ const PLANTED: [string, string, string, string][] = [
     "import { twin } from './planted-twin.ts';\nexport const planted = () => twin;",
     'import-x/no-cycle',
   ],
+  [
+    'nobody waits for an answer',
+    'apps/web/src/ui/planted.ts',
+    'export function ask(): void {\n  Promise.resolve(1);\n}',
+    '@typescript-eslint/no-floating-promises',
+  ],
+  [
+    'a switch forgets a case',
+    'packages/core/src/geometry/planted.ts',
+    "export const f = (k: 'a' | 'b'): number => {\n  switch (k) {\n    case 'a':\n      return 1;\n  }\n  return 2;\n};",
+    '@typescript-eslint/switch-exhaustiveness-check',
+  ],
+  ['what is thrown is no error', 'apps/server/src/planted.ts', "throw 'away';", '@typescript-eslint/only-throw-error'],
   ['anything goes', 'packages/core/src/geometry/planted.ts', 'export const x: any = 1;', '@typescript-eslint/no-explicit-any'],
 ];
 
