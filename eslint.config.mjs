@@ -33,14 +33,29 @@ const CORE_ORDER = [
 const zones = [
   {
     target: './packages/core',
-    from: ['./packages/model', './packages/machines', './apps', './demo'],
+    from: ['./packages/model', './packages/computations', './packages/machines', './apps', './demo'],
     message: 'The core knows nothing above it.',
   },
-  { target: './packages/model', from: ['./packages/machines', './apps', './demo'], message: 'The model knows only the core.' },
+  {
+    target: './packages/model',
+    from: ['./packages/computations', './packages/machines', './apps', './demo'],
+    message: 'The model knows only the core.',
+  },
+  {
+    target: './packages/computations',
+    from: ['./packages/machines', './apps', './demo'],
+    message: 'Computations know the core and the model, and their hosts by what they need of them.',
+  },
   {
     // geometry, cover and PNG of the core serve them too; how work is written, ordered and corrected is theirs to read anew
     target: './packages/machines',
-    from: [...['align', 'cut', 'sheet', 'check'].map((folder) => `./packages/core/src/${folder}`), './packages/model', './apps', './demo'],
+    from: [
+      ...['align', 'cut', 'sheet', 'check'].map((folder) => `./packages/core/src/${folder}`),
+      './packages/model',
+      './packages/computations',
+      './apps',
+      './demo',
+    ],
     message: 'Machines read for themselves what they are sent.',
   },
   {
@@ -114,7 +129,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['packages/core/src/**/*.ts', 'packages/model/src/**/*.ts'],
+    files: ['packages/core/src/**/*.ts', 'packages/model/src/**/*.ts', 'packages/computations/src/**/*.ts'],
     ignores: ['**/*.test.ts'],
     rules: {
       '@typescript-eslint/consistent-type-imports': 'error',

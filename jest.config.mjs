@@ -5,7 +5,7 @@
 export default {
   testTimeout: 60_000,
   maxWorkers: 2,
-  projects: ['packages/core', 'packages/model', 'packages/machines', 'apps/server', 'apps/web', 'tests'].map((folder) => ({
+  projects: ['packages/core', 'packages/model', 'packages/computations', 'packages/machines', 'apps/server', 'apps/web', 'tests'].map((folder) => ({
     displayName: folder,
     runner: 'jest-light-runner/child-process',
     transform: {},

@@ -91,14 +91,14 @@ function* filesIn(folder) {
 const vite = () => join(root, 'node_modules', 'vite', 'bin', 'vite.js');
 
 const PARTS = [
-  { name: 'the page', folder: 'apps/web', from: ['apps/web', 'packages/core', 'packages/model'] },
-  { name: 'the server', folder: 'apps/server', from: ['apps/server', 'packages/core', 'packages/model', 'demo'] },
+  { name: 'the page', folder: 'apps/web', from: ['apps/web', 'packages/core', 'packages/model', 'packages/computations'] },
+  { name: 'the server', folder: 'apps/server', from: ['apps/server', 'packages/core', 'packages/model', 'packages/computations', 'demo'] },
   { name: 'the simulated machines', folder: 'packages/machines', from: ['packages/machines', 'packages/core'] },
 ];
 
 /** Takes away all that was built, so that what follows stands on the sources alone, as on a fresh machine. */
 export function forgetBuilt() {
-  for (const folder of ['packages/core', 'packages/model', ...PARTS.map((part) => part.folder)]) {
+  for (const folder of ['packages/core', 'packages/model', 'packages/computations', ...PARTS.map((part) => part.folder)]) {
     rmSync(join(root, folder, 'dist'), { recursive: true, force: true });
   }
 }
@@ -119,9 +119,9 @@ export function ensureBuilt() {
   }
 }
 
-/** The core and the model as plain JavaScript, for programs that import the packages. */
+/** The packages as plain JavaScript, for programs that import the packages. */
 export function buildPackages() {
-  for (const name of ['core', 'model']) {
+  for (const name of ['core', 'model', 'computations']) {
     say(`Building packages/${name}`);
     run(process.execPath, [
       createRequire(import.meta.url).resolve('typescript/bin/tsc'),

@@ -6,6 +6,7 @@ const tsc = join(root, 'node_modules', 'typescript-native', 'bin', 'tsc');
 for (const project of [
   'packages/core',
   'packages/model',
+  'packages/computations',
   'packages/machines',
   'packages/tsconfig.tests.json',
   'apps/server',

@@ -69,14 +69,13 @@ const stock: StockFilm[] = ['film-a', 'film-b', 'film-c'].map((id, i) => ({
 }));
 
 async function both(drawing: Drawing): Promise<void> {
-  const page = (await answer(
-    { id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } },
-    () => undefined,
-  )) as CheckedJob;
+  const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
+  if (!answered.ok) throw new Error(answered.error.message);
+  const page = answered.output as CheckedJob;
   const layers = page.sheets.map((sheet) => sheet.layer.id);
   const own = await server.app
     .get(ComputeService)
-    .run({ op: 'plan', jobId: 'job-t', jobName: 'Job', drawing, layers, stock, cutting: cuttingWith(setup) });
+    .run('plan', { jobId: 'job-t', jobName: 'Job', drawing, layers, stock, cutting: cuttingWith(setup) });
   const plain = (value: unknown): unknown => JSON.parse(JSON.stringify(value));
   expect(plain(own.findings)).toEqual(plain([...page.sheets.flatMap((sheet) => sheet.findings), ...page.whole]));
   const stops = stopsOf(page);
@@ -152,10 +151,9 @@ test('a series and panels: the same sheets, row by row and panel by panel', asyn
 test('a word whose font is missing stops page and server, and the file is not given', async () => {
   let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
   drawing = run(drawing, addItems, { items: [words('item-lost', 'film-a', [1, 0, 0, 1, 5, 5], 30, 'no-such-font')], roots: ['item-lost'] });
-  const page = (await answer(
-    { id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } },
-    () => undefined,
-  )) as CheckedJob;
+  const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
+  if (!answered.ok) throw new Error(answered.error.message);
+  const page = answered.output as CheckedJob;
   expect(stopsOf(page).map(({ code }) => code)).toEqual(['missing-letters', 'nothing-to-cut']);
   await both(drawing);
   const scope = {} as const;
@@ -171,7 +169,8 @@ test('a word whose font is missing stops page and server, and the file is not gi
     dpi: 100,
     today: '2026-01-01',
   };
-  await expect(answer({ id: 2, op: 'write-out', input: asked }, () => undefined)).rejects.toMatchObject({ code: 'input.unknown' });
+  const { answered } = await answer({ id: 2, op: 'write-out', input: asked }, () => undefined);
+  expect(answered).toMatchObject({ ok: false, error: { code: 'input.unknown' } });
 });
 
 test('six thousand different boxes: every one is on the sheet', async () => {
@@ -188,10 +187,9 @@ test('six thousand different boxes: every one is on the sheet', async () => {
     cornerMm: 0,
   }));
   drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
-  const page = (await answer(
-    { id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } },
-    () => undefined,
-  )) as CheckedJob;
+  const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
+  if (!answered.ok) throw new Error(answered.error.message);
+  const page = answered.output as CheckedJob;
   const perimeters = items.reduce((sum, { widthMm, heightMm }) => sum + 2 * (widthMm + heightMm), 0);
   const [sheet] = page.sheets;
   expect(sheet!.parts[0]!.sources).toHaveLength(6000);

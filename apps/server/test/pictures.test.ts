@@ -4,7 +4,7 @@ import { existsSync, readFileSync, statSync } from 'node:fs';
 import sharp from 'sharp';
 import { AssetsService } from '../src/assets/assets.module.ts';
 import { PicturesService } from '../src/assets/pictures.service.ts';
-import type { RawPicture } from '../src/compute/compute-ops.ts';
+import type { RawPicture } from '@lorvek/computations/with-files';
 import { startServer, type TestServer } from './support.ts';
 
 const [WIDTH, HEIGHT] = [90, 60];

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { CancelledError, InputError } from '@lorvek/core';
 import { leavesOf, seriesOf, type Drawing } from '@lorvek/model';
-import type { RawPicture } from '../compute/compute-ops.ts';
+import type { RawPicture } from '@lorvek/computations/with-files';
 import type { Watch } from '../compute/compute.service.ts';
 import { CONFIG, type Config } from '../config.ts';
 import { storageFaultOf } from '../db/storage-fault.ts';

@@ -7,8 +7,10 @@ import { availableParallelism } from 'node:os';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { AppError, CancelledError, LimitError } from '@lorvek/core';
+import type { Drawing } from '@lorvek/model';
 import { FontsService } from '../fonts/fonts.service.ts';
-import type { ComputeRequest, OpAnswers, PoolTask, WorkerAnswer } from './compute-ops.ts';
+import type { Answer, InputOf, OutputOf } from '@lorvek/computations';
+import type { PoolTask, SERVER_COMPUTATIONS, ServerOp } from './compute.worker.ts';
 
 /** Where the built worker lies when the server itself runs from source, as in tests. */
 const BUILT_WORKER = '../../dist/compute.worker.js';
@@ -24,20 +26,15 @@ type LaneName = keyof typeof LANES;
 const LARGE_DRAWING = 3000;
 const MOST_HEAP_MB = 2048;
 
-function laneOf(request: ComputeRequest): LaneName {
-  switch (request.op) {
-    case 'plan':
-    case 'print':
-    case 'plates':
-    case 'soft':
-    case 'correct':
-      return 'long';
-    case 'thumbnail':
-      return Object.keys(request.drawing).length > LARGE_DRAWING ? 'long' : 'short';
-    case 'font':
-    case 'profile':
-      return 'short';
-  }
+type Input<K extends ServerOp> = InputOf<typeof SERVER_COMPUTATIONS, K>;
+type Output<K extends ServerOp> = OutputOf<typeof SERVER_COMPUTATIONS, K>;
+
+/** Small questions; a thumbnail of a small drawing is one too. */
+const SHORT: ReadonlySet<ServerOp> = new Set<ServerOp>(['font', 'profile', 'thumbnail']);
+
+function laneOf(op: ServerOp, input: object): LaneName {
+  const isLarge = 'drawing' in input && Object.keys(input.drawing as Drawing).length > LARGE_DRAWING;
+  return SHORT.has(op) && !isLarge ? 'short' : 'long';
 }
 
 /** Who waits for some work: told how much is done, and able to end it. */
@@ -68,8 +65,8 @@ export class ComputeService implements OnModuleDestroy {
   }
 
   /** @throws AppError with the code the computation failed with, LimitError `limit.time`, CancelledError */
-  async run<R extends ComputeRequest>(request: R, { signal, onShare }: Watch = {}): Promise<OpAnswers[R['op']]> {
-    const name = laneOf(request);
+  async run<K extends ServerOp>(op: K, input: Input<K> & object, { signal, onShare }: Watch = {}): Promise<Output<K>> {
+    const name = laneOf(op, input);
     const { limitMs, text } = LANES[name];
     const limit = new AbortController();
     const clock = setTimeout(() => limit.abort(), limitMs);
@@ -78,12 +75,12 @@ export class ComputeService implements OnModuleDestroy {
       clock.refresh();
       onShare?.(share);
     });
-    let answer: WorkerAnswer<R['op']>;
+    let answer: Answer<Output<K>>;
     try {
-      const fonts = 'drawing' in request ? this.fonts.pathsFor(request.drawing) : {};
-      const task: PoolTask = { ...request, fonts, port: port2 };
+      const fonts = 'drawing' in input ? this.fonts.pathsFor(input.drawing as Drawing) : {};
+      const task: PoolTask = { question: { op, input } as PoolTask['question'], fonts, port: port2 };
       const ends = signal ? AbortSignal.any([limit.signal, signal]) : limit.signal;
-      answer = (await this.lane(name).run(task, { signal: ends, transferList: [port2] })) as WorkerAnswer<R['op']>;
+      answer = (await this.lane(name).run(task, { signal: ends, transferList: [port2] })) as Answer<Output<K>>;
     } catch (error) {
       if (limit.signal.aborted)
         throw new LimitError('time', `The computation took longer than ${text} and was stopped. Send less at once.`);

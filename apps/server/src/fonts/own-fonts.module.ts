@@ -24,7 +24,7 @@ export class OwnFontsService {
 
   /** @throws InputError `input.font` for anything that is no font */
   async add({ path, name: fileName }: Upload): Promise<FontEntry> {
-    const { description, sfnt } = await this.compute.run({ op: 'font', bytes: new Uint8Array(await readFile(path)) });
+    const { description, sfnt } = await this.compute.run('font', { bytes: new Uint8Array(await readFile(path)) });
     const file = await this.files.put(sfnt);
     const id = `own-${file.slice(0, 16)}`;
     const name = description.name || fileName.replace(/\.[a-z0-9]+$/i, '').slice(0, 80) || 'Font without a name';

@@ -25,7 +25,7 @@ export class ThumbnailsService {
     const { revision, drawing } = await this.documents.look(jobId);
     const known = this.kept.get(jobId);
     if (known?.revision === revision) return known.svg;
-    const svg = await this.compute.run({ op: 'thumbnail', drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
+    const svg = await this.compute.run('thumbnail', { drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
     this.kept.set(jobId, { revision, svg });
     return svg;
   }

@@ -68,7 +68,7 @@ export class VersionsService {
     const known = this.pictures.get(id);
     if (known) return known;
     const drawing = await this.drawing(jobId, id);
-    const svg = await this.compute.run({ op: 'thumbnail', drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
+    const svg = await this.compute.run('thumbnail', { drawing, pictures: await this.small.smallCopies(printedAssets(drawing)) });
     this.pictures.set(id, svg);
     return svg;
   }

@@ -38,7 +38,7 @@ export class ProfilesService {
   /** The same file twice is one profile. @throws InputError `input.profile` for what is none, or of another device */
   async add({ path, name: fileName }: Upload): Promise<Profile> {
     const bytes = new Uint8Array(await readFile(path));
-    const { name } = await this.compute.run({ op: 'profile', bytes });
+    const { name } = await this.compute.run('profile', { bytes });
     const file = await this.files.put(bytes);
     const known = await this.tx.read((manager) => manager.findOneBy(ProfileRow, { file }));
     const row = known ?? {

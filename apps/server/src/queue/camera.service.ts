@@ -183,7 +183,7 @@ export class CameraService {
   /** Works the cut out anew by the marks. */
   private async settle(row: RunRow, plan: SheetCut, measured: readonly Point[], place: Point): Promise<Said> {
     const solved = solveMarks(plan.marks, measured, { noiseMm: NOISE_MM });
-    const { hpgl } = await this.compute.run({ op: 'correct', plan, correction: solved });
+    const { hpgl } = await this.compute.run('correct', { plan, correction: solved });
     const correction: RunCorrection = {
       model: solved.model,
       measured: [...measured],

@@ -105,7 +105,7 @@ export class MovingService {
     if (!before) throw new InputError('missing', 'How this run is to be cut is no longer kept. Send it anew to the other machine.');
     const cutting = cuttingOn(machine, before);
     const other: SheetCut = { ...plan, cutting };
-    const { hpgl } = await this.compute.run({ op: 'correct', plan: other, correction: null });
+    const { hpgl } = await this.compute.run('correct', { plan: other, correction: null });
     const files = { cut: await this.files.put(hpgl), plan: await this.files.put(Buffer.from(JSON.stringify(other))) };
     return { files, setup: `its setup “${cutting.setup.name}”` };
   }

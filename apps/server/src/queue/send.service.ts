@@ -19,7 +19,7 @@ import {
 } from '@lorvek/model';
 import { misfitsOf } from '@lorvek/model/machine-fit';
 import { cuttingOf, type Cutting } from '@lorvek/model/cut-file';
-import type { PlannedSheet } from '../compute/compute-ops.ts';
+import type { PlannedSheet } from '@lorvek/computations';
 import type { Watch } from '../compute/compute.service.ts';
 import type { RunRow } from '../db/entities.ts';
 import { FilesService } from '../files/files.service.ts';

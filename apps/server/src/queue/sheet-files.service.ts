@@ -2,11 +2,12 @@
 import { Injectable } from '@nestjs/common';
 import { join } from 'node:path';
 import { InputError } from '@lorvek/core';
+import type { PlannedSheet } from '@lorvek/computations';
+import type { RawPicture } from '@lorvek/computations/with-files';
 import type { PaperSize } from '@lorvek/core/print';
 import { layerOf, type Drawing, type Machine, type SheetPlates, type SoftLook, type StockFilm } from '@lorvek/model';
 import type { Cutting } from '@lorvek/model/cut-file';
 import { PicturesService, printedAssets } from '../assets/pictures.service.ts';
-import type { PlannedSheet, RawPicture } from '../compute/compute-ops.ts';
 import { ComputeService, type Watch } from '../compute/compute.service.ts';
 import { StockService } from '../stock/stock.service.ts';
 import { JobsService } from '../jobs/jobs.service.ts';
@@ -48,7 +49,7 @@ export class SheetFilesService {
   /** The sheets of these layers as the page shows them. @throws InputError `input.findings` for what must not go out */
   async plan(jobId: string, drawing: Drawing, layers: readonly string[], cutting: Cutting | null): Promise<readonly PlannedSheet[]> {
     const { stock, jobName } = await this.given(jobId);
-    const { sheets, stops, findings } = await this.compute.run({ op: 'plan', jobId, jobName, drawing, layers, stock, cutting });
+    const { sheets, stops, findings } = await this.compute.run('plan', { jobId, jobName, drawing, layers, stock, cutting });
     const [stop, ...others] = stops;
     if (stop) {
       const more = others.length > 0 ? ` And ${others.length} more.` : '';
@@ -69,7 +70,7 @@ export class SheetFilesService {
     const asked = await this.asked(sheet);
     return this.pictures.unpacked(
       printedAssets(sheet.drawing, sheet.layer),
-      (pictures) => this.compute.run({ op: 'plates', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+      (pictures) => this.compute.run('plates', { ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
       { mostPx: MOST_LOOKED_PX },
     );
   }
@@ -79,7 +80,7 @@ export class SheetFilesService {
     const asked = await this.asked(sheet);
     return this.pictures.unpacked(
       printedAssets(sheet.drawing, sheet.layer),
-      (pictures) => this.compute.run({ op: 'soft', ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
+      (pictures) => this.compute.run('soft', { ...asked, pictures, mostPixels: MOST_PLATE_PIXELS }),
       { mostPx: MOST_LOOKED_PX },
     );
   }
@@ -90,7 +91,7 @@ export class SheetFilesService {
     const write = async (pictures: Record<string, RawPicture>, dir: string): Promise<string> => {
       const to = join(dir, 'print.pdf');
       const watch = { signal, onShare: (share: number) => onShare?.(UNPACKING_SHARE + (1 - UNPACKING_SHARE) * share) };
-      await this.compute.run({ op: 'print', ...asked, pictures, to, ...(paper ? { paper } : {}) }, watch);
+      await this.compute.run('print', { ...asked, pictures, to, ...(paper ? { paper } : {}) }, watch);
       return this.files.putFile(to);
     };
     const watch = { signal, onShare: (share: number) => onShare?.(UNPACKING_SHARE * share) };

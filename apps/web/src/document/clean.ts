@@ -18,7 +18,7 @@ import { AppError } from '@lorvek/core';
 import { askAside } from '../worker/compute.ts';
 import type { Compared } from '../drawing/compared.tsx';
 import { outlineOf } from '../worker/derived.ts';
-import type { CleanAnswer, ShapeToClean } from '../worker/clean-ops.ts';
+import type { CleanAnswer, ShapeToClean } from '@lorvek/computations';
 import { asOne, dispatch, newId, useDocument } from './store.ts';
 import { weldFamily } from './weld.ts';
 

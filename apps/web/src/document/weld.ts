@@ -6,9 +6,9 @@ import { isShaped, itemOf, leavesOf, topOf, type Drawing, type LeafItem } from '
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import { ranksIn } from './painting-order.ts';
-import type { Made, Operand, WeldKind } from '../worker/weld-ops.ts';
+import type { Made, Operand, WeldKind } from '@lorvek/computations';
 
-export type { Made, WeldKind } from '../worker/weld-ops.ts';
+export type { Made, WeldKind } from '@lorvek/computations';
 
 /** The gradient that an item came with, on the drawing. */
 const printOf = (leaf: LeafItem): Pick<Operand, 'gradient' | 'printed'> =>

@@ -13,7 +13,7 @@ import { Pick, PickRow } from '../ui/choices.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { NumberField } from '../ui/fields.tsx';
 import { askAside } from '../worker/compute.ts';
-import type { WrittenKind } from '../worker/write-ops.ts';
+import type { WrittenKind } from '@lorvek/computations';
 
 const useOpen = create<{ open: boolean }>(() => ({ open: false }));
 

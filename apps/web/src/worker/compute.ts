@@ -2,10 +2,10 @@
 import { AppError, CancelledError } from '@lorvek/core';
 import type { Drawing } from '@lorvek/model';
 import { newsOf } from './mirror.ts';
-import type { Answered, Asked, Broken, Op, Posted, Requests, Underway } from './wire.ts';
+import type { Answered, Broken, Input, Op, Output, Posted, Question, Underway } from './wire.ts';
 
 interface Asking {
-  readonly question: Asked;
+  readonly question: Question;
   resolve: (output: never) => void;
   reject: (error: AppError) => void;
   onShare: ((share: number, soFar: never) => void) | undefined;
@@ -18,11 +18,7 @@ const RESTART_MS = 1000;
 
 interface Lane {
   /** @param onShare told from time to time how much of it is done, 0 to 1, and of what betters its answers the best so far */
-  ask<K extends Op>(
-    op: K,
-    input: Requests[K]['input'],
-    onShare?: (share: number, soFar: Requests[K]['output'] | undefined) => void,
-  ): Promise<Requests[K]['output']>;
+  ask<K extends Op>(op: K, input: Input<K>, onShare?: (share: number, soFar: Output<K> | undefined) => void): Promise<Output<K>>;
   /** Ends what is being computed; the next question starts afresh. */
   stop(): void;
 }
@@ -41,12 +37,12 @@ function lane(): Lane {
     worker = undefined;
     mirrored = undefined;
   };
-  const post = (to: Worker, question: Asked): void => {
+  const post = (to: Worker, question: Question): void => {
     if (!('drawing' in question.input)) return to.postMessage({ question } satisfies Posted);
     const { drawing } = question.input;
     const news = newsOf(mirrored, drawing);
     mirrored = drawing;
-    to.postMessage({ question: { ...question, input: { ...question.input, drawing: {} } } as Asked, news } satisfies Posted);
+    to.postMessage({ question: { ...question, input: { ...question.input, drawing: {} } } as Question, news } satisfies Posted);
   };
   const giveUp = (error: AppError): void => {
     close();
@@ -84,7 +80,7 @@ function lane(): Lane {
   };
   return {
     ask: (op, input, onShare) => {
-      const question = { id: nextId++, op, input } as Asked;
+      const question = { id: nextId++, op, input } as Question;
       const answer = new Promise<never>((resolve, reject) => waiting.set(question.id, { question, resolve, reject, onShare }));
       if (restart === undefined) post((worker ??= open()), question);
       return answer;

@@ -2,10 +2,9 @@
  * The page's worker: takes questions at once, answers them when its engine has loaded. The engine waits for
  * WebAssembly while it is imported; a static import would let the first messages arrive before anyone listens.
  */
-import { errorToWire } from '@lorvek/core';
 import type { Drawing } from '@lorvek/model';
 import { drawingOf } from './mirror.ts';
-import type { Answered, Asked, Broken, Posted, Underway } from './wire.ts';
+import type { Answered, Broken, Posted, Question, Underway } from './wire.ts';
 
 const engine = import('./engine.ts');
 // a file of it that could not be fetched stays missing for the life of this worker
@@ -17,10 +16,10 @@ const TELL_MS = 100;
 /** The newest drawing that was asked about; what came is taken in at once, in the order it was sent. */
 const mirror: { drawing: Drawing | undefined } = { drawing: undefined };
 
-function questionOf({ question, news }: Posted): Asked {
+function questionOf({ question, news }: Posted): Question {
   if (!news) return question;
   mirror.drawing = drawingOf(mirror.drawing, news);
-  return { ...question, input: { ...question.input, drawing: mirror.drawing } } as Asked;
+  return { ...question, input: { ...question.input, drawing: mirror.drawing } } as Question;
 }
 
 self.onmessage = (event: MessageEvent<Posted>): void => {
@@ -33,10 +32,10 @@ self.onmessage = (event: MessageEvent<Posted>): void => {
     self.postMessage({ id, share, soFar } satisfies Underway);
   };
   void engine.then(
-    ({ answer }) =>
-      answer(question, onShare)
-        .then((output) => self.postMessage({ id, ok: true, output } satisfies Answered))
-        .catch((error: unknown) => self.postMessage({ id, ok: false, error: errorToWire(error) } satisfies Answered)),
+    async ({ answer }) => {
+      const { answered, transfer } = await answer(question, onShare);
+      self.postMessage({ ...answered, id } satisfies Answered, { transfer });
+    },
     // said above; the question is asked again of the next worker
     () => undefined,
   );

@@ -5,7 +5,7 @@ import { useEffect } from 'react';
 import { sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { useDocument } from '../../document/store.ts';
-import type { BuildAnswer, BuildAsked } from '../../worker/build-ops.ts';
+import type { BuildAnswer, BuildAsked } from '@lorvek/computations';
 import { askBuild, stopBuild } from '../../worker/compute.ts';
 
 interface BuildState {

@@ -8,7 +8,7 @@ import { dispatch, useDocument } from '../../document/store.ts';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
-import type { BuildAnswer } from '../../worker/build-ops.ts';
+import type { BuildAnswer } from '@lorvek/computations';
 
 const set = (fields: Partial<Build>): boolean => dispatch(setBuild, { fields }, { origin: 'build.set' });
 

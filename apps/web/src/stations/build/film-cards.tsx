@@ -8,7 +8,7 @@ import { Button } from '../../ui/button.tsx';
 import { Card, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
-import type { BuildAnswer, BuiltView } from '../../worker/build-ops.ts';
+import type { BuildAnswer, BuiltView } from '@lorvek/computations';
 import { attempt, bridge, cutWithBelow, drop, filmBelow, thicken } from './weed-remedies.ts';
 
 const USUAL_TRAP_MM = 0.5;

@@ -6,7 +6,7 @@ import { pathOf, viewMatrix } from '../../drawing/paint.ts';
 import { contrast } from '../../drawing/paint-sheet.ts';
 import { fitBox, useView } from '../../drawing/view.ts';
 import { Viewport } from '../../drawing/viewport.tsx';
-import type { BuildAnswer } from '../../worker/build-ops.ts';
+import type { BuildAnswer } from '@lorvek/computations';
 import { useBuild } from './build-store.ts';
 
 export function fitBuild(): void {

@@ -9,7 +9,7 @@ import { StationFrame } from '../../frame/station-frame.tsx';
 import type { StationParts } from '../../frame/stations.ts';
 import { ZoomGroup } from '../../frame/tool-bench.tsx';
 import { Notice } from '../../ui/card.tsx';
-import type { BuildAnswer } from '../../worker/build-ops.ts';
+import type { BuildAnswer } from '@lorvek/computations';
 import { light, useBuild, useFollowBuild } from './build-store.ts';
 import { CostCard, PlaceCard } from './cost-cards.tsx';
 import { MeetCard, SmallCard, WeedCard } from './film-cards.tsx';

@@ -5,7 +5,7 @@ import { Slider } from 'radix-ui';
 import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { pathOf } from '../../drawing/paint.ts';
 import { contrast } from '../../drawing/paint-sheet.ts';
-import type { BuildAnswer } from '../../worker/build-ops.ts';
+import type { BuildAnswer } from '@lorvek/computations';
 import { light, useBuild } from './build-store.ts';
 
 interface Plane {

@@ -29,7 +29,7 @@ import { CLEAN_LIMITS, clean, weldGroups } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { tellFailure } from '../../ui/tell.ts';
 import { outlineOf, piecesOf, placedBoxOf } from '../../worker/derived.ts';
-import type { BuiltView } from '../../worker/build-ops.ts';
+import type { BuiltView } from '@lorvek/computations';
 
 const done = (text: string): void => void toast.success(`${text} Undo takes it back.`);
 

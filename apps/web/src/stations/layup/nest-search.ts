@@ -9,7 +9,7 @@ import { sentenceOf } from '../../api/client.ts';
 import { useSheets } from '../../document/sheets.ts';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { askAside, askNest, stopNest } from '../../worker/compute.ts';
-import type { NestAnswer, NestAsked } from '../../worker/nest-ops.ts';
+import type { NestAnswer, NestAsked } from '@lorvek/computations';
 
 export type NestFill = Extract<Fill, { kind: 'nest' }>;
 

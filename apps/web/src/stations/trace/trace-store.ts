@@ -17,7 +17,7 @@ import { asOne, dispatch, newId, select, useDocument } from '../../document/stor
 import { gestureOf } from '../../document/gesture.ts';
 import { picturesOf } from '../../drawing/pictures.ts';
 import { askLook, askTrace, stopTrace } from '../../worker/compute.ts';
-import type { TraceAnswer, TraceAsked } from '../../worker/trace-ops.ts';
+import type { TraceAnswer, TraceAsked } from '@lorvek/computations';
 import { usePicking } from './picking.ts';
 import { filmsFor } from '../../document/films.ts';
 import { stackedOf, takeStacked, type StackedItem } from '../../document/stacking.ts';

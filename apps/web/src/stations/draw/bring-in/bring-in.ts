@@ -7,7 +7,7 @@ import type { PageBoxName } from '@lorvek/core/format';
 import { api, sentenceOf } from '../../../api/client.ts';
 import { dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { askAside, stopAside } from '../../../worker/compute.ts';
-import type { DrawingFile, Imported, ReadPicture } from '../../../worker/import-ops.ts';
+import type { DrawingFile, Imported, ReadPicture } from '@lorvek/computations';
 import { boxOf } from '../../../drawing/selection.ts';
 import { fitBox, toScreen, useView } from '../../../drawing/view.ts';
 import { newPicture } from '../new-items.ts';

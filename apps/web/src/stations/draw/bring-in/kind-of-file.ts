@@ -1,5 +1,5 @@
 /** What a file is by what lies in it; its name only decides where the content leaves a doubt. */
-import type { DrawingFile } from '../../../worker/import-ops.ts';
+import type { DrawingFile } from '@lorvek/computations';
 
 export type KindOfFile = DrawingFile | 'picture' | 'tiff' | 'unknown';
 

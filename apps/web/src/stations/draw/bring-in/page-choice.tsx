@@ -3,7 +3,7 @@ import { RadioGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { sentenceOf } from '../../../api/client.ts';
 import { askAside } from '../../../worker/compute.ts';
-import type { PageLook } from '../../../worker/import-ops.ts';
+import type { PageLook } from '@lorvek/computations';
 
 /** Pages beyond these are chosen by their number. */
 export const MOST_SHOWN = 24;

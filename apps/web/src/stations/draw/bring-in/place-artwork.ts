@@ -20,7 +20,7 @@ import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from 
 import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { underway } from '../../../ui/underway.ts';
 import { stopAside } from '../../../worker/compute.ts';
-import type { Imported } from '../../../worker/import-ops.ts';
+import type { Imported } from '@lorvek/computations';
 import { keepReport, type InboxOrigin, type Report } from '../../../document/import-reports.ts';
 
 /** So many items tell how the whole was moved since. */

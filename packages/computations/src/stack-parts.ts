@@ -1,4 +1,4 @@
-/** Work that comes in, in the order its films have to lie for it to look as it came: pure, for the worker. */
+/** Work that comes in, in the order its films have to lie for it to look as it came. */
 import { comparedLooks, seenOfParts, splitKeys, stackKeys, type SeenPart, type SplitKeys } from '@lorvek/core/build';
 import { bounds, formatPath, invert, mapOutline, parsePath, type Matrix } from '@lorvek/core/geometry';
 import { BELOW_ALL, ranksAbove } from '@lorvek/model';

@@ -1,4 +1,4 @@
-/** How the films of a drawing are built, what of them cannot be weeded, and what that costs: pure, for the worker. */
+/** How the films of a drawing are built, what of them cannot be weeded, and what that costs. */
 import { checkFilm, type Finding } from '@lorvek/core/check';
 import type { Box, Outline } from '@lorvek/core/geometry';
 import { itemOf, type Build, type Drawing, type KnownOf, type ShopSettings, type StockFilm } from '@lorvek/model';

@@ -1,4 +1,4 @@
-/** Cleaning of outlines for the worker: single steps, all of them, and what lies between items. Pure. */
+/** Cleaning of outlines: single steps, all of them, and what lies between items. */
 import {
   contourEnd,
   contourStart,

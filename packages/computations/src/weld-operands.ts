@@ -1,4 +1,4 @@
-/** The weld family on operands: pure, for the worker. Curves that nothing meets stay as they are. */
+/** The weld family on operands. Curves that nothing meets stay as they are. */
 import { AppError } from '@lorvek/core';
 import {
   area,

@@ -1,4 +1,4 @@
-/** Tracing of a kept picture, for the worker: at screen size while settings change, in full when it is placed. */
+/** Tracing of a kept picture: at screen size while settings change, in full when it is placed. */
 import { AppError } from '@lorvek/core';
 import { bounds, formatPath, mapOutline, nodeCount, translation } from '@lorvek/core/geometry';
 import {
@@ -12,6 +12,7 @@ import {
   type TraceOptions,
 } from '@lorvek/core/trace';
 import type { TraceSettings } from '@lorvek/model';
+import type { PictureHost, Tell } from './host.ts';
 
 export interface TraceAsked {
   readonly asset: string;
@@ -25,6 +26,8 @@ export interface TraceAsked {
   /** A first look, as fast as it can be had. */
   readonly quick?: boolean;
 }
+
+export type SilhouetteAsked = Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>;
 
 export interface TraceAnswer {
   readonly layers: readonly { readonly hex: string; readonly parts: readonly TracedPart[] }[];
@@ -64,30 +67,21 @@ const MOST_ASKED = 8_000_000;
 /** What a picture was enlarged from is looked at as it is when it is no larger than this, times what was asked. */
 const SOMEWHAT_LARGER = 1.6;
 
-function drawn(bitmap: ImageBitmap, width: number, height: number): Pixels {
-  const context = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true });
-  if (!context) throw new AppError('limit.picture', 'The picture is too large for this browser.');
-  context.imageSmoothingQuality = 'high';
-  context.drawImage(bitmap, 0, 0, width, height);
-  return { width, height, data: context.getImageData(0, 0, width, height).data };
-}
-
 /** @param plain as the picture is; else one that was enlarged is not made smaller by less than it was enlarged by */
-async function pixelsOf(asset: string, mostPx: number, plain: boolean): Promise<Sized> {
-  const response = await fetch(`/api/assets/${encodeURIComponent(asset)}`);
-  const bitmap = await createImageBitmap(await response.blob());
+async function pixelsOf(asset: string, { pictures }: PictureHost, mostPx: number, plain: boolean): Promise<Sized> {
+  const picture = await pictures.open(asset);
   try {
-    const { width, height } = bitmap;
+    const { width, height } = picture;
     const scale = Math.min(1, mostPx / Math.max(width, height), Math.sqrt(MOST_TRACED / (width * height)));
     if (scale < 1 && !plain && width * height <= MOST_ASKED) {
-      const { pixels, times } = ownSizeOf(drawn(bitmap, width, height));
+      const { pixels, times } = ownSizeOf(picture.pixels(width, height));
       if (times > 1 && Math.max(pixels.width, pixels.height) <= SOMEWHAT_LARGER * mostPx)
         return { pixels, scale: 1 / times, width, height };
     }
     const [w, h] = [Math.max(1, Math.round(width * scale)), Math.max(1, Math.round(height * scale))];
-    return { pixels: drawn(bitmap, w, h), scale: w / width, width, height };
+    return { pixels: picture.pixels(w, h), scale: w / width, width, height };
   } finally {
-    bitmap.close();
+    picture.close();
   }
 }
 
@@ -118,10 +112,10 @@ class Shelf<T> {
 const sizedPictures = new Shelf<Promise<Sized>>();
 const memories = new Shelf<TraceMemory>();
 
-function keptPixelsOf(asset: string, mostPx: number, plain: boolean): Promise<Sized> {
-  if (mostPx > KEPT_PX) return pixelsOf(asset, mostPx, true);
+function keptPixelsOf(asset: string, host: PictureHost, mostPx: number, plain: boolean): Promise<Sized> {
+  if (mostPx > KEPT_PX) return pixelsOf(asset, host, mostPx, true);
   const key = `${asset} ${mostPx} ${plain}`;
-  const sized = sizedPictures.of(key, () => pixelsOf(asset, mostPx, plain));
+  const sized = sizedPictures.of(key, () => pixelsOf(asset, host, mostPx, plain));
   sized.catch(() => sizedPictures.drop(key));
   return sized;
 }
@@ -140,19 +134,18 @@ function clearShareOf({ data }: Pixels): number {
 }
 
 /** All pixels of a picture. @throws AppError `limit.picture` for one that is too large for tracing */
-export async function fullPixelsOf(asset: string): Promise<Pixels> {
-  const { pixels, scale } = await pixelsOf(asset, Infinity, true);
+export async function fullPixelsOf(asset: string, host: PictureHost): Promise<Pixels> {
+  const { pixels, scale } = await pixelsOf(asset, host, Infinity, true);
   if (scale < 1) throw new AppError('limit.picture', 'The picture is too large for this. Make it smaller first.');
   return pixels;
 }
 
 /** The picture at a size, with what is done to it by hand. */
 async function workedOn(
-  asset: string,
-  settings: TraceSettings,
-  mostPx: number,
+  { asset, settings, mostPx }: Pick<TraceAsked, 'asset' | 'settings' | 'mostPx'>,
+  host: PictureHost,
 ): Promise<Retouched & { readonly perSource: number; readonly sourceHeight: number; readonly clearShare: number }> {
-  const { pixels, scale, height } = await keptPixelsOf(asset, mostPx, settings.clean === 'none');
+  const { pixels, scale, height } = await keptPixelsOf(asset, host, mostPx, settings.clean === 'none');
   const clearShare = clearShareOf(pixels);
   const done = retouch(pixels, settings.retouch ?? {});
   return { ...done, perSource: scale * done.scale, sourceHeight: height, clearShare };
@@ -194,14 +187,15 @@ export function optionsOf(settings: TraceSettings, perSource: number, mmPerPx: n
 /** @throws AppError of the tracer */
 export async function traceAsset(
   { asset, settings, mmPerPx, mostPx, withCleaned, quick = false }: TraceAsked,
-  onShare: (share: number) => void,
+  host: PictureHost,
+  tell: Tell,
 ): Promise<TraceAnswer> {
-  const worked = await workedOn(asset, settings, mostPx);
+  const worked = await workedOn({ asset, settings, mostPx }, host);
   const traced = await traceImage(
     worked.pixels,
     { ...optionsOf(settings, worked.perSource, mmPerPx), withCleaned, quick },
     {
-      onProgress: (done, total) => onShare(done / total),
+      onProgress: (done, total) => tell(done / total),
     },
     memoryOf({ asset, settings, mostPx }),
   );
@@ -226,8 +220,9 @@ export async function traceAsset(
 const USUAL_REACH = 12;
 
 /** The outline of what stands on a picture's ground, its own pixels, y up; empty when there is none. */
-export async function silhouetteOf({ asset, settings, mostPx }: Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>): Promise<string> {
-  const worked = await workedOn(asset, settings, mostPx);
+export async function silhouetteOf(asked: SilhouetteAsked, host: PictureHost): Promise<string> {
+  const { settings } = asked;
+  const worked = await workedOn(asked, host);
   const { originX, originY } = frameOf(worked);
   const reach = settings.retouch?.lift?.reach ?? USUAL_REACH;
   const outline = silhouette(worked.pixels, { reach, pixelMm: 1 / worked.perSource, holes: false });

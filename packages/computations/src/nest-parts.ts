@@ -5,6 +5,7 @@
 import { AppError } from '@lorvek/core';
 import { area, bounds, boxShape, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { nest, type NestProblem, type NestResult } from '@lorvek/core/sheet';
+import type { Tell } from './host.ts';
 
 export interface NestAsked {
   /** Outlines begin at 0, 0; copies that are locked are not among them. To fill a sheet, numbers of copies enough. */
@@ -66,13 +67,16 @@ interface OneSheet {
 }
 
 class Nesting {
-  private readonly started = Date.now();
+  private readonly started: number;
   private readonly done: NestAnswer[] = [];
 
   constructor(
     private readonly asked: NestAsked,
-    private readonly onShare: (share: number, soFar?: NestAnswer) => void,
-  ) {}
+    private readonly onShare: Tell<NestAnswer>,
+    private readonly now: () => number,
+  ) {
+    this.started = now();
+  }
 
   private problem({ waiting, sheet }: OneSheet): NestProblem {
     const { parts, fixed, widthMm, lengthMm, gapMm, turnStepDeg, intoHoles, before } = this.asked;
@@ -106,7 +110,7 @@ class Nesting {
       leftOut: [...left].map(([id, copies]) => ({ id, copies })),
       usedLengthMm: this.done.reduce((sum, one) => sum + one.usedLengthMm, 0) + usedLengthMm,
       partsAreaMm2: this.done.reduce((sum, one) => sum + one.partsAreaMm2, 0) + partsAreaMm2,
-      elapsedMs: Date.now() - this.started,
+      elapsedMs: this.now() - this.started,
     };
   }
 
@@ -115,8 +119,8 @@ class Nesting {
     return nest(this.problem(of), {
       budgetMs: of.budgetMs,
       seed: this.asked.seed,
-      onProgress: () => this.onShare(Math.min(1, (Date.now() - this.started) / Math.max(1, budgetMs))),
-      onBetter: (better) => this.onShare(Math.min(1, (Date.now() - this.started) / Math.max(1, budgetMs)), this.answerOf(better, of)),
+      onProgress: () => this.onShare(Math.min(1, (this.now() - this.started) / Math.max(1, budgetMs))),
+      onBetter: (better) => this.onShare(Math.min(1, (this.now() - this.started) / Math.max(1, budgetMs)), this.answerOf(better, of)),
     });
   }
 
@@ -154,18 +158,18 @@ class Nesting {
 }
 
 /** @throws AppError when there is nothing to nest */
-export async function nestParts(asked: NestAsked, onShare: (share: number, soFar?: NestAnswer) => void): Promise<NestAnswer> {
+export async function nestParts(asked: NestAsked, now: () => number, onShare: Tell<NestAnswer> = () => undefined): Promise<NestAnswer> {
   if (asked.parts.length === 0) throw new AppError('input.selection', 'Nothing that takes room is on the list.');
   if (!(asked.widthMm > 0 && asked.lengthMm > 0))
     throw new AppError('input.width', 'The sheet is narrower than its margins. Make the margins smaller, or take a wider one.');
-  return new Nesting(asked, onShare).run();
+  return new Nesting(asked, onShare, now).run();
 }
 
 /** Used length when every part is taken for its box and nothing is turned, mm: what the real outlines save is told against it. */
-export async function boxesLength(asked: NestAsked): Promise<number> {
+export async function boxesLength(asked: NestAsked, now: () => number): Promise<number> {
   const parts = asked.parts.map(({ outline, ...part }) => {
     const { minX, maxX, minY, maxY } = bounds(outline);
     return { ...part, outline: boxShape(maxX - minX, maxY - minY) };
   });
-  return (await nestParts({ ...asked, parts, turnStepDeg: 0, budgetMs: 0, intoHoles: false }, () => undefined)).usedLengthMm;
+  return (await nestParts({ ...asked, parts, turnStepDeg: 0, budgetMs: 0, intoHoles: false }, now)).usedLengthMm;
 }

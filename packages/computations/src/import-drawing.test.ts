@@ -5,8 +5,8 @@ import { bounds, mapOutline, parsePath } from '@lorvek/core/geometry';
 import { joinFonts, loadFont, setLettering, type Font } from '@lorvek/core/lettering';
 import type { FontEntry, LetteringItem } from '@lorvek/model';
 import { chooseFont } from './font-choice.ts';
-import { importDrawing, type FontFor, type Imported } from './import-ops.ts';
-import { stackParts } from './stack-ops.ts';
+import { importDrawing, type FontFor, type Imported } from './import-drawing.ts';
+import { stackParts } from './stack-parts.ts';
 
 const fonts = JSON.parse(readFileSync('assets/fonts/fonts.json', 'utf8')) as FontEntry[];
 const loaded = (id: string): Font =>

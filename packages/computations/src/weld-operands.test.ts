@@ -2,7 +2,7 @@
 import { expect, test } from '@jest/globals';
 import { mapGradient } from '@lorvek/core/colour';
 import { area, boxShape, joinOutlines, mapOutline, parsePath, translation, type Matrix } from '@lorvek/core/geometry';
-import { weldOperands, type Operand } from './weld-ops.ts';
+import { weldOperands, type Operand } from './weld-operands.ts';
 
 const stops = [
   { offset: 0, hex: '#ff0000' },

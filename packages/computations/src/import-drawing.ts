@@ -1,5 +1,5 @@
 /**
- * Files of other programs to shapes: pure, for the worker. Strokes get their real outline; lines without width stay
+ * Files of other programs to shapes. Strokes get their real outline; lines without width stay
  * the lines to cut, those that close round one another become shapes with holes.
  */
 import {

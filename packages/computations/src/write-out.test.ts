@@ -1,0 +1,111 @@
+/** Drawings to files: what is asked of pictures, and what is said when something cannot be written. */
+import { describe, expect, test } from '@jest/globals';
+import { PDFDocument } from '@cantoo/pdf-lib';
+import { AppError } from '@lorvek/core';
+import { boxShape } from '@lorvek/core/geometry';
+import { addFilm, addItems, emptyDrawing, USUAL_SETTINGS, type Drawing, type PictureItem } from '@lorvek/model';
+import { film, run, shapeOf, stockOf, words } from '../../model/src/drawing.support.ts';
+import { pictureHost } from './host.support.ts';
+import { writeOut, type WriteAsked } from './write-out.ts';
+
+const ASSET = 'cd'.repeat(32);
+const picture = (fields: Partial<PictureItem> = {}): PictureItem => ({
+  type: 'item',
+  kind: 'picture',
+  id: 'item-p',
+  name: 'Photo',
+  layer: null,
+  matrix: [1, 0, 0, 1, 100, 40],
+  asset: ASSET,
+  widthPx: 40,
+  heightPx: 30,
+  mmPerPx: 2,
+  strengthPct: 50,
+  locked: false,
+  ...fields,
+});
+
+function drawn(...items: (PictureItem | ReturnType<typeof shapeOf> | ReturnType<typeof words>)[]): Drawing {
+  const bare = run(emptyDrawing(), addFilm, { film: film('film-a') });
+  return run(bare, addItems, { items, roots: items.map(({ id }) => id) });
+}
+const asked = (kind: WriteAsked['kind'], drawing: Drawing, fields: Partial<WriteAsked> = {}): WriteAsked => ({
+  kind,
+  drawing,
+  scope: {},
+  job: { id: 'job-1', name: 'Quay sign', customer: 'Harbour Bakery', dueOn: null, revision: 3 },
+  settings: USUAL_SETTINGS,
+  stock: [stockOf('film-a')],
+  dimensions: [],
+  dpi: 50.8,
+  today: '2026-01-01',
+  ...fields,
+});
+const codeOf = (work: Promise<unknown>): Promise<string> =>
+  work.then(
+    () => 'went well',
+    (error: unknown) => (error instanceof AppError ? error.code : String(error)),
+  );
+const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
+const box = shapeOf('item-s', 'film-a', boxShape(30, 20));
+
+describe('files', () => {
+  test('as SVG and PDF pictures lie in the file as they are kept, those hidden or not in scope left out', async () => {
+    const drawing = drawn(box, picture(), picture({ id: 'item-q', name: 'Hidden', hidden: true }));
+    const host = pictureHost({});
+    const svg = text(await writeOut(asked('svg', drawing), host));
+    expect(svg.match(/<image /g)).toHaveLength(1);
+    expect(svg).toContain(Buffer.from(ASSET).toString('base64'));
+    expect(text(await writeOut(asked('svg', drawing, { scope: { ids: ['item-s'] } }), host))).not.toContain('<image ');
+    expect(text(await writeOut(asked('svg', drawing, { scope: { film: 'film-a' } }), host))).not.toContain('<image ');
+  });
+
+  test('an item that could not be worked out would be missing: nothing is written', async () => {
+    const drawing = drawn(box, words('item-w', 'film-a', [1, 0, 0, 1, 0, 0], 20, 'no-such-font'));
+    for (const kind of ['svg', 'pdf', 'png', 'proof', 'ticket'] as const)
+      expect([kind, await codeOf(writeOut(asked(kind, drawing), pictureHost({})))]).toEqual([kind, 'input.unknown']);
+  });
+
+  test('nothing in scope, no panels, too many pixels: each says so', async () => {
+    const host = pictureHost({});
+    expect(await codeOf(writeOut(asked('svg', drawn(box), { scope: { ids: [] } }), host))).toBe('input.nothing');
+    expect(await codeOf(writeOut(asked('fitting-plan', drawn(box)), host))).toBe('input.panels');
+    expect(await codeOf(writeOut(asked('png', drawn(box), { dpi: 25_000 }), host))).toBe('limit.picture');
+    expect(host.asked.painted).toEqual([]);
+  });
+});
+
+describe('a picture of the drawing', () => {
+  test('is painted at its resolution, y down: ground, pictures with their strength, shapes over them', async () => {
+    const host = pictureHost({});
+    await writeOut(asked('png', drawn(box, picture())), host);
+    const [painting] = host.asked.painted;
+    // 50.8 dots an inch are 2 a mm
+    expect(painting!.ground).toBeDefined();
+    const [own] = painting!.pictures;
+    expect(own!.strength).toBe(0.5);
+    const [a, b, c, d, e, f] = own!.matrix;
+    expect([a, b, c, d]).toEqual([160, 0, 0, -120]);
+    expect([e, f]).toEqual([200, painting!.heightPx - 80]);
+    expect(painting!.shapes).toHaveLength(1);
+    expect(painting!.shapes[0]!.fill).toBeDefined();
+  });
+
+  test('of a selection has no ground and is no larger than what is selected', async () => {
+    const host = pictureHost({});
+    await writeOut(asked('png', drawn(box, picture()), { scope: { ids: ['item-s'] } }), host);
+    expect(host.asked.painted[0]).toMatchObject({ ground: undefined, pictures: [], widthPx: 60, heightPx: 40 });
+  });
+});
+
+describe('papers', () => {
+  test('the proof shows pictures small and with their strength, the work ticket none', async () => {
+    const host = pictureHost({});
+    const drawing = drawn(box, picture());
+    const proof = await writeOut(asked('proof', drawing), host);
+    expect(host.asked.small).toEqual([['item-p', 0.5]]);
+    expect((await PDFDocument.load(proof)).getTitle()).toBe('Proof: Quay sign');
+    await writeOut(asked('ticket', drawing), host);
+    expect(host.asked.small).toHaveLength(1);
+  });
+});
