@@ -130,7 +130,7 @@ export default tseslint.config(
   },
   {
     files: ['packages/core/src/**/*.ts', 'packages/model/src/**/*.ts', 'packages/computations/src/**/*.ts'],
-    ignores: ['**/*.test.ts'],
+    ignores: ['**/*.test.ts', '**/*.support.ts'],
     rules: {
       '@typescript-eslint/consistent-type-imports': 'error',
       'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }],
