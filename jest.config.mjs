@@ -5,13 +5,15 @@
 export default {
   testTimeout: 60_000,
   maxWorkers: 2,
-  projects: ['packages/core', 'packages/model', 'packages/computations', 'packages/machines', 'apps/server', 'apps/web', 'tests'].map((folder) => ({
-    displayName: folder,
-    runner: 'jest-light-runner/child-process',
-    transform: {},
-    setupFiles: ['<rootDir>/scripts/property-tests.ts'],
-    testMatch: [`<rootDir>/${folder}/**/*.test.ts`],
-    testPathIgnorePatterns: ['/node_modules/', '/dist/', '/tests/e2e/'],
-    modulePathIgnorePatterns: ['/dist/'],
-  })),
+  projects: ['packages/core', 'packages/model', 'packages/computations', 'packages/machines', 'apps/server', 'apps/web', 'tests'].map(
+    (folder) => ({
+      displayName: folder,
+      runner: 'jest-light-runner/child-process',
+      transform: {},
+      setupFiles: ['<rootDir>/scripts/property-tests.ts'],
+      testMatch: [`<rootDir>/${folder}/**/*.test.ts`],
+      testPathIgnorePatterns: ['/node_modules/', '/dist/', '/tests/e2e/'],
+      modulePathIgnorePatterns: ['/dist/'],
+    }),
+  ),
 };
