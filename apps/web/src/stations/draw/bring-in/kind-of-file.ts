@@ -25,8 +25,8 @@ export function kindOfFile(bytes: Uint8Array, name: string): KindOfFile {
   if (signed) return signed[0];
   const head = new TextDecoder('windows-1252').decode(bytes.subarray(0, 4096)).replace(/\0/g, '');
   if (head.slice(0, 1100).includes('%PDF-')) return 'pdf';
-  if (/<svg[\s>:]|<!DOCTYPE svg|<[a-z]+:svg[\s>]/i.test(head)) return 'svg';
-  if (head.startsWith('AutoCAD Binary DXF') || /^(?:\s*999\s*\n[^\n]*\n)*\s*0\s*\r?\nSECTION/.test(head)) return 'dxf';
+  if (/<svg[\s>:]|<!DOCTYPE svg|<[a-z][\w.-]*:svg[\s>]/i.test(head)) return 'svg';
+  if (head.startsWith('AutoCAD Binary DXF') || /^(?:[ \t]*999[ \t]*\r?\n[^\n]*\n)*[ \t]*0[ \t]*\r?\nSECTION/.test(head)) return 'dxf';
   if (PLOTTER.test(head.replaceAll('\u001b', '')) && !head.includes('<')) return 'hpgl';
   const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase();
   if (ending === 'svg' || ending === 'pdf' || ending === 'dxf') return ending;
