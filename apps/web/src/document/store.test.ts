@@ -14,8 +14,9 @@ import {
 } from '@lorvek/model';
 import { film, lotOf, randomDrawing, randomItem } from '../../../../packages/model/src/drawing.support.ts';
 import { CLOSED } from './open-document.ts';
+import type * as Store from './store.ts';
 
-let store: typeof import('./store.ts');
+let store: typeof Store;
 const realFetch = globalThis.fetch;
 const job = { id: 'job-1', name: 'Job', revision: 0 } as Job;
 
