@@ -141,6 +141,16 @@ function shapeOf(one: Painted): Outline {
   return one.clip ? keepOverlap([one.clip, frame]) : frame;
 }
 
+/** The inks of a thing at a pixel, and how much of them is laid down, 0 to 1; of a course of colours the middle one. */
+function inksOf(one: Painted, toPixels: Matrix): (x: number, y: number) => { readonly inks: Inks; readonly alpha: number } {
+  if (one.kind === 'picture') {
+    const back = invert(compose(toPixels, one.matrix));
+    return (x, y) => sample(one.picture, back, x, y);
+  }
+  const inks = one.kind === 'course' ? (one.stops[one.stops.length >> 1]?.inks ?? [0, 0, 0, 0]) : one.inks;
+  return () => ({ inks, alpha: 1 });
+}
+
 /** Lays one thing down on the plates. */
 function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, width: number, height: number): void {
   const spot = one.kind === 'fill' || one.kind === 'stroke' ? one.spot : undefined;
@@ -148,16 +158,12 @@ function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, 
   const cover = coverOf(shapeOf(one), toPixels, width, height);
   if (!cover) return;
   if (spot !== undefined && !plates.has(spot)) plates.set(spot, new Float32Array(width * height));
-  const back = one.kind === 'picture' ? invert(compose(toPixels, one.matrix)) : undefined;
+  const inkAt = inksOf(one, toPixels);
   const mask = one.kind === 'fill' ? one.mask : undefined;
   const through = mask && invert(compose(toPixels, mask.matrix));
-  const middle = one.kind === 'course' ? one.stops[one.stops.length >> 1]?.inks : undefined;
   for (let i = 0; i < cover.share.length; i++) {
     const [x, y] = [cover.x + (i % cover.width), cover.y + Math.floor(i / cover.width)];
-    const { inks, alpha } =
-      one.kind === 'picture'
-        ? sample(one.picture, back, x, y)
-        : { inks: one.kind === 'course' ? (middle ?? [0, 0, 0, 0]) : one.inks, alpha: 1 };
+    const { inks, alpha } = inkAt(x, y);
     const amount = (cover.share[i] as number) * alpha * (mask && through ? maskAt(mask, through, x, y) : 1);
     if (amount === 0) continue;
     for (const [name, plate] of plates) {

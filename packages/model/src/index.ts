@@ -176,6 +176,7 @@ export {
   setScope,
   setLayUp,
 } from './commands/films.ts';
+export { layTrace, showWithin } from './commands/trace.ts';
 export { setShapeSize, type ShapeSize } from './commands/shape-size.ts';
 export { withText, setTreatments, giveTreatments, writeText, tweakLetter } from './commands/treatments.ts';
 export { setSeries, layAllRows, setField, takeList, correctCell, setRowsOn, setRowCopies, removeSeries } from './commands/series.ts';

@@ -143,6 +143,25 @@ export interface Painted {
   readonly helper?: boolean;
 }
 
+function push<K>(lists: Map<K, Painted[]>, key: K, one: Painted): void {
+  const list = lists.get(key);
+  if (list) list.push(one);
+  else lists.set(key, [one]);
+}
+
+/** A piece of an item; of a print with its own colours, of a film with the course of its colour. */
+function paintedPiece(
+  drawing: Drawing,
+  item: LeafItem,
+  { layer, outline, treatment }: ReturnType<typeof piecesOf>[number],
+  matrix: Matrix,
+): Painted {
+  if (treatment !== undefined) return { item, outline, matrix };
+  const print = isPrint(layerOf(drawing, layer));
+  const course = print ? printedGradient(item) : gradientOf(item);
+  return { item, outline, matrix, ...(course ? { course } : {}), ...(print ? { own: ownOf(item) } : {}) };
+}
+
 /** What is painted, bottom first; hidden films left out. */
 export function paintedOf(
   drawing: Drawing,
@@ -161,30 +180,12 @@ export function paintedOf(
       for (const { outline } of piecesOf(item)) cutLines.push({ item, outline, matrix, line: item.line?.kind ?? 'kiss' });
       continue;
     }
-    for (const { layer: film, outline, treatment } of piecesOf(item)) {
-      const print = isPrint(layerOf(drawing, film));
-      const course = treatment === undefined ? (print ? printedGradient(item) : gradientOf(item)) : undefined;
-      const one: Painted = {
-        item,
-        outline,
-        matrix,
-        ...(course ? { course } : {}),
-        ...(print && treatment === undefined ? { own: ownOf(item) } : {}),
-      };
-      const list = byFilm.get(film);
-      if (list) list.push(one);
-      else byFilm.set(film, [one]);
-    }
+    for (const piece of piecesOf(item)) push(byFilm, piece.layer, paintedPiece(drawing, item, piece, matrix));
   }
   const films = layersOf(drawing);
   const ranks = ranksIn(drawing);
   const loose = new Map<number, Painted[]>();
-  for (const one of byFilm.get(null) ?? []) {
-    const rank = ranks.get(one.item.id) ?? films.length - 1;
-    const list = loose.get(rank);
-    if (list) list.push(one);
-    else loose.set(rank, [one]);
-  }
+  for (const one of byFilm.get(null) ?? []) push(loose, ranks.get(one.item.id) ?? films.length - 1, one);
   return [
     { hex: undefined, painted: loose.get(BELOW_ALL) ?? [] },
     ...films.flatMap((film, i) => [

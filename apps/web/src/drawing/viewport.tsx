@@ -4,7 +4,7 @@
  */
 import type { LengthUnit } from '@lorvek/core/units';
 import type { Point } from '@lorvek/core/geometry';
-import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type PointerEvent, type ReactNode, type RefObject } from 'react';
 import { Fingers } from './fingers.ts';
 import { paintRuler, RULER_PX } from './rulers.ts';
 import { setView, toDrawing, useView, zoomAt, type Size, type View, type ViewName } from './view.ts';
@@ -91,31 +91,19 @@ function prepare(canvas: HTMLCanvasElement, size: Size): CanvasRenderingContext2
   return context;
 }
 
-export function Viewport({
+/**
+ * Paints what is newest. One frame is asked for at a time and paints what is newest then; cancelling it on every change
+ * would let a steady stream of changes keep the picture from ever being painted.
+ */
+function useFrames({
   name,
   unit,
-  label,
-  cursor,
   deps,
   paint,
-  onFirstSize,
-  onDown,
-  onMove,
-  onUp,
-  onCancel,
-  onDoubleClick,
-  onDrop,
-  children,
-}: ViewportProps) {
-  const host = useSize(name, onFirstSize);
+}: Pick<ViewportProps, 'name' | 'unit' | 'deps' | 'paint'>): RefObject<HTMLCanvasElement | null> {
   const canvas = useRef<HTMLCanvasElement>(null);
   const view = useView((state) => state.views[name]);
   const size = useView((state) => state.sizes[name]);
-  const space = useSpace();
-  const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
-
-  // one frame is asked for at a time and paints what is newest then; cancelling it on every change would let a
-  // steady stream of changes keep the picture from ever being painted
   const newest = useRef<() => void>(() => undefined);
   const pending = useRef(0);
   useEffect(() => {
@@ -133,7 +121,11 @@ export function Viewport({
     // eslint-disable-next-line react-hooks/exhaustive-deps -- the station names what its picture depends on
   }, [view, size, unit, ...deps]);
   useEffect(() => () => cancelAnimationFrame(pending.current), []);
+  return canvas;
+}
 
+/** The wheel nears and moves away, with Shift goes sideways. */
+function useWheel(host: RefObject<HTMLDivElement | null>, name: ViewName): void {
   useEffect(() => {
     const element = host.current;
     if (!element) return undefined;
@@ -152,16 +144,15 @@ export function Viewport({
     element.addEventListener('wheel', wheel, { passive: false });
     return () => element.removeEventListener('wheel', wheel);
   }, [host, name]);
+}
 
-  const place = (event: { clientX: number; clientY: number }): { at: Point; screen: Point } => {
-    const box = host.current?.getBoundingClientRect();
-    const screen = { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
-    return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
-  };
+type Place = (event: { clientX: number; clientY: number }) => { at: Point; screen: Point };
+type Told = Pick<ViewportProps, 'onDown' | 'onMove' | 'onUp' | 'onCancel'> & { readonly place: Place };
 
-  // the handlers of this rendering, for fingers that came down in an earlier one
-  const told = useRef({ onDown, onMove, onUp, onCancel, place });
-  told.current = { onDown, onMove, onUp, onCancel, place };
+/** Fingers on the drawing: they go to the handlers of the newest rendering, also those that came down in an earlier one. */
+function useFingers(host: RefObject<HTMLDivElement | null>, name: ViewName, now: Told): RefObject<Fingers<PointerEvent> | undefined> {
+  const told = useRef(now);
+  told.current = now;
   const fingers = useRef<Fingers<PointerEvent>>(undefined);
   fingers.current ??= new Fingers<PointerEvent>({
     down: (event) => told.current.onDown?.({ ...told.current.place(event), event }),
@@ -176,6 +167,35 @@ export function Viewport({
       return { x: box?.left ?? 0, y: box?.top ?? 0 };
     },
   });
+  return fingers;
+}
+
+export function Viewport({
+  name,
+  unit,
+  label,
+  cursor,
+  deps,
+  paint,
+  onFirstSize,
+  onDoubleClick,
+  onDrop,
+  children,
+  ...pointer
+}: ViewportProps) {
+  const { onDown, onMove, onUp } = pointer;
+  const host = useSize(name, onFirstSize);
+  const view = useView((state) => state.views[name]);
+  const space = useSpace();
+  const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
+  const canvas = useFrames({ name, unit, deps, paint });
+  useWheel(host, name);
+  const place: Place = (event) => {
+    const box = host.current?.getBoundingClientRect();
+    const screen = { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
+    return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
+  };
+  const fingers = useFingers(host, name, { ...pointer, place });
 
   const down = (event: PointerEvent): void => {
     if (!view) return;

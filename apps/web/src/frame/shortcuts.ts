@@ -113,32 +113,44 @@ function fitSelection(): void {
   if (box) fitBox('drawing', growBox(box, 0.15 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
 }
 
+/** The chosen nodes, else the selection, go. */
+function remove(): void {
+  if (useView.getState().tool === 'nodes' && deleteChosen()) return;
+  dispatch(removeItems, { ids: useDocument.getState().selection }, { origin: 'item.remove' });
+}
+
+/** One step out: of the tool, the group, the selection, the drawing. */
+function leave(): void {
+  const { selection, entered } = useDocument.getState();
+  if (useView.getState().tool !== 'select') useView.setState({ tool: 'select' });
+  else if (entered) enterGroup(undefined);
+  else if (selection.length === 0 && isDrawing(document.activeElement)) document.activeElement.blur();
+  else select([]);
+}
+
+/** The words that are selected are written on. @returns are there any? */
+function writeOn(): boolean {
+  const { selection, drawing } = useDocument.getState();
+  const [only, ...others] = selection;
+  if (only === undefined || others.length > 0 || itemOf(drawing, only)?.kind !== 'lettering' || !isOnDrawing()) return false;
+  useView.setState({ writing: only });
+  return true;
+}
+
 function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
-  const { selection, drawing, entered } = useDocument.getState();
+  const { selection } = useDocument.getState();
   const arrow = ARROWS[event.key];
   const tool = TOOL_KEYS[event.key.toLowerCase()];
   if (arrow) nudge(event, arrow);
   else if (tool) useView.setState({ tool });
   else if (onLetter(event, fit)) return true;
   else if (event.key === '0') showTrueSize('drawing');
-  else if (event.key === 'Delete' || event.key === 'Backspace') {
-    if (useView.getState().tool !== 'nodes' || !deleteChosen()) dispatch(removeItems, { ids: selection }, { origin: 'item.remove' });
-  } else if (event.key === ']' || event.key === '[')
+  else if (event.key === 'Delete' || event.key === 'Backspace') remove();
+  else if (event.key === ']' || event.key === '[')
     dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
   else if (event.key === 'Tab' && isDrawing(document.activeElement)) return nextItem(event.shiftKey);
-  else if (event.key === 'Escape') {
-    if (useView.getState().tool !== 'select') useView.setState({ tool: 'select' });
-    else if (entered) enterGroup(undefined);
-    else if (selection.length === 0 && isDrawing(document.activeElement)) document.activeElement.blur();
-    else select([]);
-  } else if (
-    event.key === 'Enter' &&
-    selection.length === 1 &&
-    itemOf(drawing, selection[0] as string)?.kind === 'lettering' &&
-    isOnDrawing()
-  ) {
-    useView.setState({ writing: selection[0] });
-  } else return false;
+  else if (event.key === 'Escape') leave();
+  else return event.key === 'Enter' && writeOn();
   return true;
 }
 

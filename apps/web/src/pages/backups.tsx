@@ -28,6 +28,63 @@ interface Asking {
   act(): Promise<unknown>;
 }
 
+/** The backups that are kept, newest first, each to be taken a copy of or brought back. */
+function BackupsTable({ backups, busy, onBack }: { backups: readonly Backup[]; busy: boolean; onBack(backup: Backup): void }) {
+  return (
+    <table className="panel w-full">
+      <thead>
+        <tr className="rule-label border-b text-left">
+          <th className="p-2 font-semibold">Made</th>
+          <th className="p-2 font-semibold">Why</th>
+          <th className="p-2 text-right font-semibold">Database</th>
+          <th className="p-2" />
+        </tr>
+      </thead>
+      <tbody>
+        {backups.map((backup) => (
+          <tr key={backup.name} className="border-b last:border-b-0">
+            <td className="p-2">{timeText(backup.madeAt)}</td>
+            <td className="p-2 text-ink-soft">{WHY[backup.why] ?? backup.why}</td>
+            <td className="numerals p-2 text-right">{sizeText(backup.bytes)}</td>
+            <td className="p-2">
+              <div className="flex justify-end gap-1.5">
+                <a
+                  href={api.backupUrl(backup.name)}
+                  download
+                  className="inline-flex h-7 items-center gap-1.5 border border-line-strong px-2 text-xs hover:bg-teal-wash"
+                >
+                  <Download size={13} /> Take a copy
+                </a>
+                <Button size="small" disabled={busy} onClick={() => onBack(backup)}>
+                  <RotateCcw size={13} /> Bring back
+                </Button>
+              </div>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function SureDialog({ name, onClose, onSure }: { name: string; onClose(): void; onSure(): void }) {
+  return (
+    <Dialog
+      open
+      title="Bring back a backup?"
+      text={`Everything in the shop becomes what it was in ${name}. What stands here now is kept as a backup of its own first.`}
+      onClose={onClose}
+    >
+      <div className="flex justify-end gap-2">
+        <Button onClick={onClose}>Leave it as it is</Button>
+        <Button look="stop" onClick={onSure}>
+          Bring it back
+        </Button>
+      </div>
+    </Dialog>
+  );
+}
+
 export function BackupsPage() {
   const [backups, setBackups] = useState<Backup[]>();
   const [asking, setAsking] = useState<Asking>();
@@ -95,67 +152,23 @@ export function BackupsPage() {
           <p className="text-ink-soft">The first is made by itself once there is a job. You can also make one now.</p>
         </Empty>
       ) : backups ? (
-        <table className="panel w-full">
-          <thead>
-            <tr className="rule-label border-b text-left">
-              <th className="p-2 font-semibold">Made</th>
-              <th className="p-2 font-semibold">Why</th>
-              <th className="p-2 text-right font-semibold">Database</th>
-              <th className="p-2" />
-            </tr>
-          </thead>
-          <tbody>
-            {backups.map((backup) => (
-              <tr key={backup.name} className="border-b last:border-b-0">
-                <td className="p-2">{timeText(backup.madeAt)}</td>
-                <td className="p-2 text-ink-soft">{WHY[backup.why] ?? backup.why}</td>
-                <td className="numerals p-2 text-right">{sizeText(backup.bytes)}</td>
-                <td className="p-2">
-                  <div className="flex justify-end gap-1.5">
-                    <a
-                      href={api.backupUrl(backup.name)}
-                      download
-                      className="inline-flex h-7 items-center gap-1.5 border border-line-strong px-2 text-xs hover:bg-teal-wash"
-                    >
-                      <Download size={13} /> Take a copy
-                    </a>
-                    <Button
-                      size="small"
-                      disabled={busy !== undefined}
-                      onClick={() => setAsking({ name: `the shop of ${timeText(backup.madeAt)}`, act: () => api.bringBack(backup.name) })}
-                    >
-                      <RotateCcw size={13} /> Bring back
-                    </Button>
-                  </div>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <BackupsTable
+          backups={backups}
+          busy={busy !== undefined}
+          onBack={(backup) => setAsking({ name: `the shop of ${timeText(backup.madeAt)}`, act: () => api.bringBack(backup.name) })}
+        />
       ) : (
         <p className="text-ink-soft">Looking…</p>
       )}
       {asking ? (
-        <Dialog
-          open
-          title="Bring back a backup?"
-          text={`Everything in the shop becomes what it was in ${asking.name}. What stands here now is kept as a backup of its own first.`}
+        <SureDialog
+          name={asking.name}
           onClose={() => setAsking(undefined)}
-        >
-          <div className="flex justify-end gap-2">
-            <Button onClick={() => setAsking(undefined)}>Leave it as it is</Button>
-            <Button
-              look="stop"
-              onClick={() => {
-                const { act } = asking;
-                setAsking(undefined);
-                during('Bringing back…', act(), 'The backup is back.');
-              }}
-            >
-              Bring it back
-            </Button>
-          </div>
-        </Dialog>
+          onSure={() => {
+            setAsking(undefined);
+            during('Bringing back…', asking.act(), 'The backup is back.');
+          }}
+        />
       ) : null}
     </ShopPage>
   );

@@ -176,9 +176,10 @@ export class Separation {
         j === i
       )
         continue;
-      const own = collision(solid, solids[j] as TurnedSolid, (this.x[j] as number) - x, (this.y[j] as number) - y);
+      const weight = weights[row + j] as number;
+      const own = collision(solid, solids[j] as TurnedSolid, (this.x[j] as number) - x, (this.y[j] as number) - y, (limit - cost) / weight);
       if (own === 0) continue;
-      cost += own * (weights[row + j] as number);
+      cost += own * weight;
       if (cost >= limit) return cost;
     }
     return cost;

@@ -377,9 +377,12 @@ const TAIL_SHARE = 0.01;
 /**
  * How much two solids collide, mm²; 0 when they do not.
  * @param dx, dy where the second lies, as seen from the first
+ * @param limit it need not be known how much it is from here on: Infinity then
  */
-export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): number {
+export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number, limit = Infinity): number {
   if (!collide(a, b, dx, dy)) return 0;
+  const root = limit / (a.penaltyMm * b.penaltyMm);
+  const most = root * root;
   const tail = TAIL_SHARE * Math.max(a.sizeMm, b.sizeMm);
   const ca = a.circles;
   const cb = b.circles;
@@ -395,6 +398,7 @@ export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number
       const depth = ar + br - Math.sqrt(x * x + y * y);
       sum += (depth >= tail ? depth : (tail * tail) / (2 * tail - depth)) * (ar < br ? ar : br);
     }
+    if (sum > most) return Infinity;
   }
   return Math.sqrt(sum) * a.penaltyMm * b.penaltyMm;
 }

@@ -2,7 +2,7 @@
 import { followLines } from '../queries/drawn-lines.ts';
 import type { Drawing } from '../records/document.ts';
 import type { ItemId } from '../records/fields.ts';
-import { diff, type Patch } from '../records/patch.ts';
+import { applyPatch, composePatches, diff, type Patch } from '../records/patch.ts';
 
 /** What a command is given besides its arguments. */
 export interface EditorState {
@@ -27,3 +27,18 @@ export const planOf = (state: EditorState, make: () => Drawing, selection: reado
   enabled: true,
   run: () => ({ patch: diff(state.drawing, followLines(state.drawing, make())), selection }),
 });
+
+/** Commands one after another as one: each is asked on what those before it left; refused as a whole where one is. */
+export function inTurn(state: EditorState, steps: readonly ((state: EditorState) => Plan)[]): Plan {
+  let now = state;
+  let patch: Patch = {};
+  for (const step of steps) {
+    const plan = step(now);
+    if (!plan.enabled) return plan;
+    const change = plan.run();
+    patch = composePatches(patch, change.patch);
+    now = { drawing: applyPatch(now.drawing, change.patch), selection: change.selection };
+  }
+  const { selection } = now;
+  return { enabled: true, run: () => ({ patch, selection }) };
+}

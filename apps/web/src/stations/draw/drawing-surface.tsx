@@ -1,6 +1,6 @@
 /** The drawing of the Draw station: painting, and the tool of the bench at work. */
 import { addItems, itemOf, leavesOf, pageOf, selectableOf, type LeafItem } from '@lorvek/model';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import type { Point } from '@lorvek/core/geometry';
 import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
 import { BladePlay } from '../../drawing/blade-play.tsx';
@@ -103,6 +103,45 @@ function useShowsFrame(tool: ToolName, isWriting: boolean): boolean {
   return tool !== 'nodes' && tool !== 'known-length' && !isWriting && !isCompared;
 }
 
+/**
+ * Lettering begun where the pointer comes down, or by Enter in the middle of what is seen; on words it goes on with those.
+ * @param group of the changes that the writing makes
+ */
+function useNewLettering({ drawing, view }: Pick<ToolSetting, 'drawing' | 'view'>, group: RefObject<string>): (info: PointerInfo) => void {
+  const { tool, writing } = useView();
+  const begin = (at: Point): void => {
+    const item = newLettering(drawing, at);
+    group.current = newWritingGroup();
+    dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
+    startWriting(item.id);
+  };
+  const byKey = useRef<() => void>(() => undefined);
+  byKey.current = (): void => {
+    const size = useView.getState().sizes.drawing;
+    if (view && tool === 'lettering' && !writing) begin(toDrawing(view, { x: size.width / 2, y: size.height / 2 }));
+  };
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const { activeElement } = document;
+      const isFree =
+        activeElement === document.body || (activeElement instanceof HTMLElement && activeElement.dataset['drawing'] === 'drawing');
+      if (event.key === 'Enter' && isFree && !event.defaultPrevented) byKey.current();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return ({ at, event }) => {
+    event.preventDefault();
+    const hit = view ? itemAt(drawing, at, view) : undefined;
+    if (hit !== undefined && itemOf(drawing, hit)?.kind === 'lettering') startWriting(hit);
+    else begin(at);
+  };
+}
+
+/** What the tool says at the pointer, and what it snaps to. */
+const noteOf = ({ note = '', snapped }: Tool): string =>
+  [note, snapped?.reasons.join(' · ') ?? ''].filter((text) => text !== '').join('  ·  ');
+
 export function DrawingSurface() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -124,35 +163,7 @@ export function DrawingSurface() {
   );
   const moved = useMemo(() => new Set(preview ? leavesOf(drawing, selection).map((leaf) => leaf.id) : []), [drawing, selection, preview]);
 
-  const letDown = ({ at, event }: PointerInfo): void => {
-    event.preventDefault();
-    const hit = view ? itemAt(drawing, at, view) : undefined;
-    if (hit !== undefined && itemOf(drawing, hit)?.kind === 'lettering') return startWriting(hit);
-    const item = newLettering(drawing, at);
-    group.current = newWritingGroup();
-    dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
-    startWriting(item.id);
-  };
-  // without a mouse: Enter begins lettering in the middle of what is seen
-  const begin = useRef<() => void>(() => undefined);
-  begin.current = (): void => {
-    const size = useView.getState().sizes.drawing;
-    if (!view || tool !== 'lettering' || writing) return;
-    const item = newLettering(drawing, toDrawing(view, { x: size.width / 2, y: size.height / 2 }));
-    group.current = newWritingGroup();
-    dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'lettering.add', group: group.current });
-    startWriting(item.id);
-  };
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const { activeElement } = document;
-      const isFree =
-        activeElement === document.body || (activeElement instanceof HTMLElement && activeElement.dataset['drawing'] === 'drawing');
-      if (event.key === 'Enter' && isFree && !event.defaultPrevented) begin.current();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  const letDown = useNewLettering({ drawing, view }, group);
   const working = useToolOfBench({ drawing, selection, view }, frame, letDown);
 
   /** A press while words are written: inside sets the caret, outside ends the writing. @returns whether it is dealt with */
@@ -192,8 +203,7 @@ export function DrawingSurface() {
   };
 
   const treated = tool === 'select' && !preview && !writing ? treatedItem(drawing, selection) : undefined;
-  const reasons = working.snapped?.reasons.join(' · ') ?? '';
-  const note = [working.note ?? '', reasons].filter((text) => text !== '').join('  ·  ');
+  const note = noteOf(working);
   const showsFrame = useShowsFrame(tool, Boolean(writing));
   return (
     <Viewport

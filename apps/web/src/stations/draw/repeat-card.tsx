@@ -1,7 +1,7 @@
 /** Repeat: exact copies along a line, in a grid, or round a centre, seen before they are made. */
-import { compose, mapBox, type Matrix } from '@lorvek/core/geometry';
+import { compose, mapBox, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
 import { repeatMaps } from '@lorvek/core/placing';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { addItems, copyItems, mapItem, pageOf, type Item } from '@lorvek/model';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -48,6 +48,107 @@ function makeCopies(ids: readonly string[], maps: readonly Matrix[]): void {
   toast.success(`${maps.length} ${maps.length === 1 ? 'copy' : 'copies'} made: ${maps.length + 1} pieces in all.`);
 }
 
+interface RepeatFieldsProps {
+  readonly asked: Asked;
+  readonly unit: LengthUnit;
+  /** Where a centre begins. */
+  readonly around: Point;
+  onChange(fields: Partial<Asked>): void;
+}
+
+function RepeatFields({ asked, unit, around, onChange }: RepeatFieldsProps) {
+  return (
+    <>
+      <PickRow
+        label="Repeat"
+        value={asked.kind}
+        options={[
+          { value: 'line', label: 'Along a line', content: 'Line' },
+          { value: 'grid', label: 'In a grid', content: 'Grid' },
+          { value: 'round', label: 'Round a centre', content: 'Round' },
+        ]}
+        onChange={(kind) => onChange(kind === 'round' ? { kind, cx: around.x, cy: around.y } : { kind })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <NumberField
+          label={asked.kind === 'grid' ? 'Columns' : 'Further copies'}
+          value={asked.copies}
+          decimals={0}
+          min={1}
+          max={5000}
+          onChange={(copies) => onChange({ copies: Math.round(copies) })}
+        />
+        {asked.kind === 'grid' ? (
+          <NumberField
+            label="Rows"
+            value={asked.rows}
+            decimals={0}
+            min={1}
+            max={5000}
+            onChange={(rows) => onChange({ rows: Math.round(rows) })}
+          />
+        ) : null}
+        {asked.kind === 'round' ? (
+          <>
+            <NumberField label="Step of the turn" short="Step" value={asked.step} suffix="°" onChange={(step) => onChange({ step })} />
+            <LengthField label="Centre X" short="X" mm={asked.cx} unit={unit} onChange={(cx) => onChange({ cx })} />
+            <LengthField label="Centre Y" short="Y" mm={asked.cy} unit={unit} onChange={(cy) => onChange({ cy })} />
+          </>
+        ) : (
+          <>
+            <LengthField label="Step to the right" short="→" mm={asked.dx} unit={unit} onChange={(dx) => onChange({ dx })} />
+            <LengthField label="Step upward" short="↑" mm={asked.dy} unit={unit} onChange={(dy) => onChange({ dy })} />
+          </>
+        )}
+      </div>
+      {asked.kind === 'round' ? (
+        <Switch label="Turn the copies along" checked={asked.turning} onChange={(turning) => onChange({ turning })} />
+      ) : (
+        <PickRow
+          label="Steps are"
+          value={asked.measured}
+          options={[
+            { value: 'pitch', label: 'Pitch: from one edge to the same edge of the next', content: 'Pitch' },
+            { value: 'gap', label: 'Gap: the clear way between copies', content: 'Gap' },
+          ]}
+          onChange={(measured) => onChange({ measured })}
+        />
+      )}
+    </>
+  );
+}
+
+interface RepeatButtonProps {
+  /** Of the pieces, the first where it lies now: the others are shown while the button is looked at. */
+  readonly boxes: readonly Box[];
+  readonly isPossible: boolean;
+  readonly title?: string;
+  onClick(): void;
+  readonly children: string;
+}
+
+function RepeatButton({ boxes, isPossible, title, onClick, children }: RepeatButtonProps) {
+  const show = (): void => usePlacingPreview.setState({ shown: { boxes: boxes.slice(1, 400), arrows: [] } });
+  const hide = (): void => usePlacingPreview.setState({ shown: undefined });
+  return (
+    <Button
+      size="small"
+      disabled={!isPossible}
+      title={title}
+      onPointerEnter={show}
+      onPointerLeave={hide}
+      onFocus={show}
+      onBlur={hide}
+      onClick={() => {
+        hide();
+        onClick();
+      }}
+    >
+      {children}
+    </Button>
+  );
+}
+
 export function RepeatCard({ ids }: { ids: readonly string[] }) {
   useDerivedVersion();
   const drawing = useDocument((state) => state.drawing);
@@ -88,65 +189,9 @@ export function RepeatCard({ ids }: { ids: readonly string[] }) {
     box,
   );
   const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
-  const show = (): void => usePlacingPreview.setState({ shown: { boxes: boxes.slice(1, 400), arrows: [] } });
-  const hide = (): void => usePlacingPreview.setState({ shown: undefined });
   return (
     <Card title="Repeat" startsOpen={false}>
-      <PickRow
-        label="Repeat"
-        value={asked.kind}
-        options={[
-          { value: 'line', label: 'Along a line', content: 'Line' },
-          { value: 'grid', label: 'In a grid', content: 'Grid' },
-          { value: 'round', label: 'Round a centre', content: 'Round' },
-        ]}
-        onChange={(kind) => set(kind === 'round' ? { kind, cx: middle.x, cy: middle.y - height * 2 } : { kind })}
-      />
-      <div className="grid grid-cols-2 gap-2">
-        <NumberField
-          label={asked.kind === 'grid' ? 'Columns' : 'Further copies'}
-          value={asked.copies}
-          decimals={0}
-          min={1}
-          max={5000}
-          onChange={(copies) => set({ copies: Math.round(copies) })}
-        />
-        {asked.kind === 'grid' ? (
-          <NumberField
-            label="Rows"
-            value={asked.rows}
-            decimals={0}
-            min={1}
-            max={5000}
-            onChange={(rows) => set({ rows: Math.round(rows) })}
-          />
-        ) : null}
-        {asked.kind === 'round' ? (
-          <>
-            <NumberField label="Step of the turn" short="Step" value={asked.step} suffix="°" onChange={(step) => set({ step })} />
-            <LengthField label="Centre X" short="X" mm={asked.cx} unit={unit} onChange={(cx) => set({ cx })} />
-            <LengthField label="Centre Y" short="Y" mm={asked.cy} unit={unit} onChange={(cy) => set({ cy })} />
-          </>
-        ) : (
-          <>
-            <LengthField label="Step to the right" short="→" mm={asked.dx} unit={unit} onChange={(dx) => set({ dx })} />
-            <LengthField label="Step upward" short="↑" mm={asked.dy} unit={unit} onChange={(dy) => set({ dy })} />
-          </>
-        )}
-      </div>
-      {asked.kind === 'round' ? (
-        <Switch label="Turn the copies along" checked={asked.turning} onChange={(turning) => set({ turning })} />
-      ) : (
-        <PickRow
-          label="Steps are"
-          value={asked.measured}
-          options={[
-            { value: 'pitch', label: 'Pitch: from one edge to the same edge of the next', content: 'Pitch' },
-            { value: 'gap', label: 'Gap: the clear way between copies', content: 'Gap' },
-          ]}
-          onChange={(measured) => set({ measured })}
-        />
-      )}
+      <RepeatFields asked={asked} unit={unit} around={{ x: middle.x, y: middle.y - height * 2 }} onChange={set} />
       {asked.kind === 'line' ? (
         <LengthField
           wide
@@ -161,36 +206,18 @@ export function RepeatCard({ ids }: { ids: readonly string[] }) {
       <Figure name="Overall size then">
         {typeof maps === 'string' ? maps : `${say(overall.maxX - overall.minX)} × ${say(overall.maxY - overall.minY)}`}
       </Figure>
-      <Button
-        size="small"
-        disabled={typeof maps === 'string'}
-        onPointerEnter={show}
-        onPointerLeave={hide}
-        onFocus={show}
-        onBlur={hide}
-        onClick={() => {
-          hide();
-          if (typeof maps !== 'string') makeCopies(ids, maps);
-        }}
-      >
+      <RepeatButton boxes={boxes} isPossible={typeof maps !== 'string'} onClick={() => typeof maps !== 'string' && makeCopies(ids, maps)}>
         Make the copies
-      </Button>
+      </RepeatButton>
       {asked.kind === 'line' && axisOf(asked.dx, asked.dy) && ids.length === 1 ? (
-        <Button
-          size="small"
-          disabled={typeof maps === 'string'}
+        <RepeatButton
+          boxes={boxes}
+          isPossible={typeof maps !== 'string'}
           title="They stay together, and pitch or gap can be changed until the row is set"
-          onPointerEnter={show}
-          onPointerLeave={hide}
-          onFocus={show}
-          onBlur={hide}
-          onClick={() => {
-            hide();
-            if (typeof maps !== 'string' && ids[0] !== undefined) makeLiveRow(ids[0], maps, asked);
-          }}
+          onClick={() => typeof maps !== 'string' && ids[0] !== undefined && makeLiveRow(ids[0], maps, asked)}
         >
           Make a live row
-        </Button>
+        </RepeatButton>
       ) : null}
     </Card>
   );

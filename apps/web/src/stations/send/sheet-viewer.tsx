@@ -1,6 +1,6 @@
 /** The sheet that goes out, large: print and cut together or apart, its plates one by one. */
 import { describePrice, isPrint, layUpOf, pageOf, spotInksOf, type ShopSettings } from '@lorvek/model';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { translation } from '@lorvek/core/geometry';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { Loader2 } from 'lucide-react';
@@ -262,6 +262,31 @@ function useLaidOver(
   }, [picture, soft, lit]);
 }
 
+/** How large the sheet is, and which of how many. */
+function SheetSize({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
+  return (
+    <span className="numerals text-[13px] text-ink-soft">
+      {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
+      {sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}
+    </span>
+  );
+}
+
+/** What its inks of their own look like, by name. */
+function useInkLooks({ layer }: SheetPlan): Readonly<Record<string, string>> {
+  const drawing = useDocument((state) => state.drawing);
+  return useMemo(() => Object.fromEntries(spotInksOf(drawing, layer.id).map(({ name, hex }) => [name, hex])), [drawing, layer.id]);
+}
+
+/** What the server makes of a print to look at, when that is looked at: plates, or the printer's colours. */
+function useMade(sheet: SheetPlan, printerId: string | undefined, look: Look) {
+  const isPlates = look === 'plates' && sheet.print !== undefined;
+  const isSoft = look === 'soft' && sheet.print !== undefined;
+  const plates = usePlates(sheet, printerId, isPlates);
+  const soft = useSoft(sheet, printerId, isSoft);
+  return { plates, soft, isPlates, isSoft, made: isPlates ? plates : isSoft ? soft : undefined };
+}
+
 export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetViewerProps) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
@@ -270,12 +295,10 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
   const look = looks.some(({ value }) => value === wanted) ? wanted : sheet.print ? 'both' : 'cut';
   const [now, setNow] = useState(0);
   const played = useToolWays(sheet, cutting, look === 'order');
+  const ways = look === 'order' && typeof played === 'object' ? played : undefined;
   const [off, setOff] = useState<ReadonlySet<string>>(new Set());
   const version = useDerivedVersion((state) => state.version);
-  const isPlates = look === 'plates' && sheet.print !== undefined;
-  const isSoft = look === 'soft' && sheet.print !== undefined;
-  const plates = usePlates(sheet, printerId, isPlates);
-  const soft = useSoft(sheet, printerId, isSoft);
+  const { plates, soft, isPlates, isSoft, made } = useMade(sheet, printerId, look);
   const [lit, setLit] = useState(true);
   const where = isPrint(sheet.layer) ? sheet.layer.white?.where : undefined;
   // what is read through the film is looked at from there
@@ -284,14 +307,9 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
     () => new Set((plates.found ? platesOf(plates.found) : []).map(({ key }) => key).filter((key) => !off.has(key))),
     [plates.found, off],
   );
-  const inkLooks = useMemo(
-    () => Object.fromEntries(spotInksOf(drawing, sheet.layer.id).map(({ name, hex }) => [name, hex])),
-    [drawing, sheet.layer.id],
-  );
+  const inkLooks = useInkLooks(sheet);
   const looked = { shown, mediumHex: sheet.layer.hex, looks: inkLooks, side, whiteFirst: where !== 'in-front' };
   const picture = useLaidOver(isPlates, plates.found, looked, isSoft ? soft.found : undefined, lit);
-  const made = isPlates ? plates : soft;
-  const isMade = isPlates || isSoft;
   const seen = useMemo(() => only(sheet, sheet.print ? (look === 'order' || look === 'soft' ? 'print' : look) : 'both'), [sheet, look]);
   // another sheet is shown whole
   useEffect(() => fitSend(sheet), [sheet.id]); // eslint-disable-line react-hooks/exhaustive-deps -- its size, not each change of it
@@ -313,15 +331,10 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
           />
         ) : null}
         {isSoft && soft.found ? <SoftBar soft={soft.found} lit={lit} onLit={setLit} /> : null}
-        {isMade ? <Waiting of={isPlates ? 'plates' : 'colours'} fetched={made} /> : null}
-        {isMade || look === 'order' ? null : (
-          <span className="numerals text-[13px] text-ink-soft">
-            {describeLength(Math.round(sheet.usedLengthMm), unit)} × {describeLength(sheet.material.widthMm, unit)}
-            {sheet.of > 1 ? ` · sheet ${sheet.number + 1} of ${sheet.of}` : ''}
-          </span>
-        )}
+        {made ? <Waiting of={isPlates ? 'plates' : 'colours'} fetched={made} /> : null}
+        {made || look === 'order' ? null : <SheetSize sheet={sheet} unit={unit} />}
       </div>
-      {isMade && made.problem ? <Notice level="warning">{made.problem}</Notice> : null}
+      {made?.problem ? <Notice level="warning">{made.problem}</Notice> : null}
       <div className="relative min-h-0 flex-1">
         <Viewport
           name="send"
@@ -331,14 +344,7 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
           paint={(context, view, size) => {
             context.fillStyle = '#e9e3d5';
             context.fillRect(0, 0, size.width, size.height);
-            paint(
-              context,
-              view,
-              seen,
-              marginMm,
-              picture,
-              look === 'order' && typeof played === 'object' ? { played, seconds: now } : undefined,
-            );
+            paint(context, view, seen, marginMm, picture, ways && { played: ways, seconds: now });
           }}
           onFirstSize={() => fitSend(sheet)}
         />

@@ -1,15 +1,6 @@
 /** The trace that is being worked on: settings kept with the picture, the last result, what is under way. */
 import { compose, translation } from '@lorvek/core/geometry';
-import {
-  addItems,
-  itemOf,
-  removeItems,
-  setItemFields,
-  type GroupItem,
-  type PictureItem,
-  type ShapeItem,
-  type TraceSettings,
-} from '@lorvek/model';
+import { itemOf, layTrace, setItemFields, showWithin, type PictureItem, type ShapeItem, type TraceSettings } from '@lorvek/model';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { sentenceOf } from '../../api/client.ts';
@@ -173,7 +164,6 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
       );
       return;
     }
-    const step = newId('edge');
     const k = picture.mmPerPx;
     const edge: ShapeItem = {
       type: 'item',
@@ -184,11 +174,7 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
       matrix: [...compose(picture.matrix, [k, 0, 0, k, 0, 0])] as ShapeItem['matrix'],
       path,
     };
-    const taken = asOne({ origin: 'trace.edge', group: step }, () => {
-      dispatch(addItems, { items: [edge], roots: [edge.id] }, { origin: 'trace.edge' });
-      dispatch(setItemFields, { id: picture.id, fields: { clip: path } }, { origin: 'trace.edge' });
-    });
-    if (!taken) return;
+    if (!dispatch(showWithin, { picture: picture.id, edge }, { origin: 'trace.edge' })) return;
     toast.success('The picture is shown within its outline; the outline is a shape of its own for the edge cut.');
   } catch (error) {
     toast.error(sentenceOf(error));
@@ -197,7 +183,6 @@ export async function placeEdge(picture: PictureItem): Promise<void> {
 
 async function layOver(picture: PictureItem, settings: TraceSettings, answer: TraceAnswer, isAsked: () => boolean): Promise<void> {
   const { drawing } = useDocument.getState();
-  const step = newId('trace');
   const films = filmsFor(answer.layers.map(({ hex }) => hex));
   const k = picture.mmPerPx;
   const found = answer.layers.flatMap(({ hex, parts }) =>
@@ -226,24 +211,13 @@ async function layOver(picture: PictureItem, settings: TraceSettings, answer: Tr
   // stopped meanwhile
   if (!isAsked()) return;
   const shapes = items.map(({ item }) => item);
-  const group: GroupItem = {
-    type: 'item',
-    kind: 'group',
-    id: newId('item'),
-    name: `Trace of ${picture.name}`.slice(0, 120),
-    layer: null,
-    matrix: [1, 0, 0, 1, 0, 0],
-    children: shapes.map(({ id }) => id),
-  };
-  const manner = { origin: 'trace.place', group: step };
-  const taken = asOne(manner, () => {
+  const id = newId('item');
+  const taken = asOne({ origin: 'trace.place' }, () => {
     takeStacked(films, strip);
-    if (earlier && itemOf(useDocument.getState().drawing, earlier)) dispatch(removeItems, { ids: [earlier] }, manner);
-    dispatch(addItems, { items: [...shapes, group], roots: [group.id] }, manner);
-    dispatch(setItemFields, { id: picture.id, fields: { hidden: true, trace: { ...settings, result: group.id } } }, manner);
+    dispatch(layTrace, { picture: picture.id, settings, shapes, id }, { origin: 'trace.place' });
   });
   if (!taken) return;
-  select([group.id]);
+  select([id]);
   const without = shapes.filter(({ layer: film }) => film === null).length;
   toast.success(
     `The trace lies where the picture was; the picture is hidden under it.${without > 0 ? ` ${without} of its colours have no film yet.` : ''}`,

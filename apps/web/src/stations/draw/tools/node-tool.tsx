@@ -74,6 +74,33 @@ function placeOnLine(outline: Outline, map: Matrix, screen: Point): { contour: n
   return best;
 }
 
+/** The handle of a chosen node under the pointer. */
+function handleNear(
+  outline: Outline,
+  map: Matrix,
+  chosen: readonly NodeAddress[],
+  screen: Point,
+): { address: NodeAddress; side: 'before' | 'after' } | undefined {
+  for (const address of chosen) {
+    const contour = outline.contours[address.contour];
+    if (!contour) continue;
+    const handles = handlesOf(contour, address.node);
+    for (const side of ['before', 'after'] as const) {
+      const h = handles[side];
+      const p = h && mapPoint(map, h);
+      if (p && Math.hypot(p.x - screen.x, p.y - screen.y) <= NEAR_PX) return { address, side };
+    }
+  }
+  return undefined;
+}
+
+/** The nodes in a box on the screen. */
+function nodesWithin(outline: Outline, map: Matrix, a: Point, b: Point): NodeAddress[] {
+  const inside = ({ x, y }: Point): boolean =>
+    x >= Math.min(a.x, b.x) && x <= Math.max(a.x, b.x) && y >= Math.min(a.y, b.y) && y <= Math.max(a.y, b.y);
+  return placesOf(outline, map).flatMap(({ screen, address }) => (inside(screen) ? [address] : []));
+}
+
 export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   useView((state) => state.nodes);
   const entered = useDocument((state) => state.entered);
@@ -84,22 +111,6 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   const item = shapeAtWork(drawing, selection);
   const outline = item && outlineOf(item);
   const { unit } = pageOf(drawing);
-
-  const handleAt = (screen: Point): { address: NodeAddress; side: 'before' | 'after' } | undefined => {
-    if (!item || !outline || !view) return undefined;
-    const map = screenMap(view, item);
-    for (const address of chosenOf(item.id)) {
-      const contour = outline.contours[address.contour];
-      if (!contour) continue;
-      const handles = handlesOf(contour, address.node);
-      for (const side of ['before', 'after'] as const) {
-        const h = handles[side];
-        const p = h && mapPoint(map, h);
-        if (p && Math.hypot(p.x - screen.x, p.y - screen.y) <= NEAR_PX) return { address, side };
-      }
-    }
-    return undefined;
-  };
 
   const takeOther = (at: Point): void => {
     const hit = view ? itemAt(drawing, at, view) : undefined;
@@ -113,13 +124,13 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   const down: Tool['onDown'] = ({ at, screen, event }) => {
     if (!item || !outline || !view) return takeOther(at);
     group.current = newId('node');
-    const handle = handleAt(screen);
+    const map = screenMap(view, item);
+    const handle = handleNear(outline, map, chosenOf(item.id), screen);
     if (handle) {
       const contour = outline.contours[handle.address.contour];
       const kind = contour && !event.altKey ? nodeKind(contour, handle.address.node) : 'corner';
       return setGrabbed({ kind: 'handle', ...handle, node: kind, outline });
     }
-    const map = screenMap(view, item);
     const hit = placesOf(outline, map).find(({ screen: p }) => Math.hypot(p.x - screen.x, p.y - screen.y) <= NEAR_PX)?.address;
     const chosen = chosenOf(item.id);
     if (hit) {
@@ -174,12 +185,7 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
     setSnapped(undefined);
     setGrabbed(undefined);
     if (grabbed?.kind !== 'mark' || !item || !outline || !view) return;
-    const [a, b] = [toScreen(view, grabbed.from), toScreen(view, grabbed.to)];
-    const inside = ({ x, y }: Point): boolean =>
-      x >= Math.min(a.x, b.x) && x <= Math.max(a.x, b.x) && y >= Math.min(a.y, b.y) && y <= Math.max(a.y, b.y);
-    const found = placesOf(outline, screenMap(view, item))
-      .filter(({ screen }) => inside(screen))
-      .map(({ address }) => address);
+    const found = nodesWithin(outline, screenMap(view, item), toScreen(view, grabbed.from), toScreen(view, grabbed.to));
     choose(item.id, grabbed.add ? [...chosenOf(item.id), ...found.filter((one) => !chosenOf(item.id).some((c) => same(c, one)))] : found);
   };
 

@@ -9,6 +9,7 @@ import {
   getSortedRowModel,
   useReactTable,
   type SortingState,
+  type Table,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, OctagonAlert, TriangleAlert, X } from 'lucide-react';
@@ -171,13 +172,146 @@ function Pointed({ row, finding }: { row: number | undefined; finding: Finding |
   );
 }
 
+interface Narrowing {
+  readonly search: string;
+  setSearch(text: string): void;
+  readonly onlyFound: boolean;
+  setOnlyFound(only: boolean): void;
+}
+
+interface RowsHeaderProps {
+  readonly series: Series;
+  readonly rows: readonly Shown[];
+  /** Of the rows that are shown. */
+  readonly indices: readonly number[];
+  readonly isSorted: boolean;
+  readonly narrowing: Narrowing;
+}
+
+/** How many rows are on, what narrows them down, and what is done with those that are shown. */
+function RowsHeader({ series, rows, indices, isSorted, narrowing }: RowsHeaderProps) {
+  const { search, setSearch, onlyFound, setOnlyFound } = narrowing;
+  const isNarrowed = search.trim() !== '' || onlyFound;
+  const on = rows.filter(({ isOn }) => isOn).length;
+  const foundCount = rows.filter(({ problems }) => problems.length > 0).length;
+  return (
+    <header className="flex h-9 shrink-0 items-center gap-2 px-2">
+      <strong>Rows</strong>
+      <span className="numerals text-ink-soft">
+        {on} of {rows.length} on
+      </span>
+      <input
+        aria-label="Search rows"
+        placeholder="Search"
+        value={search}
+        onChange={(event) => setSearch(event.target.value)}
+        onKeyDown={(event) => event.stopPropagation()}
+        className="h-7 w-44 border border-line-strong bg-sheet px-2"
+      />
+      <Button size="small" aria-pressed={onlyFound} disabled={foundCount === 0 && !onlyFound} onClick={() => setOnlyFound(!onlyFound)}>
+        {onlyFound ? 'All rows' : `${foundCount} with findings`}
+      </Button>
+      <Button
+        size="small"
+        disabled={indices.length === 0}
+        onClick={() => dispatch(setRowsOn, { rows: [...indices], on: true }, { origin: 'series.row' })}
+      >
+        {isNarrowed ? 'Those on' : 'All on'}
+      </Button>
+      <Button
+        size="small"
+        disabled={indices.length === 0}
+        onClick={() => dispatch(setRowsOn, { rows: [...indices], on: false }, { origin: 'series.row' })}
+      >
+        {isNarrowed ? 'Those off' : 'All off'}
+      </Button>
+      {isNarrowed && indices.length > 0 && indices.length <= 2000 ? (
+        <Button size="small" onClick={() => dispatch(setSeries, { fields: { only: [...indices] } }, { origin: 'series.only' })}>
+          Make those alone
+        </Button>
+      ) : null}
+      {series.only ? (
+        <Button size="small" look="main" onClick={() => dispatch(layAllRows, {}, { origin: 'series.only' })}>
+          Only {series.only.length} {series.only.length === 1 ? 'row' : 'rows'} · take all again
+        </Button>
+      ) : null}
+      {(series.list?.columns.length ?? 0) > MOST_COLUMNS ? (
+        <span className="text-xs text-ink-soft">The first {MOST_COLUMNS} columns are shown.</span>
+      ) : null}
+      {isSorted ? <span className="text-xs text-ink-soft">Sorted here only; sheets keep the list’s order.</span> : null}
+      <span className="flex-1" />
+      <IconButton label="Close the rows" onClick={() => openRows(false)}>
+        <X size={15} />
+      </IconButton>
+    </header>
+  );
+}
+
+/** The rows in view, of however many. */
+function Rows({ table, pointed, onPoint }: { table: Table<Shown>; pointed: number | undefined; onPoint(row: number): void }) {
+  const host = useRef<HTMLDivElement>(null);
+  const shown = table.getRowModel().rows;
+  const list = useVirtualizer({ count: shown.length, getScrollElement: () => host.current, estimateSize: () => ROW_PX, overscan: 12 });
+  return (
+    <div ref={host} className="min-w-0 flex-1 overflow-auto border border-line-strong bg-sheet" role="table" aria-rowcount={shown.length}>
+      <div role="row" className="sticky top-0 z-10 flex bg-paper" style={{ width: table.getTotalSize() }}>
+        {table.getFlatHeaders().map((header) => (
+          <button
+            key={header.id}
+            type="button"
+            role="columnheader"
+            style={{ width: header.getSize() }}
+            onClick={header.column.getToggleSortingHandler()}
+            className="flex h-6 shrink-0 items-center gap-1 truncate border-b px-1 text-left text-xs font-semibold text-ink-soft hover:bg-teal-wash"
+          >
+            <span className="truncate">{flexRender(header.column.columnDef.header, header.getContext())}</span>
+            {header.column.getIsSorted() === 'asc' ? (
+              <ArrowDown size={11} />
+            ) : header.column.getIsSorted() === 'desc' ? (
+              <ArrowUp size={11} />
+            ) : null}
+          </button>
+        ))}
+      </div>
+      <div style={{ height: list.getTotalSize(), width: table.getTotalSize(), position: 'relative' }}>
+        {list.getVirtualItems().map(({ index, start }) => {
+          const row = shown[index];
+          if (!row) return null;
+          const { original } = row;
+          return (
+            <div
+              key={row.id}
+              role="row"
+              aria-rowindex={index + 1}
+              onPointerEnter={() => onPoint(original.index)}
+              onFocus={() => onPoint(original.index)}
+              className={`absolute flex items-center border-b ${original.isOn ? '' : 'text-ink-soft'} ${pointed === original.index ? 'bg-teal-wash' : ''}`}
+              style={{ transform: `translateY(${start}px)`, height: ROW_PX }}
+            >
+              {row.getVisibleCells().map((cell) => (
+                <div
+                  key={cell.id}
+                  role="cell"
+                  style={{ width: cell.column.getSize() }}
+                  className="flex shrink-0 items-center overflow-hidden px-1 text-[13px]"
+                >
+                  {flexRender(cell.column.columnDef.cell, cell.getContext())}
+                </div>
+              ))}
+            </div>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
 export function RowsTable({ series }: { series: Series }) {
   const { rows, problem } = useRows(series);
   const [sorting, setSorting] = useState<SortingState>([]);
   const [search, setSearch] = useState('');
   const [pointed, setPointed] = useState<number>();
   const [onlyFound, setOnlyFound] = useState(false);
-  const host = useRef<HTMLDivElement>(null);
   const columns = useMemo(() => columnsOf(series), [series]);
   const data = useMemo(() => (onlyFound ? rows.filter(({ problems }) => problems.length > 0) : rows), [rows, onlyFound]);
   const table = useReactTable({
@@ -195,119 +329,18 @@ export function RowsTable({ series }: { series: Series }) {
     getSortedRowModel: getSortedRowModel(),
   });
   const shown = table.getRowModel().rows;
-  const list = useVirtualizer({ count: shown.length, getScrollElement: () => host.current, estimateSize: () => ROW_PX, overscan: 12 });
-  const indices = shown.map(({ original }) => original.index);
-  const isNarrowed = search.trim() !== '' || onlyFound;
-  const on = rows.filter(({ isOn }) => isOn).length;
-  const foundCount = rows.filter(({ problems }) => problems.length > 0).length;
   return (
     <section aria-label="Rows of the series" className="flex h-72 shrink-0 flex-col border-t border-line-strong bg-paper">
-      <header className="flex h-9 shrink-0 items-center gap-2 px-2">
-        <strong>Rows</strong>
-        <span className="numerals text-ink-soft">
-          {on} of {rows.length} on
-        </span>
-        <input
-          aria-label="Search rows"
-          placeholder="Search"
-          value={search}
-          onChange={(event) => setSearch(event.target.value)}
-          onKeyDown={(event) => event.stopPropagation()}
-          className="h-7 w-44 border border-line-strong bg-sheet px-2"
-        />
-        <Button size="small" aria-pressed={onlyFound} disabled={foundCount === 0 && !onlyFound} onClick={() => setOnlyFound(!onlyFound)}>
-          {onlyFound ? 'All rows' : `${foundCount} with findings`}
-        </Button>
-        <Button
-          size="small"
-          disabled={indices.length === 0}
-          onClick={() => dispatch(setRowsOn, { rows: indices, on: true }, { origin: 'series.row' })}
-        >
-          {isNarrowed ? 'Those on' : 'All on'}
-        </Button>
-        <Button
-          size="small"
-          disabled={indices.length === 0}
-          onClick={() => dispatch(setRowsOn, { rows: indices, on: false }, { origin: 'series.row' })}
-        >
-          {isNarrowed ? 'Those off' : 'All off'}
-        </Button>
-        {isNarrowed && indices.length > 0 && indices.length <= 2000 ? (
-          <Button size="small" onClick={() => dispatch(setSeries, { fields: { only: indices } }, { origin: 'series.only' })}>
-            Make those alone
-          </Button>
-        ) : null}
-        {series.only ? (
-          <Button size="small" look="main" onClick={() => dispatch(layAllRows, {}, { origin: 'series.only' })}>
-            Only {series.only.length} {series.only.length === 1 ? 'row' : 'rows'} · take all again
-          </Button>
-        ) : null}
-        {(series.list?.columns.length ?? 0) > MOST_COLUMNS ? (
-          <span className="text-xs text-ink-soft">The first {MOST_COLUMNS} columns are shown.</span>
-        ) : null}
-        {sorting.length > 0 ? <span className="text-xs text-ink-soft">Sorted here only; sheets keep the list’s order.</span> : null}
-        <span className="flex-1" />
-        <IconButton label="Close the rows" onClick={() => openRows(false)}>
-          <X size={15} />
-        </IconButton>
-      </header>
+      <RowsHeader
+        series={series}
+        rows={rows}
+        indices={shown.map(({ original }) => original.index)}
+        isSorted={sorting.length > 0}
+        narrowing={{ search, setSearch, onlyFound, setOnlyFound }}
+      />
       {problem ? <p className="px-2 text-brick">{problem}</p> : null}
       <div className="flex min-h-0 flex-1 gap-2 px-2 pb-2">
-        <div
-          ref={host}
-          className="min-w-0 flex-1 overflow-auto border border-line-strong bg-sheet"
-          role="table"
-          aria-rowcount={shown.length}
-        >
-          <div role="row" className="sticky top-0 z-10 flex bg-paper" style={{ width: table.getTotalSize() }}>
-            {table.getFlatHeaders().map((header) => (
-              <button
-                key={header.id}
-                type="button"
-                role="columnheader"
-                style={{ width: header.getSize() }}
-                onClick={header.column.getToggleSortingHandler()}
-                className="flex h-6 shrink-0 items-center gap-1 truncate border-b px-1 text-left text-xs font-semibold text-ink-soft hover:bg-teal-wash"
-              >
-                <span className="truncate">{flexRender(header.column.columnDef.header, header.getContext())}</span>
-                {header.column.getIsSorted() === 'asc' ? (
-                  <ArrowDown size={11} />
-                ) : header.column.getIsSorted() === 'desc' ? (
-                  <ArrowUp size={11} />
-                ) : null}
-              </button>
-            ))}
-          </div>
-          <div style={{ height: list.getTotalSize(), width: table.getTotalSize(), position: 'relative' }}>
-            {list.getVirtualItems().map(({ index, start }) => {
-              const row = shown[index];
-              if (!row) return null;
-              const { original } = row;
-              return (
-                <div
-                  key={row.id}
-                  role="row"
-                  aria-rowindex={index + 1}
-                  onPointerEnter={() => setPointed(original.index)}
-                  onFocus={() => setPointed(original.index)}
-                  className={`absolute flex items-center border-b ${original.isOn ? '' : 'text-ink-soft'} ${pointed === original.index ? 'bg-teal-wash' : ''}`}
-                  style={{ transform: `translateY(${start}px)`, height: ROW_PX }}
-                >
-                  {row.getVisibleCells().map((cell) => (
-                    <div
-                      key={cell.id}
-                      role="cell"
-                      style={{ width: cell.column.getSize() }}
-                      className="flex shrink-0 items-center overflow-hidden px-1 text-[13px]"
-                    >
-                      {flexRender(cell.column.columnDef.cell, cell.getContext())}
-                    </div>
-                  ))}
-                </div>
-              );
-            })}
-          </div>
-        </div>
+        <Rows table={table} pointed={pointed} onPoint={setPointed} />
         <Pointed row={pointed} finding={pointed === undefined ? undefined : rows[pointed]?.problems[0]} />
       </div>
     </section>
