@@ -2,11 +2,12 @@
 import type { Backup } from '@lorvek/model';
 import { format, formatDistanceToNow, isValid, parseISO } from 'date-fns';
 import { Download, LogOut, RotateCcw, Save, Upload } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
 import { signOut, useAccess } from '../frame/sign-in.tsx';
 import { Button } from '../ui/button.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { sizeText } from './inbox.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
@@ -90,7 +91,6 @@ export function BackupsPage() {
   const [asking, setAsking] = useState<Asking>();
   const [busy, setBusy] = useState<string>();
   const { asked, entered } = useAccess();
-  const picker = useRef<HTMLInputElement>(null);
   const load = (): void =>
     void api
       .backups()
@@ -112,9 +112,14 @@ export function BackupsPage() {
       title="Backups"
       actions={
         <>
-          <Button disabled={busy !== undefined} onClick={() => picker.current?.click()}>
+          <FileButton
+            disabled={busy !== undefined}
+            label="Backup file"
+            accept=".tar,application/x-tar"
+            onFiles={([file]) => setAsking({ name: file.name, act: () => api.bringBackFile(file) })}
+          >
             <Upload size={15} /> Bring back from a file
-          </Button>
+          </FileButton>
           <Button look="main" disabled={busy !== undefined} onClick={() => during('Making a backup…', api.makeBackup(), 'Backup made.')}>
             <Save size={15} /> Make one now
           </Button>
@@ -123,18 +128,6 @@ export function BackupsPage() {
               <LogOut size={15} /> Sign out
             </Button>
           ) : null}
-          <input
-            ref={picker}
-            type="file"
-            accept=".tar,application/x-tar"
-            className="hidden"
-            aria-label="Backup file"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file) setAsking({ name: file.name, act: () => api.bringBackFile(file) });
-            }}
-          />
         </>
       }
     >

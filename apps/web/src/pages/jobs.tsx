@@ -3,13 +3,14 @@ import { JOB_STATES, type Job, type JobState } from '@lorvek/model';
 import { differenceInCalendarDays, format, isValid, parseISO } from 'date-fns';
 import { Archive, ArchiveRestore, Copy, Download, MoreHorizontal, Pencil, Plus, Upload } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useEffect, useRef, useState, type FormEvent } from 'react';
+import { useEffect, useState, type FormEvent } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
 import { listen } from '../api/events.ts';
 import { useAccess } from '../frame/sign-in.tsx';
 import { Button } from '../ui/button.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { TextField } from '../ui/fields.tsx';
 import { Pick } from '../ui/choices.tsx';
@@ -177,6 +178,21 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
 
 const orNull = (text: string): string | null => (text === '' ? null : text);
 
+function NoJobs({ isBoard, onBegin }: { isBoard: boolean; onBegin(): void }) {
+  return isBoard ? (
+    <Empty title="No job on the board">
+      <p className="text-ink-soft">A job holds one drawing, its films, its sheets and everything that is cut for it.</p>
+      <Button look="main" onClick={onBegin}>
+        <Plus size={15} /> Begin the first job
+      </Button>
+    </Empty>
+  ) : (
+    <Empty title="Nothing is archived">
+      <p className="text-ink-soft">Archive a job from its menu when it is done; it can always come back.</p>
+    </Empty>
+  );
+}
+
 export function JobsPage() {
   const [jobs, setJobs] = useState<Job[]>();
   const [shown, setShown] = useState<'board' | 'archived'>('board');
@@ -184,7 +200,6 @@ export function JobsPage() {
   const [editing, setEditing] = useState<Job>();
   const navigate = useNavigate();
   const entered = useAccess((state) => state.entered);
-  const picker = useRef<HTMLInputElement>(null);
   const readFile = (file: File): void =>
     void api
       .readJobFile(file)
@@ -229,21 +244,9 @@ export function JobsPage() {
               onChange={(next) => setShown(next)}
             />
           </div>
-          <Button onClick={() => picker.current?.click()}>
+          <FileButton label="Job file" accept=".lorvek-job,.tar" onFiles={([file]) => readFile(file)}>
             <Upload size={15} /> Job from a file
-          </Button>
-          <input
-            ref={picker}
-            type="file"
-            accept=".lorvek-job,.tar"
-            className="hidden"
-            aria-label="Job file"
-            onChange={(event) => {
-              const file = event.target.files?.[0];
-              event.target.value = '';
-              if (file) readFile(file);
-            }}
-          />
+          </FileButton>
           <Button look="main" onClick={() => setMaking(true)}>
             <Plus size={15} /> New job
           </Button>
@@ -251,18 +254,7 @@ export function JobsPage() {
       }
     >
       {jobs?.length === 0 ? (
-        shown === 'board' ? (
-          <Empty title="No job on the board">
-            <p className="text-ink-soft">A job holds one drawing, its films, its sheets and everything that is cut for it.</p>
-            <Button look="main" onClick={() => setMaking(true)}>
-              <Plus size={15} /> Begin the first job
-            </Button>
-          </Empty>
-        ) : (
-          <Empty title="Nothing is archived">
-            <p className="text-ink-soft">Archive a job from its menu when it is done; it can always come back.</p>
-          </Empty>
-        )
+        <NoJobs isBoard={shown === 'board'} onBegin={() => setMaking(true)} />
       ) : (
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-4">
           {(jobs ?? []).map((job) => (

@@ -4,6 +4,7 @@ import { seriesOf, takeList, type ListChange, type ReadRows } from '@lorvek/mode
 import { useEffect, useRef, useState } from 'react';
 import { dispatch, useDocument } from '../document/store.ts';
 import { Button } from '../ui/button.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Notice } from '../ui/card.tsx';
 import { Pick } from '../ui/choices.tsx';
 import { Dialog } from '../ui/dialog.tsx';
@@ -17,7 +18,6 @@ const SHOWN_COLUMNS = 12;
 const sourceOf = async (file: File): Promise<Source> => ({ bytes: new Uint8Array(await file.arrayBuffer()), fileName: file.name });
 
 function Begin({ onSource }: { onSource(source: Source): void }) {
-  const input = useRef<HTMLInputElement>(null);
   const [pasted, setPasted] = useState('');
   const take = (file: File | undefined): void => {
     if (file) void sourceOf(file).then(onSource);
@@ -32,19 +32,16 @@ function Begin({ onSource }: { onSource(source: Source): void }) {
       }}
     >
       <div className="flex items-center gap-2">
-        <Button look="main" onClick={() => input.current?.click()}>
+        <FileButton
+          look="main"
+          label="List file"
+          accept=".csv,.tsv,.txt,.xlsx,text/csv,text/plain,text/tab-separated-values"
+          onFiles={([file]) => take(file)}
+        >
           Choose a file
-        </Button>
+        </FileButton>
         <span className="text-ink-soft">A text file (CSV, TSV, TXT) or a workbook (XLSX); or drop one here.</span>
       </div>
-      <input
-        ref={input}
-        type="file"
-        aria-label="List file"
-        accept=".csv,.tsv,.txt,.xlsx,text/csv,text/plain,text/tab-separated-values"
-        className="hidden"
-        onChange={(event) => take(event.target.files?.[0])}
-      />
       <label className="flex flex-col gap-1">
         <span className="rule-label">Or paste cells</span>
         <textarea

@@ -101,8 +101,10 @@ export const { ask: askTrace, stop: stopTrace } = lane();
 /** First looks at a trace: over soon, so never stopped, and what was worked out for the last one serves the next. */
 export const { ask: askLook } = lane();
 
-/** Nesting, which goes on until it is stopped. */
-export const { ask: askNest, stop: stopNest } = lane();
+const nestLanes = [lane(), lane()];
+/** Nesting, which goes on until it is stopped: searches from several starts, each in a worker of its own. */
+export const askNests = nestLanes.map(({ ask: askNest }) => askNest);
+export const stopNests = (): void => nestLanes.forEach(({ stop }) => stop());
 
 /** How films are built, while that is looked at. */
 export const { ask: askBuild, stop: stopBuild } = lane();

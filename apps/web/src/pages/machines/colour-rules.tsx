@@ -1,11 +1,12 @@
 /** How a printer's colours go into inks: a profile and what becomes of colours out of reach, for every medium or one. */
 import { EVERY_MEDIUM, USUAL_COLOUR, type ColourRule, type Machine, type Profile } from '@lorvek/model';
 import { Plus, Trash2, Upload } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { api } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
+import { FileButton } from '../../ui/file-button.tsx';
 import { Pick, Switch } from '../../ui/choices.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { change } from './change.ts';
@@ -18,10 +19,70 @@ const INTENTS: Record<ColourRule['intent'], string> = {
   absolute: 'With the paper’s colour',
 };
 
+interface RuleRowProps {
+  readonly medium: string;
+  readonly rule: ColourRule;
+  /** Media that have no rule of their own. */
+  readonly others: readonly string[];
+  readonly profiles: readonly Profile[] | undefined;
+  nameOf(medium: string): string;
+  onMedium(medium: string): void;
+  onRule(rule: ColourRule): void;
+  onRemove(): void;
+}
+
+/** How colours become inks on one medium. */
+function RuleRow({ medium, rule, others, profiles, nameOf, onMedium, onRule, onRemove }: RuleRowProps) {
+  return (
+    <li className="flex items-end gap-3 border-t py-1.5 first:border-t-0">
+      <div className="w-60">
+        {medium === EVERY_MEDIUM ? (
+          <span className="leading-8">Every medium</span>
+        ) : (
+          <Pick
+            label="Medium"
+            hideLabel
+            value={medium}
+            options={[medium, ...others].map((id) => ({ value: id, text: nameOf(id) }))}
+            onChange={onMedium}
+          />
+        )}
+      </div>
+      <div className="min-w-0 flex-1">
+        <Pick
+          label={`Profile for ${nameOf(medium)}`}
+          hideLabel
+          value={rule.profileId ?? SHIPPED}
+          options={[
+            { value: SHIPPED, text: 'Coated, as it ships with Lorvek' },
+            ...(profiles ?? []).map(({ id, name }) => ({ value: id, text: name })),
+            ...(rule.profileId !== null && profiles && !profiles.some(({ id }) => id === rule.profileId)
+              ? [{ value: rule.profileId, text: 'A profile that is gone' }]
+              : []),
+          ]}
+          onChange={(id) => onRule({ ...rule, profileId: id === SHIPPED ? null : id })}
+        />
+      </div>
+      <div className="w-48">
+        <Pick
+          label={`Colours out of reach, on ${nameOf(medium)}`}
+          hideLabel
+          value={rule.intent}
+          options={(Object.keys(INTENTS) as ColourRule['intent'][]).map((intent) => ({ value: intent, text: INTENTS[intent] }))}
+          onChange={(intent) => onRule({ ...rule, intent })}
+        />
+      </div>
+      <Switch label="Black point" checked={rule.blackPoint} onChange={(blackPoint) => onRule({ ...rule, blackPoint })} />
+      <IconButton label={`Take the rule for ${nameOf(medium)} away`} disabled={medium === EVERY_MEDIUM} onClick={onRemove}>
+        <Trash2 size={14} />
+      </IconButton>
+    </li>
+  );
+}
+
 export function ColourRules({ machine }: { machine: Machine }) {
   const stock = useShop((state) => state.stock);
   const [profiles, setProfiles] = useState<readonly Profile[]>();
-  const file = useRef<HTMLInputElement>(null);
   const load = (): void => void api.profiles().then(setProfiles).catch(tellFailure);
   useEffect(load, []);
   const media = (stock ?? []).filter(({ medium }) => medium !== null);
@@ -29,8 +90,7 @@ export function ColourRules({ machine }: { machine: Machine }) {
   const put = (next: Record<string, ColourRule>): void => change(machine.id, { colours: next });
   const without = (key: string): Record<string, ColourRule> => Object.fromEntries(Object.entries(rules).filter(([other]) => other !== key));
   const free = media.filter(({ id }) => !Object.hasOwn(rules, id));
-  const bring = (chosen: File | undefined): void => {
-    if (!chosen) return;
+  const bring = (chosen: File): void => {
     void api
       .addProfile(chosen)
       .then(({ name }) => {
@@ -47,17 +107,9 @@ export function ColourRules({ machine }: { machine: Machine }) {
     <section className="border-b px-3 py-2" aria-label={`Colours of ${machine.name}`}>
       <div className="flex items-center gap-2">
         <h3 className="rule-label flex-1">Colours into inks</h3>
-        <input
-          ref={file}
-          type="file"
-          aria-label="A colour profile"
-          accept=".icc,.icm"
-          className="hidden"
-          onChange={(event) => bring(event.target.files?.[0])}
-        />
-        <Button size="small" onClick={() => file.current?.click()}>
+        <FileButton size="small" label="A colour profile" accept=".icc,.icm" onFiles={([file]) => bring(file)}>
           <Upload size={13} /> Profile
-        </Button>
+        </FileButton>
         {free[0] ? (
           <Button size="small" onClick={() => free[0] && put({ ...rules, [free[0].id]: rules[EVERY_MEDIUM] ?? USUAL_COLOUR })}>
             <Plus size={13} /> Medium
@@ -66,53 +118,17 @@ export function ColourRules({ machine }: { machine: Machine }) {
       </div>
       <ul>
         {Object.entries(rules).map(([key, rule]) => (
-          <li key={key} className="flex items-end gap-3 border-t py-1.5 first:border-t-0">
-            <div className="w-60">
-              {key === EVERY_MEDIUM ? (
-                <span className="leading-8">Every medium</span>
-              ) : (
-                <Pick
-                  label="Medium"
-                  hideLabel
-                  value={key}
-                  options={[{ value: key, text: nameOf(key) }, ...free.map(({ id }) => ({ value: id, text: nameOf(id) }))]}
-                  onChange={(id) => put({ ...without(key), [id]: rule })}
-                />
-              )}
-            </div>
-            <div className="min-w-0 flex-1">
-              <Pick
-                label={`Profile for ${nameOf(key)}`}
-                hideLabel
-                value={rule.profileId ?? SHIPPED}
-                options={[
-                  { value: SHIPPED, text: 'Coated, as it ships with Lorvek' },
-                  ...(profiles ?? []).map(({ id, name }) => ({ value: id, text: name })),
-                  ...(rule.profileId !== null && profiles && !profiles.some(({ id }) => id === rule.profileId)
-                    ? [{ value: rule.profileId, text: 'A profile that is gone' }]
-                    : []),
-                ]}
-                onChange={(id) => put({ ...rules, [key]: { ...rule, profileId: id === SHIPPED ? null : id } })}
-              />
-            </div>
-            <div className="w-48">
-              <Pick
-                label={`Colours out of reach, on ${nameOf(key)}`}
-                hideLabel
-                value={rule.intent}
-                options={(Object.keys(INTENTS) as ColourRule['intent'][]).map((intent) => ({ value: intent, text: INTENTS[intent] }))}
-                onChange={(intent) => put({ ...rules, [key]: { ...rule, intent } })}
-              />
-            </div>
-            <Switch
-              label="Black point"
-              checked={rule.blackPoint}
-              onChange={(blackPoint) => put({ ...rules, [key]: { ...rule, blackPoint } })}
-            />
-            <IconButton label={`Take the rule for ${nameOf(key)} away`} disabled={key === EVERY_MEDIUM} onClick={() => put(without(key))}>
-              <Trash2 size={14} />
-            </IconButton>
-          </li>
+          <RuleRow
+            key={key}
+            medium={key}
+            rule={rule}
+            others={free.map(({ id }) => id)}
+            profiles={profiles}
+            nameOf={nameOf}
+            onMedium={(id) => put({ ...without(key), [id]: rule })}
+            onRule={(next) => put({ ...rules, [key]: next })}
+            onRemove={() => put(without(key))}
+          />
         ))}
       </ul>
       {profiles && profiles.length > 0 ? (

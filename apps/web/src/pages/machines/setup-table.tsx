@@ -1,6 +1,7 @@
 /** The tool setups of a cutter: what is sent, or which stored one is selected. */
 import type { Machine, ToolSetup } from '@lorvek/model';
 import { Plus, Trash2 } from 'lucide-react';
+import type { ReactNode } from 'react';
 import { newId } from '../../document/store.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Pick } from '../../ui/choices.tsx';
@@ -8,96 +9,111 @@ import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { TextCell } from '../../ui/text-cell.tsx';
 import { change } from './change.ts';
 
+interface CellProps {
+  readonly setup: ToolSetup;
+  set(fields: Partial<ToolSetup>): void;
+}
+
+interface Column {
+  readonly head: string;
+  readonly width: string;
+  readonly cell: (props: CellProps) => ReactNode;
+}
+
+type NumberKey = 'tool' | 'speedMmPerS' | 'forceGrams' | 'passes';
+type LengthKey = 'bladeOffsetMm' | 'overcutMm';
+type ChoiceKey = 'sends' | 'corners' | 'entry';
+
+interface NumberRange {
+  readonly label: string;
+  readonly min: number;
+  readonly max: number;
+  readonly suffix?: string;
+  readonly step?: number;
+  readonly decimals?: number;
+  /** A setup that is stored on the machine has its own. */
+  readonly ours?: boolean;
+}
+
+const number =
+  (key: NumberKey, { ours = false, ...range }: NumberRange): Column['cell'] =>
+  ({ setup, set }) => (
+    <NumberField
+      {...range}
+      short=""
+      value={setup[key]}
+      disabled={ours && setup.sends === 'stored'}
+      onChange={(value) => set({ [key]: value })}
+    />
+  );
+
+const length =
+  (key: LengthKey, label: string): Column['cell'] =>
+  ({ setup, set }) => <LengthField label={label} short="" mm={setup[key]} unit="mm" minMm={0} onChange={(mm) => set({ [key]: mm })} />;
+
+const choice =
+  <K extends ChoiceKey>(
+    key: K,
+    label: string,
+    usual: NonNullable<ToolSetup[K]>,
+    options: readonly { readonly value: NonNullable<ToolSetup[K]>; readonly text: string }[],
+  ): Column['cell'] =>
+  ({ setup, set }) => (
+    <Pick label={label} hideLabel value={setup[key] ?? usual} options={options} onChange={(value) => set({ [key]: value })} />
+  );
+
+const COLUMNS: readonly Column[] = [
+  {
+    head: 'Tool setup',
+    width: 'min-w-40',
+    cell: ({ setup, set }) => <TextCell label="Name of the setup" value={setup.name} onChange={(name) => set({ name })} />,
+  },
+  {
+    head: 'Sends',
+    width: 'w-40',
+    cell: choice('sends', 'Sends', 'values', [
+      { value: 'values', text: 'Our values' },
+      { value: 'stored', text: 'Stored on machine' },
+    ]),
+  },
+  { head: 'Tool', width: 'w-16', cell: number('tool', { label: 'Tool number', min: 1, max: 8, decimals: 0 }) },
+  {
+    head: 'Speed',
+    width: 'w-28',
+    cell: number('speedMmPerS', { label: 'Speed', suffix: 'mm/s', min: 10, max: 1500, step: 10, ours: true }),
+  },
+  { head: 'Force', width: 'w-20', cell: number('forceGrams', { label: 'Force', suffix: 'g', min: 5, max: 1000, step: 5, ours: true }) },
+  { head: 'Passes', width: 'w-16', cell: number('passes', { label: 'Passes', min: 1, max: 5, decimals: 0 }) },
+  { head: 'Blade offset', width: 'w-24', cell: length('bladeOffsetMm', 'Blade offset') },
+  { head: 'Overcut', width: 'w-24', cell: length('overcutMm', 'Overcut') },
+  {
+    head: 'Corners by',
+    width: 'w-32',
+    cell: choice('corners', 'Corners are turned by', 'machine', [
+      { value: 'machine', text: 'the machine' },
+      { value: 'file', text: 'the file' },
+    ]),
+  },
+  {
+    head: 'Begins',
+    width: 'w-36',
+    cell: choice('entry', 'A contour begins', 'node', [
+      { value: 'node', text: 'at a node' },
+      { value: 'straight', text: 'on a straight run' },
+    ]),
+  },
+];
+
 function SetupRow({ machine, setup }: { machine: Machine; setup: ToolSetup }) {
   const set = (fields: Partial<ToolSetup>): void =>
     change(machine.id, { setups: machine.setups.map((s) => (s.id === setup.id ? { ...s, ...fields } : s)) });
-  const stored = setup.sends === 'stored';
   return (
     <tr className="border-b last:border-b-0">
-      <td className="min-w-40 p-1.5">
-        <TextCell label="Name of the setup" value={setup.name} onChange={(name) => set({ name })} />
-      </td>
-      <td className="w-40 p-1.5">
-        <Pick
-          label="Sends"
-          hideLabel
-          value={setup.sends}
-          options={[
-            { value: 'values', text: 'Our values' },
-            { value: 'stored', text: 'Stored on machine' },
-          ]}
-          onChange={(sends) => set({ sends })}
-        />
-      </td>
-      <td className="w-16 p-1.5">
-        <NumberField label="Tool number" short="" value={setup.tool} decimals={0} min={1} max={8} onChange={(tool) => set({ tool })} />
-      </td>
-      <td className="w-28 p-1.5">
-        <NumberField
-          label="Speed"
-          short=""
-          value={setup.speedMmPerS}
-          suffix="mm/s"
-          min={10}
-          max={1500}
-          step={10}
-          disabled={stored}
-          onChange={(speedMmPerS) => set({ speedMmPerS })}
-        />
-      </td>
-      <td className="w-20 p-1.5">
-        <NumberField
-          label="Force"
-          short=""
-          value={setup.forceGrams}
-          suffix="g"
-          min={5}
-          max={1000}
-          step={5}
-          disabled={stored}
-          onChange={(forceGrams) => set({ forceGrams })}
-        />
-      </td>
-      <td className="w-16 p-1.5">
-        <NumberField label="Passes" short="" value={setup.passes} decimals={0} min={1} max={5} onChange={(passes) => set({ passes })} />
-      </td>
-      <td className="w-24 p-1.5">
-        <LengthField
-          label="Blade offset"
-          short=""
-          mm={setup.bladeOffsetMm}
-          unit="mm"
-          minMm={0}
-          onChange={(bladeOffsetMm) => set({ bladeOffsetMm })}
-        />
-      </td>
-      <td className="w-24 p-1.5">
-        <LengthField label="Overcut" short="" mm={setup.overcutMm} unit="mm" minMm={0} onChange={(overcutMm) => set({ overcutMm })} />
-      </td>
-      <td className="w-32 p-1.5">
-        <Pick
-          label="Corners are turned by"
-          hideLabel
-          value={setup.corners}
-          options={[
-            { value: 'machine', text: 'the machine' },
-            { value: 'file', text: 'the file' },
-          ]}
-          onChange={(corners) => set({ corners })}
-        />
-      </td>
-      <td className="w-36 p-1.5">
-        <Pick
-          label="A contour begins"
-          hideLabel
-          value={setup.entry ?? 'node'}
-          options={[
-            { value: 'node', text: 'at a node' },
-            { value: 'straight', text: 'on a straight run' },
-          ]}
-          onChange={(entry) => set({ entry })}
-        />
-      </td>
+      {COLUMNS.map(({ head, width, cell }) => (
+        <td key={head} className={`${width} p-1.5`}>
+          {cell({ setup, set })}
+        </td>
+      ))}
       <td className="p-1.5">
         <IconButton
           label={`Remove ${setup.name}`}
@@ -118,13 +134,11 @@ export function SetupTable({ machine }: { machine: Machine }) {
       <table className="w-full">
         <thead>
           <tr className="rule-label border-b text-left">
-            {['Tool setup', 'Sends', 'Tool', 'Speed', 'Force', 'Passes', 'Blade offset', 'Overcut', 'Corners by', 'Begins', ''].map(
-              (head) => (
-                <th key={head} className="p-1.5 font-semibold">
-                  {head}
-                </th>
-              ),
-            )}
+            {[...COLUMNS.map(({ head }) => head), ''].map((head) => (
+              <th key={head} className="p-1.5 font-semibold">
+                {head}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>

@@ -64,12 +64,49 @@ function Shape({ path }: { path: string }) {
   );
 }
 
+/** A roll or offcut: how wide, how much is left, its label. */
+function RollRow({ roll, filmName }: { roll: StockFilm['rolls'][number]; filmName: string }) {
+  return (
+    <li className="flex items-center justify-end gap-3">
+      {roll.outline ? <Shape path={roll.outline} /> : null}
+      {roll.isOffcut ? <span className="border border-line-strong px-1.5 text-xs">offcut</span> : null}
+      <span className="numerals w-20 text-right">{Math.round(roll.widthMm)} mm</span>
+      <div className="w-36">
+        <NumberField
+          label={`Length left on the ${roll.widthMm} mm roll`}
+          short="left"
+          value={roll.lengthLeftMm / 1000}
+          suffix="m"
+          min={0}
+          max={1000}
+          onChange={(metres) =>
+            void api
+              .setRollLength(roll.id, metres * 1000)
+              .then(loadStock)
+              .catch(tellFailure)
+          }
+        />
+      </div>
+      <a
+        href={`/api/stock/rolls/${encodeURIComponent(roll.id)}/label.pdf`}
+        download
+        aria-label={`Label for the ${Math.round(roll.widthMm)} mm ${roll.isOffcut ? 'offcut' : 'roll'} of ${filmName}`}
+        title="Label, PDF"
+        className="inline-flex size-8 items-center justify-center hover:bg-teal-wash"
+      >
+        <Tag size={14} />
+      </a>
+      <IconButton
+        label={`Take the ${roll.widthMm} mm roll of ${filmName} out of Stock`}
+        onClick={() => void api.removeRoll(roll.id).then(loadStock).catch(tellFailure)}
+      >
+        <Trash2 size={14} />
+      </IconButton>
+    </li>
+  );
+}
+
 function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
-  const setLength = (id: string, metres: number): void =>
-    void api
-      .setRollLength(id, metres * 1000)
-      .then(loadStock)
-      .catch(tellFailure);
   const change = (fields: StockFilmChange): void => void api.changeStock(film.id, fields).then(loadStock).catch(tellFailure);
   return (
     <tr className="border-b align-top last:border-b-0">
@@ -131,37 +168,7 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
       <td className="p-2">
         <ul className="flex flex-col gap-1">
           {film.rolls.map((roll) => (
-            <li key={roll.id} className="flex items-center justify-end gap-3">
-              {roll.outline ? <Shape path={roll.outline} /> : null}
-              {roll.isOffcut ? <span className="border border-line-strong px-1.5 text-xs">offcut</span> : null}
-              <span className="numerals w-20 text-right">{Math.round(roll.widthMm)} mm</span>
-              <div className="w-36">
-                <NumberField
-                  label={`Length left on the ${roll.widthMm} mm roll`}
-                  short="left"
-                  value={roll.lengthLeftMm / 1000}
-                  suffix="m"
-                  min={0}
-                  max={1000}
-                  onChange={(metres) => setLength(roll.id, metres)}
-                />
-              </div>
-              <a
-                href={`/api/stock/rolls/${encodeURIComponent(roll.id)}/label.pdf`}
-                download
-                aria-label={`Label for the ${Math.round(roll.widthMm)} mm ${roll.isOffcut ? 'offcut' : 'roll'} of ${film.name}`}
-                title="Label, PDF"
-                className="inline-flex size-8 items-center justify-center hover:bg-teal-wash"
-              >
-                <Tag size={14} />
-              </a>
-              <IconButton
-                label={`Take the ${roll.widthMm} mm roll of ${film.name} out of Stock`}
-                onClick={() => void api.removeRoll(roll.id).then(loadStock).catch(tellFailure)}
-              >
-                <Trash2 size={14} />
-              </IconButton>
-            </li>
+            <RollRow key={roll.id} roll={roll} filmName={film.name} />
           ))}
           {film.rolls.length === 0 ? (
             <li className="text-right">

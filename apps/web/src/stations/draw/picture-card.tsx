@@ -2,36 +2,26 @@
 import { pageOf, setItemFields, type PictureItem } from '@lorvek/model';
 import { describeLength } from '@lorvek/core/units';
 import { ImagePlus } from 'lucide-react';
-import { useRef } from 'react';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { Button } from '../../ui/button.tsx';
+import { FileButton } from '../../ui/file-button.tsx';
 import { Card, Figure } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
 import { bringInAll } from './bring-in/bring-in.ts';
 import { takeLastScale, useKnown } from './tools/known-length-tool.tsx';
 
 export function BringInButton() {
-  const input = useRef<HTMLInputElement>(null);
   return (
-    <>
-      <Button size="small" onClick={() => input.current?.click()}>
-        <ImagePlus size={14} /> Bring in a drawing or picture
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        aria-label="File to bring in"
-        accept=".svg,.svgz,.pdf,.dxf,.plt,.hpgl,.hpg,.tif,.tiff,image/svg+xml,application/pdf,image/png,image/jpeg,image/webp,image/gif,image/bmp,image/tiff"
-        multiple
-        className="hidden"
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])];
-          event.target.value = '';
-          void bringInAll(files);
-        }}
-      />
-    </>
+    <FileButton
+      size="small"
+      label="File to bring in"
+      accept=".svg,.svgz,.pdf,.dxf,.plt,.hpgl,.hpg,.tif,.tiff,image/svg+xml,application/pdf,image/png,image/jpeg,image/webp,image/gif,image/bmp,image/tiff"
+      multiple
+      onFiles={(files) => void bringInAll(files)}
+    >
+      <ImagePlus size={14} /> Bring in a drawing or picture
+    </FileButton>
   );
 }
 

@@ -8,7 +8,8 @@ import { create } from 'zustand';
 import { sentenceOf } from '../../api/client.ts';
 import { useSheets } from '../../document/sheets.ts';
 import { dispatch, useDocument } from '../../document/store.ts';
-import { askAside, askNest, stopNest } from '../../worker/compute.ts';
+import { askAside, askNests, stopNests } from '../../worker/compute.ts';
+import { betterNest } from './better-nest.ts';
 import type { NestAnswer, NestAsked } from '@lorvek/computations';
 
 export type NestFill = Extract<Fill, { kind: 'nest' }>;
@@ -53,14 +54,14 @@ const turn = new Turn();
 /** Ends the search; the best so far stays to be looked at. */
 export function stopSearch(): void {
   turn.next();
-  stopNest();
+  stopNests();
   useNestSearch.setState({ share: undefined });
 }
 
 /** Ends the search and forgets what it found. */
 export function dropSearch(): void {
   turn.next();
-  stopNest();
+  stopNests();
   useNestSearch.setState(NONE);
 }
 
@@ -127,7 +128,10 @@ function askedOf(
 
 const lengthOf = (sheets: readonly SheetPlan[]): number => sheets.reduce((sum, { usedLengthMm }) => sum + usedLengthMm, 0);
 
-/** Looks for a nest of one layer's parts. */
+/** The page and what it shows want cores of their own; a second search beside them helps only where there are more. */
+const searchesFor = (cores: number): number => (cores >= 4 ? 2 : 1);
+
+/** Looks for a nest of one layer's parts: from two starts where the computer has room for that, the better one wins. */
 export async function startSearch(layer: string, budgetMs: number): Promise<void> {
   const sheets = useSheets.getState().sheets.filter((sheet) => sheet.layer.id === layer);
   const { drawing } = useDocument.getState();
@@ -141,7 +145,7 @@ export async function startSearch(layer: string, budgetMs: number): Promise<void
   if (!asked) return;
   useNestSearch.setState({ layer, share: 0, key: sheets[0]?.filled.nest?.key ?? '', beforeMm: lengthOf(sheets) });
   const take = (answer: NestAnswer): void => {
-    if (!turn.isMine(mine)) return;
+    if (!turn.isMine(mine) || !betterNest(answer, useNestSearch.getState().answer)) return;
     const lengthMm = Math.round(answer.usedLengthMm);
     useNestSearch.setState(({ curve }) => ({
       answer,
@@ -155,14 +159,16 @@ export async function startSearch(layer: string, budgetMs: number): Promise<void
     .then((boxesMm) => turn.isMine(mine) && useNestSearch.setState({ boxesMm }))
     // only compared with
     .catch(() => undefined);
+  const search = async (askNest: (typeof askNests)[number], i: number): Promise<void> => {
+    const onShare = (share: number, soFar: NestAnswer | undefined): void => {
+      if (!turn.isMine(mine)) return;
+      if (i === 0) useNestSearch.setState({ share });
+      if (soFar) take(soFar);
+    };
+    take(await askNest('nest', { ...asked, seed: asked.seed + i }, onShare));
+  };
   try {
-    take(
-      await askNest('nest', asked, (share, soFar) => {
-        if (!turn.isMine(mine)) return;
-        useNestSearch.setState({ share });
-        if (soFar) take(soFar);
-      }),
-    );
+    await Promise.all(askNests.slice(0, searchesFor(navigator.hardwareConcurrency)).map(search));
   } catch (error) {
     if (turn.isMine(mine)) useNestSearch.setState({ problem: sentenceOf(error) });
   }

@@ -1,9 +1,9 @@
 /** Pictures that a series' picture fields name by their file. */
 import { itemOf, setSeries, type NamedPicture, type Series } from '@lorvek/model';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import { api, sentenceOf } from '../../../api/client.ts';
 import { dispatch, useDocument } from '../../../document/store.ts';
-import { Button } from '../../../ui/button.tsx';
+import { FileButton } from '../../../ui/file-button.tsx';
 import { askAside } from '../../../worker/compute.ts';
 import { toast } from 'sonner';
 
@@ -15,7 +15,6 @@ async function named(file: File): Promise<NamedPicture> {
 
 export function Pictures({ series }: { series: Series }) {
   const drawing = useDocument((state) => state.drawing);
-  const input = useRef<HTMLInputElement>(null);
   const [isBusy, setBusy] = useState(false);
   if (!series.fields.some(({ item }) => itemOf(drawing, item)?.kind === 'picture')) return null;
   const take = async (files: readonly File[]): Promise<void> => {
@@ -36,22 +35,16 @@ export function Pictures({ series }: { series: Series }) {
       <span className="text-[13px]">
         {count} {count === 1 ? 'picture' : 'pictures'} by file name
       </span>
-      <Button size="small" disabled={isBusy} onClick={() => input.current?.click()}>
-        {isBusy ? 'Adding…' : 'Add pictures…'}
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        multiple
+      <FileButton
+        size="small"
+        disabled={isBusy}
+        label="Pictures of the series"
         accept="image/png,image/jpeg,image/webp,image/gif,image/bmp"
-        aria-label="Pictures of the series"
-        className="hidden"
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])];
-          event.target.value = '';
-          void take(files);
-        }}
-      />
+        multiple
+        onFiles={(files) => void take(files)}
+      >
+        {isBusy ? 'Adding…' : 'Add pictures…'}
+      </FileButton>
     </div>
   );
 }
