@@ -121,7 +121,7 @@ export default tseslint.config(
       'import-x/no-cycle': 'error',
       'import-x/no-restricted-paths': ['error', { zones }],
       'max-lines': ['error', { max: 400, skipBlankLines: true, skipComments: true }],
-      'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
+      'max-lines-per-function': ['error', { max: 100, skipBlankLines: true, skipComments: true }],
       'max-params': ['error', 8],
       complexity: ['error', 22],
       '@typescript-eslint/no-dynamic-delete': 'off',

@@ -41,23 +41,17 @@ function showItem(id: string): void {
   flashAt(box);
 }
 
-export function SearchBox() {
-  const open = useSearch((state) => state.open);
+/** Everything that can be gone to, while somebody looks for it. */
+function useHits(open: boolean): Hit[] {
   const navigate = useNavigate();
   const { job, drawing } = useDocument();
   const stock = useShop((state) => state.stock);
   const [jobs, setJobs] = useState<Job[]>([]);
-  const [wanted, setWanted] = useState('');
-  const [at, setAt] = useState(0);
   useEffect(() => {
-    if (!open) return;
-    setWanted('');
-    setAt(0);
-    api.jobs(false).then(setJobs).catch(tellFailure);
+    if (open) api.jobs(false).then(setJobs).catch(tellFailure);
   }, [open]);
-
   const goTo = (path: string): void => void navigate(path);
-  const all: Hit[] = [
+  return [
     ...(open && job && drawing['page']
       ? FUNCTIONS.map(({ name, also, go }): Hit => ({
           key: `do ${name}`,
@@ -95,6 +89,19 @@ export function SearchBox() {
       go: () => goTo('/stock'),
     })),
   ];
+}
+
+export function SearchBox() {
+  const open = useSearch((state) => state.open);
+  const [wanted, setWanted] = useState('');
+  const [at, setAt] = useState(0);
+  useEffect(() => {
+    if (!open) return;
+    setWanted('');
+    setAt(0);
+  }, [open]);
+
+  const all = useHits(open);
   const text = wanted.trim().toLowerCase();
   // functions are found by their words; without a word they would stand before everything
   const hits = all

@@ -1,6 +1,6 @@
 /** Keeping place against packing, and what it costs, film by film and in all. */
 import { buildOf, describePrice, pageOf, setBuild, setFilmFields, USUAL_SETTINGS, type Build, type Film } from '@lorvek/model';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { Bar, BarChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { Link } from 'react-router';
 import { useShop } from '../../api/shop.ts';
@@ -45,11 +45,10 @@ function FilmByFilm({ answer }: { answer: BuildAnswer }) {
   );
 }
 
-export function PlaceCard({ answer, film }: { answer: BuildAnswer; film: Film | undefined }) {
-  const drawing = useDocument((state) => state.drawing);
+/** What both ways use, drawn and in figures. */
+function BothWays({ answer, place }: { answer: BuildAnswer; place: Build['place'] }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
   const settings = useShop((state) => state.settings) ?? USUAL_SETTINGS;
-  const build = buildOf(drawing);
-  const { unit } = pageOf(drawing);
   const { keep, pack } = answer.costs;
   const rows = keep.layers.map(({ layer, cost }, i) => ({
     name: layer.name,
@@ -62,6 +61,91 @@ export function PlaceCard({ answer, film }: { answer: BuildAnswer; film: Film | 
     return `${(mm2 / 1e6).toFixed(2)} m²`;
   };
   return (
+    <>
+      <div
+        role="img"
+        aria-label={`Used length: ${rows.map((row) => `${row.name} ${row.kept} mm kept, ${row.packed} mm packed`).join('; ')}`}
+        style={{ height: 34 + 34 * rows.length }}
+      >
+        <ResponsiveContainer width="100%" height="100%">
+          <BarChart data={rows} layout="vertical" margin={{ top: 0, right: 8, bottom: 0, left: 0 }} barGap={1}>
+            <XAxis type="number" tick={{ fontSize: 11 }} unit=" mm" />
+            <YAxis type="category" dataKey="name" width={78} tick={{ fontSize: 11 }} />
+            <Tooltip formatter={(value) => `${String(value)} mm`} />
+            <Bar dataKey="kept" name="Kept in place" fill="#0d5c5f" isAnimationActive={false} />
+            <Bar dataKey="packed" name="Packed" fill="#9bb8b6" isAnimationActive={false} />
+          </BarChart>
+        </ResponsiveContainer>
+      </div>
+      <table className="numerals w-full text-[13px]">
+        <thead>
+          <tr className="rule-label text-right">
+            <th className="text-left">In all</th>
+            <th>Used</th>
+            <th>Waste</th>
+            <th>Film</th>
+          </tr>
+        </thead>
+        <tbody>
+          {(['keep', 'pack'] as const).map((way) => (
+            <tr key={way} className={`text-right ${place === way ? 'font-semibold' : ''}`}>
+              <td className="text-left">{way === 'keep' ? 'Kept' : 'Packed'}</td>
+              <td>{describeLength(Math.round(answer.costs[way].usedLengthMm), unit)}</td>
+              <td>{waste(way)}</td>
+              <td>{filmPrice(way)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+function MarkFields({ build, unit }: { build: Build; unit: LengthUnit }) {
+  return (
+    <>
+      <Pick
+        label="Shape of the marks"
+        value={build.marks.shape}
+        options={(Object.keys(MARKS) as Build['marks']['shape'][]).map((value) => ({ value, text: MARKS[value] }))}
+        onChange={(shape) => set({ marks: { ...build.marks, shape } })}
+      />
+      <PickRow
+        label="Where the marks stand"
+        value={build.marks.at}
+        options={[
+          { value: 'corners', label: 'At the corners of the work', content: 'Corners' },
+          { value: 'sides', label: 'At the middles of its sides', content: 'Sides' },
+        ]}
+        onChange={(at) => set({ marks: { ...build.marks, at } })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <LengthField
+          label="Size of the marks"
+          short="Size"
+          mm={build.marks.sizeMm}
+          unit={unit}
+          minMm={1}
+          onChange={(sizeMm) => set({ marks: { ...build.marks, sizeMm } })}
+        />
+        <LengthField
+          label="Distance of the marks"
+          short="Distance"
+          mm={build.marks.distanceMm}
+          unit={unit}
+          minMm={0}
+          onChange={(distanceMm) => set({ marks: { ...build.marks, distanceMm } })}
+        />
+      </div>
+    </>
+  );
+}
+
+export function PlaceCard({ answer, film }: { answer: BuildAnswer; film: Film | undefined }) {
+  const drawing = useDocument((state) => state.drawing);
+  const build = buildOf(drawing);
+  const { unit } = pageOf(drawing);
+  return (
     <Card title="Keep place or pack">
       <PickRow
         label="Keep place or pack"
@@ -73,43 +157,9 @@ export function PlaceCard({ answer, film }: { answer: BuildAnswer; film: Film | 
         onChange={(place) => set({ place })}
       />
       <p>{answer.places}</p>
-      {rows.length > 0 ? (
+      {answer.costs.keep.layers.length > 0 ? (
         <>
-          <div
-            role="img"
-            aria-label={`Used length: ${rows.map((row) => `${row.name} ${row.kept} mm kept, ${row.packed} mm packed`).join('; ')}`}
-            style={{ height: 34 + 34 * rows.length }}
-          >
-            <ResponsiveContainer width="100%" height="100%">
-              <BarChart data={rows} layout="vertical" margin={{ top: 0, right: 8, bottom: 0, left: 0 }} barGap={1}>
-                <XAxis type="number" tick={{ fontSize: 11 }} unit=" mm" />
-                <YAxis type="category" dataKey="name" width={78} tick={{ fontSize: 11 }} />
-                <Tooltip formatter={(value) => `${String(value)} mm`} />
-                <Bar dataKey="kept" name="Kept in place" fill="#0d5c5f" isAnimationActive={false} />
-                <Bar dataKey="packed" name="Packed" fill="#9bb8b6" isAnimationActive={false} />
-              </BarChart>
-            </ResponsiveContainer>
-          </div>
-          <table className="numerals w-full text-[13px]">
-            <thead>
-              <tr className="rule-label text-right">
-                <th className="text-left">In all</th>
-                <th>Used</th>
-                <th>Waste</th>
-                <th>Film</th>
-              </tr>
-            </thead>
-            <tbody>
-              {(['keep', 'pack'] as const).map((way) => (
-                <tr key={way} className={`text-right ${build.place === way ? 'font-semibold' : ''}`}>
-                  <td className="text-left">{way === 'keep' ? 'Kept' : 'Packed'}</td>
-                  <td>{describeLength(Math.round(answer.costs[way].usedLengthMm), unit)}</td>
-                  <td>{waste(way)}</td>
-                  <td>{filmPrice(way)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <BothWays answer={answer} place={build.place} />
           <FilmByFilm answer={answer} />
         </>
       ) : null}
@@ -123,43 +173,7 @@ export function PlaceCard({ answer, film }: { answer: BuildAnswer; film: Film | 
       {film?.placeMarks && build.place === 'pack' ? (
         <Notice level="note">Packed films do not keep their place: marks are cut when it is kept.</Notice>
       ) : null}
-      {film?.placeMarks && build.place === 'keep' ? (
-        <>
-          <Pick
-            label="Shape of the marks"
-            value={build.marks.shape}
-            options={(Object.keys(MARKS) as Build['marks']['shape'][]).map((value) => ({ value, text: MARKS[value] }))}
-            onChange={(shape) => set({ marks: { ...build.marks, shape } })}
-          />
-          <PickRow
-            label="Where the marks stand"
-            value={build.marks.at}
-            options={[
-              { value: 'corners', label: 'At the corners of the work', content: 'Corners' },
-              { value: 'sides', label: 'At the middles of its sides', content: 'Sides' },
-            ]}
-            onChange={(at) => set({ marks: { ...build.marks, at } })}
-          />
-          <div className="grid grid-cols-2 gap-2">
-            <LengthField
-              label="Size of the marks"
-              short="Size"
-              mm={build.marks.sizeMm}
-              unit={unit}
-              minMm={1}
-              onChange={(sizeMm) => set({ marks: { ...build.marks, sizeMm } })}
-            />
-            <LengthField
-              label="Distance of the marks"
-              short="Distance"
-              mm={build.marks.distanceMm}
-              unit={unit}
-              minMm={0}
-              onChange={(distanceMm) => set({ marks: { ...build.marks, distanceMm } })}
-            />
-          </div>
-        </>
-      ) : null}
+      {film?.placeMarks && build.place === 'keep' ? <MarkFields build={build} unit={unit} /> : null}
     </Card>
   );
 }

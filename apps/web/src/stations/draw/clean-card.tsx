@@ -70,6 +70,35 @@ function useOldAndNew(made: Made | undefined, shown: boolean): void {
   }, [made, shown, drawing]);
 }
 
+/** What a step did, in words. */
+function saidOf({ answer }: Made, step: CleanStep): string | undefined {
+  const across = answer.joined.length;
+  const own = answer.done.find((one) => one.step === step)?.text;
+  if (step !== 'join' || across === 0) return own;
+  return `${own ?? ''} ${across === 1 ? 'Items whose ends meet became one.' : `${across} groups of items whose ends meet became one each.`}`.trim();
+}
+
+function WhatWasMade({ made, shown, onShown }: { made: Made; shown: boolean; onShown(shown: boolean): void }) {
+  return (
+    <>
+      <Figure name="Nodes">
+        {made.nodesBefore} → {made.nodesAfter}
+      </Figure>
+      {made.answer.deviationMm > 0 ? <Figure name="Farthest off">{made.answer.deviationMm.toFixed(3)} mm</Figure> : null}
+      {made.answer.dropped.length > 0 ? <Dropped list={made.answer.dropped} /> : null}
+      {Object.keys(made.answer.paths).length > 0 ? <Switch label="Show old and new" checked={shown} onChange={onShown} /> : null}
+      {shown ? <ComparedKey /> : null}
+      {made.welded > 0 ? (
+        <Notice level="note">
+          {made.welded === 1
+            ? 'Items that cross one another were welded into one.'
+            : `${made.welded} groups of items that cross were welded.`}
+        </Notice>
+      ) : null}
+    </>
+  );
+}
+
 export function CleanCard({ ids }: { ids: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   const lastGroup = useDocument((state) => state.history.back.at(-1)?.group);
@@ -119,12 +148,6 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
     setOff(next);
     if (stands) void run(next);
   };
-  const said = (step: CleanStep): string | undefined => {
-    const across = made?.answer.joined.length ?? 0;
-    const own = made?.answer.done.find((one) => one.step === step)?.text;
-    if (step !== 'join' || across === 0) return own;
-    return `${own ?? ''} ${across === 1 ? 'Items whose ends meet became one.' : `${across} groups of items whose ends meet became one each.`}`.trim();
-  };
   return (
     <Card title="Make cuttable" startsOpen={false}>
       <Numbers
@@ -142,28 +165,11 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
         {STEPS.map(({ step, name }) => (
           <li key={step}>
             <Switch label={name} checked={!off.has(step)} onChange={(on) => toggle(step, on)} />
-            {stands && said(step) ? <p className="pl-1 text-[13px] text-ink-soft">{said(step)}</p> : null}
+            {stands && made && saidOf(made, step) ? <p className="pl-1 text-[13px] text-ink-soft">{saidOf(made, step)}</p> : null}
           </li>
         ))}
       </ul>
-      {stands && made ? (
-        <>
-          <Figure name="Nodes">
-            {made.nodesBefore} → {made.nodesAfter}
-          </Figure>
-          {made.answer.deviationMm > 0 ? <Figure name="Farthest off">{made.answer.deviationMm.toFixed(3)} mm</Figure> : null}
-          {made.answer.dropped.length > 0 ? <Dropped list={made.answer.dropped} /> : null}
-          {Object.keys(made.answer.paths).length > 0 ? <Switch label="Show old and new" checked={shown} onChange={setShown} /> : null}
-          {shown ? <ComparedKey /> : null}
-          {made.welded > 0 ? (
-            <Notice level="note">
-              {made.welded === 1
-                ? 'Items that cross one another were welded into one.'
-                : `${made.welded} groups of items that cross were welded.`}
-            </Notice>
-          ) : null}
-        </>
-      ) : null}
+      {stands && made ? <WhatWasMade made={made} shown={shown} onShown={setShown} /> : null}
       <Button look="main" disabled={busy} onClick={() => void run(off)}>
         {busy
           ? 'Working…'

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
 import { loadFonts, useShop } from '../../api/shop.ts';
+import { FileButton } from '../../ui/file-button.tsx';
 
 const KIND_NAMES: Record<(typeof fontKinds)[number], string> = {
   block: 'Block letters',
@@ -109,6 +110,43 @@ async function bringFont(file: File, onDone: (id: string) => void): Promise<void
   }
 }
 
+interface FontListProps {
+  readonly found: readonly FontEntry[];
+  readonly recent: readonly FontEntry[];
+  readonly value: string;
+  /** What they are shown with. */
+  readonly words: string;
+  onTake(id: string): void;
+}
+
+function FontList({ found, recent, value, words, onTake }: FontListProps) {
+  return (
+    <div className="overflow-y-auto pb-2">
+      {recent.length > 0 ? (
+        <section>
+          <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">Used lately</h4>
+          {recent.map((font) => (
+            <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={onTake} />
+          ))}
+        </section>
+      ) : null}
+      {fontKinds.map((kind) => {
+        const group = found.filter((font) => font.kind === kind);
+        if (group.length === 0) return null;
+        return (
+          <section key={kind}>
+            <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">{KIND_NAMES[kind]}</h4>
+            {group.map((font) => (
+              <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={onTake} />
+            ))}
+          </section>
+        );
+      })}
+      {found.length === 0 ? <p className="px-3 py-4 text-ink-soft">No font like that.</p> : null}
+    </div>
+  );
+}
+
 export function FontPicker({ value, sample, onChange }: { value: string; sample: string; onChange(id: string): void }) {
   const fonts = useShop((state) => state.fonts);
   const [open, setOpen] = useState(false);
@@ -118,7 +156,6 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
     `${font.name} ${KIND_NAMES[font.kind]} ${font.scripts.join(' ')}`.toLowerCase().includes(wanted.trim().toLowerCase()),
   );
   const recent = recentIds().flatMap((id) => fonts?.find((font) => font.id === id) ?? []);
-  const file = useRef<HTMLInputElement>(null);
   const take = (id: string): void => {
     localStorage.setItem(RECENT_KEY, JSON.stringify([id, ...recentIds().filter((other) => other !== id)].slice(0, MOST_RECENT)));
     onChange(id);
@@ -162,45 +199,17 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
             }}
             className="m-2 h-8 shrink-0 border border-line-strong px-2"
           />
-          <div className="overflow-y-auto pb-2">
-            {wanted === '' && recent.length > 0 ? (
-              <section>
-                <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">Used lately</h4>
-                {recent.map((font) => (
-                  <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={take} />
-                ))}
-              </section>
-            ) : null}
-            {fontKinds.map((kind) => {
-              const group = found.filter((font) => font.kind === kind);
-              if (group.length === 0) return null;
-              return (
-                <section key={kind}>
-                  <h4 className="rule-label sticky top-0 z-10 border-b bg-sheet px-2 pt-2 pb-0.5">{KIND_NAMES[kind]}</h4>
-                  {group.map((font) => (
-                    <FontRow key={font.id} font={font} words={words} on={font.id === value} onTake={take} />
-                  ))}
-                </section>
-              );
-            })}
-            {found.length === 0 ? <p className="px-3 py-4 text-ink-soft">No font like that.</p> : null}
-          </div>
-          <div className="flex items-center justify-between gap-2 border-t px-2 py-1.5">
-            <button type="button" className="text-xs text-teal underline" onClick={() => file.current?.click()}>
-              Bring a font file…
-            </button>
-            <input
-              ref={file}
-              type="file"
-              aria-label="Font file"
+          <FontList found={found} recent={wanted === '' ? recent : []} value={value} words={words} onTake={take} />
+          <div className="border-t px-2 py-1.5">
+            <FileButton
+              size="small"
+              look="quiet"
+              label="Font file"
               accept=".ttf,.otf,.woff,.woff2"
-              className="hidden"
-              onChange={(event) => {
-                const [chosen] = event.target.files ?? [];
-                event.target.value = '';
-                if (chosen) void bringFont(chosen, take);
-              }}
-            />
+              onFiles={([chosen]) => void bringFont(chosen, take)}
+            >
+              Bring a font file…
+            </FileButton>
           </div>
           {current ? (
             <a

@@ -12,7 +12,7 @@ import {
   type NodeAddress,
   type Outline,
 } from '@lorvek/core/geometry';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import {
   itemOf,
   pageOf,
@@ -49,6 +49,68 @@ import { outlineOf } from '../../worker/derived.ts';
 type PlainShape = BoxItem | OvalItem | PolygonItem | ArcItem;
 
 const TITLES = { box: 'Box', oval: 'Oval', arc: 'Arc' } as const;
+
+type SetFields = (fields: Record<string, unknown>) => void;
+
+function CornerFields({ item, unit, set }: { item: BoxItem; unit: LengthUnit; set: SetFields }) {
+  return (
+    <>
+      <LengthField wide label="Corners taken off by" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
+      {item.cornerMm > 0 ? (
+        <PickRow
+          label="Kind of corners"
+          value={item.corner ?? 'round'}
+          options={[
+            { value: 'round', label: 'Rounded', content: 'Round' },
+            { value: 'cut', label: 'Cut straight', content: 'Cut' },
+            { value: 'scoop', label: 'Scooped inward', content: 'Scooped' },
+          ]}
+          onChange={(corner) => set({ corner })}
+        />
+      ) : null}
+    </>
+  );
+}
+
+function ArcFields({ item, set }: { item: ArcItem; set: SetFields }) {
+  return (
+    <>
+      <NumberField
+        label="Start of the arc"
+        short="Start"
+        value={item.fromDeg}
+        suffix="°"
+        min={-720}
+        max={720}
+        onChange={(fromDeg) => set({ fromDeg })}
+      />
+      <NumberField
+        label="Sweep of the arc"
+        short="Sweep"
+        value={item.sweepDeg}
+        suffix="°"
+        min={-360}
+        max={360}
+        onChange={(sweepDeg) => set({ sweepDeg })}
+      />
+    </>
+  );
+}
+
+function EndsOfArc({ item, set }: { item: ArcItem; set: SetFields }) {
+  return (
+    <PickRow
+      label="Ends of the arc"
+      value={item.ends}
+      options={[
+        { value: 'open', label: 'Open', content: 'Open' },
+        { value: 'chord', label: 'Closed by a chord', content: 'Chord' },
+        { value: 'sector', label: 'Closed through the middle', content: 'Sector' },
+      ]}
+      onChange={(ends) => set({ ends })}
+    />
+  );
+}
 
 export function ShapeCard({ item }: { item: PlainShape }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
@@ -104,65 +166,10 @@ export function ShapeCard({ item }: { item: PlainShape }) {
             onChange={(innerPct) => set({ innerPct })}
           />
         ) : null}
-        {item.kind === 'arc' ? (
-          <>
-            <NumberField
-              label="Start of the arc"
-              short="Start"
-              value={item.fromDeg}
-              suffix="°"
-              min={-720}
-              max={720}
-              onChange={(fromDeg) => set({ fromDeg })}
-            />
-            <NumberField
-              label="Sweep of the arc"
-              short="Sweep"
-              value={item.sweepDeg}
-              suffix="°"
-              min={-360}
-              max={360}
-              onChange={(sweepDeg) => set({ sweepDeg })}
-            />
-          </>
-        ) : null}
+        {item.kind === 'arc' ? <ArcFields item={item} set={set} /> : null}
       </div>
-      {item.kind === 'box' ? (
-        <>
-          <LengthField
-            wide
-            label="Corners taken off by"
-            mm={item.cornerMm}
-            unit={unit}
-            minMm={0}
-            onChange={(cornerMm) => set({ cornerMm })}
-          />
-          {item.cornerMm > 0 ? (
-            <PickRow
-              label="Kind of corners"
-              value={item.corner ?? 'round'}
-              options={[
-                { value: 'round', label: 'Rounded', content: 'Round' },
-                { value: 'cut', label: 'Cut straight', content: 'Cut' },
-                { value: 'scoop', label: 'Scooped inward', content: 'Scooped' },
-              ]}
-              onChange={(corner) => set({ corner })}
-            />
-          ) : null}
-        </>
-      ) : null}
-      {item.kind === 'arc' ? (
-        <PickRow
-          label="Ends of the arc"
-          value={item.ends}
-          options={[
-            { value: 'open', label: 'Open', content: 'Open' },
-            { value: 'chord', label: 'Closed by a chord', content: 'Chord' },
-            { value: 'sector', label: 'Closed through the middle', content: 'Sector' },
-          ]}
-          onChange={(ends) => set({ ends })}
-        />
-      ) : null}
+      {item.kind === 'box' ? <CornerFields item={item} unit={unit} set={set} /> : null}
+      {item.kind === 'arc' ? <EndsOfArc item={item} set={set} /> : null}
     </Card>
   );
 }

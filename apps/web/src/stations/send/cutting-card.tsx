@@ -1,8 +1,8 @@
 /** How the kinds of lines are cut: the tool setup of each with what goes out for it, their order, windows on long rolls. */
 import { CUT_KINDS, type CutKind } from '@lorvek/core/cut';
 import { pageOf, type CuttingChoice, type Machine, type ToolSetup } from '@lorvek/model';
-import { cuttingOf, setupFor } from '@lorvek/model/cut-file';
-import { describeLength } from '@lorvek/core/units';
+import { cuttingOf, setupFor, type Cutting } from '@lorvek/model/cut-file';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { api } from '../../api/client.ts';
 import { loadMachines } from '../../api/shop.ts';
@@ -27,7 +27,7 @@ export const KIND_NAMES: Record<CutKind, string> = {
 };
 
 /** What goes out for a setup, and nothing else. */
-function describeSetup(setup: ToolSetup, unit: Parameters<typeof describeLength>[1]): string {
+function describeSetup(setup: ToolSetup, unit: LengthUnit): string {
   const times = setup.passes > 1 ? ` · ${setup.passes} passes` : '';
   const corners = setup.corners === 'file' ? ` · corners turned for ${describeLength(setup.bladeOffsetMm, unit)}` : '';
   const what = setup.sends === 'stored' ? 'its own stored values' : `${setup.speedMmPerS} mm/s · ${setup.forceGrams} g`;
@@ -46,6 +46,101 @@ interface CuttingCardProps {
   /** Kinds of lines that go out. */
   readonly kinds: ReadonlySet<CutKind>;
   onSetup(id: string): void;
+}
+
+interface KindRowProps {
+  readonly kind: CutKind;
+  readonly machine: Machine;
+  readonly cutting: Cutting;
+  readonly place: { readonly isFirst: boolean; readonly isLast: boolean };
+  onMove(by: 1 | -1): void;
+  onSetup(id: string): void;
+}
+
+/** A kind of lines: how it is drawn, when it is cut, and by which setup. */
+function KindRow({ kind, machine, cutting, place: { isFirst, isLast }, onMove, onSetup }: KindRowProps) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  return (
+    <li className="flex flex-col gap-0.5 border-t py-1.5 first:border-t-0" data-kind={kind}>
+      <div className="flex items-center gap-1.5">
+        <svg viewBox="0 0 24 8" className="h-2 w-6 shrink-0" aria-hidden>
+          <line
+            x1="0"
+            x2="24"
+            y1="4"
+            y2="4"
+            strokeWidth="2.5"
+            stroke={kind === 'film' || kind === 'weed' ? '#16202e' : LINE_LOOKS[kind].hex}
+            strokeDasharray={kind === 'film' || kind === 'weed' ? '' : LINE_LOOKS[kind].dash.join(' ')}
+          />
+        </svg>
+        <span className="min-w-0 flex-1 truncate font-semibold">{KIND_NAMES[kind]}</span>
+        {isFirst && isLast ? null : (
+          <>
+            <IconButton label={`Cut ${KIND_NAMES[kind]} earlier`} className="size-6!" disabled={isFirst} onClick={() => onMove(-1)}>
+              <ArrowUp size={13} />
+            </IconButton>
+            <IconButton label={`Cut ${KIND_NAMES[kind]} later`} className="size-6!" disabled={isLast} onClick={() => onMove(1)}>
+              <ArrowDown size={13} />
+            </IconButton>
+          </>
+        )}
+        {machine.setups.length > 1 ? (
+          <div className="w-32">
+            <Pick
+              label={`Setup of ${KIND_NAMES[kind]}`}
+              hideLabel
+              value={cutting.kinds[kind] ? cutting.kinds[kind].id : AS_CHOSEN}
+              options={[{ value: AS_CHOSEN, text: 'as chosen' }, ...machine.setups.map((one) => ({ value: one.id, text: one.name }))]}
+              onChange={onSetup}
+            />
+          </div>
+        ) : null}
+      </div>
+      <p className="numerals text-xs text-ink-soft" data-testid="goes-out">
+        {describeSetup(setupFor(cutting, kind), unit)}
+      </p>
+    </li>
+  );
+}
+
+interface LongRollsProps {
+  readonly choice: CuttingChoice;
+  readonly machineName: string;
+  readonly unit: LengthUnit;
+  onChange(fields: Partial<CuttingChoice>): void;
+}
+
+function LongRolls({ choice, machineName, unit, onChange }: LongRollsProps) {
+  return (
+    <details className="border-t pt-1 text-[13px]">
+      <summary className="cursor-pointer text-ink-soft">Long rolls and small parts</summary>
+      <div className="flex flex-col gap-2 pt-2">
+        <Switch
+          label="Window after window"
+          checked={typeof choice.windowMm === 'number'}
+          onChange={(on) => onChange({ windowMm: on ? 600 : null })}
+        />
+        {typeof choice.windowMm === 'number' ? (
+          <LengthField
+            label="Length of a window"
+            mm={choice.windowMm}
+            unit={unit}
+            minMm={50}
+            onChange={(windowMm) => onChange({ windowMm })}
+          />
+        ) : null}
+        <LengthField
+          label="Small parts first, up to"
+          mm={choice.smallFirstMm ?? 0}
+          unit={unit}
+          minMm={0}
+          onChange={(smallFirstMm) => onChange({ smallFirstMm })}
+        />
+        <p className="text-ink-soft">Inside a kind inner contours come before the ones that hold them. This is kept for {machineName}.</p>
+      </div>
+    </details>
+  );
 }
 
 export function CuttingCard({ machine, setup, kinds, onSetup }: CuttingCardProps) {
@@ -75,90 +170,21 @@ export function CuttingCard({ machine, setup, kinds, onSetup }: CuttingCardProps
       <Pick label="Setup" value={setup.id} options={machine.setups.map((s) => ({ value: s.id, text: s.name }))} onChange={onSetup} />
       <ol className="flex flex-col" aria-label="Kinds of lines in the order of cutting">
         {ordered.map((kind, i) => (
-          <li key={kind} className="flex flex-col gap-0.5 border-t py-1.5 first:border-t-0" data-kind={kind}>
-            <div className="flex items-center gap-1.5">
-              <svg viewBox="0 0 24 8" className="h-2 w-6 shrink-0" aria-hidden>
-                <line
-                  x1="0"
-                  x2="24"
-                  y1="4"
-                  y2="4"
-                  strokeWidth="2.5"
-                  stroke={kind === 'film' || kind === 'weed' ? '#16202e' : LINE_LOOKS[kind].hex}
-                  strokeDasharray={kind === 'film' || kind === 'weed' ? '' : LINE_LOOKS[kind].dash.join(' ')}
-                />
-              </svg>
-              <span className="min-w-0 flex-1 truncate font-semibold">{KIND_NAMES[kind]}</span>
-              {ordered.length > 1 ? (
-                <>
-                  <IconButton
-                    label={`Cut ${KIND_NAMES[kind]} earlier`}
-                    className="size-6!"
-                    disabled={i === 0}
-                    onClick={() => move(kind, -1)}
-                  >
-                    <ArrowUp size={13} />
-                  </IconButton>
-                  <IconButton
-                    label={`Cut ${KIND_NAMES[kind]} later`}
-                    className="size-6!"
-                    disabled={i === ordered.length - 1}
-                    onClick={() => move(kind, 1)}
-                  >
-                    <ArrowDown size={13} />
-                  </IconButton>
-                </>
-              ) : null}
-              {machine.setups.length > 1 ? (
-                <div className="w-32">
-                  <Pick
-                    label={`Setup of ${KIND_NAMES[kind]}`}
-                    hideLabel
-                    value={cutting.kinds[kind] ? cutting.kinds[kind].id : AS_CHOSEN}
-                    options={[{ value: AS_CHOSEN, text: 'as chosen' }, ...machine.setups.map((one) => ({ value: one.id, text: one.name }))]}
-                    onChange={(id) => choose(kind, id)}
-                  />
-                </div>
-              ) : null}
-            </div>
-            <p className="numerals text-xs text-ink-soft" data-testid="goes-out">
-              {describeSetup(setupFor(cutting, kind), unit)}
-            </p>
-          </li>
+          <KindRow
+            key={kind}
+            kind={kind}
+            machine={machine}
+            cutting={cutting}
+            place={{ isFirst: i === 0, isLast: i === ordered.length - 1 }}
+            onMove={(by) => move(kind, by)}
+            onSetup={(id) => choose(kind, id)}
+          />
         ))}
       </ol>
       {throughEarly ? (
         <Notice level="warning">What is cut through comes loose before the other lines are cut: pieces may move under the blade.</Notice>
       ) : null}
-      <details className="border-t pt-1 text-[13px]">
-        <summary className="cursor-pointer text-ink-soft">Long rolls and small parts</summary>
-        <div className="flex flex-col gap-2 pt-2">
-          <Switch
-            label="Window after window"
-            checked={typeof choice.windowMm === 'number'}
-            onChange={(on) => change({ windowMm: on ? 600 : null })}
-          />
-          {typeof choice.windowMm === 'number' ? (
-            <LengthField
-              label="Length of a window"
-              mm={choice.windowMm}
-              unit={unit}
-              minMm={50}
-              onChange={(windowMm) => change({ windowMm })}
-            />
-          ) : null}
-          <LengthField
-            label="Small parts first, up to"
-            mm={choice.smallFirstMm ?? 0}
-            unit={unit}
-            minMm={0}
-            onChange={(smallFirstMm) => change({ smallFirstMm })}
-          />
-          <p className="text-ink-soft">
-            Inside a kind inner contours come before the ones that hold them. This is kept for {machine.name}.
-          </p>
-        </div>
-      </details>
+      <LongRolls choice={choice} machineName={machine.name} unit={unit} onChange={change} />
     </>
   );
 }

@@ -20,7 +20,7 @@ import {
   type Point,
 } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
-import { itemOf, pageOf, selectableOf, type ShapeItem } from '@lorvek/model';
+import { itemOf, pageOf, selectableOf, type Drawing, type ShapeItem } from '@lorvek/model';
 import { useRef, useState } from 'react';
 import { newId, select, useDocument } from '../../../document/store.ts';
 import { itemAt } from '../../../drawing/hit.ts';
@@ -101,6 +101,30 @@ function nodesWithin(outline: Outline, map: Matrix, a: Point, b: Point): NodeAdd
   return placesOf(outline, map).flatMap(({ screen, address }) => (inside(screen) ? [address] : []));
 }
 
+/** Another item to work on the nodes of. */
+function takeShape(drawing: Drawing, id: string, entered: string | undefined): void {
+  select([selectableOf(drawing, id, entered)]);
+  const next = itemOf(drawing, id);
+  if (next) choose(next.id, []);
+}
+
+/** A new node where the line runs under the pointer. */
+function addNodeAt(item: ShapeItem, outline: Outline, map: Matrix, screen: Point): void {
+  const line = placeOnLine(outline, map, screen);
+  if (line && putOutline(item, insertNode(outline, line.contour, line.span, line.t), 'node.add'))
+    choose(item.id, [{ contour: line.contour, node: line.span + 1 }]);
+}
+
+/** The nodes at both ends of a span. */
+function endsOf(outline: Outline, { contour, span }: { contour: number; span: number }): NodeAddress[] {
+  const own = outline.contours[contour];
+  const n = own ? nodesOf(own) : 1;
+  return [
+    { contour, node: span },
+    { contour, node: (span + 1) % n },
+  ];
+}
+
 export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   useView((state) => state.nodes);
   const entered = useDocument((state) => state.entered);
@@ -114,11 +138,7 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
 
   const takeOther = (at: Point): void => {
     const hit = view ? itemAt(drawing, at, view) : undefined;
-    if (hit !== undefined && hit !== item?.id) {
-      select([selectableOf(drawing, hit, entered)]);
-      const next = itemOf(drawing, hit);
-      if (next) choose(next.id, []);
-    }
+    if (hit !== undefined && hit !== item?.id) takeShape(drawing, hit, entered);
   };
 
   const down: Tool['onDown'] = ({ at, screen, event }) => {
@@ -141,12 +161,7 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
     }
     const line = placeOnLine(outline, map, screen);
     if (line) {
-      const contour = outline.contours[line.contour];
-      const n = contour ? nodesOf(contour) : 1;
-      choose(item.id, [
-        { contour: line.contour, node: line.span },
-        { contour: line.contour, node: (line.span + 1) % n },
-      ]);
+      choose(item.id, endsOf(outline, line));
       return setGrabbed({ kind: 'nodes', from: at, outline, moved: false });
     }
     const other = itemAt(drawing, at, view);
@@ -201,11 +216,7 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
     onMove: move,
     onUp: up,
     onDoubleClick: ({ screen }) => {
-      if (!item || !outline || !view) return;
-      const line = placeOnLine(outline, screenMap(view, item), screen);
-      if (!line) return;
-      if (putOutline(item, insertNode(outline, line.contour, line.span, line.t), 'node.add'))
-        choose(item.id, [{ contour: line.contour, node: line.span + 1 }]);
+      if (item && outline && view) addNodeAt(item, outline, screenMap(view, item), screen);
     },
     overlay:
       view && item && outline ? (

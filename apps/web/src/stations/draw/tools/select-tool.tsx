@@ -39,18 +39,50 @@ function putGuide(guide: Guide, mm: number, screen: Point): void {
   dispatch(setGuides, { guides }, { origin: onRuler ? 'guide.remove' : 'guide.place' });
 }
 
+/** What a drag snaps to; looked for once a drag, for nothing else moves meanwhile. */
+function useSnapping({ drawing, view }: Pick<ToolSetting, 'drawing' | 'view'>) {
+  const [snapped, setSnapped] = useState<Snapped>();
+  const targets = useRef<SnapTargets | undefined>(undefined);
+  const moving = (from: Point, { at, event }: PointerInfo): Matrix => {
+    const map = moveBy(from, at, event);
+    const box = boxOf(drawing, useDocument.getState().selection);
+    if (event.ctrlKey || !view || !box) {
+      setSnapped(undefined);
+      return map;
+    }
+    targets.current ??= snapTargets(drawing, new Set(leavesOf(drawing, useDocument.getState().selection).map((leaf) => leaf.id)));
+    const [dx, dy] = [map[4], map[5]];
+    const found = snapBox(targets.current, { minX: box.minX + dx, maxX: box.maxX + dx, minY: box.minY + dy, maxY: box.maxY + dy }, view);
+    const kept = event.shiftKey ? { x: dx === 0 ? 0 : found.at.x, y: dy === 0 ? 0 : found.at.y } : found.at;
+    setSnapped(found);
+    return compose(translation(kept.x, kept.y), map);
+  };
+
+  const snappedAt = ({ at, event }: PointerInfo, without: readonly string[]): Point => {
+    if (event.ctrlKey || !view) return at;
+    targets.current ??= snapTargets(drawing, new Set(leavesOf(drawing, without).map((leaf) => leaf.id)));
+    const found = snapPoint(targets.current, at, view);
+    setSnapped(found);
+    return found.at;
+  };
+  const forget = (): void => {
+    targets.current = undefined;
+    setSnapped(undefined);
+  };
+  return { snapped, forget, moving, snappedAt };
+}
+
 export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: Frame | undefined): Tool {
   const entered = useDocument((state) => state.entered);
   const { preview, ratioLock, writing } = useView();
   const [drag, setDrag] = useState<Drag>();
   const [cursor, setCursor] = useState('default');
-  const [snapped, setSnapped] = useState<Snapped>();
-  const targets = useRef<SnapTargets | undefined>(undefined);
+  const { snapped, forget, moving, snappedAt } = useSnapping({ drawing, view });
   const { unit } = pageOf(drawing);
 
   const down = ({ at, screen, event }: PointerInfo): void => {
     if (!view) return;
-    targets.current = undefined;
+    forget();
     if (screen.x < RULER_PX || screen.y < RULER_PX) {
       const axis = screen.x < RULER_PX ? 'x' : 'y';
       return setDrag({ kind: 'guide', guide: { id: newId('guide'), axis, mm: 0 }, mm: axis === 'x' ? at.x : at.y });
@@ -74,29 +106,6 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
       if (event.pointerType === 'touch') return undefined;
     }
     return setDrag({ kind: 'move', from: at, started: false });
-  };
-
-  const moving = (from: Point, { at, event }: PointerInfo): Matrix => {
-    const map = moveBy(from, at, event);
-    const box = boxOf(drawing, useDocument.getState().selection);
-    if (event.ctrlKey || !view || !box) {
-      setSnapped(undefined);
-      return map;
-    }
-    targets.current ??= snapTargets(drawing, new Set(leavesOf(drawing, useDocument.getState().selection).map((leaf) => leaf.id)));
-    const [dx, dy] = [map[4], map[5]];
-    const found = snapBox(targets.current, { minX: box.minX + dx, maxX: box.maxX + dx, minY: box.minY + dy, maxY: box.maxY + dy }, view);
-    const kept = event.shiftKey ? { x: dx === 0 ? 0 : found.at.x, y: dy === 0 ? 0 : found.at.y } : found.at;
-    setSnapped(found);
-    return compose(translation(kept.x, kept.y), map);
-  };
-
-  const snappedAt = ({ at, event }: PointerInfo, without: readonly string[]): Point => {
-    if (event.ctrlKey || !view) return at;
-    targets.current ??= snapTargets(drawing, new Set(leavesOf(drawing, without).map((leaf) => leaf.id)));
-    const found = snapPoint(targets.current, at, view);
-    setSnapped(found);
-    return found.at;
   };
 
   const move = (info: PointerInfo): void => {
@@ -133,7 +142,7 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
   };
 
   const up = ({ screen }: PointerInfo): void => {
-    setSnapped(undefined);
+    forget();
     if (!drag) return;
     setDrag(undefined);
     const map = useView.getState().preview;
@@ -153,7 +162,7 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
     onUp: up,
     onCancel: () => {
       setDrag(undefined);
-      setSnapped(undefined);
+      forget();
       useView.setState({ preview: undefined });
     },
     overlay: (

@@ -198,6 +198,27 @@ export async function setIntoShapes(item: LeafItem): Promise<void> {
     toast.success(`“${item.name}” is ${items.length === 1 ? 'one plain shape' : `${items.length} plain shapes`} now.`);
 }
 
+function AddMenu({ kinds, onAdd }: { kinds: readonly TreatmentKind[]; onAdd(kind: TreatmentKind): void }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button size="small">
+          <Plus size={13} /> Add
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" className="z-50 min-w-36 border border-line-strong bg-sheet py-1 shadow-md">
+          {kinds.map((kind) => (
+            <DropdownMenu.Item key={kind} onSelect={() => onAdd(kind)} className="px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash">
+              {KIND_NAMES[kind]}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
 export function TreatmentsCard({ item }: { item: LeafItem }) {
   useDerivedVersion();
   const drawing = useDocument((state) => state.drawing);
@@ -254,26 +275,7 @@ export function TreatmentsCard({ item }: { item: LeafItem }) {
         </DndContext>
       ) : null}
       <div className="flex flex-wrap gap-1.5">
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger asChild>
-            <Button size="small">
-              <Plus size={13} /> Add
-            </Button>
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="start" className="z-50 min-w-36 border border-line-strong bg-sheet py-1 shadow-md">
-              {kinds.map((kind) => (
-                <DropdownMenu.Item
-                  key={kind}
-                  onSelect={() => add(kind)}
-                  className="px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash"
-                >
-                  {KIND_NAMES[kind]}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <AddMenu kinds={kinds} onAdd={add} />
         <StyleMenu treatments={list} onTake={(treatments) => give([item.id], treatments)} />
         {list.length > 0 ? (
           <>
