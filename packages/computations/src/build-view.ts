@@ -5,6 +5,7 @@ import { itemOf, type Build, type Drawing, type KnownOf, type ShopSettings, type
 import { builtJob, layingSteps, likeSurface, type BuiltLayer, type LayingStep } from '@lorvek/model/build-plan';
 import { bothWays, describePlaces, type JobCost } from '@lorvek/model/job-cost';
 
+/** A job as Build asks about it. */
 export interface BuildAsked {
   readonly drawing: Drawing;
   readonly stock: readonly StockFilm[];
@@ -12,6 +13,7 @@ export interface BuildAsked {
   readonly settings: ShopSettings;
 }
 
+/** A film as it is built. */
 export interface BuiltView {
   readonly film: string;
   /** As it is cut, on the drawing. */
@@ -24,6 +26,7 @@ export interface BuiltView {
   readonly small: readonly string[];
 }
 
+/** How the films are built, what of them cannot be weeded, and what that costs. */
 export interface BuildAnswer {
   /** Bottom first. */
   readonly layers: readonly BuiltView[];
@@ -52,6 +55,7 @@ function weeding({ film, byItem }: BuiltLayer, drawing: Drawing, stock: readonly
   return checkFilm(parts, { smallestPartMm: entry.smallestPartMm, thinnestMm: entry.thinnestMm }).filter(({ code }) => WEEDING.has(code));
 }
 
+/** Everything that Build shows. */
 export function buildView({ drawing, stock, jobId, settings }: BuildAsked, knownOf: KnownOf): BuildAnswer {
   const built = builtJob(drawing, stock, knownOf);
   const costs = bothWays(drawing, stock, knownOf, jobId, settings, built);

@@ -15,6 +15,7 @@ import {
 import { checkFilm } from '@lorvek/core/check';
 import { makeCuttable, type Cleaned, type CleanLimits, type CleanStep } from '@lorvek/core/clean';
 
+/** A shape with its place on the drawing. */
 export interface ShapeToClean {
   readonly id: string;
   readonly path: string;
@@ -22,6 +23,7 @@ export interface ShapeToClean {
   readonly film: string | null;
 }
 
+/** Shapes, and how far cleaning may go. */
 export interface CleanAsked {
   readonly shapes: readonly ShapeToClean[];
   readonly limits: CleanLimits;
@@ -29,6 +31,7 @@ export interface CleanAsked {
   readonly only?: readonly CleanStep[];
 }
 
+/** What cleaning did and left. */
 export interface CleanAnswer {
   /** New paths of those that changed; an empty one: nothing is left of it. */
   readonly paths: Readonly<Record<string, string>>;

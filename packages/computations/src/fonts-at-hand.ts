@@ -11,6 +11,7 @@ import type { FontSource } from './host.ts';
 /** Items are worked out so many at a time, with the share told in between. */
 const BATCH = 200;
 
+/** Fonts that were read, and items that were worked out with them. */
 export class FontsAtHand {
   private readonly shelf = new Map<string, Promise<Font | undefined>>();
   private readonly ready = new Map<string, Font>();

@@ -19,6 +19,7 @@ export interface FontSource {
 /** Told from time to time how much is done, 0 to 1, and the best answer so far by what betters its answers. */
 export type Tell<Output = unknown> = (share: number, soFar?: Output) => void;
 
+/** What every place has. */
 export interface Host {
   readonly fonts: FontsAtHand;
   /** ms, for computations that are given so much time. */

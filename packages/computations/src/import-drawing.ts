@@ -36,6 +36,7 @@ import type { Control } from '@lorvek/core';
 import { gradientAt, type LetteringItem, type ShapeItem } from '@lorvek/model';
 import type { FontChosen, FontWanted } from './font-choice.ts';
 
+/** Kinds of drawings that are read. */
 export type DrawingFile = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
 /** A part of a file as an item, still without a film. */
@@ -51,6 +52,7 @@ export interface ImportedPart {
   readonly layer?: string;
 }
 
+/** What a file holds, still without films. */
 export interface Imported {
   /** In the order they are seen, bottom first. */
   readonly parts: readonly ImportedPart[];
@@ -66,6 +68,7 @@ export interface Imported {
   readonly hidden: number;
 }
 
+/** A file, and which part of it. */
 export interface ImportAsked {
   readonly bytes: Uint8Array;
   readonly kind: DrawingFile;

@@ -7,6 +7,7 @@ import { area, bounds, boxShape, type Matrix, type Outline } from '@lorvek/core/
 import { nest, type NestProblem, type NestResult } from '@lorvek/core/sheet';
 import type { Tell } from './host.ts';
 
+/** Parts, the clear ground, and what is wanted of the nest. */
 export interface NestAsked {
   /** Outlines begin at 0, 0; copies that are locked are not among them. To fill a sheet, numbers of copies enough. */
   readonly parts: readonly { readonly id: string; readonly outline: Outline; readonly copies: readonly number[] }[];
@@ -28,6 +29,7 @@ export interface NestAsked {
   readonly seed: number;
 }
 
+/** Where a copy lies. */
 export interface NestPlace {
   readonly id: string;
   readonly copy: number;
@@ -36,6 +38,7 @@ export interface NestPlace {
   readonly map: Matrix;
 }
 
+/** A layout, and what found no room in it. */
 export interface NestAnswer {
   readonly placed: readonly NestPlace[];
   readonly leftOut: readonly { readonly id: string; readonly copies: number }[];

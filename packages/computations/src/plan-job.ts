@@ -9,6 +9,7 @@ import { linesOfCut, sheetCut, type SheetCut } from '@lorvek/model/sheet-cut';
 import type { Correction } from '@lorvek/core/align';
 import type { Host, Tell } from './host.ts';
 
+/** A job as it is asked about. */
 export interface SheetsAsked {
   readonly drawing: Drawing;
   readonly stock: readonly StockFilm[];
@@ -34,6 +35,7 @@ function inSteps(onShare: (share: number) => void): (share: number) => void {
   };
 }
 
+/** The sheets as they are shown, with everything that is found on them. */
 export async function sheetsOfJob({ drawing, stock, jobId, jobName }: SheetsAsked, host: Host, tell: Tell): Promise<SheetsAnswer> {
   // of a series the rows take longest, else what is drawn
   const known = laidSeries(drawing) ? 0.1 : 0.6;
@@ -45,12 +47,14 @@ export async function sheetsOfJob({ drawing, stock, jobId, jobName }: SheetsAske
   };
 }
 
+/** Which of its layers go out, and how they are cut. */
 export interface PlanAsked extends SheetsAsked {
   readonly layers: readonly string[];
   /** null: nothing is cut. */
   readonly cutting: Cutting | null;
 }
 
+/** A sheet as it goes to its machines. */
 export interface PlannedSheet {
   readonly id: string;
   /** Its place among the sheets of its layer, from 0, and how many there are. */

@@ -46,12 +46,14 @@ export interface PrintedSheetAsked {
   readonly rendering: Rendering;
 }
 
+/** Where the print file goes. */
 export interface PrintAsked extends PrintedSheetAsked {
   readonly to: string;
   /** For a desk printer: the art and its marks alone, on papers of this size. */
   readonly paper?: PaperSize;
 }
 
+/** How finely plates are looked at. */
 export interface PlatesAsked extends PrintedSheetAsked {
   /** At most so many pixels a plate. */
   readonly mostPixels: number;

@@ -3,6 +3,7 @@ import { comparedLooks, seenOfParts, splitKeys, stackKeys, type SeenPart, type S
 import { bounds, formatPath, invert, mapOutline, parsePath, type Matrix } from '@lorvek/core/geometry';
 import { BELOW_ALL, ranksAbove } from '@lorvek/model';
 
+/** Parts, and what of the order stands already. */
 export interface StackAsked {
   /** In the order they are seen, bottom first. */
   readonly parts: readonly StackedPart[];
@@ -10,6 +11,7 @@ export interface StackAsked {
   readonly fixed: readonly (readonly [string, string])[];
 }
 
+/** A part with the film it is cut from and what is seen of it. */
 export interface StackedPart {
   readonly path: string;
   readonly matrix: Matrix;
@@ -20,6 +22,7 @@ export interface StackedPart {
   readonly hex: string;
 }
 
+/** The order, and what no order can show. */
 export interface StackAnswer {
   /** Keys, bottom first. */
   readonly order: readonly string[];
@@ -31,6 +34,7 @@ export interface StackAnswer {
   readonly differs: number;
 }
 
+/** The order of films in which parts look as they came. */
 export function stackParts({ parts, fixed }: StackAsked, onShare: (share: number) => void = () => undefined): StackAnswer {
   const seen = parts.map(({ path, matrix, key }): SeenPart => ({ key, outline: mapOutline(matrix, parsePath(path)) }));
   const { order, knots } = stackKeys(seen, fixed);
@@ -52,6 +56,7 @@ export function stackParts({ parts, fixed }: StackAsked, onShare: (share: number
   return { order, knots, paths, differs: comparedLooks(look(seen), asPainted(look(cut), parts, order)) };
 }
 
+/** In how many layers whole parts show what is seen. */
 export const splitParts = (parts: readonly Pick<StackedPart, 'path' | 'matrix' | 'key'>[]): SplitKeys =>
   splitKeys(parts.map(({ path, matrix, key }) => ({ key, outline: mapOutline(matrix, parsePath(path)) })));
 

@@ -14,6 +14,7 @@ import {
 import type { TraceSettings } from '@lorvek/model';
 import type { PictureHost, Tell } from './host.ts';
 
+/** A picture, and how it is to be traced. */
 export interface TraceAsked {
   readonly asset: string;
   readonly settings: TraceSettings;
@@ -29,6 +30,7 @@ export interface TraceAsked {
 
 export type SilhouetteAsked = Omit<TraceAsked, 'withCleaned' | 'mmPerPx'>;
 
+/** What was found, in the picture's own pixels, y up. */
 export interface TraceAnswer {
   readonly layers: readonly { readonly hex: string; readonly parts: readonly TracedPart[] }[];
   /** Size of the frame that the paths lie in, y up: the picture's own pixels. */
@@ -46,6 +48,7 @@ export interface TraceAnswer {
   readonly cleaned: Pixels | undefined;
 }
 
+/** An outline of one colour, and where its box begins. */
 export interface TracedPart {
   readonly path: string;
   readonly x: number;
@@ -163,6 +166,7 @@ function frameOf({ pixels, originX, originY, perSource, scale, sourceHeight }: A
   return { widthPx, heightPx, originX: (originX * scale) / perSource, originY: sourceHeight - down - heightPx };
 }
 
+/** Settings as the tracer takes them: in the pixels that are traced. */
 export function optionsOf(settings: TraceSettings, perSource: number, mmPerPx: number): TraceOptions {
   const { named = [], merged = [], reaches = [], mode = 'colours', threshold, trapMm } = settings;
   return {

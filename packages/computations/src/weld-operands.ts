@@ -24,8 +24,10 @@ import { flattenParts } from '@lorvek/core/build';
 import type { Gradient } from '@lorvek/core/colour';
 import { gradientAt, type ShapeItem } from '@lorvek/model';
 
+/** The family of welds. */
 export type WeldKind = 'weld' | 'knock-back' | 'knock-front' | 'keep' | 'drop' | 'split' | 'flatten' | 'parts' | 'compound';
 
+/** An item as a weld takes it: its outline on the drawing. */
 export interface Operand {
   readonly name: string;
   readonly film: string | null;
@@ -37,6 +39,7 @@ export interface Operand {
   readonly printed?: boolean | undefined;
 }
 
+/** A shape that came of it, without an id yet. */
 export type Made = Omit<ShapeItem, 'id'>;
 
 const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;

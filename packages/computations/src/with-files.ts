@@ -4,6 +4,7 @@ import type { Table } from './registry.ts';
 import { platesOfSheet, printSheet, softLook } from './print-sheet.ts';
 import { describeFontFile, describeProfile } from './shop-files.ts';
 
+/** What needs files. */
 export const WITH_FILES = {
   print: printSheet,
   plates: platesOfSheet,

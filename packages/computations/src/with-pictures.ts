@@ -5,6 +5,7 @@ import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-out
 import { silhouetteOf, traceAsset } from './trace-asset.ts';
 import { writeOut } from './write-out.ts';
 
+/** What needs pictures. */
 export const WITH_PICTURES = {
   trace: traceAsset,
   /** Outlines of pictures, their own pixels, y up; empty when there is none. */

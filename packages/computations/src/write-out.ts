@@ -23,8 +23,10 @@ import { jobCost } from '@lorvek/model/job-cost';
 import { sheetsOf, type PiecesOf } from '@lorvek/model/plan-sheet';
 import type { PictureHost } from './host.ts';
 
+/** What a drawing is written as. */
 export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket' | 'fitting-plan';
 
+/** What is written, of which part, for which job. */
 export interface WriteAsked {
   readonly kind: WrittenKind;
   readonly drawing: Drawing;

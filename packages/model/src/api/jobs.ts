@@ -3,7 +3,9 @@ import { z } from 'zod';
 import { recordSchema } from '../records/document.ts';
 import { packedSchema } from '../records/packed.ts';
 
+/** How far a job is, in the order it goes through. */
 export const JOB_STATES = ['todo', 'working', 'ready', 'done'] as const;
+/** See `JOB_STATES`. */
 export const jobStateSchema = z.enum(JOB_STATES);
 export type JobState = z.infer<typeof jobStateSchema>;
 
@@ -13,19 +15,23 @@ const date = z.iso
   .date('a date such as 2026-05-31')
   .refine((day) => day >= '2000-01-01' && day < '2100-01-01', 'a date between 2000 and 2099');
 
+/** What a job begins with. */
 export const newJobSchema = z.object({
   name: text(120).min(1, 'a name'),
   customer: text(120).default(''),
   dueOn: date.nullable().default(null),
 });
+/** As it is sent: what has a usual value may be left out. */
 export type NewJob = z.input<typeof newJobSchema>;
 
+/** What of a job can be changed beside its drawing; at least one of them. */
 export const jobChangeSchema = z
   .object({ name: text(120).min(1, 'a name'), customer: text(120), dueOn: date.nullable(), state: jobStateSchema, archived: z.boolean() })
   .partial()
   .refine((fields) => Object.keys(fields).length > 0, 'at least one field');
 export type JobChange = z.infer<typeof jobChangeSchema>;
 
+/** A job on the board, without its drawing. */
 export const jobSchema = z.object({
   id: z.string(),
   name: z.string(),
@@ -43,6 +49,7 @@ const MOST_RECORDS = 120_000;
 const countOf = (patch: z.infer<typeof packedSchema>): number =>
   Object.keys(patch.records).length + (patch.moved ?? []).reduce((sum, [, , ids]) => sum + ids.length, 0);
 
+/** A change as it crosses the line. */
 export const patchSchema = packedSchema
   .refine((patch) => countOf(patch) > 0, 'a change of at least one record')
   .refine((patch) => countOf(patch) <= MOST_RECORDS, 'fewer than 120 000 records at once');
@@ -51,6 +58,7 @@ export const patchSchema = packedSchema
 export const changeKindSchema = z.enum(['do', 'undo', 'redo']);
 export type ChangeKind = z.infer<typeof changeKindSchema>;
 
+/** A change of the drawing that the page sends, with the revision it was made on. */
 export const postChangeSchema = z.object({
   /** Made by the page; a change that is sent twice is taken once. */
   changeId: z.string().regex(/^[A-Za-z0-9_-]{8,60}$/, 'an id of 8 to 60 letters'),
@@ -62,8 +70,10 @@ export const postChangeSchema = z.object({
   group: z.string().max(60).default(''),
   patch: patchSchema,
 });
+/** As it is sent. */
 export type PostChange = z.input<typeof postChangeSchema>;
 
+/** A change as the log keeps it, with the revision that it made. */
 export const loggedChangeSchema = z.object({
   revision: z.number(),
   changeId: z.string(),
@@ -74,6 +84,7 @@ export const loggedChangeSchema = z.object({
 });
 export type LoggedChange = z.infer<typeof loggedChangeSchema>;
 
+/** A job with its drawing at a revision. */
 export const openJobSchema = z.object({
   job: jobSchema,
   revision: z.number(),
@@ -97,6 +108,7 @@ export type JobHistory = z.infer<typeof jobHistorySchema>;
 /** A state of a job that somebody gave a name. */
 export const jobVersionSchema = z.object({ id: z.string(), name: z.string(), revision: z.number(), madeAt: z.string() });
 export type JobVersion = z.infer<typeof jobVersionSchema>;
+/** What a named version is called. */
 export const newVersionSchema = z.object({
   name: text(120).min(1, 'a name'),
   /** The state that was looked at; one that has changed meanwhile is not kept under its name. */
@@ -114,7 +126,9 @@ export const healthSchema = z.object({
 });
 export type Health = z.infer<typeof healthSchema>;
 
+/** The passphrase of the shop. */
 export const signInSchema = z.object({ passphrase: z.string().min(1, 'the passphrase').max(500) });
+/** Does the shop ask for a passphrase, and was it given? */
 export const accessStateSchema = z.object({ asked: z.boolean(), signedIn: z.boolean() });
 export type AccessState = z.infer<typeof accessStateSchema>;
 

@@ -2,7 +2,9 @@
 import { z } from 'zod';
 import { cuttingChoiceSchema, paperChoiceSchema } from './shop.ts';
 
+/** Where a run stands; the last ones are its ends. */
 export const RUN_STATES = ['held', 'waiting', 'working', 'paused', 'needs-you', 'done', 'failed', 'cancelled'] as const;
+/** See `RUN_STATES`. */
 export const runStateSchema = z.enum(RUN_STATES);
 export type RunState = z.infer<typeof runStateSchema>;
 
@@ -22,6 +24,7 @@ export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
 export const mayGoOn = (run: Run): boolean =>
   run.kind === 'cut' && run.state === 'needs-you' && run.step === null && run.progress > 0 && run.progress < 1;
 
+/** May a run go from one state to another? */
 export const canMove = (from: RunState, to: RunState): boolean => RUN_MOVES[from].includes(to);
 
 /** States of runs that are not over. */
@@ -69,6 +72,7 @@ const runBase = z.object({
   place: z.number(),
 });
 
+/** A sheet that is cut. */
 export const cutRunSchema = runBase.extend({
   kind: z.literal('cut'),
   cutMm: z.number(),
@@ -88,18 +92,22 @@ export const cutRunSchema = runBase.extend({
   /** Greatest distance between where the cut is and where it should be on the art, as the machine saw it, mm. */
   offMm: z.number().nullable(),
 });
+/** A sheet that is printed. */
 export const printRunSchema = runBase.extend({
   kind: z.literal('print'),
   /** Ink that was used, ml, by plate; null while it is not known. */
   inkMl: z.record(z.string(), z.number()).nullable(),
 });
+/** A run: one sheet on one machine. */
 export const runSchema = z.discriminatedUnion('kind', [cutRunSchema, printRunSchema]);
 export type Run = z.infer<typeof runSchema>;
 export type CutRun = z.infer<typeof cutRunSchema>;
 export type PrintRun = z.infer<typeof printRunSchema>;
 
+/** What can be done with a run. */
 export const runActionSchema = z.enum(['hold', 'release', 'pause', 'resume', 'cancel', 'retry', 'go-on', 'repeat', 'first']);
 export type RunAction = z.infer<typeof runActionSchema>;
+/** An action on a run, with what it needs. */
 export const actSchema = z.object({
   action: runActionSchema,
   /** Of `repeat`: how many more. */
@@ -110,6 +118,7 @@ export const actSchema = z.object({
 export const placeSchema = z.object({ before: z.string().max(60).nullable() });
 /** Where a cut begins: where the tool stands now, or at the machine's own origin. */
 export const originSchema = z.object({ at: z.enum(['tool', 'machine']) });
+/** The machine that a run is given to instead. */
 export const otherMachineSchema = z.object({ machineId: z.string().min(1).max(60) });
 
 /** Something that happened to a run. */
@@ -128,6 +137,7 @@ export interface Leftover {
 export const totalsAskedSchema = z
   .object({ from: z.iso.datetime({ offset: true }), to: z.iso.datetime({ offset: true }) })
   .refine(({ from, to }) => from < to, 'an end after the beginning');
+/** What runs came to, by month or over a log. */
 export interface RunTotals {
   readonly cuts: number;
   readonly prints: number;
@@ -140,6 +150,7 @@ export interface RunTotals {
 
 /** Runs that wait for their turn, and may change it. */
 export const MOVABLE_STATES = ['held', 'waiting'] as const satisfies readonly RunState[];
+/** May it still be given to another machine, or another place in the queue? */
 export const isMovable = ({ state }: Pick<Run, 'state'>): boolean => (MOVABLE_STATES as readonly RunState[]).includes(state);
 
 /** What Send orders: which layers' sheets go to which machines with which tool setups, as the drawing stands at a revision. */
@@ -156,6 +167,7 @@ export const sendSchema = z
     hold: z.boolean().default(false),
   })
   .refine(({ cutter, printer }) => cutter !== null || printer !== null, 'a machine');
+/** Which sheets go where, as it is sent. */
 export type SendOrder = z.input<typeof sendSchema>;
 
 /** What the camera of a cutter is asked to do for a run. */

@@ -8,6 +8,7 @@ import { treatmentsSchema } from '../records/treatments.ts';
 
 const text = (most: number) => z.string().trim().max(most);
 
+/** How a transfer film is pressed. */
 export const pressRecipeSchema = z.object({
   heatC: z.number().min(0).max(300),
   seconds: z.number().min(0).max(600),
@@ -15,6 +16,7 @@ export const pressRecipeSchema = z.object({
   peel: text(60),
 });
 
+/** A roll, or an offcut with its outline. */
 export const rollSchema = z.object({
   id: z.string(),
   filmId: z.string(),
@@ -28,6 +30,7 @@ export const rollSchema = z.object({
 });
 export type Roll = z.infer<typeof rollSchema>;
 
+/** A film or a medium in Stock, with its rolls. */
 export const stockFilmSchema = z.object({
   id: z.string(),
   series: z.string(),
@@ -49,6 +52,7 @@ export const stockFilmSchema = z.object({
 });
 export type StockFilm = z.infer<typeof stockFilmSchema>;
 
+/** What a film in Stock begins with. */
 export const newStockFilmSchema = z.object({
   series: text(80).min(1, 'a series'),
   name: text(80).min(1, 'a name'),
@@ -64,6 +68,7 @@ export const newStockFilmSchema = z.object({
   widthMm: z.number().min(10, 'a width of 10 mm or more').max(10_000),
   lengthMm: z.number().min(10, 'a length of 10 mm or more').max(1_000_000),
 });
+/** As it is sent. */
 export type NewStockFilm = z.input<typeof newStockFilmSchema>;
 
 /** A change that changes nothing known is a mistake, and said. */
@@ -85,13 +90,16 @@ export const stockFilmChangeSchema = z
   })
   .partial()
   .refine(...someField);
+/** What of a film in Stock is changed, as it is sent. */
 export type StockFilmChange = z.input<typeof stockFilmChangeSchema>;
 
+/** A roll that comes into Stock. */
 export const newRollSchema = z.object({
   widthMm: newStockFilmSchema.shape.widthMm,
   lengthLeftMm: newStockFilmSchema.shape.lengthMm,
   isOffcut: z.boolean().default(false),
 });
+/** As it is sent. */
 export type NewRoll = z.input<typeof newRollSchema>;
 /** What is kept besides films: inks by their plates, laminates by the metre. */
 const supplyFields = {
@@ -108,6 +116,7 @@ const supplyFields = {
   /** Per litre, per running metre. */
   price: z.number().min(0).max(100_000),
 };
+/** An ink or a laminate that comes into Stock. */
 export const newSupplySchema = z.object({
   ...supplyFields,
   plate: supplyFields.plate.default(null),
@@ -115,13 +124,17 @@ export const newSupplySchema = z.object({
   reorderAt: supplyFields.reorderAt.default(null),
   price: supplyFields.price.default(0),
 });
+/** As it is sent. */
 export type NewSupply = z.input<typeof newSupplySchema>;
+/** What of a supply is changed; at least one of them. */
 export const supplyChangeSchema = z
   .object(supplyFields)
   .omit({ kind: true })
   .partial()
   .refine(...someField);
+/** As it is sent. */
 export type SupplyChange = z.input<typeof supplyChangeSchema>;
+/** An ink or a laminate in Stock. */
 export const supplySchema = z.object({ id: z.string(), ...supplyFields });
 export type Supply = z.infer<typeof supplySchema>;
 
@@ -141,6 +154,7 @@ export interface StockReading {
   /** Rows that cannot be read, with why. */
   readonly wrong: readonly { readonly row: number; readonly text: string }[];
 }
+/** A list of Stock, to be looked at or taken. */
 export const stockListSchema = z.object({
   /** As a file in base 64, so that its encoding is found. */
   bytes: z.string().max(4_000_000),
@@ -149,8 +163,10 @@ export const stockListSchema = z.object({
   dry: z.boolean(),
 });
 
+/** How much is left on a roll. */
 export const rollChangeSchema = z.object({ lengthLeftMm: z.number().min(0).max(1_000_000) });
 
+/** What a cutter is told for a kind of work. */
 export const toolSetupSchema = z.object({
   id: text(40).min(1),
   name: text(60).min(1, 'a name'),
@@ -208,6 +224,7 @@ export const renderingSchema = z.object({
   blackPoint: z.boolean(),
 });
 export type ColourRule = z.infer<typeof renderingSchema>;
+/** The profile that ships, until another one is chosen. */
 export const USUAL_COLOUR: ColourRule = { profileId: null, ...USUAL_RENDERING };
 /** Stands for every medium that has no rule of its own. */
 export const EVERY_MEDIUM = 'every';
@@ -222,6 +239,7 @@ export interface Profile {
   readonly addedAt: string;
 }
 
+/** A machine without its id. */
 export const machineFieldsSchema = z.object({
   name: text(80).min(1, 'a name'),
   host: address,
@@ -250,7 +268,9 @@ export const machineFieldsSchema = z.object({
   /** Of printers: by medium of Stock, or for every one; null: the shipped profile. */
   colours: z.record(z.string().max(60), renderingSchema).nullable().optional(),
 });
+/** A machine of the shop. */
 export const machineSchema = machineFieldsSchema.extend({ id: z.string() });
+/** Is it a printer, wide or at the desk? */
 export const printsOf = ({ kind }: { readonly kind: string }): boolean => kind === 'printer' || kind === 'desk-printer';
 /** Cutters need a tool setup; printers have none. */
 export const hasItsSetups = ({ kind, setups }: { kind: string; setups: readonly unknown[] }): boolean =>
@@ -258,13 +278,17 @@ export const hasItsSetups = ({ kind, setups }: { kind: string; setups: readonly 
 /** Where a machine is, in words. */
 export const describePlace = ({ host, port, connection }: Pick<Machine, 'host' | 'port' | 'connection'>): string =>
   connection && connection.by !== 'network' ? connection.path : `${host}:${port}`;
+/** What a machine is. */
 export type MachineKind = Machine['kind'];
 export type Machine = z.infer<typeof machineSchema>;
+/** What of a machine is changed; at least one of them. */
 export const machineChangeSchema = machineFieldsSchema.partial().refine(...someField);
 export type MachineChange = z.infer<typeof machineChangeSchema>;
+/** What a machine begins with. */
 export const newMachineSchema = machineFieldsSchema
   .extend({ kind: machineFieldsSchema.shape.kind.default('cutter') })
   .refine(hasItsSetups, { message: 'one tool setup', path: ['setups'] });
+/** As it is sent. */
 export type NewMachine = z.input<typeof newMachineSchema>;
 
 const mmNear = z.number().min(-2000).max(2000);
@@ -283,6 +307,7 @@ export const benchOrderSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('faults') }),
 ]);
 export type BenchOrder = z.infer<typeof benchOrderSchema>;
+/** What came of an order at the machine. */
 export interface BenchAnswer {
   readonly ok: boolean;
   readonly text: string;
@@ -343,7 +368,9 @@ export const materialReportSchema = z.object({
 });
 export type MaterialReport = z.infer<typeof materialReportSchema>;
 
+/** Kinds of fonts, in the order they are listed. */
 export const fontKinds = ['block', 'round', 'slab', 'serif', 'script', 'display', 'stencil', 'world', 'stroke', 'own'] as const;
+/** A font of the shop, with its files in their order. */
 export const fontEntrySchema = z.object({
   id: z.string(),
   name: z.string(),
@@ -362,6 +389,7 @@ export type FontEntry = z.infer<typeof fontEntrySchema>;
 /** Treatments kept under a name, for all jobs of the shop. Films are of the job that used them and may be missing in others. */
 export const styleSchema = z.object({ id: z.string(), name: z.string(), treatments: treatmentsSchema });
 export type Style = z.infer<typeof styleSchema>;
+/** Treatments that are kept under a name. */
 export const newStyleSchema = z.object({ name: z.string().trim().min(1, 'a name').max(80), treatments: treatmentsSchema.min(1) });
 export type NewStyle = z.infer<typeof newStyleSchema>;
 
@@ -387,6 +415,7 @@ export const inboxFileSchema = z.object({
   stamp: z.string(),
 });
 export type InboxFile = z.infer<typeof inboxFileSchema>;
+/** The watched folder and what lies in it. */
 export const inboxSchema = z.object({ folder: z.string(), files: z.array(inboxFileSchema) });
 export type Inbox = z.infer<typeof inboxSchema>;
 
@@ -406,6 +435,7 @@ export const shopSettingsSchema = z.object({
   }),
 });
 export type ShopSettings = z.infer<typeof shopSettingsSchema>;
+/** What is reckoned with until the shop says otherwise. */
 export const USUAL_SETTINGS: ShopSettings = { currency: '€', decimals: 2, hourlyRate: 48, marginPct: 20, weeding: USUAL_WEEDING };
 
 /** A price as the shop writes it. */

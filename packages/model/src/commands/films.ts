@@ -84,9 +84,11 @@ export const setBuild: Command<{ fields: Partial<Build> }> = (state, { fields })
 export const takeDrawing: Command<{ drawing: Drawing }> = (state, { drawing }) =>
   isSame(state.drawing, drawing) ? refuse('The drawing is already as it was then.') : planOf(state, () => drawing, []);
 
+/** The unit in which the job is measured; nothing is changed in size. */
 export const setUnit: Command<{ unit: Page['unit'] }> = (state, { unit }) =>
   unitSchema.safeParse(unit).success ? planOf(state, () => withPage(state.drawing, { unit })) : refuse('There is no such unit.');
 
+/** Size and colour of what the work is fitted on. */
 export const setSurface: Command<{ fields: Partial<Surface> }> = (state, { fields }) => {
   const parsed = surfaceSchema.safeParse({ ...pageOf(state.drawing).surface, ...fields });
   return parsed.success

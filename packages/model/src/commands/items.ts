@@ -23,6 +23,7 @@ import { planOf, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
 
+/** The drawing with its records changed; untouched ones stay the same objects. */
 export const edit = (drawing: Drawing, change: (records: Records) => void): Drawing =>
   produce(drawing as Record<string, DocRecord>, change);
 
@@ -349,6 +350,7 @@ export const reorderItems: Command<{ ids: readonly ItemId[]; to: 'front' | 'back
   );
 };
 
+/** Items as one; the group stands where the front one stood. */
 export const groupItems: Command<{ ids: readonly ItemId[]; groupId: ItemId }> = (state, { ids, groupId }) => {
   const tops = pageOf(state.drawing).root.filter((id) => ids.includes(id));
   if (tops.length < 2) return refuse('Select two or more items to group them.');
@@ -375,6 +377,7 @@ export const groupItems: Command<{ ids: readonly ItemId[]; groupId: ItemId }> = 
   );
 };
 
+/** Groups fall into what they hold, in its place. */
 export const ungroupItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }) => {
   const groups = ids.flatMap((id) => {
     const item = itemOf(state.drawing, id);

@@ -10,16 +10,19 @@ export interface EditorState {
   readonly selection: readonly ItemId[];
 }
 
+/** What a command does, and what is selected after it. */
 export interface Change {
   readonly patch: Patch;
   readonly selection: readonly ItemId[];
 }
 
+/** Whether a command applies, with the reason, and if so what it does. */
 export type Plan = { readonly enabled: false; readonly why: string } | { readonly enabled: true; run(): Change };
 
 /** `Command(state, args)`: enablement and action are one function. */
 export type Command<Args> = (state: EditorState, args: Args) => Plan;
 
+/** A command that does not apply, and why. */
 export const refuse = (why: string): Plan => ({ enabled: false, why });
 
 /** A plan from a function that makes the new drawing; what follows drawn lines follows them. */

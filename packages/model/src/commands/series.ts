@@ -14,6 +14,7 @@ function put(state: EditorState, next: Series): Plan {
 
 const now = (state: EditorState): Series => seriesOf(state.drawing) ?? newSeries();
 
+/** Fields of the series; it is begun when there is none. */
 export const setSeries: Command<{ fields: Partial<Omit<Series, 'type' | 'id'>> }> = (state, { fields }) =>
   put(state, { ...now(state), ...fields });
 
@@ -63,6 +64,7 @@ export const setRowsOn: Command<{ rows: readonly number[]; on: boolean }> = (sta
   return put(state, { ...series, off: [...off].sort((a, b) => a - b) });
 };
 
+/** How often a row is made. */
 export const setRowCopies: Command<{ row: number; copies: number }> = (state, { row, copies }) => {
   const series = now(state);
   const { [String(row)]: _was, ...rest } = series.copies;

@@ -5,6 +5,7 @@ import { itemOf } from '../queries/queries.ts';
 import { addItems, removeItems, setItemFields } from './items.ts';
 import { inTurn, refuse, type Command } from './plan.ts';
 
+/** What was found in a picture, to be laid over it. */
 export interface LaidTrace {
   readonly picture: ItemId;
   readonly settings: TraceSettings;

@@ -12,6 +12,7 @@ import { pageOf } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
 import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT, type HeadInput } from './paper.ts';
 
+/** What a fitting plan is made of. */
 export interface FittingInput extends HeadInput {
   readonly drawing: Drawing;
   readonly piecesOf: PiecesOf;

@@ -4,6 +4,7 @@ import type { ArtworkItem, MeasureText, PdfText } from '@lorvek/core/format';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { Job } from '../api/jobs.ts';
 
+/** What stands at the head of a paper. */
 export interface HeadInput {
   readonly job: Pick<Job, 'name' | 'customer' | 'dueOn' | 'revision'>;
   readonly measure: MeasureText;
@@ -12,16 +13,21 @@ export interface HeadInput {
 }
 
 export const [LONG, SHORT, MARGIN] = [297, 210, 12];
+/** Words and outlines on papers. */
 export const INK = '#1b2733';
+/** What matters less. */
 export const SOFT = '#5b6470';
+/** Rules and frames. */
 export const LINE = '#b9b3a4';
 
+/** A straight rule, mm on the page. */
 export const line = (x0: number, y0: number, x1: number, y1: number, hex = LINE, widthMm = 0.25): ArtworkItem => ({
   outline: { contours: [{ closed: false, spans: [[x0, y0, x1, y1]] }] },
   closed: false,
   stroke: { hex, widthMm },
 });
 
+/** A rectangle, mm on the page; filled, framed or both. */
 export const box = (x: number, y: number, width: number, height: number, fill?: string): ArtworkItem => ({
   outline: mapOutline(translation(x, y), boxShape(width, height)),
   closed: true,
@@ -37,8 +43,10 @@ export function fitted(text: string, roomMm: number, sizeMm: number, measure: Me
   return `${text.slice(0, end)}…`;
 }
 
+/** A length to a hundredth of a mm, in the job's unit. */
 export const say = (mm: number, unit: LengthUnit): string => describeLength(Math.round(mm * 10) / 10, unit);
 
+/** The head of a paper: what it is, of which job, for whom, of what day. */
 export function head(input: HeadInput, title: string, width: number, top: number): { texts: PdfText[]; items: ArtworkItem[] } {
   const { job, today, measure } = input;
   const right = `${today}${job.dueOn ? `   due ${job.dueOn}` : ''}`;

@@ -29,6 +29,7 @@ export interface MeasuredLine {
   readonly mm: number;
 }
 
+/** What proofs and work tickets are made of. */
 export interface PaperInput {
   readonly drawing: Drawing;
   readonly job: Pick<Job, 'name' | 'customer' | 'dueOn' | 'revision'>;

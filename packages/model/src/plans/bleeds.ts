@@ -7,6 +7,7 @@ import { isPrint, layerOfCutLine, layersOf, leavesOf, pageOf } from '../queries/
 import type { Drawing } from '../records/document.ts';
 import { workOf } from './lay-parts.ts';
 
+/** What an edge cut carries outward, and of which items. */
 export interface Bleed {
   readonly cut: string;
   readonly layer: string;

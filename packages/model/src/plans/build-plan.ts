@@ -14,6 +14,7 @@ import { activeTreatments, isAid, isCutLine, type LeafItem } from '../queries/pl
 import { buildOf, filmsOf, isLeftOut, leavesOf, pageOf, sliverOf } from '../queries/queries.ts';
 import type { StockFilm } from '../api/shop.ts';
 
+/** A film as it is cut, and what came of building it. */
 export interface BuiltLayer {
   readonly film: Film;
   /** All that is cut of it, on the drawing; parts that meet are one. */
@@ -27,6 +28,7 @@ export interface BuiltLayer {
   readonly small: readonly string[];
 }
 
+/** All films as they are built on one another, bottom first. */
 export interface BuiltJob {
   /** Bottom first; films that are left out too. */
   readonly layers: readonly BuiltLayer[];

@@ -15,6 +15,7 @@ import { leavesOf } from '../queries/queries.ts';
 import { seriesFilled, sheetsOf, type SheetPlan } from './plan-sheet.ts';
 import type { StockFilm } from '../api/shop.ts';
 
+/** All sheets with their findings, and the findings of the drawing itself. */
 export interface CheckedJob {
   /** Of the drawing itself; places on the drawing. */
   readonly whole: readonly Finding[];
@@ -34,6 +35,7 @@ export function twiceOn(drawing: Drawing, knownOf: KnownOf): Record<string, numb
   return Object.fromEntries(twiceCovered(parts));
 }
 
+/** Which layers, under which name, and who is told how far it is. */
 export interface CheckOptions {
   /** Only these; absent: all that are in the job's scope. */
   readonly layers?: readonly string[] | undefined;
@@ -46,6 +48,7 @@ export interface CheckOptions {
 /** Of a series: the share of the work that its rows are. */
 const ROWS_SHARE = 0.4;
 
+/** The one check, for the page and the server: what is shown is what goes out. */
 export function checkJob(
   drawing: Drawing,
   stock: readonly StockFilm[],

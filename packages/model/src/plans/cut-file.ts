@@ -41,6 +41,7 @@ export const cuttingOf = (setups: readonly ToolSetup[], setup: ToolSetup, choice
 
 /** All of it with one setup, in the usual order. */
 export const cuttingWith = (setup: ToolSetup): Cutting => ({ setup, kinds: {} });
+/** The setup that a kind of lines is cut by. */
 export const setupFor = ({ setup, kinds }: Cutting, kind: CutKind): ToolSetup => kinds[kind] ?? setup;
 
 /** Turns sharper than this are corners for the blade, degrees. */
@@ -68,6 +69,7 @@ function sectionOf({ kind, outline, perforation }: SheetLine, setup: ToolSetup, 
   };
 }
 
+/** Lines in the order they are cut, with how long that takes. */
 export interface OrderedCut {
   readonly plan: CutPlan;
   readonly estimate: CutEstimate;
@@ -88,6 +90,7 @@ export function orderLines(lines: readonly SheetLine[], cutting: Cutting, correc
   return { plan, estimate: { seconds: sum((p) => p.seconds), cutMm: sum((p) => p.cutMm), travelMm: plan.travelMm } };
 }
 
+/** What goes to the cutter, with how long it takes. */
 export interface CutFile extends OrderedCut {
   readonly hpgl: Uint8Array;
 }

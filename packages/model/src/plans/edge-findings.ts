@@ -207,6 +207,7 @@ const andMore = (count: number): Finding => ({
   parts: [],
 });
 
+/** What was found of the edge cuts of one row. */
 export interface EdgesOfRow {
   /** From 0. */
   readonly row: number;

@@ -33,6 +33,7 @@ import type { PrintLayer } from '../records/layers.ts';
 import type { Bleed } from './bleeds.ts';
 import { artOf } from './print-art.ts';
 
+/** Which part of a drawing is written; nothing said is all of it. */
 export interface Scope {
   /** Items, with all that they hold; absent: everything. */
   readonly ids?: readonly string[];
@@ -40,6 +41,7 @@ export interface Scope {
   readonly film?: string;
 }
 
+/** Formats that outlines are written in. */
 export type FileFormat = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
 /** Width of lines that are no outlines, as they are written. */
@@ -126,6 +128,7 @@ function cutLineItems(leaf: LeafItem, pieces: readonly Piece[]): ArtworkItem[] {
   }));
 }
 
+/** The box of all that is written. */
 export const boxOf = (items: readonly ArtworkItem[]): Box =>
   items.reduce<Box>((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
 

@@ -10,6 +10,7 @@ import type { ShopSettings, StockFilm } from '../api/shop.ts';
 import { withMarks, type BuiltJob } from './build-plan.ts';
 import { linesOfKind, sheetsOf, type SheetPlan } from './plan-sheet.ts';
 
+/** What a layer uses and wastes, and what it costs. */
 export interface LayerCost {
   readonly layer: Layer;
   readonly cost: Cost;
@@ -17,6 +18,7 @@ export interface LayerCost {
   readonly lacks: readonly string[];
 }
 
+/** What a job costs, and what is not known of it. */
 export interface JobCost {
   readonly layers: readonly LayerCost[];
   readonly quote: Quote;

@@ -89,6 +89,7 @@ export function sheetLaid({ work, byId, ground, filled }: LaidLayer, number: num
   };
 }
 
+/** What is known when a layer is laid: stock, pieces, how far to check. */
 export interface With {
   readonly jobName: string;
   readonly stock: readonly StockFilm[];
@@ -100,6 +101,7 @@ export interface With {
   readonly onRow?: ((share: number) => void) | undefined;
 }
 
+/** Rows of a series as they were laid, with what was found of each. */
 export interface LaidRows {
   readonly parts: readonly LayPart[];
   readonly findings: readonly Finding[];
@@ -122,6 +124,7 @@ function partsOfRows(layerId: string, { rows }: FilledSeries, { stock, withCheck
   return { parts, findings: [...findings.values()], edges: byRow };
 }
 
+/** A layer's work on its material: parts, where they lie, what was found. */
 export function layLayer(drawing: Drawing, layerId: LayerId, with_: With): LaidLayer {
   const { stock, knownOf, built, series, jobName } = with_;
   const plain = workOf(drawing, layerId, knownOf, built);

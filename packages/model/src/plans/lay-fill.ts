@@ -37,6 +37,7 @@ import {
 } from './lay-places.ts';
 import { hashOf } from './sheet-code.ts';
 
+/** Where parts lie on the material, and what their way of filling says of itself. */
 export interface Filled {
   readonly placements: readonly Placement[];
   /** What a grid says of itself. */

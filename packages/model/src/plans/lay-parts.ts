@@ -36,6 +36,7 @@ interface LeafWork {
   readonly under: readonly PrintItem[];
 }
 
+/** What of a drawing goes on a layer's sheets. */
 export interface LayerWork {
   readonly layer: Layer;
   readonly leaves: readonly LeafWork[];

@@ -83,6 +83,7 @@ export interface Ground {
   readonly frame: readonly Outline[];
 }
 
+/** The ground of a sheet within its margins. */
 export interface Clear {
   readonly widthMm: number;
   readonly lengthMm: number;
@@ -101,6 +102,7 @@ export function clearOf({ material, record, bandMm, leadMm, weedBoxMm = 0 }: Gro
   };
 }
 
+/** Work that is cut from behind lies mirrored. */
 export const mirrored = (mirror: boolean): Matrix => (mirror ? scaling(-1, 1) : scaling(1, 1));
 
 /** From a part on the drawing to where its box begins at 0, 0, mirrored as it is laid up. */
@@ -121,6 +123,7 @@ export const placedOf = (part: LayPart, mirror: boolean, placement: Placement): 
 /** How many of a part are nested. */
 export const copiesOfPart = (fill: Extract<Fill, { kind: 'nest' }>, part: string): number => fill.parts?.[part]?.copies ?? 1;
 
+/** All outlines of a part as one. */
 export const outlineOfPart = ({ sources }: LayPart): Outline => joinOutlines(sources.map(({ outline }) => outline));
 
 /** Box of a part where a map takes it. */

@@ -11,6 +11,7 @@ export interface SheetToFit {
   readonly marks: MarkKind | null;
 }
 
+/** Why a sheet does not go on a machine, or not well. */
 export interface Misfit {
   readonly level: 'stop' | 'warning';
   readonly text: string;

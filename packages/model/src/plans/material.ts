@@ -3,6 +3,7 @@ import type { Roll, StockFilm } from '../api/shop.ts';
 import type { Layer } from '../records/layers.ts';
 import type { LayUp } from '../records/lay-up.ts';
 
+/** A roll, sheet or offcut as work lies on it. */
 export interface Material {
   /** Across the roll, mm. */
   readonly widthMm: number;
@@ -13,8 +14,10 @@ export interface Material {
 /** Shown while no roll is chosen: a usual width, and length enough. Never cut from. */
 export const ANY_ROLL: Material = { widthMm: 610, lengthMm: 1_000_000 };
 
+/** A roll as material. */
 export const materialOf = (roll: Roll): Material => ({ widthMm: roll.widthMm, lengthMm: roll.lengthLeftMm });
 
+/** The roll a layer is cut from, and how it came to be chosen. */
 export interface RollChoice {
   /** null: none, and so nothing can be cut. */
   readonly roll: Roll | null;

@@ -29,8 +29,10 @@ const LABEL_MM = 4;
 /** From the trim to the label, and below it. */
 const LABEL_GAP_MM = 3;
 
+/** The part of a panel, by its number. */
 export const panelId = (number: number): string => `panel-${number}`;
 
+/** The work in panels, where they lie, and what was found. */
 export interface Panels {
   readonly parts: readonly LayPart[];
   readonly placements: readonly Placement[];

@@ -49,12 +49,14 @@ export type { LayPart, Placement, SheetSource } from './lay-places.ts';
 /** What is cut of a leaf, in its own space. */
 export type PiecesOf = (item: LeafItem) => readonly Piece[];
 
+/** A line that is cut, on its sheet, and what kind it is. */
 export interface SheetLine {
   readonly kind: CutKind;
   readonly outline: Outline;
   readonly perforation?: Perforation;
 }
 
+/** The code that a machine reads off a sheet, with its figures. */
 export interface SheetCode {
   readonly text: string;
   readonly at: Point;

@@ -10,6 +10,7 @@ import { isPrint, leavesOf, topOf } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
 import type { Layer, PassRule, PrintLayer } from '../records/layers.ts';
 
+/** A pass of the printer: colour or white, and of which items. */
 export interface PassPlan {
   readonly kind: PassRule['kind'];
   readonly name: string;
@@ -33,6 +34,7 @@ export const usualPasses = ({ white }: Pick<PrintLayer, 'white'>): PassRule[] =>
 
 const rulesOf = (layer: PrintLayer): readonly PassRule[] => layer.passes ?? (layer.white?.where === 'between' ? usualPasses(layer) : []);
 
+/** The passes of a print, in the order they are laid down; none: all at once. */
 export function passesOf(drawing: Drawing, layer: Layer): PassPlan[] {
   if (!isPrint(layer)) return [];
   return rulesOf(layer).map(({ kind, items, mirror }, i) => ({
@@ -52,6 +54,7 @@ function withinOf(drawing: Drawing, items: readonly string[] | null): Pick<PassP
 
 const isOf = ({ leaves }: PassPlan, { of }: PrintItem): boolean => leaves === null || of === undefined || leaves.has(of);
 
+/** The box of what is printed. */
 export const boxOfArt = (items: readonly PrintItem[]): Box =>
   items.reduce((box, item) => {
     const own = item.kind === 'shape' ? bounds(item.outline) : bounds(item.clip ?? mapOutline(item.matrix, boxShape(1, 1)));

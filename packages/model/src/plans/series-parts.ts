@@ -22,6 +22,7 @@ const TRIES = 6;
 /** Without a width of their own, words that are left as they are may be so much wider than the sample. */
 const SPARE_SHARE = 1.1;
 
+/** The drawing as one row has it. */
 export interface RowDrawing {
   readonly row: SeriesRow;
   readonly name: string;
@@ -279,6 +280,7 @@ function findOfSeries(drawing: Drawing, series: Series, rows: readonly SeriesRow
   return findings;
 }
 
+/** The rows that are laid, with what was found of each. */
 export interface FilledSeries {
   readonly rows: readonly RowDrawing[];
   /** Of the series as a whole. */

@@ -16,6 +16,7 @@ export interface MarkPlan extends Point {
   readonly towardsY: number;
 }
 
+/** All that is needed to cut a sheet once more: its lines, marks and how it was cut. */
 export interface SheetCut {
   readonly lines: readonly (Omit<SheetLine, 'outline'> & { readonly kind: CutKind; readonly path: string })[];
   /** The first one first. */
@@ -43,6 +44,7 @@ function markPlan(mark: SheetPlan['marks'][number], { kind, armMm, thicknessMm }
   };
 }
 
+/** What is kept of a sheet for that. */
 export function sheetCut(sheet: SheetPlan, cutting: Cutting): SheetCut {
   const { markSettings } = sheet;
   return {
@@ -55,6 +57,7 @@ export function sheetCut(sheet: SheetPlan, cutting: Cutting): SheetCut {
   };
 }
 
+/** The lines of a kept cut. */
 export const linesOfCut = ({ lines }: Pick<SheetCut, 'lines'>): SheetLine[] =>
   lines.map(({ path, ...line }) => ({ ...line, outline: parsePath(path) }));
 

@@ -19,6 +19,7 @@ const NO_ROLL: Record<Exclude<RollChoice['how'], 'named' | 'only' | 'reported'>,
   none: (film) => `There is no roll of ${film} in Stock.`,
 };
 
+/** Is there a roll, and does the work fit on what is left of it? */
 export function findRoll(layer: Layer, { how }: RollChoice, ids: readonly string[]): Finding[] {
   if (how === 'named' || how === 'only' || how === 'reported') return [];
   return [{ code: 'no-roll', level: 'stop', text: NO_ROLL[how](`${layer.series} ${layer.name}`), parts: ids.slice(0, 50) }];
@@ -37,6 +38,7 @@ function limitsOf({ stockId }: Film, stock: readonly StockFilm[]): FilmLimits | 
   return film && { smallestPartMm: film.smallestPartMm, thinnestMm: film.thinnestMm };
 }
 
+/** Parts as they lie on their sheet. */
 export interface Laid {
   readonly layer: Layer;
   readonly parts: ReadonlyMap<string, LayPart>;
@@ -164,6 +166,7 @@ export function findOverlaps({ parts, placements }: Laid): Finding[] {
   return found;
 }
 
+/** Parts that are turned against the grain. */
 export function findGrain({ parts, placements, record }: Laid): Finding[] {
   const { grain } = record;
   if (!grain) return [];

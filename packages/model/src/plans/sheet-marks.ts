@@ -17,6 +17,7 @@ const codeLengthMm = ({ codeKind = 'data-matrix' }: Marks): number => Math.max(F
 /** Room before the first mark for the code, mm. */
 export const leadOf = (marks: Marks | null): number => (marks?.code ? codeLengthMm(marks) + CODE_GAP_MM + CLEAR_MM : 0);
 
+/** The marks of a lay-up; a print that is cut has the usual ones until somebody says otherwise, null: none. */
 export function marksOf(record: LayUp, { layer }: LayerWork, { sources }: LayPart): Marks | null {
   if (record.marks !== undefined) return record.marks;
   return isPrint(layer) && sources.some(({ line }) => line !== undefined) ? USUAL_MARKS : null;
@@ -46,6 +47,7 @@ export function bandOf(marks: Marks, whole: LayPart): number {
 /** Settings as the core takes them. */
 const withoutNull = ({ midSpacingMm, ...marks }: Marks) => ({ ...marks, ...(midSpacingMm ? { midSpacingMm } : {}) });
 
+/** Registration marks of a sheet, and the ground that they keep clear. */
 export interface Marked {
   readonly marks: readonly PlacedMark[];
   readonly code?: SheetCode;

@@ -6,6 +6,7 @@ import { isPrint, leavesOf } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
 import type { Layer, PrintLayer } from '../records/layers.ts';
 
+/** An ink of its own name in a print, with what it looks like. */
 export interface SpotInk {
   readonly name: string;
   /** As it is seen. */

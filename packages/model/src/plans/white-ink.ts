@@ -6,8 +6,10 @@ import { isPrint } from '../queries/queries.ts';
 import type { Layer, PrintLayer } from '../records/layers.ts';
 import type { SheetLine } from './plan-sheet.ts';
 
+/** Where white lies and under what. */
 export type WhiteRule = NonNullable<PrintLayer['white']>;
 
+/** White as it begins on a clear medium. */
 export const USUAL_WHITE: WhiteRule = { where: 'behind', coverage: 'where-printed', spots: [], bend: 1, strengthPct: 100, spreadMm: -0.2 };
 
 /** What is left when the sheet is trimmed: within its cut lines, or the boxes of what lies on it. */
@@ -47,6 +49,7 @@ export const spotsOf = (art: readonly PrintItem[]): string[] => [
   ),
 ];
 
+/** What white would spoil, or is missing under. */
 export function findWhite(layer: Layer, art: readonly PrintItem[], ids: readonly string[]): Finding[] {
   if (!isPrint(layer) || art.length === 0) return [];
   const say = (text: string): Finding[] => [{ code: 'no-white', level: 'warning', text, parts: ids.slice(0, 50) }];

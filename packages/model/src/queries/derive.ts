@@ -20,6 +20,7 @@ export interface Piece {
   readonly treatment?: string;
 }
 
+/** Outlines of an item by layer, or why there are none. */
 export interface Derived {
   /** The item itself, before its treatments: what is measured and sized. */
   readonly outline: Outline;

@@ -6,7 +6,10 @@ export function isLight(hex: string): boolean {
   return 0.299 * channel(1) + 0.587 * channel(3) + 0.114 * channel(5) > 140;
 }
 
+/** On light grounds. */
 export const DARK_INK = '#16202e';
+/** On dark ones. */
 export const LIGHT_INK = '#fdfbf6';
 
+/** The ink that is read on a colour. */
 export const inkOn = (hex: string): string => (isLight(hex) ? DARK_INK : LIGHT_INK);

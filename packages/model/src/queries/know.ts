@@ -19,6 +19,7 @@ export interface Kept {
   set(key: string, derived: Derived): unknown;
 }
 
+/** A failure as a reason that is shown. */
 export function whyOf(error: unknown): Extract<Known, { why: string }> {
   const { message, details } = errorToWire(error);
   const fontId = details?.['fontId'];

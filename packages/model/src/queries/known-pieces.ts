@@ -3,6 +3,7 @@ import type { Derived, Piece } from './derive.ts';
 import type { Drawing } from '../records/document.ts';
 import type { LeafItem } from './plain-outline.ts';
 
+/** Pieces of an item, or why they are not known: never nothing for unknown. */
 export type Known =
   | { readonly derived: Derived; readonly pieces: readonly Piece[] }
   /** Why it could not be worked out, a sentence. */
@@ -15,4 +16,5 @@ export interface KnownOf {
   readonly on?: (drawing: Drawing) => KnownOf;
 }
 
+/** Are its pieces not known? */
 export const isUnknown = (known: Known): known is Extract<Known, { why: string }> => 'why' in known;

@@ -6,6 +6,7 @@ import type { GroupItem, Item } from '../records/items.ts';
 import type { Film, Layer, PrintLayer } from '../records/layers.ts';
 import { defaultLayUp, layUpIdOf, type LayUp } from '../records/lay-up.ts';
 
+/** The page record, which every drawing has. */
 export function pageOf(drawing: Drawing): Page {
   const page = drawing[PAGE_ID];
   if (page?.type !== 'page') throw new Error('The drawing has no page.');
@@ -23,11 +24,13 @@ export const buildOf = (drawing: Drawing): Build => pageOf(drawing).build ?? USU
 /** A film that is not cut, for the surface has its colour. */
 export const isLeftOut = (layer: Layer | undefined): boolean => layer?.type === 'film' && layer.leftOut === true;
 
+/** An item by its id. */
 export function itemOf(drawing: Drawing, id: ItemId): Item | undefined {
   const record = drawing[id];
   return record?.type === 'item' ? record : undefined;
 }
 
+/** A film by its id; undefined for a print. */
 export function filmOf(drawing: Drawing, id: LayerId | null): Film | undefined {
   const record = id === null ? undefined : drawing[id];
   return record?.type === 'film' ? record : undefined;
@@ -45,11 +48,13 @@ export const layersOf = (drawing: Drawing): Layer[] => pageOf(drawing).layers.fl
 /** Films alone, in strip order. */
 export const filmsOf = (drawing: Drawing): Film[] => pageOf(drawing).layers.flatMap((id) => filmOf(drawing, id) ?? []);
 
+/** Is a layer printed instead of cut? */
 export const isPrint = (layer: Layer | undefined): layer is PrintLayer => layer?.type === 'print';
 
 /** Is the item printed: does it belong to a print layer of the job? */
 export const isPrinted = (drawing: Drawing, item: Item): boolean => isPrint(layerOf(drawing, item.layer));
 
+/** How a layer lies on its material; as usual until somebody says otherwise. */
 export function layUpOf(drawing: Drawing, layerId: LayerId): LayUp {
   const record = drawing[layUpIdOf(layerId)];
   return record?.type === 'lay-up' ? record : defaultLayUp(layerId);

@@ -4,6 +4,7 @@ import { counterText } from '@lorvek/core/series';
 import type { Drawing } from '../records/document.ts';
 import { SERIES_ID, USUAL_COUNTER, type Counter, type ReadRows, type Series } from '../records/series.ts';
 
+/** A row as it is made: cells corrected, counted, on or off. */
 export interface SeriesRow {
   /** From 0. */
   readonly index: number;
@@ -15,6 +16,7 @@ export interface SeriesRow {
   readonly isOn: boolean;
 }
 
+/** The series of a job, if it is one. */
 export function seriesOf(drawing: Drawing): Series | undefined {
   const record = drawing[SERIES_ID];
   return record?.type === 'series' ? record : undefined;
@@ -93,6 +95,7 @@ export function overPadding(series: Series): SeriesRow | undefined {
   );
 }
 
+/** What the counter is called in a pattern. */
 export const COUNTER_NAME = 'n';
 const PLACE = /\{([^{}]*)\}/g;
 const plain = (text: string): string => text.trim().toLowerCase();
@@ -101,6 +104,7 @@ const plain = (text: string): string => text.trim().toLowerCase();
 export const columnOf = ({ list }: Pick<Series, 'list'>, called: string): number =>
   (list?.columns ?? []).findIndex((column) => plain(column) === plain(called));
 
+/** What a row puts into a field, and what it lacks for that. */
 export interface Written {
   readonly text: string;
   /** Columns that the pattern names and the list has not. */

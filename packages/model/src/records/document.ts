@@ -17,9 +17,12 @@ import { seriesSchema } from './series.ts';
 /** The version of this document's shape; older ones are upgraded when they are opened (`upgrades.ts`). */
 export const DOCUMENT_VERSION = 2;
 
+/** The one record that is always there. */
 export const PAGE_ID = 'page';
+/** Units that lengths are shown in; they are kept in mm. */
 export const unitSchema = z.enum(['mm', 'cm', 'in', 'in-fraction']);
 
+/** What the work is fitted on. */
 export const surfaceSchema = z.object({
   name,
   hex,
@@ -43,6 +46,7 @@ export const buildSchema = z.object({
   costOnProof: z.boolean(),
 });
 
+/** The page: order of layers and items, unit, surface, guides. */
 export const pageSchema = z.object({
   type: z.literal('page'),
   id: z.literal(PAGE_ID),
@@ -68,18 +72,22 @@ export const pageSchema = z.object({
   ]),
 });
 
+/** Any record of a drawing. */
 export const recordSchema = z.union([pageSchema, filmSchema, printSchema, itemSchema, layUpSchema, seriesSchema]);
 
 export type Page = z.infer<typeof pageSchema>;
 export type Build = z.infer<typeof buildSchema>;
 export type Surface = z.infer<typeof surfaceSchema>;
+/** A line of help, never cut. */
 export type Guide = NonNullable<Page['guides']>[number];
 export type DocRecord = z.infer<typeof recordSchema>;
+/** What of the drawing is cut. */
 export type Scope = Page['scope'];
 
 /** The whole drawing. Never changed in place. */
 export type Drawing = Readonly<Record<string, DocRecord>>;
 
+/** How films are built until somebody says otherwise. */
 export const USUAL_BUILD: Build = {
   place: 'pack',
   seenFromBothSides: false,

@@ -8,17 +8,20 @@ import { unpackBack } from './packed.ts';
 import type { Drawing } from './document.ts';
 import type { ChangeKind, LoggedChange } from '../api/jobs.ts';
 
+/** A step that can be taken back. */
 export interface Step {
   readonly patch: Patch;
   readonly origin: string;
   readonly group: string;
 }
 
+/** Steps back and forward. */
 export interface History {
   readonly back: readonly Step[];
   readonly forward: readonly Step[];
 }
 
+/** Nothing to take back. */
 export const EMPTY_HISTORY: History = { back: [], forward: [] };
 const MOST_STEPS = 200;
 
@@ -39,6 +42,7 @@ export function remember(history: History, change: Step & { readonly kind: Chang
 /** The history of a log, oldest change first. */
 export const historyOf = (log: readonly (Step & { readonly kind: ChangeKind })[]): History => log.reduce(remember, EMPTY_HISTORY);
 
+/** A step as the log has it. */
 export interface LoggedStep extends Step {
   readonly changeId: string;
   readonly kind: ChangeKind;

@@ -14,6 +14,7 @@ export const colourSchema = z.object({
   /** Process values as they came, 0 to 1. */
   cmyk: z.tuple([z.number(), z.number(), z.number(), z.number()]).optional(),
 });
+/** Own colours of an item, for when it is printed. */
 export const paintSchema = z.object({
   /** null: not filled. */
   fill: colourSchema.nullable(),
@@ -59,6 +60,7 @@ export const letterTweakSchema = z.object({
   turnDeg: z.number().min(-360).max(360).optional(),
 });
 
+/** Words in a font, their size by the height of capitals. */
 export const letteringSchema = z.object({
   ...itemBase,
   kind: z.literal('lettering'),
@@ -78,6 +80,7 @@ export const letteringSchema = z.object({
   axes: z.record(z.string().regex(/^[ -~]{4}$/), z.number().min(-1e5).max(1e5)).optional(),
 });
 
+/** A rectangle, its corners sharp or taken off. */
 export const boxSchema = z.object({
   ...itemBase,
   kind: z.literal('box'),
@@ -87,6 +90,7 @@ export const boxSchema = z.object({
   /** How the corners are taken off; rounded when absent. */
   corner: z.enum(['round', 'cut', 'scoop']).optional(),
 });
+/** An oval or circle. */
 export const ovalSchema = z.object({ ...itemBase, kind: z.literal('oval'), widthMm: sizeMm, heightMm: sizeMm });
 /** A regular polygon about the middle of its space, its first corner at the top; a star when `innerPct` is given. */
 export const polygonSchema = z.object({
@@ -129,6 +133,7 @@ export const retouchSchema = z.object({
     .optional(),
   clear: z.object({ hex, reach: z.number().min(0).max(100) }).optional(),
 });
+/** How a picture is traced, kept with it. */
 export const traceSchema = z.object({
   clean: z.enum(['auto', 'none']),
   /** Most colours; null: as many as are found. */
@@ -216,6 +221,7 @@ export const gradientSchema = z.object({
   spread: z.enum(['pad', 'reflect', 'repeat']),
   inner: z.object({ x: z.number().min(-1).max(1), y: z.number().min(-1).max(1), r: z.number().min(0).max(1) }).optional(),
 });
+/** Any outline, SVG path data, mm, y up. */
 export const shapeSchema = z.object({
   ...itemBase,
   kind: z.literal('shape'),
@@ -256,6 +262,7 @@ export const rowSchema = z.object({
   spacing: z.enum(['gap', 'edge-pitch', 'centre-pitch']),
   distanceMm: z.number().min(-1e5).max(1e5),
 });
+/** Items that move as one. */
 export const groupSchema = z.object({
   ...itemBase,
   kind: z.literal('group'),
@@ -265,6 +272,7 @@ export const groupSchema = z.object({
   row: rowSchema.optional(),
 });
 
+/** Whatever lies on the drawing. */
 export const itemSchema = z.discriminatedUnion('kind', [
   letteringSchema,
   boxSchema,
@@ -290,6 +298,7 @@ export type RetouchSettings = z.infer<typeof retouchSchema>;
 export type TraceSettings = z.infer<typeof traceSchema>;
 export type PictureItem = z.infer<typeof pictureSchema>;
 export type DimensionItem = z.infer<typeof dimensionSchema>;
+/** An end of a dimension line: a place, or one that is fastened to an item. */
 export type DimensionEnd = DimensionItem['from'];
 export type LetterTweakRecord = z.infer<typeof letterTweakSchema>;
 export type GroupItem = z.infer<typeof groupSchema>;

@@ -100,6 +100,7 @@ export const marksSchema = z.object({
   rectangle: z.object({ minX: mm, minY: mm, maxX: mm, maxY: mm }).optional(),
 });
 
+/** How a layer lies on its material. */
 export const layUpSchema = z.object({
   type: z.literal('lay-up'),
   /** `layup-` and the layer's id. */
@@ -138,14 +139,17 @@ export const layUpSchema = z.object({
 
 export type { MarkKind };
 export type Placed = z.infer<typeof placedSchema>;
+/** What moves as one when it is laid. */
 export type Together = (typeof TOGETHER)[number];
 export type Fill = z.infer<typeof fillSchema>;
 export type PanelsFill = z.infer<typeof panelsSchema>;
 export type Marks = z.infer<typeof marksSchema>;
 export type LayUp = z.infer<typeof layUpSchema>;
 
+/** The lay-up of a layer, by its id. */
 export const layUpIdOf = (layerId: string): string => `layup-${layerId}`;
 
+/** Registration marks as they begin. */
 export const USUAL_MARKS: Marks = { kind: 'corners-in', count: 4, distanceMm: 8, armMm: 12, thicknessMm: 1, code: true };
 
 /** Panels until the user says otherwise. */

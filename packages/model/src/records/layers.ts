@@ -7,6 +7,7 @@ import { hex, itemId, layerId, name } from './fields.ts';
 
 const layerBase = { id: layerId, stockId: z.string().max(60), name, series: name, hex, visible: z.boolean(), locked: z.boolean() };
 
+/** A film that is cut. */
 export const filmSchema = z.object({
   ...layerBase,
   type: z.literal('film'),
@@ -43,6 +44,7 @@ export const printPassSchema = z.object({
 });
 
 const share = z.number().min(0).max(1);
+/** How an ink of its own name is laid down. */
 export const spotRuleSchema = z.object({
   as: z.enum(['plate', 'process']),
   /** Cyan, magenta, yellow, black that stand for it; null: by its look. */
@@ -65,5 +67,7 @@ export type SpotRule = z.infer<typeof spotRuleSchema>;
 export type PassRule = z.infer<typeof printPassSchema>;
 export type Film = z.infer<typeof filmSchema>;
 export type PrintLayer = z.infer<typeof printSchema>;
+/** A film that is cut, or a print. */
 export type Layer = Film | PrintLayer;
+/** What is printed on. */
 export type Medium = PrintLayer['medium'];

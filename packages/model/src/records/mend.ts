@@ -9,6 +9,7 @@ import { PAGE_ID, type DocRecord, type Drawing, type Page } from './document.ts'
 import type { GroupItem } from './items.ts';
 import { pageOf } from '../queries/queries.ts';
 
+/** A drawing that is whole again, and what had to be taken back for it. */
 export interface Mended {
   /** The drawing that was given, when it was whole. */
   readonly drawing: Drawing;

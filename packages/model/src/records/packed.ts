@@ -37,6 +37,7 @@ const recordChangeSchema = z.union([
   z.object({ fields: z.record(z.string().max(40), fieldSchema) }),
 ]);
 
+/** See `pack`. */
 export const packedSchema = z.object({
   v: z.literal(2),
   records: z.record(z.string().max(60), recordChangeSchema),
@@ -51,6 +52,7 @@ type Fields = Readonly<Record<string, unknown>>;
 export type TextOf = (name: string) => string | undefined;
 const NO_TEXTS: TextOf = () => undefined;
 
+/** Is it packed, and not a patch as it is applied? */
 export const isPacked = (value: unknown): value is Packed => (value as { v?: unknown } | null)?.v === 2;
 
 const nameIn = (value: unknown): string | undefined => {

@@ -7,11 +7,13 @@
 import { StaleError } from '@lorvek/core';
 import type { DocRecord, Drawing } from './document.ts';
 
+/** A record before and after; null: it is not there. */
 export interface RecordChange {
   readonly before: DocRecord | null;
   readonly after: DocRecord | null;
 }
 
+/** Changes by record. Law: `applyPatch(applyPatch(d, p), invertPatch(p))` equals `d`. */
 export type Patch = Readonly<Record<string, RecordChange>>;
 
 /** Equality of plain JSON values. */
@@ -47,6 +49,7 @@ export function applyPatch(drawing: Drawing, patch: Patch): Drawing {
   return out;
 }
 
+/** What takes a patch back. */
 export const invertPatch = (patch: Patch): Patch =>
   Object.fromEntries(Object.entries(patch).map(([id, { before, after }]) => [id, { before: after, after: before }]));
 
@@ -61,4 +64,5 @@ export function composePatches(first: Patch, second: Patch): Patch {
   return out;
 }
 
+/** Does it change nothing? */
 export const isEmptyPatch = (patch: Patch): boolean => Object.keys(patch).length === 0;

@@ -19,6 +19,7 @@ interface Merged<T> {
   readonly lost: boolean;
 }
 
+/** A patch for another drawing, and the records whose part of it is lost. */
 export interface Rebased {
   readonly patch: Patch;
   /** Records whose change could not be kept in full: someone else changed the same thing. */

@@ -7,6 +7,7 @@
 import { z } from 'zod';
 import { id, itemId, name } from './fields.ts';
 
+/** The one series of a job. */
 export const SERIES_ID = 'series-rows';
 /** A list with more is refused with these figures. */
 export const MOST_ROWS = 20_000;
@@ -16,6 +17,7 @@ export const MOST_PIECES_OF_SERIES = 2000;
 const cell = z.string().max(20_000);
 const rowKey = z.string().regex(/^\d{1,6}$/);
 
+/** A number or letters that count up from row to row. */
 export const counterSchema = z.object({
   /** The first number; of letters 1 is A. */
   start: z.number().int().min(-1e9).max(1e9),
@@ -28,6 +30,7 @@ export const counterSchema = z.object({
   skip: z.array(z.string().max(40)).max(1000),
 });
 
+/** A lettering or picture that rows fill. */
 export const fieldSchema = z.object({
   /** Lettering or picture that differs from row to row. */
   item: itemId,
@@ -49,12 +52,14 @@ const namedPictureSchema = z.object({
   silhouette: z.string().max(4_000_000).optional(),
 });
 
+/** A customer's list as it was read. */
 export const listSchema = z.object({
   fileName: z.string().max(300),
   columns: z.array(cell).max(1000),
   rows: z.array(z.array(cell).max(1000)).max(MOST_ROWS),
 });
 
+/** One drawing made many times, row by row. */
 export const seriesSchema = z.object({
   type: z.literal('series'),
   id,
@@ -80,6 +85,7 @@ export type ReadRows = z.infer<typeof listSchema>;
 export type NamedPicture = z.infer<typeof namedPictureSchema>;
 export type Series = z.infer<typeof seriesSchema>;
 
+/** Counts 1, 2, 3. */
 export const USUAL_COUNTER: Counter = {
   start: 1,
   step: 1,
@@ -106,4 +112,5 @@ export const newSeries = (): Series => ({
   copies: {},
 });
 
+/** A field as it begins. */
 export const newField = (item: string, pattern: string): Field => ({ item, pattern, long: 'smaller', leastPct: 60, widthMm: null });

@@ -17,6 +17,7 @@ const path = z.string().max(400_000);
 const lineItem = id.optional();
 const base = { id, on: z.boolean() };
 
+/** Words bent along an arch, a circle or a path. */
 export const bendSchema = z.object({
   ...base,
   kind: z.literal('bend'),
@@ -38,6 +39,7 @@ export const bendSchema = z.object({
   reverse: z.boolean(),
 });
 
+/** A ring round the outline at a distance: a backing under it, or a band. */
 export const ringSchema = z.object({
   ...base,
   kind: z.literal('ring'),
@@ -47,6 +49,7 @@ export const ringSchema = z.object({
   fill: z.enum(['backing', 'band']),
 });
 
+/** A shade: dropped, as a block, converging or cast. */
 export const shadeSchema = z.object({
   ...base,
   kind: z.literal('shade'),
@@ -62,6 +65,7 @@ export const shadeSchema = z.object({
   meetingMm: z.number().min(0).max(1e4),
 });
 
+/** The part beyond an edge in another film. */
 export const toneSchema = z.object({
   ...base,
   kind: z.literal('two-tone'),
@@ -76,7 +80,9 @@ export const toneSchema = z.object({
   lineItem,
 });
 
+/** What is derived from an item's outline, live. */
 export const treatmentSchema = z.discriminatedUnion('kind', [bendSchema, ringSchema, shadeSchema, toneSchema]);
+/** In the order they are applied. */
 export const treatmentsSchema = z.array(treatmentSchema).max(16);
 
 export type BendTreatment = z.infer<typeof bendSchema>;
@@ -84,6 +90,7 @@ export type RingRecord = z.infer<typeof ringSchema>;
 export type ShadeRecord = z.infer<typeof shadeSchema>;
 export type ToneRecord = z.infer<typeof toneSchema>;
 export type TreatmentRecord = z.infer<typeof treatmentSchema>;
+/** Kinds of treatments. */
 export type TreatmentKind = TreatmentRecord['kind'];
 
 /** A treatment as it begins, sized to the lettering or shape it is for (height of capitals or of the box, mm). */

@@ -8,6 +8,7 @@ import { DOCUMENT_VERSION, PAGE_ID, recordSchema, type DocRecord, type Drawing }
 import { validateDrawing } from './validate.ts';
 
 type Loose = Readonly<Record<string, unknown>>;
+/** Records of another version, not checked yet. */
 export type LooseDrawing = Readonly<Record<string, Loose>>;
 
 const renamed = ({ film, ...rest }: Loose): Loose => (film === undefined ? rest : { ...rest, layer: film });
