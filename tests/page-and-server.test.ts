@@ -68,10 +68,15 @@ const stock: StockFilm[] = ['film-a', 'film-b', 'film-c'].map((id, i) => ({
   rolls: [[roll('roll-a', id, 1370)], [roll('roll-b1', id, 1370), roll('roll-b2', id, 60)], []][i] as StockFilm['rolls'],
 }));
 
-async function both(drawing: Drawing): Promise<void> {
+/** The sheets as the page's worker has them. */
+async function onPage(drawing: Drawing): Promise<CheckedJob> {
   const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
   if (!answered.ok) throw new Error(answered.error.message);
-  const page = answered.output as CheckedJob;
+  return answered.output as CheckedJob;
+}
+
+async function both(drawing: Drawing): Promise<void> {
+  const page = await onPage(drawing);
   const layers = page.sheets.map((sheet) => sheet.layer.id);
   const own = await server.app
     .get(ComputeService)
@@ -151,9 +156,7 @@ test('a series and panels: the same sheets, row by row and panel by panel', asyn
 test('a word whose font is missing stops page and server, and the file is not given', async () => {
   let drawing = run(emptyDrawing(), addFilm, { film: film('film-a') });
   drawing = run(drawing, addItems, { items: [words('item-lost', 'film-a', [1, 0, 0, 1, 5, 5], 30, 'no-such-font')], roots: ['item-lost'] });
-  const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
-  if (!answered.ok) throw new Error(answered.error.message);
-  const page = answered.output as CheckedJob;
+  const page = await onPage(drawing);
   expect(stopsOf(page).map(({ code }) => code)).toEqual(['missing-letters', 'nothing-to-cut']);
   await both(drawing);
   const scope = {} as const;
@@ -187,9 +190,7 @@ test('six thousand different boxes: every one is on the sheet', async () => {
     cornerMm: 0,
   }));
   drawing = run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
-  const { answered } = await answer({ id: 1, op: 'sheets', input: { drawing, stock, jobId: 'job-t', jobName: 'Job' } }, () => undefined);
-  if (!answered.ok) throw new Error(answered.error.message);
-  const page = answered.output as CheckedJob;
+  const page = await onPage(drawing);
   const perimeters = items.reduce((sum, { widthMm, heightMm }) => sum + 2 * (widthMm + heightMm), 0);
   const [sheet] = page.sheets;
   expect(sheet!.parts[0]!.sources).toHaveLength(6000);
