@@ -62,7 +62,7 @@ export interface PictureHost extends Host {
     file(item: PictureItem): Promise<{ readonly bytes: Uint8Array; readonly type: string }>;
     /** A small PNG. @param item within its clipping outline; an asset: the whole of it @param strength 0 to 1 */
     small(item: PictureItem | string, strength: number): Promise<Uint8Array>;
-    /** PNG. @throws AppError `picture` for one that is too large here */
+    /** PNG. @throws AppError `limit.picture` for one that is too large here */
     painted(painting: Painting): Promise<Uint8Array>;
   };
 }

@@ -2,8 +2,8 @@
  * Everything that is worked out apart from who asks, by name: an operation is a function of its question and of the place
  * where it runs (`host.ts`). The tables say what a place must have: none of the first needs more than fonts and a clock,
  * `with-pictures.ts` needs pictures, `with-files.ts` files; `reading.ts` opens files that come from outside, which is the
- * page's business. The page's worker and the server's threads are two hosts that
- * carry questions to `answerTo` and answers back; what an operation takes and gives is read off the tables.
+ * page's business. The page's worker and the server's threads are two hosts that carry questions to `answerTo` and answers
+ * back; what an operation takes and gives is read off the tables.
  */
 import { errorToWire, InputError, type WireError } from '@lorvek/core';
 import { orderCuts, type PlannedSection } from '@lorvek/core/cut';

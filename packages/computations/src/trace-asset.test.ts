@@ -2,21 +2,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { traceImage } from '@lorvek/core/trace';
 import { area, parsePath } from '@lorvek/core/geometry';
-import type { TraceSettings } from '@lorvek/model';
+import { traceSettings as settings } from '../../model/src/drawing.support.ts';
 import { pictureHost, plainPixels } from './host.support.ts';
 import { liftGround, silhouetteOfClear, silhouetteOfGround } from './picture-outlines.ts';
 import { optionsOf, traceAsset } from './trace-asset.ts';
-
-const settings: TraceSettings = {
-  clean: 'auto',
-  colours: null,
-  leaveOut: [],
-  stacking: 'overlaid',
-  smoothness: 0.5,
-  cornerDeg: 30,
-  smallestPx: null,
-  result: null,
-};
 
 /** Red beside blue on white, 120 pixels square, each half 40 by 80. */
 function halves() {

@@ -31,6 +31,7 @@ import {
   type PrintLayer,
   type ShapeItem,
   type StockFilm,
+  type TraceSettings,
 } from './index.ts';
 
 /** A film that is called after its id. */
@@ -74,6 +75,18 @@ export const stockOf = (id: string, roll: { widthMm?: number; lengthLeftMm?: num
   thinnestMm: 0.1,
   rolls: [{ id: `roll-${id}`, filmId: id, widthMm: 620, lengthLeftMm: 90_000, isOffcut: false, ...roll }],
 });
+
+/** How a picture is traced that nothing was said of. */
+export const traceSettings: TraceSettings = {
+  clean: 'auto',
+  colours: null,
+  leaveOut: [],
+  stacking: 'overlaid',
+  smoothness: 0.5,
+  cornerDeg: 30,
+  smallestPx: null,
+  result: null,
+};
 
 /** A plain outline on a layer, in a colour. */
 export const shapeOf = (id: string, layer: string, outline: Outline, hex = '#0f5e66'): ShapeItem => ({

@@ -11,11 +11,11 @@ async function assetOf(asset: string): Promise<Blob> {
   return response.blob();
 }
 
-/** @throws AppError `picture` */
+/** @throws AppError `limit.picture` */
 function canvasOf(width: number, height: number): { canvas: OffscreenCanvas; context: OffscreenCanvasRenderingContext2D } {
   const canvas = new OffscreenCanvas(width, height);
   const context = canvas.getContext('2d', { willReadFrequently: true });
-  if (!context) throw new AppError('picture', 'This browser cannot paint so large a picture.');
+  if (!context) throw new AppError('limit.picture', 'The picture is too large for this browser.');
   return { canvas, context };
 }
 

@@ -14,22 +14,11 @@ import {
   type Drawing,
   type PictureItem,
   type ShapeItem,
-  type TraceSettings,
 } from '../index.ts';
 import { addFilm } from './films.ts';
 import { inTurn, type EditorState, type Plan } from './plan.ts';
-import { film, randomDrawing, randomEdit, run, shapeOf } from '../drawing.support.ts';
+import { film, randomDrawing, randomEdit, run, shapeOf, traceSettings as settings } from '../drawing.support.ts';
 
-const settings: TraceSettings = {
-  clean: 'auto',
-  colours: null,
-  leaveOut: [],
-  stacking: 'overlaid',
-  smoothness: 0.5,
-  cornerDeg: 30,
-  smallestPx: null,
-  result: null,
-};
 const picture: PictureItem = {
   type: 'item',
   kind: 'picture',

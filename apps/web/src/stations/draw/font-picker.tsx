@@ -201,13 +201,7 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
           />
           <FontList found={found} recent={wanted === '' ? recent : []} value={value} words={words} onTake={take} />
           <div className="border-t px-2 py-1.5">
-            <FileButton
-              size="small"
-              look="quiet"
-              label="Font file"
-              accept=".ttf,.otf,.woff,.woff2"
-              onFiles={([chosen]) => void bringFont(chosen, take)}
-            >
+            <FileButton size="small" label="Font file" accept=".ttf,.otf,.woff,.woff2" onFiles={([chosen]) => void bringFont(chosen, take)}>
               Bring a font file…
             </FileButton>
           </div>

@@ -167,11 +167,10 @@ export async function startSearch(layer: string, budgetMs: number): Promise<void
     };
     take(await askNest('nest', { ...asked, seed: asked.seed + i }, onShare));
   };
-  try {
-    await Promise.all(askNests.slice(0, searchesFor(navigator.hardwareConcurrency)).map(search));
-  } catch (error) {
-    if (turn.isMine(mine)) useNestSearch.setState({ problem: sentenceOf(error) });
-  }
+  const ended = await Promise.allSettled(askNests.slice(0, searchesFor(navigator.hardwareConcurrency)).map(search));
+  // what one search could not do the other may have done
+  const failures = ended.flatMap((one) => (one.status === 'rejected' ? [one.reason as unknown] : []));
+  if (turn.isMine(mine) && failures.length === ended.length) useNestSearch.setState({ problem: sentenceOf(failures[0]) });
   if (turn.isMine(mine)) useNestSearch.setState({ share: undefined });
 }
 
