@@ -241,12 +241,14 @@ export class SimulatedDeskPrinter {
     if (major !== 1) throw new Refusal(STATUS.version);
     if (id <= 0) throw new Refusal(STATUS.badRequest);
     const [first] = groups;
-    const [charset, language, target] = first?.attributes ?? [];
-    if (first?.tag !== TAG.operation || charset?.name !== 'attributes-charset' || charset.tag !== TAG.charset)
-      throw new Refusal(STATUS.badRequest);
-    if (language?.name !== 'attributes-natural-language' || language.tag !== TAG.language) throw new Refusal(STATUS.badRequest);
+    if (first?.tag !== TAG.operation) throw new Refusal(STATUS.badRequest);
+    const [charset, language, target] = first.attributes;
+    const is = (attribute: IppAttribute | undefined, tag: number, ...names: string[]): attribute is IppAttribute =>
+      attribute?.tag === tag && names.includes(attribute.name);
+    if (!is(charset, TAG.charset, 'attributes-charset')) throw new Refusal(STATUS.badRequest);
+    if (!is(language, TAG.language, 'attributes-natural-language')) throw new Refusal(STATUS.badRequest);
     if (!['utf-8', 'us-ascii'].includes(String(charset.values[0]).toLowerCase())) throw new Refusal(STATUS.charset);
-    if (target?.tag !== TAG.uri || !['printer-uri', 'job-uri'].includes(target.name)) throw new Refusal(STATUS.badRequest);
+    if (!is(target, TAG.uri, 'printer-uri', 'job-uri')) throw new Refusal(STATUS.badRequest);
     if (groups.slice(1).some(({ tag }, i) => tag === TAG.operation || groups.slice(1, 1 + i).some((before) => before.tag === tag)))
       throw new Refusal(STATUS.badRequest);
   }

@@ -49,15 +49,19 @@ const faultList = (machine: Machine) => [
   ...Object.entries(FAULTS).map(([name, text]) => ({ name, text, value: machine.faults.list()[name as FaultName] ?? null })),
 ];
 
+/** What is done at the panel. */
+async function order(machine: Machine, [what, second, third]: readonly string[], query: string | undefined): Promise<Answer> {
+  if (what === 'power' && second) return power(machine, second);
+  if (what === 'fault' && second && third) return fault(machine, second, third);
+  if (what === 'load' && second && 'load' in machine) return machine.load(second, query === 'turned') ? DONE : NOTHING;
+  return NOTHING;
+}
+
 async function answer(machine: Machine, { url = '/', method }: IncomingMessage): Promise<Answer> {
   const [path = '/', query] = url.split('?');
-  const [, first, second, third] = path.split('/').map(decodeURIComponent);
-  if (method === 'POST') {
-    if (first === 'power' && second) return power(machine, second);
-    if (first === 'fault' && second && third) return fault(machine, second, third);
-    if (first === 'load' && second && 'load' in machine) return machine.load(second, query === 'turned') ? DONE : NOTHING;
-    return NOTHING;
-  }
+  const parts = path.split('/').slice(1).map(decodeURIComponent);
+  if (method === 'POST') return order(machine, parts, query);
+  const [first, second] = parts;
   switch (first) {
     case '':
       return { status: 200, type: 'text/html', body: PAGE(machine.options.name) };

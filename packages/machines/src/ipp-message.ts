@@ -55,74 +55,94 @@ export const TAG = {
 
 const MOST_DEPTH = 6;
 
-/** @throws RangeError for bytes that end too soon, Error for what is no message */
-export function readIpp(bytes: Uint8Array): IppMessage {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  let at = 8;
-  const text = (length: number): string => {
-    if (at + length > bytes.length) throw new RangeError('ends too soon');
-    const out = new TextDecoder().decode(bytes.subarray(at, at + length));
-    at += length;
-    return out;
-  };
-  const field = (): { tag: number; name: string; from: number; length: number } => {
-    const tag = view.getUint8(at++);
-    const name = text(((at += 2), view.getUint16(at - 2)));
-    const length = ((at += 2), view.getUint16(at - 2));
-    const from = at;
-    if (at + length > bytes.length) throw new RangeError('ends too soon');
-    at += length;
-    return { tag, name, from, length };
-  };
-  const valueOf = (tag: number, from: number, length: number, depth: number): IppValue => {
-    if (tag === TAG.begin) return { collection: members(depth + 1) };
+/** A message read attribute by attribute (RFC 8010, 3.1). */
+class IppReader {
+  at = 8;
+  private readonly view: DataView;
+
+  constructor(private readonly bytes: Uint8Array) {
+    this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+
+  head(): Pick<IppMessage, 'major' | 'minor' | 'code' | 'id'> {
+    const { view } = this;
+    return { major: view.getUint8(0), minor: view.getUint8(1), code: view.getUint16(2), id: view.getInt32(4) };
+  }
+
+  groups(): IppGroup[] {
+    const groups: { tag: number; attributes: { tag: number; name: string; values: IppValue[] }[] }[] = [];
+    for (let next = this.view.getUint8(this.at); next !== TAG.end; next = this.view.getUint8(this.at)) {
+      if (next < 0x10) {
+        groups.push({ tag: next, attributes: [] });
+        this.at++;
+        continue;
+      }
+      const group = groups.at(-1);
+      if (!group) throw new Error('an attribute outside of a group');
+      const { tag, name, from, length } = this.field();
+      const value = this.value(tag, from, length, 0);
+      if (name !== '') group.attributes.push({ tag, name, values: [value] });
+      else group.attributes.at(-1)?.values.push(value);
+    }
+    this.at++;
+    return groups;
+  }
+
+  private take(length: number): number {
+    const from = this.at;
+    if (from + length > this.bytes.length) throw new RangeError('ends too soon');
+    this.at += length;
+    return from;
+  }
+
+  private text(from: number, length: number): string {
+    return new TextDecoder().decode(this.bytes.subarray(from, from + length));
+  }
+
+  private size(): number {
+    return this.view.getUint16(this.take(2));
+  }
+
+  private field(): { tag: number; name: string; from: number; length: number } {
+    const tag = this.view.getUint8(this.take(1));
+    const nameLength = this.size();
+    const name = this.text(this.take(nameLength), nameLength);
+    const length = this.size();
+    return { tag, name, from: this.take(length), length };
+  }
+
+  private value(tag: number, from: number, length: number, depth: number): IppValue {
+    const { view } = this;
+    if (tag === TAG.begin) return { collection: this.members(depth + 1) };
     if (tag === TAG.integer || tag === TAG.enum) return view.getInt32(from);
     if (tag === TAG.boolean) return view.getUint8(from) !== 0;
     if (tag === TAG.range) return [view.getInt32(from), view.getInt32(from + 4)];
-    return new TextDecoder().decode(bytes.subarray(from, from + length));
-  };
-  const members = (depth: number): IppAttribute[] => {
+    return this.text(from, length);
+  }
+
+  private members(depth: number): IppAttribute[] {
     if (depth > MOST_DEPTH) throw new Error('nested too deeply');
     const out: { tag: number; name: string; values: IppValue[] }[] = [];
     for (;;) {
-      const { tag, from, length } = field();
+      const { tag, from, length } = this.field();
       if (tag === TAG.endCollection) return out;
-      if (tag === TAG.member) out.push({ tag: 0, name: new TextDecoder().decode(bytes.subarray(from, from + length)), values: [] });
-      else {
-        const last = out.at(-1);
-        if (!last) throw new Error('a value without a name');
-        last.tag = tag;
-        last.values.push(valueOf(tag, from, length, depth));
+      if (tag === TAG.member) {
+        out.push({ tag: 0, name: this.text(from, length), values: [] });
+        continue;
       }
+      const last = out.at(-1);
+      if (!last) throw new Error('a value without a name');
+      last.tag = tag;
+      last.values.push(this.value(tag, from, length, depth));
     }
-  };
-  const groups: { tag: number; attributes: { tag: number; name: string; values: IppValue[] }[] }[] = [];
-  for (;;) {
-    const next = view.getUint8(at);
-    if (next === TAG.end) {
-      at++;
-      break;
-    }
-    if (next < 0x10) {
-      groups.push({ tag: next, attributes: [] });
-      at++;
-      continue;
-    }
-    const group = groups.at(-1);
-    if (!group) throw new Error('an attribute outside of a group');
-    const { tag, name, from, length } = field();
-    const value = valueOf(tag, from, length, 0);
-    if (name !== '') group.attributes.push({ tag, name, values: [value] });
-    else group.attributes.at(-1)?.values.push(value);
   }
-  return {
-    major: view.getUint8(0),
-    minor: view.getUint8(1),
-    code: view.getUint16(2),
-    id: view.getInt32(4),
-    groups,
-    data: bytes.subarray(at),
-  };
+}
+
+/** @throws RangeError for bytes that end too soon, Error for what is no message */
+export function readIpp(bytes: Uint8Array): IppMessage {
+  const reader = new IppReader(bytes);
+  const groups = reader.groups();
+  return { ...reader.head(), groups, data: bytes.subarray(reader.at) };
 }
 
 function valueBytes(tag: number, value: IppValue): Buffer {

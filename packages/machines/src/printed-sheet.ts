@@ -161,16 +161,18 @@ function lay(one: Painted, plates: Map<string, Float32Array>, toPixels: Matrix, 
   const inkAt = inksOf(one, toPixels);
   const mask = one.kind === 'fill' ? one.mask : undefined;
   const through = mask && invert(compose(toPixels, mask.matrix));
+  const shareOf = (name: string, inks: Inks): number => {
+    if (spot !== undefined) return name === spot ? 1 : 0;
+    return inks[PLATES.indexOf(name as (typeof PLATES)[number])] ?? 0;
+  };
   for (let i = 0; i < cover.share.length; i++) {
     const [x, y] = [cover.x + (i % cover.width), cover.y + Math.floor(i / cover.width)];
     const { inks, alpha } = inkAt(x, y);
     const amount = (cover.share[i] as number) * alpha * (mask && through ? maskAt(mask, through, x, y) : 1);
     if (amount === 0) continue;
     for (const [name, plate] of plates) {
-      const k = PLATES.indexOf(name as (typeof PLATES)[number]);
-      const own = spot === undefined ? (inks[k] ?? 0) : name === spot ? 1 : 0;
       const at = y * width + x;
-      plate[at] = (plate[at] as number) * (1 - amount) + own * amount;
+      plate[at] = (plate[at] as number) * (1 - amount) + shareOf(name, inks) * amount;
     }
   }
 }

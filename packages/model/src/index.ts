@@ -195,7 +195,6 @@ export {
   type ListChange,
 } from './queries/series-rows.ts';
 export {
-  JOB_STATES,
   jobStateSchema,
   type JobState,
   newJobSchema,
@@ -276,9 +275,9 @@ export {
   type ShopSettings,
   USUAL_SETTINGS,
   describePrice,
-  problemSchema,
-  type Problem,
 } from './api/shop.ts';
+export { JOB_STATES } from './api/job-states.ts';
+export { isProblem, type Problem } from './api/problem.ts';
 export {
   type RunState,
   mayGoOn,

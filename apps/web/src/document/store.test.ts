@@ -13,6 +13,7 @@ import {
   type Job,
 } from '@lorvek/model';
 import { film, lotOf, randomDrawing, randomItem } from '../../../../packages/model/src/drawing.support.ts';
+import { standInForBrowser } from '../browser.support.ts';
 import { CLOSED } from './open-document.ts';
 import type * as Store from './store.ts';
 
@@ -20,14 +21,8 @@ let store: typeof Store;
 const realFetch = globalThis.fetch;
 const job = { id: 'job-1', name: 'Job', revision: 0 } as Job;
 
+standInForBrowser();
 beforeAll(async () => {
-  // a channel to other tabs would keep the tests running; the place where changes wait gives no answer here
-  Object.assign(globalThis, {
-    BroadcastChannel: undefined,
-    indexedDB: { open: () => ({}) },
-    window: { addEventListener: () => undefined },
-    localStorage: { getItem: () => null, setItem: () => undefined },
-  });
   store = await import('./store.ts');
 });
 

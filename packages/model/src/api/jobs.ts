@@ -1,10 +1,9 @@
 /** Jobs and their changes, as they cross HTTP. */
 import { z } from 'zod';
 import { recordSchema } from '../records/document.ts';
+import { JOB_STATES } from './job-states.ts';
 import { packedSchema } from '../records/packed.ts';
 
-/** How far a job is, in the order it goes through. */
-export const JOB_STATES = ['todo', 'working', 'ready', 'done'] as const;
 /** See `JOB_STATES`. */
 export const jobStateSchema = z.enum(JOB_STATES);
 export type JobState = z.infer<typeof jobStateSchema>;

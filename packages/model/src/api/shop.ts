@@ -441,16 +441,3 @@ export const USUAL_SETTINGS: ShopSettings = { currency: '€', decimals: 2, hour
 /** A price as the shop writes it. */
 export const describePrice = (price: number, { currency, decimals }: Pick<ShopSettings, 'currency' | 'decimals'>): string =>
   `${price.toFixed(decimals)} ${currency}`;
-
-/** A refusal or failure: what, where, and the way out (RFC 9457). */
-export const problemSchema = z.object({
-  type: z.string(),
-  title: z.string(),
-  status: z.number(),
-  detail: z.string(),
-  /** The field concerned, dotted. */
-  field: z.string().optional(),
-  /** What to do. */
-  remedy: z.string().optional(),
-});
-export type Problem = z.infer<typeof problemSchema>;

@@ -14,9 +14,20 @@ import {
 } from '../records/items.ts';
 import type { Layer } from '../records/layers.ts';
 import { DARK_INK } from '../queries/ink.ts';
-import { isOutOfReach, isPrinted, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
+import {
+  isLeafOutOfReach,
+  isOutOfReach,
+  isPrinted,
+  itemOf,
+  layerOf,
+  leavesOf,
+  pageOf,
+  parentOf,
+  topOf,
+  withDescendants,
+} from '../queries/queries.ts';
 import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts';
-import { matrixSchema } from '../records/fields.ts';
+import { isItemMatrix } from '../records/fields.ts';
 import { scaleTreatment } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, refuse, type Command } from './plan.ts';
@@ -192,7 +203,7 @@ function removeOne(records: Records, drawing: Drawing, id: string): void {
 /** Moves, turns or sizes items: every leaf is mapped, sizes stay true where the shape allows it. */
 export const transformItems: Command<{ ids: readonly ItemId[]; map: Matrix }> = (state, { ids, map }) => {
   if (!(Math.abs(determinant(map)) > 1e-12) || !map.every(Number.isFinite)) return refuse('That would leave no size.');
-  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isOutOfReach(state.drawing, leaf.id));
+  const leaves = leavesOf(state.drawing, ids).filter((leaf) => !isLeafOutOfReach(state.drawing, leaf));
   if (leaves.length === 0) return refuse('Nothing that can be moved is selected.');
   if (leaves.every(({ kind }) => kind === 'edge-cut'))
     return refuse('An edge cut follows what it goes round: move that, or change its distance.');
@@ -200,7 +211,7 @@ export const transformItems: Command<{ ids: readonly ItemId[]; map: Matrix }> = 
   // a move changes places alone: only they are looked at, which thousands of items notice
   const isMove = map[0] === 1 && map[1] === 0 && map[2] === 0 && map[3] === 1;
   const isWhole = (item: Item): boolean =>
-    isMove && item.kind !== 'dimension' ? matrixSchema.safeParse(item.matrix).success : itemSchema.safeParse(item).success;
+    isMove && item.kind !== 'dimension' ? isItemMatrix(item.matrix) : itemSchema.safeParse(item).success;
   const bad = mapped.find((item) => !isWhole(item));
   if (bad) return refuse(`“${bad.name}” cannot take that size: ${describeIssue(itemSchema.safeParse(bad).error?.issues[0])}.`);
   return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));

@@ -93,6 +93,31 @@ const rowSchema = z.object({
 /** What a spreadsheet was told to take as text is that text. */
 const plain = (text: string): string => text.trim().replace(/^'(?=[=+\-@\t])/, '');
 
+/** What is given under another name; nothing of what is not. */
+const given = <K extends string, V>(key: K, value: V | undefined): { [name in K]?: V } =>
+  (value === undefined ? {} : { [key]: value }) as { [name in K]?: V };
+
+/** A row that was read, as Stock has it. @returns words where it cannot be one */
+function rowOf(row: number, read: z.output<typeof rowSchema>): StockRow | string {
+  const { series, name, colour, kind, offcut = false, 'width mm': widthMm, 'length m': metres, 'reorder m': reorder } = read;
+  if ((widthMm === undefined) !== (metres === undefined)) return 'A roll needs a width and a length.';
+  if (widthMm !== undefined && (widthMm < 10 || widthMm > 10_000)) return 'width mm: from 10 to 10 000';
+  return {
+    row,
+    series,
+    name,
+    ...given('hex', colour),
+    ...(kind === undefined ? {} : { transfer: kind === 'transfer film', medium: mediumOf(kind) }),
+    ...given('pricePerMetre', read['price per metre']),
+    ...given('smallestPartMm', read['smallest part mm']),
+    ...given('thinnestMm', read['thinnest mm']),
+    ...given('reorderMm', reorder && 1000 * reorder),
+    ...(widthMm === undefined || metres === undefined
+      ? {}
+      : { roll: { widthMm, lengthLeftMm: Math.round(1e6 * metres) / 1e3, isOffcut: offcut } }),
+  };
+}
+
 /** @returns the rows that say something, and those that cannot be read with why */
 export function readStockRows(list: Pick<List, 'header' | 'rows'>): { rows: StockRow[]; wrong: { row: number; text: string }[] } {
   const [first, ...rest] = list.header ? [list.header, ...list.rows] : list.rows;
@@ -112,24 +137,9 @@ export function readStockRows(list: Pick<List, 'header' | 'rows'>): { rows: Stoc
       wrong.push({ row, text: `${String(issue?.path[0] ?? 'row')}: ${issue?.message ?? 'not readable'}` });
       return;
     }
-    const { series, name, colour, kind, offcut = false } = read.data;
-    const [widthMm, metres] = [read.data['width mm'], read.data['length m']];
-    if ((widthMm === undefined) !== (metres === undefined)) return void wrong.push({ row, text: 'A roll needs a width and a length.' });
-    if (widthMm !== undefined && (widthMm < 10 || widthMm > 10_000)) return void wrong.push({ row, text: 'width mm: from 10 to 10 000' });
-    rows.push({
-      row,
-      series,
-      name,
-      ...(colour === undefined ? {} : { hex: colour }),
-      ...(kind === undefined ? {} : { transfer: kind === 'transfer film', medium: mediumOf(kind) }),
-      ...(read.data['price per metre'] === undefined ? {} : { pricePerMetre: read.data['price per metre'] }),
-      ...(read.data['smallest part mm'] === undefined ? {} : { smallestPartMm: read.data['smallest part mm'] }),
-      ...(read.data['thinnest mm'] === undefined ? {} : { thinnestMm: read.data['thinnest mm'] }),
-      ...(read.data['reorder m'] === undefined ? {} : { reorderMm: 1000 * read.data['reorder m'] }),
-      ...(widthMm === undefined || metres === undefined
-        ? {}
-        : { roll: { widthMm, lengthLeftMm: Math.round(1e6 * metres) / 1e3, isOffcut: offcut } }),
-    });
+    const told = rowOf(row, read.data);
+    if (typeof told === 'string') wrong.push({ row, text: told });
+    else rows.push(told);
   });
   return { rows, wrong };
 }

@@ -195,6 +195,17 @@ function findCutLine(drawing: Drawing, leaf: LeafItem, box: Box): Finding[] {
   return out;
 }
 
+const isOnlyLookedAt = (leaf: LeafItem): boolean => leaf.kind === 'picture' && leaf.layer === null && !leaf.locked && !leaf.hidden;
+
+const onNoLayer = ({ id, name }: LeafItem, box: Box): Finding => ({
+  code: 'film-missing',
+  level: 'warning',
+  text: `“${name}” is on no film and no print: it goes nowhere.`,
+  place: centre(box),
+  box,
+  parts: [id],
+});
+
 /** @returns findings with places on the drawing, an empty list when all is well */
 export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
   const order = new Map(pageOf(drawing).layers.map((film, i) => [film, i]));
@@ -202,8 +213,7 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
   const out: Finding[] = [];
   const seen: Seen[] = [];
   leavesOf(drawing).forEach((leaf, i) => {
-    if (leaf.kind === 'picture') out.push(...findCoarse(leaf));
-    if (leaf.kind === 'picture' && leaf.layer === null && !leaf.locked && !leaf.hidden && hasPrint) out.push(lookedAt(leaf));
+    if (leaf.kind === 'picture') out.push(...findCoarse(leaf), ...(hasPrint && isOnlyLookedAt(leaf) ? [lookedAt(leaf)] : []));
     if (isAid(leaf)) return;
     const known = knownOf(leaf);
     if (isUnknown(known)) return void out.push(findUnknown(leaf, known));
@@ -217,15 +227,7 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
     if (isCutLine(leaf)) return void out.push(...findCutLine(drawing, leaf, box));
     for (const piece of known.pieces) {
       const film = layerOf(drawing, piece.layer);
-      if (!film)
-        out.push({
-          code: 'film-missing',
-          level: 'warning',
-          text: `“${leaf.name}” is on no film and no print: it goes nowhere.`,
-          place: centre(box),
-          box,
-          parts: [leaf.id],
-        });
+      if (!film) out.push(onNoLayer(leaf, box));
       else if (film.visible && film.type === 'film') {
         const outline = mapOutline(leaf.matrix, piece.outline);
         const rank = (order.get(film.id) ?? 0) * 1e6 + i;

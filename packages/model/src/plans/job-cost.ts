@@ -27,12 +27,25 @@ export interface JobCost {
   readonly lacks: readonly string[];
 }
 
+const isPressedOn = ({ layer }: SheetPlan): boolean => layer.type === 'film' && layer.transfer;
+
+/** What of a layer's cost is not known, or stands on a guess. */
+function lacksOf(sheet: SheetPlan, entry: StockFilm | undefined): string[] {
+  const isPrint = sheet.layer.type === 'print';
+  return [
+    ...(entry ? [] : ['It is not in Stock: no price is known.']),
+    ...(sheet.roll.roll || sheet.roll.how === 'reported' ? [] : ['No roll is chosen: a usual width is reckoned with.']),
+    ...(isPressedOn(sheet) && entry && !entry.press ? ['No press recipe is in Stock: the time to press it is not reckoned.'] : []),
+    ...(isPrint ? ['Ink is not reckoned.'] : []),
+    ...(isPrint && sheet.layUp.laminate ? [`${sheet.layUp.laminate.name} on it is not reckoned.`] : []),
+  ];
+}
+
 /** All sheets of one layer together. */
 function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly StockFilm[], { weeding }: ShopSettings): LayerCost {
   const [sheet] = sheets;
   const sum = (of: (one: SheetPlan) => number): number => sheets.reduce((total, one) => total + of(one), 0);
   const entry = stock.find(({ id }) => id === sheet.layer.stockId);
-  const isPressed = sheet.layer.type === 'film' && sheet.layer.transfer;
   const cost = costOf({
     outline: joinOutlines(sheets.map((one) => linesOfKind(one, 'film', 'kiss', 'through', 'perforated'))),
     areaMm2: sum(({ areaMm2 }) => areaMm2),
@@ -40,17 +53,10 @@ function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly
     usedLengthMm: sum(({ usedLengthMm }) => usedLengthMm),
     materialWidthMm: sheet.material.widthMm,
     pricePerMetre: entry?.pricePerMetre ?? 0,
-    pressSeconds: isPressed ? (entry?.press?.seconds ?? 0) : 0,
+    pressSeconds: isPressedOn(sheet) ? (entry?.press?.seconds ?? 0) : 0,
     rule: weeding,
   });
-  const lacks = [
-    ...(entry ? [] : ['It is not in Stock: no price is known.']),
-    ...(sheet.roll.roll || sheet.roll.how === 'reported' ? [] : ['No roll is chosen: a usual width is reckoned with.']),
-    ...(isPressed && entry && !entry.press ? ['No press recipe is in Stock: the time to press it is not reckoned.'] : []),
-    ...(sheet.layer.type === 'print' ? ['Ink is not reckoned.'] : []),
-    ...(sheet.layer.type === 'print' && sheet.layUp.laminate ? [`${sheet.layUp.laminate.name} on it is not reckoned.`] : []),
-  ];
-  return { layer: sheet.layer, cost, lacks };
+  return { layer: sheet.layer, cost, lacks: lacksOf(sheet, entry) };
 }
 
 /** @param sheets as they are laid up */

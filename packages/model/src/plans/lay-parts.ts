@@ -254,27 +254,21 @@ export function partsOf(work: LayerWork, { drawing, knownOf, together, isApart }
   }
   const isCut = !isPrint(work.layer);
   return [...groups].flatMap(([id, own]): LayPart[] => {
-    const [only] = own;
-    if (isCut && own.length === 1 && only) {
-      const step =
-        together === 'outline' || together === 'word'
-          ? together
-          : isApart(id)
-            ? only.leaf.kind === 'lettering'
-              ? 'word'
-              : 'outline'
-            : undefined;
-      if (step) return apart(only, step);
-    }
-    if (isCut && own.length > 1 && isApart(id) && own.every(({ leaf }) => leaf.kind !== 'edge-cut'))
-      return own.map(({ leaf, sources, art }) => ({ id: leaf.id, name: leaf.name, sources, art }));
-    return [
-      {
-        id,
-        name: itemOf(drawing, id)?.name ?? only?.leaf.name ?? id,
-        sources: own.flatMap(({ sources }) => sources),
-        art: artOfLeaves(own),
-      },
-    ];
+    const taken = isCut ? takenApart(own, together, isApart(id)) : undefined;
+    if (taken) return taken;
+    const name = itemOf(drawing, id)?.name ?? own[0]?.leaf.name ?? id;
+    return [{ id, name, sources: own.flatMap(({ sources }) => sources), art: artOfLeaves(own) }];
   });
+}
+
+/** What is cut, in smaller parts where that is asked for: by outline, by word, one step further than its group. */
+function takenApart(own: readonly LeafWork[], together: Together, further: boolean): LayPart[] | undefined {
+  const [only] = own;
+  if (own.length === 1 && only) {
+    const next = only.leaf.kind === 'lettering' ? 'word' : 'outline';
+    const step = together === 'outline' || together === 'word' ? together : further ? next : undefined;
+    return step && apart(only, step);
+  }
+  if (!further || own.some(({ leaf }) => leaf.kind === 'edge-cut')) return undefined;
+  return own.map(({ leaf, sources, art }) => ({ id: leaf.id, name: leaf.name, sources, art }));
 }

@@ -118,7 +118,7 @@ const perforationOf = ({ cutMm, bridgeMm, leastBridges }: Extract<CutLine, { kin
 });
 
 /** Lines of one kind together, so that a tool cuts them in one go. */
-function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[] {
+function ownLinesOf({ parts, placements }: Laid): SheetLine[] {
   const byKind = new Map<string, { line: Omit<SheetLine, 'outline'>; contours: Outline['contours'][number][] }>();
   for (const { part, map } of placements)
     for (const { line, outline } of parts.get(part)?.sources ?? []) {
@@ -129,14 +129,20 @@ function linesOf({ parts, placements, frame, record, layer }: Laid): SheetLine[]
       group.contours.push(...mapOutline(map, outline).contours);
       byKind.set(key, group);
     }
-  const lines = [...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } }));
+  return [...byKind.values()].map(({ line, contours }): SheetLine => ({ ...line, outline: { contours } }));
+}
+
+/** The lines of the work, and last those that only help: weed boxes and lines, numbers beside panels of film. */
+function linesOf(laid: Laid): SheetLine[] {
+  const { parts, placements, frame, record, layer } = laid;
+  const lines = ownLinesOf(laid);
   const weed = frame.weedBoxes.flatMap(({ contours }) => contours);
-  // beside a panel of film its number is cut
-  if (layer.type === 'film')
+  if (layer.type === 'film') {
     for (const { part, map } of placements) weed.push(...mapOutline(map, parts.get(part)?.label ?? { contours: [] }).contours);
-  if (record.weedLines && layer.type === 'film' && lines.length > 0)
-    weed.push(...weedLines({ ...record.weedLines, parts: lines.map(({ outline }) => outline), box: frame.box }).contours);
-  return [...lines, ...(weed.length > 0 ? [{ kind: 'weed' as const, outline: { contours: weed } }] : [])];
+    if (record.weedLines && lines.length > 0)
+      weed.push(...weedLines({ ...record.weedLines, parts: lines.map(({ outline }) => outline), box: frame.box }).contours);
+  }
+  return weed.length > 0 ? [...lines, { kind: 'weed', outline: { contours: weed } }] : lines;
 }
 
 function checkPrint({ layer }: LayerWork, { art, sources }: LayPart): Finding[] {

@@ -102,17 +102,17 @@ export function topOf(drawing: Drawing, id: ItemId): string {
   return parent ? topOf(drawing, parent.id) : id;
 }
 
-/** Is the item out of reach because it is a locked picture, or its film is locked or hidden? A group is when all its leaves are. */
+/** Is it a locked picture, or on a layer that is locked or hidden? */
+export function isLeafOutOfReach(drawing: Drawing, leaf: LeafItem): boolean {
+  if (leaf.kind === 'picture' && leaf.locked) return true;
+  const layer = layerOf(drawing, leaf.layer);
+  return layer !== undefined && (layer.locked || !layer.visible);
+}
+
+/** Is an item out of reach? A group is when all its leaves are. */
 export function isOutOfReach(drawing: Drawing, id: ItemId): boolean {
   const leaves = leavesOf(drawing, [id]);
-  return (
-    leaves.length > 0 &&
-    leaves.every((leaf) => {
-      if (leaf.kind === 'picture' && leaf.locked) return true;
-      const layer = layerOf(drawing, leaf.layer);
-      return layer !== undefined && (layer.locked || !layer.visible);
-    })
-  );
+  return leaves.length > 0 && leaves.every((leaf) => isLeafOutOfReach(drawing, leaf));
 }
 
 /**

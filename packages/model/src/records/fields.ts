@@ -17,8 +17,10 @@ export type LayerId = IdOf<'layer'>;
 export const itemId = id as unknown as z.ZodType<ItemId, ItemId>;
 /** See `LayerId`. */
 export const layerId = id as unknown as z.ZodType<LayerId, LayerId>;
+/** Nothing lies or reaches farther, mm. */
+const FARTHEST_MM = 1e7;
 /** A length or place, 10 km at most. */
-export const mm = z.number().min(-1e7).max(1e7);
+export const mm = z.number().min(-FARTHEST_MM).max(FARTHEST_MM);
 /** A size, from a hundredth of a mm to a kilometre. */
 export const sizeMm = z.number().min(0.01, 'a size above zero').max(1e6, 'a size below 1 km');
 /** What something is called. */
@@ -28,7 +30,16 @@ export const pct = z.number().min(1).max(1000);
 /** A colour, six digits, small letters. */
 export const hex = z.string().regex(/^#[0-9a-f]{6}$/, 'a colour such as #1b4f72');
 
+type Map6 = readonly [number, number, number, number, number, number];
+
+const keepsArea = ([a, b, c, d]: Map6): boolean => Math.abs(a * d - b * c) > 1e-12 && Math.abs(a * d - b * c) < 1e12;
+
 /** Item space to drawing, [a,b,c,d,e,f]; the linear part must not flatten the plane. */
-export const matrixSchema = z
-  .tuple([z.number(), z.number(), z.number(), z.number(), mm, mm])
-  .refine(([a, b, c, d]) => Math.abs(a * d - b * c) > 1e-12 && Math.abs(a * d - b * c) < 1e12, 'a map that keeps an area');
+export const matrixSchema = z.tuple([z.number(), z.number(), z.number(), z.number(), mm, mm]).refine(keepsArea, 'a map that keeps an area');
+
+/**
+ * What `matrixSchema` says of a map, asked without the schema: a move asks it of thousands.
+ * Law: the same answer.
+ */
+export const isItemMatrix = (map: Map6): boolean =>
+  map.every(Number.isFinite) && Math.abs(map[4]) <= FARTHEST_MM && Math.abs(map[5]) <= FARTHEST_MM && keepsArea(map);

@@ -69,21 +69,26 @@ function checkReferences(drawing: Drawing, item: Item, layers: ReadonlySet<strin
       if (drawing[one]?.type !== 'item') fail(`The cut line ${item.id} goes round ${one}, which is no item.`, { record: item.id });
 }
 
+/** What a record says of layers must be so. */
+function checkLayersOf(drawing: Drawing, record: DocRecord, layers: ReadonlySet<string>): void {
+  const { id } = record;
+  if (record.type === 'item') {
+    checkReferences(drawing, record, layers);
+    for (const t of record.treatments ?? [])
+      if (t.kind !== 'bend' && t.layer !== null && !layers.has(t.layer))
+        fail(`A treatment of ${id} is cut from ${t.layer}, which the job does not have.`, { record: id });
+  } else if (record.type === 'film' || record.type === 'print') {
+    if (!layers.has(id)) fail(`The layer ${id} is not in the strip.`, { record: id });
+  } else if (record.type === 'lay-up' && !layers.has(record.layer))
+    fail(`The lay-up ${id} is for a layer that the job does not have.`, { record: id });
+}
+
 function checkLayers(drawing: Drawing): void {
-  const films = new Set(pageOf(drawing).layers);
-  if (films.size !== pageOf(drawing).layers.length) fail('A layer stands in the strip twice.');
-  for (const record of Object.values(drawing)) {
-    if ((record.type === 'film' || record.type === 'print') && !films.has(record.id))
-      fail(`The layer ${record.id} is not in the strip.`, { record: record.id });
-    if (record.type === 'item') checkReferences(drawing, record, films);
-    if (record.type === 'item')
-      for (const t of record.treatments ?? [])
-        if (t.kind !== 'bend' && t.layer !== null && !films.has(t.layer))
-          fail(`A treatment of ${record.id} is cut from ${t.layer}, which the job does not have.`, { record: record.id });
-    if (record.type === 'lay-up' && !films.has(record.layer))
-      fail(`The lay-up ${record.id} is for a layer that the job does not have.`, { record: record.id });
-  }
-  for (const id of films)
+  const strip = pageOf(drawing).layers;
+  const layers = new Set(strip);
+  if (layers.size !== strip.length) fail('A layer stands in the strip twice.');
+  for (const record of Object.values(drawing)) checkLayersOf(drawing, record, layers);
+  for (const id of layers)
     if (drawing[id]?.type !== 'film' && drawing[id]?.type !== 'print') fail(`The strip names ${id}, which is no layer.`, { record: id });
 }
 

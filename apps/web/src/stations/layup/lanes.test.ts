@@ -2,16 +2,12 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { standInForBrowser } from '../../browser.support.ts';
 import type * as Lanes from './lanes.ts';
 
+standInForBrowser();
 let lanes: typeof Lanes;
 beforeAll(async () => {
-  // painting is the browser's; where the lanes lie is not
-  Object.assign(globalThis, {
-    BroadcastChannel: undefined,
-    window: { addEventListener: () => undefined },
-    localStorage: { getItem: () => null, setItem: () => undefined },
-  });
   lanes = await import('./lanes.ts');
 });
 

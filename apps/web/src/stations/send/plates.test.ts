@@ -1,29 +1,24 @@
 /** Plates laid over one another, as laws of ink on a medium. */
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { standInForBrowser } from '../../browser.support.ts';
 import type { Looked, Plates, PlateShown } from './plates.ts';
 import type * as Module from './plates.ts';
 
 const [WIDTH, HEIGHT] = [4, 2];
 let composed: typeof Module.composed;
 
-beforeAll(async () => {
-  // what of a browser is needed here
-  class Pixels {
-    readonly data: Uint8ClampedArray;
-    constructor(
-      readonly width: number,
-      readonly height: number,
-    ) {
-      this.data = new Uint8ClampedArray(4 * width * height);
-    }
+class Pixels {
+  readonly data: Uint8ClampedArray;
+  constructor(
+    readonly width: number,
+    readonly height: number,
+  ) {
+    this.data = new Uint8ClampedArray(4 * width * height);
   }
-  Object.assign(globalThis, {
-    ImageData: Pixels,
-    BroadcastChannel: undefined,
-    window: { addEventListener: () => undefined },
-    localStorage: { getItem: () => null, setItem: () => undefined },
-  });
+}
+standInForBrowser({ ImageData: Pixels });
+beforeAll(async () => {
   ({ composed } = await import('./plates.ts'));
 });
 

@@ -1,0 +1,28 @@
+/**
+ * What of a browser the page's modules need to be loaded by tests in Node. Test files follow one another in one process and
+ * share what is global: this stands for all of them alike and stays; what a test needs besides goes when its file ends.
+ */
+import { afterAll, beforeAll } from '@jest/globals';
+
+const ALWAYS = {
+  // a channel to other tabs would keep the tests running
+  BroadcastChannel: undefined,
+  // the place where changes wait gives no answer
+  indexedDB: { open: () => ({}) },
+  window: { addEventListener: () => undefined },
+  localStorage: { getItem: () => null, setItem: () => undefined },
+};
+
+/** Before the tests of this file: stand in for a browser. @param besides names and values of what only this file needs. */
+export function standInForBrowser(besides: Readonly<Record<string, unknown>> = {}): void {
+  const names = Object.keys(besides);
+  const before = new Map(names.map((name) => [name, Object.getOwnPropertyDescriptor(globalThis, name)]));
+  beforeAll(() => {
+    Object.assign(globalThis, ALWAYS, besides);
+  });
+  afterAll(() => {
+    for (const [name, was] of before)
+      if (was) Object.defineProperty(globalThis, name, was);
+      else Reflect.deleteProperty(globalThis, name);
+  });
+}

@@ -1,0 +1,107 @@
+/** The button of Send says what it will do, and why it cannot. */
+import { beforeAll, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import type { Machine } from '@lorvek/model';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { film, printLayer } from '../../../../../packages/model/src/drawing.support.ts';
+import { standInForBrowser } from '../../browser.support.ts';
+import type * as Module from './outgoing-rules.ts';
+
+standInForBrowser();
+let rules: typeof Module;
+beforeAll(async () => {
+  rules = await import('./outgoing-rules.ts');
+});
+
+const machine = (fields: object = {}): Machine =>
+  ({ id: 'm', name: 'Bench cutter', kind: 'cutter', widthMm: 610, lengthMm: null, setups: [], ...fields }) as never;
+const cutter = machine();
+const printer = machine({ id: 'p', name: 'Wide printer', kind: 'printer', widthMm: 1600 });
+const sheet = (kind: 'film' | 'print' | 'print-cut', fields: object = {}): SheetPlan =>
+  ({
+    layer: kind === 'film' ? film('red') : printLayer('glossy'),
+    material: { widthMm: 500, lengthMm: 9000 },
+    usedLengthMm: 300,
+    marks: [],
+    lines: kind === 'print' ? [] : [{ kind: 'kiss', outline: { contours: [] } }],
+    ...(kind === 'film' ? {} : { print: {} }),
+    ...fields,
+  }) as never;
+
+describe('what the button says', () => {
+  const say = (sheets: readonly SheetPlan[], what: 'both' | 'print' | 'cut' = 'both'): string =>
+    rules.describeOrder(sheets, what, printer, cutter);
+
+  test('is what it does: print, hold the cut for its print, cut films at once', () => {
+    expect(say([sheet('film')])).toBe('Cut 1 sheet on Bench cutter');
+    expect(say([sheet('print-cut')])).toBe('Print 1 sheet on Wide printer, hold 1 cut run for it');
+    expect(say([sheet('print-cut'), sheet('print-cut'), sheet('film')])).toBe(
+      'Print 2 sheets on Wide printer, hold 2 cut runs for them, cut 1 sheet on Bench cutter',
+    );
+    expect(say([sheet('print-cut')], 'cut')).toBe('Cut 1 sheet on Bench cutter');
+    expect(say([sheet('print-cut'), sheet('film')], 'print')).toBe('Print 1 sheet on Wide printer');
+    expect(say([])).toBe('Nothing to send');
+    expect(say([sheet('film')], 'print')).toBe('Nothing to send');
+  });
+
+  test('counts every sheet that goes out, and none twice', () => {
+    const kinds = fc.array(fc.constantFrom('film' as const, 'print' as const, 'print-cut' as const), { maxLength: 12 });
+    fc.assert(
+      fc.property(kinds, fc.constantFrom('both' as const, 'print' as const, 'cut' as const), (list, what) => {
+        const said = say(
+          list.map((kind) => sheet(kind)),
+          what,
+        );
+        const of = (pattern: RegExp): number => Number(pattern.exec(said)?.[1] ?? 0);
+        const prints = list.filter((kind) => kind !== 'film').length;
+        const cuts = list.filter((kind) => kind !== 'print').length;
+        expect(of(/Print (\d+)/)).toBe(what === 'cut' ? 0 : prints);
+        expect(of(/hold (\d+)/) + of(/[Cc]ut (\d+) sheet/)).toBe(what === 'print' ? 0 : cuts);
+      }),
+    );
+  });
+});
+
+describe('why it cannot', () => {
+  const means = (fields: object) => ({ cuts: true, prints: false, machine: cutter, printer, sheets: [sheet('film')], ...fields }) as never;
+
+  test('a machine that is lacking is told before anything else', () => {
+    expect(rules.whyNot(means({}))).toBeUndefined();
+    expect(rules.whyNot(means({ machine: undefined }))).toBe('No cutter is set up.');
+    expect(rules.whyNot(means({ machine: undefined, cuts: false }))).toBeUndefined();
+    expect(rules.whyNot(means({ prints: true, printer: undefined }))).toMatch(/No printer/);
+  });
+
+  test('a sheet that is longer than its machine stops, one that is wider is warned of; for all like it once', () => {
+    const short = machine({ lengthMm: 200 });
+    expect(rules.whyNot(means({ machine: short }))).toMatch(/300 mm long/);
+    const wide = sheet('film', { material: { widthMm: 1370, lengthMm: 9000 } });
+    expect(rules.whyNot(means({ sheets: [wide] }))).toBeUndefined();
+    expect(rules.misfitsWith(means({ sheets: [wide, wide, wide] })).map(({ level }) => level)).toEqual(['warning']);
+    // not looked at where it is not cut
+    expect(rules.misfitsWith(means({ sheets: [wide], cuts: false }))).toEqual([]);
+  });
+
+  test('the drawing itself: the gravest first, and nothing once all is saved', () => {
+    const ready = { error: undefined, isUnknown: false, share: 0, sheets: [sheet('film')], stops: 0, save: 'saved' };
+    expect(rules.whyNotYet(ready)).toBeUndefined();
+    const all = { ...ready, error: 'broke', isUnknown: true, stops: 3, save: 'read-only', sheets: [] };
+    const said = [all, { ...all, save: 'saving' }, { ...all, save: 'saving', error: undefined }].map((one) => rules.whyNotYet(one));
+    expect(said[0]).toMatch(/newer version/);
+    expect(said[1]).toMatch(/could not be done/);
+    expect(said[2]).not.toMatch(/nothing to send/i);
+    expect(rules.whyNotYet({ ...ready, sheets: [] })).toBe('There is nothing to send.');
+    expect(rules.whyNotYet({ ...ready, stops: 1 })).toMatch(/put right first/);
+    expect(rules.whyNotYet({ ...ready, save: 'saving' })).toMatch(/still being saved/);
+  });
+});
+
+test('times are at least a second and never 60 of them', () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 0, max: 20_000 }), (seconds) => {
+      const [, minutes = '0', rest] = /^(?:(\d+) min )?(\d+) s$/.exec(rules.timeText(seconds)) ?? [];
+      expect(60 * Number(minutes) + Number(rest)).toBe(Math.max(1, seconds));
+      expect(Number(rest)).toBeLessThan(60);
+    }),
+  );
+});
