@@ -121,9 +121,10 @@ export default tseslint.config(
       'import-x/no-cycle': 'error',
       'import-x/no-restricted-paths': ['error', { zones }],
       'max-lines': ['error', { max: 400, skipBlankLines: true, skipComments: true }],
-      'max-lines-per-function': ['error', { max: 100, skipBlankLines: true, skipComments: true }],
-      'max-params': ['error', 8],
-      complexity: ['error', 22],
+      'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }],
+      'max-params': ['error', 5],
+      // a switch over the cases of a union is one decision
+      complexity: ['error', { max: 15, variant: 'modified' }],
       '@typescript-eslint/no-dynamic-delete': 'off',
       eqeqeq: ['error', 'always'],
     },
@@ -133,9 +134,6 @@ export default tseslint.config(
     ignores: ['**/*.test.ts', '**/*.support.ts'],
     rules: {
       '@typescript-eslint/consistent-type-imports': 'error',
-      'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }],
-      'max-params': ['error', { max: 7 }],
-      complexity: ['error', 20],
       'no-console': 'error',
       'no-restricted-globals': ['error', ...platformNames],
       'no-restricted-imports': [
@@ -148,6 +146,26 @@ export default tseslint.config(
       ],
       'no-restricted-syntax': ['error', ...pureSyntax],
     },
+  },
+  {
+    // beside what is worked on they are given where it lies, what serves it, and how
+    files: ['packages/model/src/**/*.ts'],
+    rules: { 'max-params': ['error', 6] },
+  },
+  {
+    // kernels take raw coordinates, and each look into an array (`?? 0`) counts as a branch
+    files: ['packages/core/src/**/*.ts'],
+    rules: { 'max-params': ['error', 7], complexity: ['error', { max: 20, variant: 'modified' }] },
+  },
+  {
+    // jobs written out, item by item
+    files: ['demo/**/*.ts'],
+    rules: { 'max-lines-per-function': ['error', 80], 'max-params': ['error', 8] },
+  },
+  {
+    // what a service of the server works with is handed to its constructor
+    files: ['apps/server/src/**/*.ts'],
+    rules: { 'max-params': ['error', 8] },
   },
   ...coreFolders
     .filter((folder) => CORE_ORDER.slice(0, -1).includes(folder))
@@ -196,6 +214,8 @@ export default tseslint.config(
     files: ['**/*.test.ts', 'tests/**/*.ts', 'bench/**/*.ts'],
     rules: {
       'max-lines-per-function': 'off',
+      complexity: 'off',
+      'max-params': 'off',
       '@typescript-eslint/no-non-null-assertion': 'off',
       'import-x/no-restricted-paths': 'off',
       'max-lines': 'off',
@@ -206,6 +226,7 @@ export default tseslint.config(
     languageOptions: {
       globals: {
         process: 'readonly',
+        Buffer: 'readonly',
         console: 'readonly',
         setTimeout: 'readonly',
         setInterval: 'readonly',

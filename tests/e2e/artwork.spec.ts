@@ -1,11 +1,10 @@
 /** Artwork in and out: files of every kind, the Inbox, Make cuttable, findings with remedies, files and papers written. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { closeSync, ftruncateSync, openSync, writeFileSync, writeSync } from 'node:fs';
 import { join } from 'node:path';
 import { writePng } from '../../demo/hull-picture.ts';
+import { expect, test } from './shop.fixture.ts';
 import { fieldValue, newJob, saved, setField, takeFilm, writeOut } from './support.ts';
-
-const INBOX = join(import.meta.dirname, '..', '..', 'test-results', 'data', 'inbox');
 
 const bring = (page: Page, name: string, content: string): Promise<void> =>
   page.getByLabel('File to bring in').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
@@ -171,19 +170,19 @@ test('a file of more than 200 MB is refused at once, and the page works on', asy
   await saved(page);
 });
 
-test('what is saved into the Inbox is placed with one click and updated in its place', async ({ page }) => {
+test('what is saved into the Inbox is placed with one click and updated in its place', async ({ page, shop }) => {
   const svg = (width: number): string =>
     `<svg xmlns="http://www.w3.org/2000/svg" width="100mm" height="50mm" viewBox="0 0 100 50"><radialGradient id="g"><stop stop-color="#c4281f"/><stop offset="1" stop-color="#ffc040"/></radialGradient><rect width="${width}" height="20" fill="#c4281f"/><circle cx="70" cy="40" r="5" fill="url(#g)"/></svg>`;
   await newJob(page, 'Inbox');
   await takeFilm(page, 'Buoy red');
-  writeFileSync(join(INBOX, 'badge.svg'), svg(80));
+  writeFileSync(join(shop.inbox, 'badge.svg'), svg(80));
   await page.getByRole('button', { name: 'Place', exact: true }).first().click();
   await expect.poll(() => fieldValue(page, 'Width')).toBe(80);
   await page.getByRole('radio', { name: /^As printed/ }).click();
   await setField(page, 'X', '200');
   await setField(page, 'Width', '160');
   await page.keyboard.press('Escape');
-  writeFileSync(join(INBOX, 'badge.svg'), svg(90));
+  writeFileSync(join(shop.inbox, 'badge.svg'), svg(90));
   await page.getByRole('application', { name: 'Drawing' }).click({ position: { x: 60, y: 60 } });
   await page.getByRole('button', { name: 'Update', exact: true }).click();
   await expect.poll(() => fieldValue(page, 'Width')).toBe(180);

@@ -1,11 +1,10 @@
 /** What comes in looks as it came: films in order, colours matched honestly, words kept, newer savings in their place. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { PDFDocument, rgb } from '@cantoo/pdf-lib';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { expect, test } from './shop.fixture.ts';
 import { fieldValue, newJob, saved, setField } from './support.ts';
-
-const INBOX = join(import.meta.dirname, '..', '..', 'test-results', 'data', 'inbox');
 
 const bring = (page: Page, name: string, content: string | Buffer): Promise<void> =>
   page.getByLabel('File to bring in').setInputFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(content) });
@@ -76,8 +75,8 @@ test('words in a font that the shop does not have come in as lettering that can 
   await saved(page);
 });
 
-test('a newer saving of an Inbox file keeps turn, mirror and size, and is told at every station', async ({ page }) => {
-  const file = join(INBOX, 'badge-turned.svg');
+test('a newer saving of an Inbox file keeps turn, mirror and size, and is told at every station', async ({ page, shop }) => {
+  const file = join(shop.inbox, 'badge-turned.svg');
   writeFileSync(
     file,
     svg('<rect x="10" y="10" width="80" height="30" fill="#c4281f"/><rect x="20" y="50" width="20" height="20" fill="#c4281f"/>'),

@@ -1,5 +1,6 @@
 /** Build: how films lie on one another, what is cut of each, what it costs, and that Lay up and the papers follow. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
+import { expect, test } from './shop.fixture.ts';
 import { fieldValue, newJob, saved, setField, setShape, takeFilm, drag } from './support.ts';
 
 const strip = (page: Page) => page.getByRole('complementary', { name: 'Film strip' });

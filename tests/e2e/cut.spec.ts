@@ -1,6 +1,7 @@
 /** From a word to a piece of cut film, and what happens when the machine is off. */
-import { expect, test } from '@playwright/test';
-import { newJob, PANEL, saved, setField, takeFilm, write } from './support.ts';
+import { expect, test } from './shop.fixture.ts';
+import { panelOf } from './shops.ts';
+import { newJob, saved, setField, takeFilm, write } from './support.ts';
 
 test('a word is written, laid on a roll, sent, cut, and the picture shows it', async ({ page, request }) => {
   await newJob(page, 'Harbour master door');
@@ -50,8 +51,9 @@ test('a run is paused, resumed, cancelled and repeated, with the carriage on the
   await expect(again).toHaveAttribute('data-state', 'done', { timeout: 40_000 });
 });
 
-test('a machine that is off gives a run that needs you, says why, and is cut on retry', async ({ page, request }) => {
-  await request.post(`${PANEL}/power/off`);
+test('a machine that is off gives a run that needs you, says why, and is cut on retry', async ({ page, request, shop }) => {
+  const panel = panelOf(shop, 0);
+  await request.post(`${panel}/power/off`);
   try {
     await page.goto('/jobs');
     await page.getByRole('link', { name: /Open Crew shirts/ }).click();
@@ -62,10 +64,10 @@ test('a machine that is off gives a run that needs you, says why, and is cut on 
     const run = page.locator('[data-run]').filter({ hasText: 'Crew shirts' }).first();
     await expect(run).toHaveAttribute('data-state', 'needs-you');
     await expect(run.getByText(/does not answer. Switch it on/)).toBeVisible();
-    await request.post(`${PANEL}/power/on`);
+    await request.post(`${panel}/power/on`);
     await run.getByRole('button', { name: 'Retry' }).click();
     await expect(run).toHaveAttribute('data-state', 'done', { timeout: 40_000 });
   } finally {
-    await request.post(`${PANEL}/power/on`);
+    await request.post(`${panel}/power/on`);
   }
 });

@@ -1,6 +1,7 @@
 /** Jobs of the demo made from nothing, with the mouse and the keyboard, at exact sizes. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { hullPicture, HULL_PICTURE } from '../../demo/hull-picture.ts';
+import { expect, test } from './shop.fixture.ts';
 import { addTreatment, drag, fieldValue, leaveField, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
 
 const choose = (page: Page, name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click();

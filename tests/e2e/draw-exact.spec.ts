@@ -1,7 +1,8 @@
 /** The Draw station's exact work: every kind of treatment, shape tool, repeat, alignment, fit, single letters, node work, own fonts. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { expect, test } from './shop.fixture.ts';
 import {
   addTreatment,
   at,

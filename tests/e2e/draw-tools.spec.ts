@@ -1,6 +1,7 @@
 /** The further tools of the Draw station: treatments, bends, curves and nodes, guides and snapping, measuring, pictures to scale. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { writePng } from '../../demo/hull-picture.ts';
+import { expect, test } from './shop.fixture.ts';
 import { addTreatment, at, click, drag, fieldValue, leaveField, newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const cutLength = async (page: Page, film: string): Promise<string> =>

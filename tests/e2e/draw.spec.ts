@@ -1,5 +1,5 @@
 /** The Draw station at work: exact sizes, films, groups, history, clipboard, keyboard. */
-import { expect, test } from '@playwright/test';
+import { expect, test } from './shop.fixture.ts';
 import { at, fieldValue, newJob, saved, setField, setShape, takeFilm, write } from './support.ts';
 
 test('lettering at an exact size; undo and redo, also after a reload', async ({ page }) => {

@@ -1,8 +1,8 @@
 /** A page by plain http from another computer's name: the browser keeps some of its functions from such a page. */
-import { expect, test } from '@playwright/test';
+import { expect, test } from './shop.fixture.ts';
 import { newJob, saved, setField, takeFilm, write } from './support.ts';
 
-test.use({ baseURL: 'http://workshop.test:7491' });
+test.use({ baseURL: ({ shop }, use) => use(`http://workshop.test:${shop.port}`) });
 
 test('over plain http from another computer work is drawn, copied, saved and laid up', async ({ page }) => {
   await newJob(page, 'From the next room');

@@ -1,11 +1,13 @@
 /** Print, then cut: from a picture to the finished piece, and what stops on the way. */
-import { expect, test, type APIRequestContext, type Page } from '@playwright/test';
+import type { APIRequestContext, Page } from '@playwright/test';
 import sharp from 'sharp';
 import { withSpotInk } from './odd-pictures.ts';
+import { expect, test } from './shop.fixture.ts';
+import { panelOf, type Shop } from './shops.ts';
 import { newJob, saved, takeFilm, write } from './support.ts';
 
-const CUTTER_PANEL = 'http://127.0.0.1:9494';
-const PRINTER_PANEL = 'http://127.0.0.1:9496';
+const cutterPanel = (shop: Shop): string => panelOf(shop, 1);
+const printerPanel = (shop: Shop): string => panelOf(shop, 2);
 
 /** A fish on a clear ground, of a colour of its own. */
 const fish = (fill: string): Promise<Buffer> =>
@@ -43,15 +45,15 @@ async function send(page: Page): Promise<void> {
   await expect(page).toHaveURL(/queue/);
 }
 
-/** The runs of a job: its print and its cut. */
+/** The runs of a job: its print and its cut; the newest, when a journey is tried again. */
 const runsOf = (page: Page, job: string) => page.locator('[data-run]').filter({ hasText: job });
-const cutOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Camera cutter 1400' });
-const printOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Wide printer 1600' });
+const cutOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Camera cutter 1400' }).first();
+const printOf = (page: Page, job: string) => runsOf(page, job).filter({ hasText: 'Wide printer 1600' }).first();
 
 /** Puts the newest printed sheet, or an older one, into the cutter. */
-async function load(request: APIRequestContext, nth = 0): Promise<void> {
-  const tray = (await (await request.get(`${CUTTER_PANEL}/tray`)).json()) as { id: string }[];
-  expect((await request.post(`${CUTTER_PANEL}/load/${tray[nth]?.id}`)).status()).toBe(204);
+async function load(shop: Shop, request: APIRequestContext, nth = 0): Promise<void> {
+  const tray = (await (await request.get(`${cutterPanel(shop)}/tray`)).json()) as { id: string }[];
+  expect((await request.post(`${cutterPanel(shop)}/load/${tray[nth]?.id}`)).status()).toBe(204);
 }
 
 test.describe.configure({ mode: 'serial' });
@@ -71,8 +73,7 @@ test('a picture is printed, its sheet is found by its marks, and the cut lies on
   await page.getByRole('option').first().click();
   await cut.getByRole('button', { name: 'Read the code' }).click();
   await expect(cut.getByText(/this is the sheet of this run/)).toBeVisible({ timeout: 20_000 });
-  const tool = cut.getByRole('group', { name: /Move the tool/ });
-  await tool.focus();
+  await cut.getByRole('group', { name: 'Move the tool' }).getByRole('button', { name: /right/ }).focus();
   await page.keyboard.press('Shift+ArrowRight');
   await expect(cut.getByText(/The tool is at/)).toBeVisible();
   await cut.getByRole('button', { name: 'Find the marks' }).click();
@@ -94,39 +95,43 @@ test('a picture is printed, its sheet is found by its marks, and the cut lies on
   expect(pdf.toString('latin1')).toContain('Lorvek#20Kiss');
 });
 
-test('a mark that is covered is named, and another look goes on when it is free', async ({ page, request }) => {
+test('a mark that is covered is named, and another look goes on when it is free', async ({ page, request, shop }) => {
   await drawSticker(page, 'Covered fish', await fish('#b3423a'));
   await send(page);
   const cut = cutOf(page, 'Covered fish');
   await expect(cut.getByText('Load the sheet', { exact: true })).toBeVisible({ timeout: 40_000 });
-  await load(request);
-  await request.post(`${CUTTER_PANEL}/fault/mark-missed/3`);
+  await load(shop, request);
+  await request.post(`${cutterPanel(shop)}/fault/mark-missed/3`);
   await cut.getByRole('button', { name: 'Find the marks' }).click();
   await expect(cut.getByText(/Not found: mark 3/)).toBeVisible({ timeout: 50_000 });
   await expect(cut.getByRole('button', { name: 'Cut', exact: true })).toBeDisabled();
-  await request.post(`${CUTTER_PANEL}/fault/mark-missed/off`);
+  await request.post(`${cutterPanel(shop)}/fault/mark-missed/off`);
   await cut.getByRole('button', { name: 'Find the marks' }).click();
   await expect(cut.getByText(/All 4 marks found/)).toBeVisible({ timeout: 40_000 });
 });
 
-test('the sheet of another run, and one the other way round, are told and not cut', async ({ page, request }) => {
+test('the sheet of another run, and one the other way round, are told and not cut', async ({ page, request, shop }) => {
   await drawSticker(page, 'Second fish', await fish('#3f7d3a'));
   await send(page);
   const cut = cutOf(page, 'Second fish');
   await expect(cut.getByText('Load the sheet', { exact: true })).toBeVisible({ timeout: 40_000 });
-  await load(request, 1);
+  await load(shop, request, 1);
   await cut.getByRole('button', { name: 'Find the marks' }).click();
   await expect(cut.getByText(/another sheet is loaded/)).toBeVisible({ timeout: 30_000 });
-  const tray = (await (await request.get(`${CUTTER_PANEL}/tray`)).json()) as { id: string }[];
-  await request.post(`${CUTTER_PANEL}/load/${tray[0]?.id}?turned`);
+  const tray = (await (await request.get(`${cutterPanel(shop)}/tray`)).json()) as { id: string }[];
+  await request.post(`${cutterPanel(shop)}/load/${tray[0]?.id}?turned`);
   await cut.getByRole('button', { name: 'Read the code' }).click();
   await expect(cut.getByText(/No code is seen/)).toBeVisible({ timeout: 30_000 });
   await expect(cut.getByRole('button', { name: 'Cut', exact: true })).toBeDisabled();
 });
 
-test('a line that breaks in the middle of a print is said, the pair stays together, and retry prints once', async ({ page, request }) => {
+test('a line that breaks in the middle of a print is said, the pair stays together, and retry prints once', async ({
+  page,
+  request,
+  shop,
+}) => {
   await drawSticker(page, 'Broken fish', await fish('#7a4a9c'));
-  await request.post(`${PRINTER_PANEL}/fault/line-lost/0.5`);
+  await request.post(`${printerPanel(shop)}/fault/line-lost/0.5`);
   await send(page);
   const print = printOf(page, 'Broken fish');
   await expect(print).toHaveAttribute('data-state', 'needs-you', { timeout: 30_000 });

@@ -1,9 +1,10 @@
 /** What is made stays: refused changes, a server that goes away, two tabs, backups, signing in. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { expect, test } from './shop.fixture.ts';
 import { fieldValue, newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const CHANGES = '**/api/jobs/*/changes';
@@ -173,10 +174,11 @@ test('a backup is made, the shop is changed, and the backup is brought back', as
 });
 
 test.describe('a server that asks for a passphrase', () => {
-  const port = 7492;
   const data = mkdtempSync(join(tmpdir(), 'lorvek-signin-'));
   let server: ChildProcess;
-  test.beforeAll(async () => {
+  let port: number;
+  test.beforeAll(async ({ shop }) => {
+    port = shop.port + 1;
     const env = {
       ...process.env,
       LORVEK_PORT: String(port),
@@ -206,4 +208,16 @@ test.describe('a server that asks for a passphrase', () => {
     await expect(page.getByLabel('Passphrase of the shop')).toBeVisible();
     expect((await page.request.get(`http://127.0.0.1:${port}/api/jobs`)).status()).toBe(401);
   });
+});
+
+test('a page that cannot be fetched says so, and comes when it is loaded again', async ({ page }) => {
+  await page.goto('/jobs');
+  await expect(page.getByRole('heading', { name: 'Jobs' })).toBeVisible();
+  await page.route(/assets\/stock-.*\.js/, (route) => route.abort());
+  await page.getByRole('link', { name: 'Stock' }).click();
+  await expect(page.getByRole('heading', { name: 'This page broke' })).toBeVisible();
+  await page.unroute(/assets\/stock-.*\.js/);
+  await page.getByRole('button', { name: 'Load it again' }).click();
+  await expect(page.getByRole('heading', { name: 'Stock', exact: true })).toBeVisible();
+  await expect(page).toHaveTitle('Stock – Lorvek');
 });

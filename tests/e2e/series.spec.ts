@@ -1,8 +1,9 @@
 /** Series: names from a customer's list and numbers that count, a piece for each row, short runs, a newer list. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { PDFDocument } from '@cantoo/pdf-lib';
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
+import { expect, test } from './shop.fixture.ts';
 import { newJob, saved, setField, takeFilm, write } from './support.ts';
 
 const csv = (name: string, text: string) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) });

@@ -1,5 +1,5 @@
 /** Jobs, Lay up, the Cut check and the helps. */
-import { expect, test } from '@playwright/test';
+import { expect, test } from './shop.fixture.ts';
 import { newJob, saved, setField, takeFilm, write } from './support.ts';
 
 test('a job is made, changed, duplicated, archived and brought back', async ({ page }) => {
@@ -14,8 +14,7 @@ test('a job is made, changed, duplicated, archived and brought back', async ({ p
   await page.getByRole('button', { name: 'More for Ice store door – copy' }).click();
   await page.getByRole('menuitem', { name: 'Archive' }).click();
   await expect(page.getByText('Ice store door – copy')).toBeHidden();
-  await page.getByRole('combobox', { name: 'Shown' }).click();
-  await page.getByRole('option', { name: 'Archived' }).click();
+  await page.getByRole('link', { name: 'Archived' }).click();
   await page.getByRole('button', { name: 'More for Ice store door – copy' }).click();
   await page.getByRole('menuitem', { name: 'Back to the board' }).click();
   await expect(page.getByText('Nothing is archived')).toBeVisible();
@@ -77,6 +76,13 @@ test('impossible numbers are refused in words and change nothing', async ({ page
   await setField(page, 'Height of capitals', 'three');
   await expect(page.getByText(/"three" is not a length/)).toBeVisible();
   await page.keyboard.press('Escape');
+  // what is taken back with Escape is not taken by leaving the field either
+  const capitals = page.getByRole('textbox', { name: 'Height of capitals' });
+  const kept = await capitals.inputValue();
+  await capitals.fill('99');
+  await page.keyboard.press('Escape');
+  await expect(capitals).toHaveValue(kept);
+  await saved(page);
   await page.goto('/jobs/job-that-is-not/draw');
   await expect(page.getByRole('heading', { name: 'This job is not here' })).toBeVisible();
 });

@@ -1,6 +1,7 @@
 /** The shop floor: kinds of lines with their setups, the queue in its order, machines tried out, Stock that is kept. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { readFile } from 'node:fs/promises';
+import { expect, test } from './shop.fixture.ts';
 import { box, newJob, saved, setField, takeFilm } from './support.ts';
 
 const BENCH = 'Bench cutter 610';

@@ -2,8 +2,6 @@
 import { expect, type Page } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 
-export const PANEL = 'http://127.0.0.1:9492';
-
 /** Makes a job and opens it on Draw. */
 export async function newJob(page: Page, name: string): Promise<void> {
   await page.goto('/jobs');
@@ -14,17 +12,19 @@ export async function newJob(page: Page, name: string): Promise<void> {
 }
 
 export async function takeFilm(page: Page, name: string): Promise<void> {
+  const taken = page.getByRole('complementary', { name: 'Film strip' }).getByText(name);
   await page.getByRole('button', { name: 'Film or print' }).click();
-  // the list may be drawn anew while Stock comes in
+  // the list may be drawn anew while Stock comes in, and a click that came through late is not made twice
   await expect(async () => {
+    if (await taken.isVisible()) return;
     if (!(await page.getByLabel('Find a film').isVisible())) await page.getByRole('button', { name: 'Film or print' }).click();
     await page.getByLabel('Find a film').fill(name);
     await page
       .getByRole('button', { name: new RegExp(name) })
       .last()
       .click({ timeout: 3000 });
+    await expect(taken).toBeVisible({ timeout: 3000 });
   }).toPass({ timeout: 30_000 });
-  await expect(page.getByRole('complementary', { name: 'Film strip' }).getByText(name)).toBeVisible();
 }
 
 /** A point of the drawing, 0..1 each way of the visible area. */

@@ -1,7 +1,8 @@
 /** The Trace station by hand: the ground lifted, the clipping outline, colours named and merged, one colour, centre lines. */
-import { expect, test, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { writePng } from '../../demo/hull-picture.ts';
 import { fourInks, moving, sixteenBits } from './odd-pictures.ts';
+import { expect, test } from './shop.fixture.ts';
 import { fieldValue, leaveField, newJob, saved, setField, writeOut } from './support.ts';
 
 const choose = (page: Page, name: string): Promise<void> => page.getByRole('radio', { name, exact: true }).click();
@@ -36,7 +37,7 @@ async function bring(page: Page): Promise<void> {
 test('the ground is lifted; what is left gives a clipping outline as large as it is', async ({ page }) => {
   await newJob(page, 'Edge');
   await bring(page);
-  expect(await figure(page, 'Colours')).toBe(2);
+  await expect.poll(() => figure(page, 'Colours')).toBe(2);
   await page.getByRole('button', { name: 'Ground', exact: true }).click();
   await page.getByRole('switch', { name: 'Lift from the border inwards' }).click();
   await settled(page);
@@ -134,8 +135,8 @@ test('a picture that was enlarged by repeating pixels is traced as the small one
   await leaveField(page);
   await page.keyboard.press('2');
   await settled(page);
-  expect(await figure(page, 'Colours')).toBe(1);
-  expect(await figure(page, 'Nodes')).toBe(4);
+  await expect.poll(() => figure(page, 'Colours')).toBe(1);
+  await expect.poll(() => figure(page, 'Nodes')).toBe(4);
   await page.getByRole('button', { name: 'Trace onto the drawing' }).click();
   await expect(page.getByRole('button', { name: 'Trace again and replace' })).toBeVisible({ timeout: 30_000 });
   await page.keyboard.press('1');
