@@ -1,83 +1,113 @@
 /** Pages and what lies over all of them. */
 import { Tooltip } from 'radix-ui';
-import { lazy, Suspense, useEffect } from 'react';
-import { createBrowserRouter, Navigate, Outlet, RouterProvider, useMatches } from 'react-router';
+import { lazy, Suspense, useEffect, type ReactNode } from 'react';
+import { BrowserRouter, Navigate, Route, Routes, useLocation } from 'react-router';
 import { Toaster } from 'sonner';
 import { followShop } from './api/shop.ts';
-import { KeySheet } from './frame/key-sheet.tsx';
+import { useKeySheet } from './frame/key-sheet-open.ts';
 import { useSearch } from './frame/search-open.ts';
 import { SignIn, useAccess } from './frame/sign-in.tsx';
-import { RouteError } from './pages/route-error.tsx';
+import { PageBoundary } from './pages/page-boundary.tsx';
 
+// each is fetched when it is wanted
 const SearchBox = lazy(async () => ({ default: (await import('./frame/search.tsx')).SearchBox }));
+const KeySheet = lazy(async () => ({ default: (await import('./frame/key-sheet.tsx')).KeySheet }));
+const JobsPage = lazy(async () => ({ default: (await import('./pages/jobs.tsx')).JobsPage }));
+const JobPage = lazy(async () => ({ default: (await import('./pages/job.tsx')).JobPage }));
+const QueuePage = lazy(async () => ({ default: (await import('./pages/queue/index.tsx')).QueuePage }));
+const InboxPage = lazy(async () => ({ default: (await import('./pages/inbox.tsx')).InboxPage }));
+const StockPage = lazy(async () => ({ default: (await import('./pages/stock/index.tsx')).StockPage }));
+const MachinesPage = lazy(async () => ({ default: (await import('./pages/machines/index.tsx')).MachinesPage }));
+const BackupsPage = lazy(async () => ({ default: (await import('./pages/backups.tsx')).BackupsPage }));
 
-function Root() {
-  const searching = useSearch((state) => state.open);
-  const signingIn = useAccess((state) => state.open);
-  useEffect(() => followShop(), []);
-  const page = useMatches().findLast(({ handle }) => typeof handle === 'string')?.handle as string | undefined;
+/** A page of the whole shop, with its name on the tab. */
+function Named({ name, children }: { name: string; children: ReactNode }) {
   useEffect(() => {
-    if (page !== undefined) document.title = `${page} – Lorvek`;
-  }, [page]);
+    document.title = `${name} – Lorvek`;
+  }, [name]);
+  return children;
+}
+
+/** Sentences that come up beside the work. */
+function Toasts() {
+  return (
+    <Toaster
+      position="bottom-left"
+      offset={{ left: 208, bottom: 60 }}
+      toastOptions={{
+        style: {
+          borderRadius: 0,
+          background: 'var(--color-ink)',
+          color: 'var(--color-sheet)',
+          border: 'none',
+          fontFamily: 'var(--font-sans)',
+          fontSize: 14,
+        },
+      }}
+    />
+  );
+}
+
+/** What lies over all pages. */
+function Over() {
+  const searching = useSearch((state) => state.open);
+  const isKeySheetOpen = useKeySheet((state) => state.open);
+  const signingIn = useAccess((state) => state.open);
   return (
     <>
-      <Outlet />
-      <KeySheet />
-      {searching ? (
-        <Suspense>
-          <SearchBox />
-        </Suspense>
-      ) : null}
+      <Suspense>
+        {isKeySheetOpen ? <KeySheet /> : null}
+        {searching ? <SearchBox /> : null}
+      </Suspense>
       <SignIn />
-      {signingIn ? null : (
-        <Toaster
-          position="bottom-left"
-          offset={{ left: 208, bottom: 60 }}
-          toastOptions={{
-            style: {
-              borderRadius: 0,
-              background: 'var(--color-ink)',
-              color: 'var(--color-sheet)',
-              border: 'none',
-              fontFamily: 'var(--font-sans)',
-              fontSize: 14,
-            },
-          }}
-        />
-      )}
+      {signingIn ? null : <Toasts />}
     </>
   );
 }
 
-const router = createBrowserRouter([
-  {
-    element: <Root />,
-    errorElement: <RouteError />,
-    hydrateFallbackElement: <p className="p-6 text-ink-soft">Opening…</p>,
-    // each has a way out of its own, so that the frame around it stays
-    children: [
-      { path: '/', element: <Navigate to="/jobs" replace /> },
-      { path: '/jobs', handle: 'Jobs', lazy: async () => ({ Component: (await import('./pages/jobs.tsx')).JobsPage }) },
-      { path: '/jobs/:jobId', element: <Navigate to="draw" replace /> },
-      { path: '/jobs/:jobId/:station', lazy: async () => ({ Component: (await import('./pages/job.tsx')).JobPage }) },
-      { path: '/queue', handle: 'Queue', lazy: async () => ({ Component: (await import('./pages/queue/index.tsx')).QueuePage }) },
-      { path: '/inbox', handle: 'Inbox', lazy: async () => ({ Component: (await import('./pages/inbox.tsx')).InboxPage }) },
-      { path: '/stock', handle: 'Stock', lazy: async () => ({ Component: (await import('./pages/stock/index.tsx')).StockPage }) },
-      {
-        path: '/machines',
-        handle: 'Machines',
-        lazy: async () => ({ Component: (await import('./pages/machines/index.tsx')).MachinesPage }),
-      },
-      { path: '/backups', handle: 'Backups', lazy: async () => ({ Component: (await import('./pages/backups.tsx')).BackupsPage }) },
-      { path: '*', element: <Navigate to="/jobs" replace /> },
-    ].map((route) => ({ ...route, errorElement: <RouteError /> })),
-  },
-]);
+const PAGES = [
+  ['/jobs', 'Jobs', JobsPage],
+  ['/queue', 'Queue', QueuePage],
+  ['/inbox', 'Inbox', InboxPage],
+  ['/stock', 'Stock', StockPage],
+  ['/machines', 'Machines', MachinesPage],
+  ['/backups', 'Backups', BackupsPage],
+] as const;
+
+function Pages() {
+  const { pathname } = useLocation();
+  return (
+    <PageBoundary place={pathname}>
+      <Suspense fallback={<p className="p-6 text-ink-soft">Opening…</p>}>
+        <Routes>
+          {PAGES.map(([path, name, Page]) => (
+            <Route
+              key={path}
+              path={path}
+              element={
+                <Named name={name}>
+                  <Page />
+                </Named>
+              }
+            />
+          ))}
+          <Route path="/jobs/:jobId" element={<Navigate to="draw" replace />} />
+          <Route path="/jobs/:jobId/:station" element={<JobPage />} />
+          <Route path="*" element={<Navigate to="/jobs" replace />} />
+        </Routes>
+      </Suspense>
+    </PageBoundary>
+  );
+}
 
 export function App() {
+  useEffect(() => followShop(), []);
   return (
     <Tooltip.Provider>
-      <RouterProvider router={router} />
+      <BrowserRouter>
+        <Pages />
+        <Over />
+      </BrowserRouter>
     </Tooltip.Provider>
   );
 }

@@ -104,6 +104,29 @@ function lock(dataDir: string): () => void {
   return () => db.close();
 }
 
+/** @throws StartError when the database is gone, emptied or damaged, or of a newer version; before an upgrade it is kept */
+function checkDatabase(dataDir: string): void {
+  const path = databasePath(dataDir);
+  const hasHeld = existsSync(markPath(dataDir)) || backupNames(dataDir).length > 0 || existsSync(join(dataDir, 'files'));
+  if (!existsSync(path) || statSync(path).size === 0) {
+    if (!hasHeld) return;
+    throw damaged(dataDir, `is ${existsSync(path) ? 'empty' : 'gone'}, though this folder has held a shop`);
+  }
+  const found = lookAtDatabase(path);
+  if (!found.ok) {
+    // a first start that was broken off leaves a database without tables, and nothing else
+    if (hasHeld || found.why !== 'holds no shop') throw damaged(dataDir, found.why);
+    return;
+  }
+  if (MIGRATIONS.some((step) => !found.upgrades.includes(step.name))) keepBeforeUpgrade(dataDir);
+  const known = new Set(MIGRATIONS.map((step) => step.name));
+  if (found.upgrades.some((name) => !known.has(name)))
+    throw new StartError(
+      'newer',
+      `The data in ${dataDir} were made by a newer version of this program. Start that version; nothing was changed.`,
+    );
+}
+
 /**
  * Takes the folder for this server.
  * @param evenIfDamaged the database is not looked at: something is to be put in its place
@@ -119,26 +142,7 @@ export function takeFolder(dataDir: string, { evenIfDamaged = false } = {}): () 
   const release = lock(dataDir);
   if (evenIfDamaged) return release;
   try {
-    const path = databasePath(dataDir);
-    const hasHeld = existsSync(markPath(dataDir)) || backupNames(dataDir).length > 0 || existsSync(join(dataDir, 'files'));
-    const isThere = existsSync(path) && statSync(path).size > 0;
-    if (!isThere && hasHeld)
-      throw damaged(
-        dataDir,
-        existsSync(path) ? 'is empty, though this folder has held a shop' : 'is gone, though this folder has held a shop',
-      );
-    const found = isThere ? lookAtDatabase(path) : undefined;
-    // a first start that was broken off leaves a database without tables, and nothing else
-    if (found && !found.ok && (hasHeld || found.why !== 'holds no shop')) throw damaged(dataDir, found.why);
-    if (found?.ok) {
-      if (MIGRATIONS.some((step) => !found.upgrades.includes(step.name))) keepBeforeUpgrade(dataDir);
-      const known = new Set(MIGRATIONS.map((step) => step.name));
-      if (found.upgrades.some((name) => !known.has(name)))
-        throw new StartError(
-          'newer',
-          `The data in ${dataDir} were made by a newer version of this program. Start that version; nothing was changed.`,
-        );
-    }
+    checkDatabase(dataDir);
     return release;
   } catch (error) {
     release();

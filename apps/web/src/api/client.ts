@@ -1,6 +1,7 @@
 /** The server, as typed calls. Refusals come as AppError with the server's code, sentence and remedy. */
 import { AppError } from '@lorvek/core';
 import {
+  isProblem,
   type AccessState,
   type Asset,
   type Backup,
@@ -51,14 +52,12 @@ import {
   type ShopSettings,
   type Style,
   type TraySheet,
-  problemSchema,
 } from '@lorvek/model';
 
 async function toError(response: Response): Promise<AppError> {
   const body: unknown = await response.json().catch(() => undefined);
-  const problem = problemSchema.loose().safeParse(body);
-  if (!problem.success) return new AppError(`http.${response.status}`, `The server answered with ${response.status}. Try again.`);
-  const { type, detail, remedy, status, ...rest } = problem.data;
+  if (!isProblem(body)) return new AppError(`http.${response.status}`, `The server answered with ${response.status}. Try again.`);
+  const { type, detail, remedy, status, ...rest } = body;
   return new AppError(type, remedy ? `${detail} ${remedy}` : detail, { ...rest, status });
 }
 

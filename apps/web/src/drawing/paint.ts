@@ -162,16 +162,13 @@ function paintedPiece(
   return { item, outline, matrix, ...(course ? { course } : {}), ...(print ? { own: ownOf(item) } : {}) };
 }
 
-/** What is painted, bottom first; hidden films left out. */
-export function paintedOf(
-  drawing: Drawing,
-  options: Pick<PaintOptions, 'moved' | 'preview'>,
-): { hex: string | undefined; layer?: string; painted: Painted[] }[] {
+/** The pieces by their film, and the lines that lie above everything. */
+function sortedOut(drawing: Drawing, { moved, preview }: Pick<PaintOptions, 'moved' | 'preview'>) {
   const byFilm = new Map<string | null, Painted[]>();
   const cutLines: Painted[] = [];
   for (const item of leavesOf(drawing)) {
     if (isAid(item) && !isHelper(item)) continue;
-    const matrix = options.preview && options.moved.has(item.id) ? compose(options.preview, item.matrix) : item.matrix;
+    const matrix = preview && moved.has(item.id) ? compose(preview, item.matrix) : item.matrix;
     if (isHelper(item)) {
       cutLines.push({ item, outline: outlineOf(item) ?? EMPTY_OUTLINE, matrix, helper: true });
       continue;
@@ -182,6 +179,15 @@ export function paintedOf(
     }
     for (const piece of piecesOf(item)) push(byFilm, piece.layer, paintedPiece(drawing, item, piece, matrix));
   }
+  return { byFilm, cutLines };
+}
+
+/** What is painted, bottom first; hidden films left out. */
+export function paintedOf(
+  drawing: Drawing,
+  options: Pick<PaintOptions, 'moved' | 'preview'>,
+): { hex: string | undefined; layer?: string; painted: Painted[] }[] {
+  const { byFilm, cutLines } = sortedOut(drawing, options);
   const films = layersOf(drawing);
   const ranks = ranksIn(drawing);
   const loose = new Map<number, Painted[]>();
@@ -215,30 +221,42 @@ export function paintDrawing(context: CanvasRenderingContext2D, drawing: Drawing
     for (const one of painted) {
       const { outline, matrix } = one;
       if (!boxesMeet(placedBoxOf(outline, matrix), seen)) continue;
-      inItem(context, matrix, () => paintOne(context, one, hex, options.blade, view.scale));
+      inItem(context, matrix, () => paintOne(context, one, hex, { blade: options.blade, scale: view.scale }));
     }
   }
   context.restore();
 }
 
-function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string | undefined, blade: boolean, scale: number): void {
-  const { outline, matrix, course, own, line } = one;
-  if (one.helper) return paintHelper(context, outline, hairline(scale, matrix));
-  if (line) return paintCutLine(context, outline, line, hairline(scale, matrix));
-  if (own?.picture) {
-    if (!blade) paintPicture(context, own.picture);
-    return;
-  }
-  if (own && !blade) {
-    if (own.fill !== null && !course) paintOutline(context, outline, own.fill, false, scale, matrix);
-  } else if (hex === undefined && !blade) paintLoose(context, outline, one.item.paint?.fill?.hex, scale, matrix);
-  else paintOutline(context, outline, hex, blade, scale, matrix);
-  if (course && !blade) fillGradient(context, closedPathOf(outline), course, localBoxOf(outline));
-  if (own?.stroke && !blade) {
-    context.lineWidth = own.stroke.widthMm / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
-    context.strokeStyle = own.stroke.hex;
-    context.stroke(pathOf(outline));
-  }
+/** How a drawing is looked at: as the blade goes, or in its colours. */
+interface Looking {
+  readonly blade: boolean;
+  /** Pixels a millimetre. */
+  readonly scale: number;
+}
+
+function paintOne(context: CanvasRenderingContext2D, one: Painted, hex: string | undefined, looking: Looking): void {
+  const { outline, matrix, own, line } = one;
+  const px = hairline(looking.scale, matrix);
+  if (one.helper) paintHelper(context, outline, px);
+  else if (line) paintCutLine(context, outline, line, px);
+  else if (own?.picture) {
+    if (!looking.blade) paintPicture(context, own.picture);
+  } else if (looking.blade) paintBlade(context, outline, hex, px);
+  else paintColoured(context, one, hex, px);
+}
+
+/** In the colours that it is cut or printed in. */
+function paintColoured(context: CanvasRenderingContext2D, one: Painted, hex: string | undefined, px: number): void {
+  const { outline, matrix, course, own } = one;
+  if (own) {
+    if (own.fill !== null && !course) paintFilled(context, outline, own.fill, px);
+  } else if (hex === undefined) paintLoose(context, outline, one.item.paint?.fill?.hex, px);
+  else paintFilled(context, outline, hex, px);
+  if (course) fillGradient(context, closedPathOf(outline), course, localBoxOf(outline));
+  if (!own?.stroke) return;
+  context.lineWidth = own.stroke.widthMm / Math.sqrt(Math.abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]));
+  context.strokeStyle = own.stroke.hex;
+  context.stroke(pathOf(outline));
 }
 
 /** A helper line: thin, teal, dash-dot, like the guides. */
@@ -275,9 +293,9 @@ function hatchOf(context: CanvasRenderingContext2D): CanvasPattern | null {
 }
 
 /** What has no film yet: in its own colour where it has one, hatched, with its outline. */
-function paintLoose(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, scale: number, matrix: Matrix): void {
+function paintLoose(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, px: number): void {
   const closed = closedPathOf(outline);
-  if (hex !== undefined) paintOutline(context, outline, hex, false, scale, matrix);
+  if (hex !== undefined) paintFilled(context, outline, hex, px);
   const pattern = hatchOf(context);
   if (pattern && hasClosed(outline)) {
     // the lines keep their width on the screen
@@ -285,7 +303,7 @@ function paintLoose(context: CanvasRenderingContext2D, outline: Outline, hex: st
     context.fillStyle = pattern;
     context.fill(closed, 'nonzero');
   }
-  paintOutline(context, outline, undefined, false, scale, matrix);
+  strokeLine(context, outline, '#4a5565', px);
 }
 
 function paintCutLine(context: CanvasRenderingContext2D, outline: Outline, kind: CutLine['kind'], px: number): void {
@@ -315,30 +333,28 @@ function paintGuides(context: CanvasRenderingContext2D, drawing: Drawing, view: 
 /** Stroke width that stays one pixel under the item's own scale. */
 const hairline = (scale: number, m: Matrix): number => 1 / (scale * Math.sqrt(Math.abs(m[0] * m[3] - m[1] * m[2])));
 
-function paintOutline(
-  context: CanvasRenderingContext2D,
-  outline: Outline,
-  hex: string | undefined,
-  blade: boolean,
-  scale: number,
-  matrix: Matrix,
-): void {
-  const path = pathOf(outline);
-  if (hex !== undefined && !blade) {
-    if (hasClosed(outline)) {
-      context.fillStyle = hex;
-      context.fill(openPathOf(outline) ? closedPathOf(outline) : path, 'nonzero');
-    }
-    const open = openPathOf(outline);
-    if (!open) return;
-    context.lineWidth = hairline(scale, matrix) * 1.5;
-    context.strokeStyle = hex;
-    context.stroke(open);
-    return;
+/** Closed contours filled, open ones as lines of the same colour. */
+function paintFilled(context: CanvasRenderingContext2D, outline: Outline, hex: string, px: number): void {
+  const open = openPathOf(outline);
+  if (hasClosed(outline)) {
+    context.fillStyle = hex;
+    context.fill(open ? closedPathOf(outline) : pathOf(outline), 'nonzero');
   }
-  context.lineWidth = hairline(scale, matrix) * (blade ? 1.1 : 1);
-  context.strokeStyle = blade && hex !== undefined ? darken(hex) : '#4a5565';
-  context.stroke(path);
+  if (!open) return;
+  context.lineWidth = 1.5 * px;
+  context.strokeStyle = hex;
+  context.stroke(open);
+}
+
+function strokeLine(context: CanvasRenderingContext2D, outline: Outline, style: string, px: number): void {
+  context.lineWidth = px;
+  context.strokeStyle = style;
+  context.stroke(pathOf(outline));
+}
+
+/** The line that the blade goes, in its film's colour; grey of what has none. */
+function paintBlade(context: CanvasRenderingContext2D, outline: Outline, hex: string | undefined, px: number): void {
+  strokeLine(context, outline, hex === undefined ? '#4a5565' : darken(hex), 1.1 * px);
 }
 
 /** A film's colour dark enough to be seen as a line on paper. */

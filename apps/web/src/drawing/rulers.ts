@@ -37,13 +37,18 @@ const labelOf = (value: number, major: number, unit: LengthUnit): string => {
   return value.toFixed(Math.min(4, decimals)).replace('-', '−');
 };
 
+interface Scale {
+  readonly unit: LengthUnit;
+  /** Between labels, and between the small ticks, in the unit. */
+  readonly major: number;
+  readonly minor: number;
+}
+
+/** The ticks of a ruler from one value to another. */
 function paintTicks(
   context: CanvasRenderingContext2D,
-  from: number,
-  to: number,
-  major: number,
-  minor: number,
-  unit: LengthUnit,
+  [from, to]: readonly [number, number],
+  { unit, major, minor }: Scale,
   tick: (value: number, length: number, label?: string) => void,
 ): void {
   const first = Math.floor(from / minor);
@@ -61,7 +66,7 @@ function paintTicks(
 export function paintRuler(context: CanvasRenderingContext2D, view: View, size: Size, unit: LengthUnit): void {
   const mm = unitMm(unit);
   const px = view.scale * mm;
-  const { major, minor } = stepOf(unit, px);
+  const scale = { unit, ...stepOf(unit, px) };
   context.save();
   context.fillStyle = PAPER;
   context.fillRect(0, 0, size.width, RULER_PX);
@@ -76,14 +81,14 @@ export function paintRuler(context: CanvasRenderingContext2D, view: View, size: 
   context.stroke();
   context.font = '10px "Spline Sans Mono", monospace';
   context.fillStyle = INK;
-  paintTicks(context, (RULER_PX - view.x) / px, (size.width - view.x) / px, major, minor, unit, (value, length, label) => {
+  paintTicks(context, [(RULER_PX - view.x) / px, (size.width - view.x) / px], scale, (value, length, label) => {
     const x = Math.round(view.x + value * px) + 0.5;
     if (x < RULER_PX) return;
     context.moveTo(x, RULER_PX - length);
     context.lineTo(x, RULER_PX);
     if (label) context.fillText(label, x + 3, 9);
   });
-  paintTicks(context, (view.y - size.height) / px, (view.y - RULER_PX) / px, major, minor, unit, (value, length, label) => {
+  paintTicks(context, [(view.y - size.height) / px, (view.y - RULER_PX) / px], scale, (value, length, label) => {
     const y = Math.round(view.y - value * px) + 0.5;
     if (y < RULER_PX) return;
     context.moveTo(RULER_PX - length, y);

@@ -83,6 +83,30 @@ const NINE: readonly (readonly [number, number, string])[] = [
 
 const short = (name: string): string => (name.length > 24 ? `${name.slice(0, 23)}…` : name);
 
+interface Gathered {
+  readonly lines: SnapLine[];
+  readonly points: SnapPoint[];
+  readonly boxes: Box[];
+}
+
+/** What one item gives to snap to: its box, the places of its frame, its nodes. */
+function addTargets({ lines, points, boxes }: Gathered, drawing: Drawing, leaf: LeafItem, settings: SnapSettings): void {
+  const outline = outlineOf(leaf);
+  const box = outline && placedBoxOf(outline, leaf.matrix);
+  if (!box || isEmptyBox(box)) return;
+  const name = `“${short(leaf.name)}”`;
+  const frame = frameOf(drawing, [leaf.id]);
+  if (settings.items && leaf.kind === 'lettering' && bendOf(leaf)?.line === 'circle')
+    points.push({ x: leaf.matrix[4], y: leaf.matrix[5], reason: `centre of the circle of ${name}` });
+  if (settings.items && leaf.kind !== 'picture') {
+    lines.push(...linesOfBox(box, name));
+    boxes.push(box);
+    for (const [u, v, what] of frame ? NINE : [])
+      points.push({ ...anchorPlace(frame as Frame, { x: u, y: v }), reason: `${what} of ${name}`, fast: { item: leaf.id, u, v } });
+  }
+  if (settings.nodes && isShaped(leaf)) addNodes(points, leaf, frame, name);
+}
+
 /** What there is to snap to, but for the items that are being moved. Worked out once a drag. */
 export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): SnapTargets {
   const settings = useSnap.getState();
@@ -98,22 +122,7 @@ export function snapTargets(drawing: Drawing, without: ReadonlySet<string>): Sna
   }
   const leaves = leavesOf(drawing).filter((leaf) => !without.has(leaf.id) && leaf.kind !== 'dimension');
   for (const leaf of leaves.slice(0, MOST_ITEMS)) {
-    const outline = outlineOf(leaf);
-    if (!outline) continue;
-    const box = placedBoxOf(outline, leaf.matrix);
-    if (isEmptyBox(box)) continue;
-    const name = `“${short(leaf.name)}”`;
-    if (settings.items && leaf.kind === 'lettering' && bendOf(leaf)?.line === 'circle')
-      points.push({ x: leaf.matrix[4], y: leaf.matrix[5], reason: `centre of the circle of ${name}` });
-    const frame = frameOf(drawing, [leaf.id]);
-    if (settings.items && leaf.kind !== 'picture') {
-      lines.push(...linesOfBox(box, name));
-      boxes.push(box);
-      if (frame)
-        for (const [u, v, what] of NINE)
-          points.push({ ...anchorPlace(frame, { x: u, y: v }), reason: `${what} of ${name}`, fast: { item: leaf.id, u, v } });
-    }
-    if (settings.nodes && isShaped(leaf)) addNodes(points, leaf, frame, name);
+    addTargets({ lines, points, boxes }, drawing, leaf, settings);
   }
   return { lines, points, boxes };
 }

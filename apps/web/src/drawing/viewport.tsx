@@ -170,33 +170,18 @@ function useFingers(host: RefObject<HTMLDivElement | null>, name: ViewName, now:
   return fingers;
 }
 
-export function Viewport({
-  name,
-  unit,
-  label,
-  cursor,
-  deps,
-  paint,
-  onFirstSize,
-  onDoubleClick,
-  onDrop,
-  children,
-  ...pointer
-}: ViewportProps) {
-  const { onDown, onMove, onUp } = pointer;
-  const host = useSize(name, onFirstSize);
-  const view = useView((state) => state.views[name]);
-  const space = useSpace();
-  const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
-  const canvas = useFrames({ name, unit, deps, paint });
-  useWheel(host, name);
-  const place: Place = (event) => {
-    const box = host.current?.getBoundingClientRect();
-    const screen = { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
-    return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
-  };
-  const fingers = useFingers(host, name, { ...pointer, place });
+interface PointerHandlers {
+  down(event: PointerEvent): void;
+  move(event: PointerEvent): void;
+  up(event: PointerEvent): void;
+}
 
+/** Mouse and pen, and fingers: what they do to the drawing, or that they move the view (middle button, or Space). */
+function usePointer(host: RefObject<HTMLDivElement | null>, name: ViewName, told: Told, space: boolean): PointerHandlers {
+  const view = useView((state) => state.views[name]);
+  const pan = useRef<{ x: number; y: number; view: View } | undefined>(undefined);
+  const fingers = useFingers(host, name, told);
+  const { place, onDown, onMove, onUp } = told;
   const down = (event: PointerEvent): void => {
     if (!view) return;
     host.current?.setPointerCapture(event.pointerId);
@@ -217,6 +202,33 @@ export function Viewport({
     if (pan.current) pan.current = undefined;
     else onUp?.({ ...place(event), event });
   };
+  return { down, move, up };
+}
+
+export function Viewport({
+  name,
+  unit,
+  label,
+  cursor,
+  deps,
+  paint,
+  onFirstSize,
+  onDoubleClick,
+  onDrop,
+  children,
+  ...pointer
+}: ViewportProps) {
+  const host = useSize(name, onFirstSize);
+  const view = useView((state) => state.views[name]);
+  const space = useSpace();
+  const canvas = useFrames({ name, unit, deps, paint });
+  useWheel(host, name);
+  const place: Place = (event) => {
+    const box = host.current?.getBoundingClientRect();
+    const screen = { x: event.clientX - (box?.left ?? 0), y: event.clientY - (box?.top ?? 0) };
+    return { screen, at: view ? toDrawing(view, screen) : { x: 0, y: 0 } };
+  };
+  const { down, move, up } = usePointer(host, name, { ...pointer, place }, space);
 
   return (
     <div

@@ -27,13 +27,14 @@ import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type 
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Eye, EyeOff, Lock, LockOpen, MoreHorizontal, Plus } from 'lucide-react';
-import { DropdownMenu, Popover } from 'radix-ui';
+import { Popover } from 'radix-ui';
 import { useMemo, useState } from 'react';
 import { useShop } from '../api/shop.ts';
 import { asOne, dispatch, select, useDocument } from '../document/store.ts';
 import { itemAt } from '../drawing/hit.ts';
 import { toDrawing, useView } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
+import { Menu } from '../ui/menu.tsx';
 import { Price } from '../ui/price.tsx';
 import { newLayer } from '../document/films.ts';
 import { useSheets } from '../document/sheets.ts';
@@ -79,11 +80,49 @@ const squareMetres = (mm2: number): string =>
 const metres = (mm: number, unit: LengthUnit): string =>
   unit === 'mm' || unit === 'cm' ? `${(mm / 1000).toFixed(2)} m` : describeLength(mm, 'in');
 
-function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
-  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: film.id });
+/** Seen or hidden, locked or not, and more. */
+function FilmButtons({ film, ink }: { film: Layer; ink: string }) {
   const selection = useDocument((state) => state.selection);
+  return (
+    <div className="flex pt-0.5" style={{ color: ink }}>
+      <IconButton
+        side="right"
+        label={film.visible ? `Hide ${film.name}` : `Show ${film.name}`}
+        className="size-6! hover:bg-white/25!"
+        onClick={() => dispatch(setFilmFields, { id: film.id, fields: { visible: !film.visible } }, { origin: 'film.see' })}
+      >
+        {film.visible ? <Eye size={13} /> : <EyeOff size={13} />}
+      </IconButton>
+      <IconButton
+        side="right"
+        label={film.locked ? `Unlock ${film.name}` : `Lock ${film.name}`}
+        className="size-6! hover:bg-white/25!"
+        onClick={() => dispatch(setFilmFields, { id: film.id, fields: { locked: !film.locked } }, { origin: 'film.lock' })}
+      >
+        {film.locked ? <Lock size={13} /> : <LockOpen size={13} className="opacity-60" />}
+      </IconButton>
+      <FilmMenu film={film} selection={selection} />
+    </div>
+  );
+}
+
+/** How much is cut from it or printed on it; a dash of dots while that is not known. */
+function FilmNumbers({ film, figures, unit }: { film: Layer; figures: FilmFigures | undefined; unit: LengthUnit }) {
   // what lies in another part of the same film is not covered twice
   const twiceMm2 = useSheets((state) => state.twiceMm2[film.id] ?? 0);
+  const known = (text: (known: FilmFigures) => string, none: string): string => (figures ? (figures.open ? '…' : text(figures)) : none);
+  return (
+    <div className="numerals flex justify-between px-2.5 pb-1 text-[11px] opacity-90">
+      <span title={isPrint(film) ? 'Area that is printed' : "Area of the film's pieces"}>
+        {known(({ areaMm2 }) => squareMetres(Math.max(0, areaMm2 - twiceMm2)), '0 cm²')}
+      </span>
+      {isPrint(film) ? <span>printed</span> : <span title="Length of cut">{known(({ cutMm }) => metres(cutMm, unit), '0 m')}</span>}
+    </div>
+  );
+}
+
+function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFigures | undefined; unit: LengthUnit; active: boolean }) {
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: film.id });
   const ink = inkOn(film.hex);
   const name = `${film.series} ${film.name}`;
   return (
@@ -117,49 +156,21 @@ function FilmBar({ film, figures, unit, active }: { film: Layer; figures: FilmFi
             </span>
             <span className="block truncate text-2xs opacity-85">{isPrint(film) ? `Print · ${film.series}` : film.series}</span>
           </button>
-          <div className="flex pt-0.5" style={{ color: ink }}>
-            <IconButton
-              side="right"
-              label={film.visible ? `Hide ${film.name}` : `Show ${film.name}`}
-              className="size-6! hover:bg-white/25!"
-              onClick={() => dispatch(setFilmFields, { id: film.id, fields: { visible: !film.visible } }, { origin: 'film.see' })}
-            >
-              {film.visible ? <Eye size={13} /> : <EyeOff size={13} />}
-            </IconButton>
-            <IconButton
-              side="right"
-              label={film.locked ? `Unlock ${film.name}` : `Lock ${film.name}`}
-              className="size-6! hover:bg-white/25!"
-              onClick={() => dispatch(setFilmFields, { id: film.id, fields: { locked: !film.locked } }, { origin: 'film.lock' })}
-            >
-              {film.locked ? <Lock size={13} /> : <LockOpen size={13} className="opacity-60" />}
-            </IconButton>
-            <FilmMenu film={film} selection={selection} />
-          </div>
+          <FilmButtons film={film} ink={ink} />
         </div>
-        <div className="numerals flex justify-between px-2.5 pb-1 text-[11px] opacity-90">
-          <span title={isPrint(film) ? 'Area that is printed' : "Area of the film's pieces"}>
-            {figures?.open ? '…' : figures ? squareMetres(Math.max(0, figures.areaMm2 - twiceMm2)) : '0 cm²'}
-          </span>
-          {isPrint(film) ? (
-            <span>printed</span>
-          ) : (
-            <span title="Length of cut">{figures?.open ? '…' : figures ? metres(figures.cutMm, unit) : '0 m'}</span>
-          )}
-        </div>
+        <FilmNumbers film={film} figures={figures} unit={unit} />
       </div>
     </li>
   );
 }
 
-const MENU_ITEM = 'flex h-8 items-center px-3 outline-none select-none data-[disabled]:opacity-40 data-[highlighted]:bg-teal-wash';
-
 function FilmMenu({ film, selection }: { film: Layer; selection: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   const own = leavesOf(drawing).filter((leaf) => leaf.layer === film.id);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="start"
+      trigger={
         <button
           type="button"
           aria-label={`More for ${film.name}`}
@@ -167,26 +178,68 @@ function FilmMenu({ film, selection }: { film: Layer; selection: readonly string
         >
           <MoreHorizontal size={14} />
         </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" className="z-50 min-w-52 border border-line-strong bg-sheet py-1 shadow-md">
-          <DropdownMenu.Item
-            className={MENU_ITEM}
-            disabled={selection.length === 0}
-            onSelect={() => dispatch(setFilmOfItems, { ids: selection, film: film.id }, { origin: 'item.film' })}
-          >
-            {isPrint(film) ? 'Print the selection on it' : 'Cut the selection from this film'}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} disabled={own.length === 0} onSelect={() => select(own.map((leaf) => leaf.id))}>
-            {isPrint(film) ? 'Select what is printed on it' : 'Select what is cut from it'}
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => dispatch(removeFilm, { id: film.id }, { origin: 'film.remove' })}>
-            Take out of the job
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+      entries={[
+        {
+          id: 'take',
+          content: isPrint(film) ? 'Print the selection on it' : 'Cut the selection from this film',
+          disabled: selection.length === 0,
+          onSelect: () => dispatch(setFilmOfItems, { ids: selection, film: film.id }, { origin: 'item.film' }),
+        },
+        {
+          id: 'select',
+          content: isPrint(film) ? 'Select what is printed on it' : 'Select what is cut from it',
+          disabled: own.length === 0,
+          onSelect: () => select(own.map((leaf) => leaf.id)),
+        },
+        {
+          id: 'remove',
+          content: 'Take out of the job',
+          isApart: true,
+          onSelect: () => dispatch(removeFilm, { id: film.id }, { origin: 'film.remove' }),
+        },
+      ]}
+    />
+  );
+}
+
+/** Takes a film into the job; what is selected and has none yet goes onto it. */
+function takeFilm(film: StockFilm): void {
+  const record = newLayer(film);
+  const { drawing, selection } = useDocument.getState();
+  const loose = leavesOf(drawing, selection).filter(
+    (leaf) => leaf.layer === null && (isShaped(leaf) || (leaf.kind === 'picture' && isPrint(record))),
+  );
+  const taken = asOne({ origin: 'film.add' }, () => {
+    dispatch(addFilm, { film: record }, { origin: 'film.add' });
+    if (loose.length > 0) dispatch(setFilmOfItems, { ids: loose.map(({ id }) => id), film: record.id }, { origin: 'item.film' });
+  });
+  if (taken) useView.setState({ film: record.id });
+}
+
+function FoundFilm({ film, isTaken, onTake }: { film: StockFilm; isTaken: boolean; onTake(): void }) {
+  return (
+    <li>
+      <button
+        type="button"
+        disabled={isTaken}
+        onClick={onTake}
+        className="flex w-full items-center gap-2.5 px-2 py-1.5 text-left hover:bg-teal-wash disabled:opacity-45"
+      >
+        <span className="h-8 w-10 shrink-0 border border-line-strong" style={{ background: film.hex }} />
+        <span className="min-w-0 flex-1">
+          <span className="block truncate font-medium">{film.name}</span>
+          <span className="block truncate text-xs text-ink-soft">
+            {film.medium === null ? '' : 'Print on '}
+            {film.series} · {[...new Set(film.rolls.map((roll) => `${roll.widthMm}`))].join(', ') || 'no roll'} mm
+          </span>
+        </span>
+        <span className="numerals text-xs">
+          <Price of={film.pricePerMetre} />
+          /m
+        </span>
+      </button>
+    </li>
   );
 }
 
@@ -196,17 +249,7 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
   const [wanted, setWanted] = useState('');
   const found = (stock ?? []).filter((film) => `${film.series} ${film.name}`.toLowerCase().includes(wanted.trim().toLowerCase()));
   const take = (film: StockFilm): void => {
-    const record = newLayer(film);
-    const { drawing, selection } = useDocument.getState();
-    // what is selected and has none yet goes onto it
-    const open = leavesOf(drawing, selection).filter(
-      (leaf) => leaf.layer === null && (isShaped(leaf) || (leaf.kind === 'picture' && isPrint(record))),
-    );
-    const taken = asOne({ origin: 'film.add' }, () => {
-      dispatch(addFilm, { film: record }, { origin: 'film.add' });
-      if (open.length > 0) dispatch(setFilmOfItems, { ids: open.map(({ id }) => id), film: record.id }, { origin: 'item.film' });
-    });
-    if (taken) useView.setState({ film: record.id });
+    takeFilm(film);
     setOpen(false);
   };
   return (
@@ -235,27 +278,7 @@ function StockPicker({ taken }: { taken: ReadonlySet<string> }) {
           />
           <ul className="overflow-y-auto pb-1">
             {found.map((film) => (
-              <li key={film.id}>
-                <button
-                  type="button"
-                  disabled={taken.has(film.id)}
-                  onClick={() => take(film)}
-                  className="flex w-full items-center gap-2.5 px-2 py-1.5 text-left hover:bg-teal-wash disabled:opacity-45"
-                >
-                  <span className="h-8 w-10 shrink-0 border border-line-strong" style={{ background: film.hex }} />
-                  <span className="min-w-0 flex-1">
-                    <span className="block truncate font-medium">{film.name}</span>
-                    <span className="block truncate text-xs text-ink-soft">
-                      {film.medium === null ? '' : 'Print on '}
-                      {film.series} · {[...new Set(film.rolls.map((roll) => `${roll.widthMm}`))].join(', ') || 'no roll'} mm
-                    </span>
-                  </span>
-                  <span className="numerals text-xs">
-                    <Price of={film.pricePerMetre} />
-                    /m
-                  </span>
-                </button>
-              </li>
+              <FoundFilm key={film.id} film={film} isTaken={taken.has(film.id)} onTake={() => take(film)} />
             ))}
             {found.length === 0 ? (
               <li className="px-3 py-4 text-ink-soft">{stock ? 'No film like that in Stock.' : 'Looking in Stock…'}</li>
@@ -280,6 +303,22 @@ function dropOnDrawing(event: DragEndEvent, film: string): boolean {
   const hit = itemAt(drawing, toDrawing(view, screen), view);
   if (hit !== undefined) dispatch(setFilmOfItems, { ids: selection.includes(hit) ? selection : [hit], film }, { origin: 'item.film' });
   return true;
+}
+
+/** Outlines that nothing is cut from. */
+function LooseItems({ loose }: { loose: readonly string[] }) {
+  if (loose.length === 0) return null;
+  return (
+    <Hint side="right" text="Outlines without a film are not cut. Drag a film onto them.">
+      <button
+        type="button"
+        onClick={() => select(loose)}
+        className="border-t border-dashed border-amber bg-amber-wash px-2.5 py-1.5 text-left text-[13px]"
+      >
+        {loose.length} {loose.length === 1 ? 'item' : 'items'} without a film
+      </button>
+    </Hint>
+  );
 }
 
 export function FilmStrip() {
@@ -324,17 +363,7 @@ export function FilmStrip() {
           </SortableContext>
         </DndContext>
       </div>
-      {loose.length > 0 ? (
-        <Hint side="right" text="Outlines without a film are not cut. Drag a film onto them.">
-          <button
-            type="button"
-            onClick={() => select(loose.map((leaf) => leaf.id))}
-            className="border-t border-dashed border-amber bg-amber-wash px-2.5 py-1.5 text-left text-[13px]"
-          >
-            {loose.length} {loose.length === 1 ? 'item' : 'items'} without a film
-          </button>
-        </Hint>
-      ) : null}
+      <LooseItems loose={loose.map((leaf) => leaf.id)} />
       <div className="flex h-14 items-center border-t-2 border-ink px-2.5" style={{ background: surface.hex, color: inkOn(surface.hex) }}>
         <div className="min-w-0">
           <span className="block truncate leading-tight font-semibold" title={surface.name}>

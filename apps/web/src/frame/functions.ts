@@ -18,9 +18,9 @@ import { cutRound } from '../document/print-work.ts';
 import { dispatch, newId, redo, select, undo, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { useView, type ToolName } from '../drawing/view.ts';
-import { openKeySheet } from './key-sheet.tsx';
+import { openKeySheet } from './key-sheet-open.ts';
 import { mirror } from './measure-line.tsx';
-import { openVersions } from './versions.tsx';
+import { openVersions } from './dialogs-open.ts';
 
 export interface NamedFunction {
   readonly name: string;

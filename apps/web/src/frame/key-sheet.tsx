@@ -1,9 +1,6 @@
 /** The key sheet: every key of the program, on `?`. */
-import { create } from 'zustand';
 import { Dialog } from '../ui/dialog.tsx';
-
-const useKeySheet = create<{ open: boolean }>(() => ({ open: false }));
-export const openKeySheet = (): void => useKeySheet.setState({ open: true });
+import { useKeySheet } from './key-sheet-open.ts';
 
 const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])[] = [
   [

@@ -4,7 +4,7 @@ import { Link, NavLink } from 'react-router';
 import { useShop } from '../api/shop.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Mark } from '../ui/mark.tsx';
-import { openKeySheet } from './key-sheet.tsx';
+import { openKeySheet } from './key-sheet-open.ts';
 import { openSearch } from './search-open.ts';
 
 const PAGES = [

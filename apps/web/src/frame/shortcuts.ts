@@ -9,11 +9,11 @@ import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, showTrueSize, useView, type ToolName } from '../drawing/view.ts';
 import { isPassedOn } from '../ui/passed-keys.ts';
-import { openKeySheet } from './key-sheet.tsx';
+import { openKeySheet } from './key-sheet-open.ts';
 import { mirror } from './measure-line.tsx';
 import { openSearch } from './search-open.ts';
 import { STATIONS, type StationParts } from './stations.ts';
-import { openVersions } from './versions.tsx';
+import { openVersions } from './dialogs-open.ts';
 
 const isTyping = (target: EventTarget | null): boolean =>
   target instanceof HTMLElement && (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable);
@@ -179,6 +179,25 @@ function inStation(station: string, event: KeyboardEvent, fit: () => void): bool
   return false;
 }
 
+/** Is the key somebody else's: of a field, a dialog, or a menu that it has just closed? */
+const isTaken = (event: KeyboardEvent): boolean =>
+  (event.defaultPrevented && !isPassedOn(event)) || (isTyping(event.target) && !isSaving(event)) || isDialogOpen();
+
+/** What a key does while a job is open. @returns true when the browser shall do nothing of its own with it */
+function onKey(event: KeyboardEvent, station: string, parts: StationParts | undefined, open: (slug: string) => void): boolean {
+  if (parts?.onKey?.(event)) return true;
+  if (event.ctrlKey || event.metaKey) return withControl(event);
+  if (event.key === '?') openKeySheet();
+  else if (event.key === '/') openSearch();
+  else {
+    const target = STATIONS[Number(event.key) - 1];
+    if (!target || event.key === '0') return inStation(station, event, parts?.fit ?? (() => undefined));
+    open(target.slug);
+    return false;
+  }
+  return true;
+}
+
 /** Listens while a job is open. `parts` are the shown station's, once they are there; `bringIn` takes files that are pasted. */
 export function useShortcuts(parts: StationParts | undefined, bringIn: (files: File[]) => void): void {
   usePasting(bringIn);
@@ -187,19 +206,11 @@ export function useShortcuts(parts: StationParts | undefined, bringIn: (files: F
   useEffect(() => {
     const station = pathname.split('/').at(-1) ?? '';
     const down = (event: KeyboardEvent): void => {
-      // a menu or list that this key has just closed keeps it
-      if (event.defaultPrevented && !isPassedOn(event)) return;
-      if ((isTyping(event.target) && !isSaving(event)) || isDialogOpen()) return;
-      let done = false;
-      const jobId = useDocument.getState().job?.id;
-      const target = STATIONS[Number(event.key) - 1];
-      if (parts?.onKey?.(event)) done = true;
-      else if (event.ctrlKey || event.metaKey) done = withControl(event);
-      else if (event.key === '?') openKeySheet();
-      else if (event.key === '/') openSearch();
-      else if (target && jobId && event.key !== '0') void navigate(`/jobs/${jobId}/${target.slug}`);
-      else done = inStation(station, event, parts?.fit ?? (() => undefined));
-      if (done || event.key === '?' || event.key === '/') event.preventDefault();
+      const open = (slug: string): void => {
+        const jobId = useDocument.getState().job?.id;
+        if (jobId) void navigate(`/jobs/${jobId}/${slug}`);
+      };
+      if (!isTaken(event) && onKey(event, station, parts, open)) event.preventDefault();
     };
     window.addEventListener('keydown', down);
     return () => window.removeEventListener('keydown', down);

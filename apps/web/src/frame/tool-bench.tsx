@@ -21,12 +21,13 @@ import {
   Type,
   Waypoints,
 } from 'lucide-react';
-import { DropdownMenu, Popover } from 'radix-ui';
+import { Popover } from 'radix-ui';
 import { useEffect, type ReactNode } from 'react';
 import { useDocument } from '../document/store.ts';
 import { setSnap, useSnap } from '../drawing/snap.ts';
 import { showTrueSize, TRUE_SCALE, useView, zoomMiddle, type ShapeTool, type ToolName, type ViewName } from '../drawing/view.ts';
 import { Hint, IconButton } from '../ui/button.tsx';
+import { Menu } from '../ui/menu.tsx';
 import { Switch } from '../ui/choices.tsx';
 import { LengthField, NumberField } from '../ui/fields.tsx';
 
@@ -163,29 +164,24 @@ function ToolChoice({ entries, current, label }: { entries: readonly ToolEntry[]
   return (
     <div className="flex">
       <ToolButton entry={entry} />
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label={label} className="flex h-8 w-4 items-center justify-center hover:bg-teal-wash">
-          <ChevronUp size={12} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            side="top"
-            align="start"
-            sideOffset={8}
-            className="z-50 min-w-40 border border-line-strong bg-sheet py-1 shadow-md"
-          >
-            {entries.map((one) => (
-              <DropdownMenu.Item
-                key={one.tool}
-                onSelect={() => useView.setState(isShapeTool(one.tool) ? { tool: one.tool, shape: one.tool } : { tool: one.tool })}
-                className="flex items-center gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash"
-              >
-                {one.icon} <span className="flex-1">{one.name}</span> <kbd className="text-2xs text-ink-soft">{one.key}</kbd>
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+      <Menu
+        side="top"
+        align="start"
+        trigger={
+          <button type="button" aria-label={label} className="flex h-8 w-4 items-center justify-center hover:bg-teal-wash">
+            <ChevronUp size={12} />
+          </button>
+        }
+        entries={entries.map((one) => ({
+          id: one.tool,
+          content: (
+            <>
+              {one.icon} <span className="flex-1">{one.name}</span> <kbd className="text-2xs text-ink-soft">{one.key}</kbd>
+            </>
+          ),
+          onSelect: () => useView.setState(isShapeTool(one.tool) ? { tool: one.tool, shape: one.tool } : { tool: one.tool }),
+        }))}
+      />
     </div>
   );
 }

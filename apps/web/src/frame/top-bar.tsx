@@ -1,6 +1,7 @@
 /** The top bar: mark, job, the five stations as one track, save state, undo and redo, search. */
 import { JOB_STATES, leavesOf, type Job } from '@lorvek/model';
-import { ArrowLeft, HelpCircle, ListOrdered, Redo2, Search, Undo2 } from 'lucide-react';
+import { ArrowLeft, Bookmark, Download, HelpCircle, ListOrdered, Redo2, Search, Undo2 } from 'lucide-react';
+import { lazy, Suspense, useEffect } from 'react';
 import { Link, NavLink } from 'react-router';
 import { Hint, IconButton } from '../ui/button.tsx';
 import { Mark } from '../ui/mark.tsx';
@@ -10,10 +11,30 @@ import { useShop } from '../api/shop.ts';
 import { STATIONS } from './stations.ts';
 import { InboxSign } from './inbox-sign.tsx';
 import { SaveStateMark } from './save-state.tsx';
-import { VersionsButton } from './versions.tsx';
-import { WriteOutButton } from './write-out.tsx';
+import { useLater } from '../ui/use-later.ts';
+import { openVersions, openWriteOut, useDialogs } from './dialogs-open.ts';
 import { openSearch } from './search-open.ts';
-import { openKeySheet } from './key-sheet.tsx';
+import { openKeySheet } from './key-sheet-open.ts';
+
+const loadVersions = () => import('./versions.tsx');
+const loadWriteOut = () => import('./write-out.tsx');
+const VersionsDialog = lazy(async () => ({ default: (await loadVersions()).VersionsDialog }));
+const WriteOutDialog = lazy(async () => ({ default: (await loadWriteOut()).WriteOutDialog }));
+
+/** The dialogs that the bar opens. */
+function Dialogs() {
+  const { versions, writeOut } = useDialogs();
+  useLater(loadVersions);
+  useLater(loadWriteOut);
+  // left with the job, they are not open over the next one
+  useEffect(() => () => useDialogs.setState({ versions: false, writeOut: false }), []);
+  return (
+    <Suspense>
+      {versions ? <VersionsDialog /> : null}
+      {writeOut ? <WriteOutDialog /> : null}
+    </Suspense>
+  );
+}
 
 type Dot = 'empty' | 'work' | 'findings' | 'ready';
 
@@ -70,13 +91,33 @@ function Track({ job }: { job: Job }) {
   );
 }
 
+/** To the Queue, with how many runs are under way. */
+function QueueLink() {
+  const active = useShop(
+    (state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length,
+  );
+  return (
+    <Hint text="Queue">
+      <Link
+        to="/queue"
+        aria-label={`Queue, ${active} runs under way`}
+        className="relative inline-flex size-7 items-center justify-center hover:bg-teal-wash"
+      >
+        <ListOrdered size={16} />
+        {active > 0 ? (
+          <span className="numerals absolute -top-1 -right-1 bg-teal px-1 text-[10px] leading-4 text-sheet">{active}</span>
+        ) : null}
+      </Link>
+    </Hint>
+  );
+}
+
 /** The bar above everything when a job is open. */
 export function TopBar({ job }: { job: Job }) {
   const back = useDocument((state) => mayStep(state).back);
   const forward = useDocument((state) => mayStep(state).forward);
-  const active = useShop(
-    (state) => (state.runs ?? []).filter((run) => ['working', 'paused', 'needs-you', 'waiting'].includes(run.state)).length,
-  );
+  // what this version does not know would be missing in the file without a word
+  const mayWrite = useDocument((state) => state.save !== 'read-only');
   return (
     <header className="flex h-12 shrink-0 items-stretch border-b bg-paper">
       <Link
@@ -107,27 +148,21 @@ export function TopBar({ job }: { job: Job }) {
         <IconButton label="Redo" keys="Ctrl Y" onClick={redo} disabled={!forward}>
           <Redo2 size={16} />
         </IconButton>
-        <VersionsButton />
-        <WriteOutButton />
+        <IconButton label="Versions" keys="Ctrl S" onClick={openVersions}>
+          <Bookmark size={16} />
+        </IconButton>
+        <IconButton disabled={!mayWrite} label="Write to a file, proof, work ticket" onClick={openWriteOut}>
+          <Download size={16} />
+        </IconButton>
         <IconButton label="Search everything" keys="/" onClick={openSearch}>
           <Search size={16} />
         </IconButton>
-        <Hint text="Queue">
-          <Link
-            to="/queue"
-            aria-label={`Queue, ${active} runs under way`}
-            className="relative inline-flex size-7 items-center justify-center hover:bg-teal-wash"
-          >
-            <ListOrdered size={16} />
-            {active > 0 ? (
-              <span className="numerals absolute -top-1 -right-1 bg-teal px-1 text-[10px] leading-4 text-sheet">{active}</span>
-            ) : null}
-          </Link>
-        </Hint>
+        <QueueLink />
         <IconButton label="Keys" keys="?" onClick={openKeySheet}>
           <HelpCircle size={16} />
         </IconButton>
       </div>
+      <Dialogs />
     </header>
   );
 }

@@ -4,7 +4,6 @@ import { format, isValid, parseISO } from 'date-fns';
 import { Bookmark, RotateCcw, Trash2 } from 'lucide-react';
 import { useEffect, useState, type FormEvent } from 'react';
 import { toast } from 'sonner';
-import { create } from 'zustand';
 import { api } from '../api/client.ts';
 import { dispatch, useDocument } from '../document/store.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -12,10 +11,9 @@ import { Notice } from '../ui/card.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { TextField } from '../ui/fields.tsx';
 import { tellFailure } from '../ui/tell.ts';
+import { useDialogs } from './dialogs-open.ts';
 
-const useVersions = create<{ open: boolean }>(() => ({ open: false }));
-export const openVersions = (): void => useVersions.setState({ open: true });
-const close = (): void => useVersions.setState({ open: false });
+const close = (): void => useDialogs.setState({ versions: false });
 
 const timeText = (iso: string): string => {
   const at = parseISO(iso);
@@ -54,31 +52,18 @@ function VersionRow({ jobId, version, onGone }: { jobId: string; version: JobVer
   );
 }
 
-function VersionsForm() {
-  const job = useDocument((state) => state.job);
+/** Keeps the job as it is under a name; only what is saved can be kept. */
+function KeepForm({ jobId, suggested, onKept }: { jobId: string; suggested: string | undefined; onKept(version: JobVersion): void }) {
   const save = useDocument((state) => state.save);
   const revision = useDocument((state) => state.revision);
-  const [versions, setVersions] = useState<JobVersion[]>();
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
-  const jobId = job?.id ?? '';
-  useEffect(() => {
-    let current = true;
-    api
-      .versions(jobId)
-      .then((list) => current && setVersions(list))
-      .catch(tellFailure);
-    return () => {
-      current = false;
-    };
-  }, [jobId]);
-  const suggested = `Version ${(versions?.length ?? 0) + 1}`;
   const keep = async (event: FormEvent): Promise<void> => {
     event.preventDefault();
     setBusy(true);
     try {
-      const kept = await api.keepVersion(jobId, { name: name.trim() || suggested, revision });
-      setVersions((list) => [kept, ...(list ?? [])]);
+      const kept = await api.keepVersion(jobId, { name: name.trim() || (suggested ?? ''), revision });
+      onKept(kept);
       setName('');
       toast.success(`“${kept.name}” is kept.`);
     } catch (error) {
@@ -88,12 +73,12 @@ function VersionsForm() {
     }
   };
   return (
-    <div className="flex flex-col gap-3">
+    <>
       <form className="flex items-end gap-2" onSubmit={(event) => void keep(event)}>
         <div className="flex-1">
-          <TextField label="Name of the version" value={name} placeholder={suggested} onChange={setName} autoFocus />
+          <TextField label="Name of the version" value={name} placeholder={suggested ?? ''} onChange={setName} autoFocus />
         </div>
-        <Button type="submit" look="main" disabled={busy || save !== 'saved' || versions === undefined}>
+        <Button type="submit" look="main" disabled={busy || save !== 'saved' || suggested === undefined}>
           <Bookmark size={15} /> Keep it
         </Button>
       </form>
@@ -104,6 +89,30 @@ function VersionsForm() {
             : 'The last changes are still on their way; the version is kept once they are saved.'}
         </Notice>
       )}
+    </>
+  );
+}
+
+function VersionsForm() {
+  const jobId = useDocument((state) => state.job?.id ?? '');
+  const [versions, setVersions] = useState<JobVersion[]>();
+  useEffect(() => {
+    let current = true;
+    api
+      .versions(jobId)
+      .then((list) => current && setVersions(list))
+      .catch(tellFailure);
+    return () => {
+      current = false;
+    };
+  }, [jobId]);
+  return (
+    <div className="flex flex-col gap-3">
+      <KeepForm
+        jobId={jobId}
+        suggested={versions && `Version ${versions.length + 1}`}
+        onKept={(kept) => setVersions((list) => [kept, ...(list ?? [])])}
+      />
       {versions === undefined ? <p className="text-ink-soft">Looking…</p> : null}
       {versions?.length === 0 ? (
         <p className="text-ink-soft">
@@ -124,22 +133,10 @@ function VersionsForm() {
   );
 }
 
-export function VersionsButton() {
-  const open = useVersions((state) => state.open);
+export function VersionsDialog() {
   return (
-    <>
-      <IconButton label="Versions" keys="Ctrl S" onClick={openVersions}>
-        <Bookmark size={16} />
-      </IconButton>
-      <Dialog
-        open={open}
-        title="Versions"
-        text="Keep this state of the drawing under a name, or go back to one."
-        width={560}
-        onClose={close}
-      >
-        <VersionsForm />
-      </Dialog>
-    </>
+    <Dialog open title="Versions" text="Keep this state of the drawing under a name, or go back to one." width={560} onClose={close}>
+      <VersionsForm />
+    </Dialog>
   );
 }

@@ -1,21 +1,21 @@
 /** Writing the drawing to a file: what, in which format, how fine; and the job's papers. */
 import { filmsOf, pageOf, type Drawing, type ShopSettings, type StockFilm } from '@lorvek/model';
-import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { create } from 'zustand';
 import { api, sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { useDocument } from '../document/store.ts';
 import { dimensionLine, dimensionsOf } from '../drawing/dimensions.ts';
-import { Button, IconButton } from '../ui/button.tsx';
-import { Pick, PickRow } from '../ui/choices.tsx';
+import { Button } from '../ui/button.tsx';
+import { PickRow } from '../ui/choices.tsx';
+import { Pick } from '../ui/pick.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { NumberField } from '../ui/fields.tsx';
 import { askAside } from '../worker/compute.ts';
+import { useDialogs } from './dialogs-open.ts';
 import type { WrittenKind } from '@lorvek/computations';
 
-const useOpen = create<{ open: boolean }>(() => ({ open: false }));
+const close = (): void => useDialogs.setState({ writeOut: false });
 
 const KINDS: readonly { value: WrittenKind; label: string; content: string; ending: string; type: string; says: string }[] = [
   {
@@ -109,7 +109,7 @@ async function write(
       today: new Date().toISOString().slice(0, 10),
     });
     save(bytes, fileName(job.name, ending), type);
-    useOpen.setState({ open: false });
+    close();
   } catch (error) {
     toast.error(sentenceOf(error));
   } finally {
@@ -172,18 +172,10 @@ function WriteOutForm() {
   );
 }
 
-export function WriteOutButton() {
-  const open = useOpen((state) => state.open);
-  // what this version does not know would be missing in the file without a word
-  const mayWrite = useDocument((state) => state.save !== 'read-only');
+export function WriteOutDialog() {
   return (
-    <>
-      <IconButton disabled={!mayWrite} label="Write to a file, proof, work ticket" onClick={() => useOpen.setState({ open: true })}>
-        <Download size={16} />
-      </IconButton>
-      <Dialog open={open} title="Write to a file" onClose={() => useOpen.setState({ open: false })}>
-        <WriteOutForm />
-      </Dialog>
-    </>
+    <Dialog open title="Write to a file" onClose={close}>
+      <WriteOutForm />
+    </Dialog>
   );
 }

@@ -4,13 +4,18 @@ import { format, formatDistanceToNow, isValid, parseISO } from 'date-fns';
 import { Download, LogOut, RotateCcw, Save, Upload } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
+import { api } from '../api/client.ts';
 import { signOut, useAccess } from '../frame/sign-in.tsx';
 import { Button } from '../ui/button.tsx';
 import { FileButton } from '../ui/file-button.tsx';
-import { Dialog } from '../ui/dialog.tsx';
+import { Dialog, DialogButtons } from '../ui/dialog.tsx';
+import { tellFailure } from '../ui/tell.ts';
 import { sizeText } from './inbox.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
+
+const WHAT_THEY_ARE =
+  'All jobs, stock, machines, runs, pictures and fonts. One is made every day and before each upgrade of the data. ' +
+  'Take a copy to another disk from time to time: a backup beside the shop does not outlive its disk.';
 
 const WHY: Record<string, string> = {
   daily: 'by itself, daily',
@@ -76,13 +81,33 @@ function SureDialog({ name, onClose, onSure }: { name: string; onClose(): void; 
       text={`Everything in the shop becomes what it was in ${name}. What stands here now is kept as a backup of its own first.`}
       onClose={onClose}
     >
-      <div className="flex justify-end gap-2">
-        <Button onClick={onClose}>Leave it as it is</Button>
-        <Button look="stop" onClick={onSure}>
-          Bring it back
-        </Button>
-      </div>
+      <DialogButtons action="Bring it back" cancel="Leave it as it is" look="stop" onAct={onSure} onClose={onClose} />
     </Dialog>
+  );
+}
+
+interface ActionsProps {
+  readonly busy: boolean;
+  onFile(file: File): void;
+  onMake(): void;
+}
+
+function Actions({ busy, onFile, onMake }: ActionsProps) {
+  const asked = useAccess((state) => state.asked);
+  return (
+    <>
+      <FileButton disabled={busy} label="Backup file" accept=".tar,application/x-tar" onFiles={([file]) => onFile(file)}>
+        <Upload size={15} /> Bring back from a file
+      </FileButton>
+      <Button look="main" disabled={busy} onClick={onMake}>
+        <Save size={15} /> Make one now
+      </Button>
+      {asked ? (
+        <Button onClick={() => void signOut().catch(tellFailure)}>
+          <LogOut size={15} /> Sign out
+        </Button>
+      ) : null}
+    </>
   );
 }
 
@@ -90,12 +115,8 @@ export function BackupsPage() {
   const [backups, setBackups] = useState<Backup[]>();
   const [asking, setAsking] = useState<Asking>();
   const [busy, setBusy] = useState<string>();
-  const { asked, entered } = useAccess();
-  const load = (): void =>
-    void api
-      .backups()
-      .then(setBackups)
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
+  const entered = useAccess((state) => state.entered);
+  const load = (): void => void api.backups().then(setBackups).catch(tellFailure);
   useEffect(load, [entered]);
   const during = (what: string, work: Promise<unknown>, said: string): void => {
     setBusy(what);
@@ -104,37 +125,21 @@ export function BackupsPage() {
         toast.success(said);
         load();
       })
-      .catch((error: unknown) => toast.error(sentenceOf(error)))
+      .catch(tellFailure)
       .finally(() => setBusy(undefined));
   };
   return (
     <ShopPage
       title="Backups"
       actions={
-        <>
-          <FileButton
-            disabled={busy !== undefined}
-            label="Backup file"
-            accept=".tar,application/x-tar"
-            onFiles={([file]) => setAsking({ name: file.name, act: () => api.bringBackFile(file) })}
-          >
-            <Upload size={15} /> Bring back from a file
-          </FileButton>
-          <Button look="main" disabled={busy !== undefined} onClick={() => during('Making a backup…', api.makeBackup(), 'Backup made.')}>
-            <Save size={15} /> Make one now
-          </Button>
-          {asked ? (
-            <Button onClick={() => void signOut().catch((error: unknown) => toast.error(sentenceOf(error)))}>
-              <LogOut size={15} /> Sign out
-            </Button>
-          ) : null}
-        </>
+        <Actions
+          busy={busy !== undefined}
+          onFile={(file) => setAsking({ name: file.name, act: () => api.bringBackFile(file) })}
+          onMake={() => during('Making a backup…', api.makeBackup(), 'Backup made.')}
+        />
       }
     >
-      <p className="mb-4 text-ink-soft">
-        All jobs, stock, machines, runs, pictures and fonts. One is made every day and before each upgrade of the data. Take a copy to
-        another disk from time to time: a backup beside the shop does not outlive its disk.
-      </p>
+      <p className="mb-4 text-ink-soft">{WHAT_THEY_ARE}</p>
       {busy ? (
         <p role="status" className="mb-3">
           {busy}

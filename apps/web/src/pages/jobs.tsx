@@ -1,19 +1,19 @@
 /** The board of all jobs. */
 import { JOB_STATES, type Job, type JobState } from '@lorvek/model';
-import { differenceInCalendarDays, format, isValid, parseISO } from 'date-fns';
+import { differenceInCalendarDays, isValid, parseISO } from 'date-fns';
 import { Archive, ArchiveRestore, Copy, Download, MoreHorizontal, Pencil, Plus, Upload } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { useEffect, useState, type FormEvent } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { api, sentenceOf } from '../api/client.ts';
+import { api } from '../api/client.ts';
 import { listen } from '../api/events.ts';
 import { useAccess } from '../frame/sign-in.tsx';
 import { Button } from '../ui/button.tsx';
 import { FileButton } from '../ui/file-button.tsx';
-import { Dialog } from '../ui/dialog.tsx';
-import { TextField } from '../ui/fields.tsx';
-import { Pick } from '../ui/choices.tsx';
+import { Menu } from '../ui/menu.tsx';
+import { tellFailure } from '../ui/tell.ts';
+import { useLater } from '../ui/use-later.ts';
+import type { JobFields } from './job-form.tsx';
 import { Empty, ShopPage } from './shop-page.tsx';
 
 const STATE_NAMES: Record<JobState, string> = { todo: 'To do', working: 'In work', ready: 'Ready to cut', done: 'Done' };
@@ -24,57 +24,12 @@ const STATE_LOOKS: Record<JobState, string> = {
   done: 'border-teal text-teal',
 };
 
-interface Fields {
-  name: string;
-  customer: string;
-  dueOn: string;
-}
+const NO_FIELDS: JobFields = { name: '', customer: '', dueOn: '' };
 
-function JobForm({
-  title,
-  action,
-  start,
-  onDone,
-  onClose,
-}: {
-  title: string;
-  action: string;
-  start: Fields;
-  onDone(fields: Fields): Promise<void>;
-  onClose(): void;
-}) {
-  const [fields, setFields] = useState(start);
-  const [busy, setBusy] = useState(false);
-  const submit = (event: FormEvent): void => {
-    event.preventDefault();
-    if (fields.name.trim() === '') return void toast.warning('Give the job a name.');
-    setBusy(true);
-    onDone(fields)
-      .catch((error: unknown) => toast.error(sentenceOf(error)))
-      .finally(() => setBusy(false));
-  };
-  return (
-    <Dialog open title={title} onClose={onClose}>
-      <form onSubmit={submit} className="flex flex-col gap-3">
-        <TextField
-          label="Name of the job"
-          value={fields.name}
-          autoFocus
-          placeholder="Berth plates, east pier"
-          onChange={(name) => setFields({ ...fields, name })}
-        />
-        <TextField label="Customer" value={fields.customer} onChange={(customer) => setFields({ ...fields, customer })} />
-        <TextField label="Due" type="date" value={fields.dueOn} onChange={(dueOn) => setFields({ ...fields, dueOn })} />
-        <div className="flex justify-end gap-2 pt-1">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button type="submit" look="main" disabled={busy}>
-            {action}
-          </Button>
-        </div>
-      </form>
-    </Dialog>
-  );
-}
+const loadForm = () => import('./job-form.tsx');
+const JobForm = lazy(async () => ({ default: (await loadForm()).JobForm }));
+
+const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
 
 function Due({ job }: { job: Job }) {
   if (!job.dueOn || !isValid(parseISO(job.dueOn))) return <span className="text-ink-soft">No date</span>;
@@ -84,21 +39,81 @@ function Due({ job }: { job: Job }) {
     days === 0 ? 'today' : days === 1 ? 'tomorrow' : days < 0 ? `${-days} ${days === -1 ? 'day' : 'days'} late` : `in ${days} days`;
   return (
     <span className={late ? 'font-semibold text-brick' : days <= 2 && job.state !== 'done' ? 'font-semibold text-amber' : 'text-ink-soft'}>
-      {format(parseISO(job.dueOn), 'd MMM')} · {words}
+      {DAY.format(parseISO(job.dueOn))} · {words}
     </span>
   );
 }
 
-const MENU_ITEM = 'flex h-8 items-center gap-2 px-3 outline-none select-none data-[highlighted]:bg-teal-wash';
+/** Does something with a job and says what came of it. */
+type Act = (work: Promise<unknown>, said: string) => void;
+
+function StateMenu({ job, act }: { job: Job; act: Act }) {
+  return (
+    <Menu
+      trigger={
+        <button
+          type="button"
+          className={`h-6 border px-2 text-xs ${STATE_LOOKS[job.state]}`}
+          aria-label={`State of ${job.name}: ${STATE_NAMES[job.state]}. Change it`}
+        >
+          {STATE_NAMES[job.state]}
+        </button>
+      }
+      entries={JOB_STATES.map((state) => ({
+        id: state,
+        content: STATE_NAMES[state],
+        onSelect: () => act(api.changeJob(job.id, { state }), `${job.name}: ${STATE_NAMES[state].toLowerCase()}.`),
+      }))}
+    />
+  );
+}
+
+/** An entry of a menu: a picture and words. */
+const said = (Icon: typeof Pencil, text: string) => (
+  <>
+    <Icon size={14} /> {text}
+  </>
+);
+
+function JobMenu({ job, act, onEdit }: { job: Job; act: Act; onEdit(): void }) {
+  const archive = (): void =>
+    act(
+      api.changeJob(job.id, { archived: !job.archived }),
+      job.archived ? 'Job is back on the board.' : 'Job archived. Find it under Archived.',
+    );
+  return (
+    <Menu
+      trigger={
+        <button
+          type="button"
+          className="inline-flex size-6 items-center justify-center hover:bg-teal-wash"
+          aria-label={`More for ${job.name}`}
+        >
+          <MoreHorizontal size={15} />
+        </button>
+      }
+      entries={[
+        { id: 'edit', content: said(Pencil, 'Name, customer, date'), onSelect: onEdit },
+        { id: 'save', content: said(Download, 'Save the job to a file'), href: api.jobFileUrl(job.id) },
+        { id: 'copy', content: said(Copy, 'Duplicate'), onSelect: () => act(api.duplicateJob(job.id), 'Job duplicated.') },
+        {
+          id: 'archive',
+          content: job.archived ? said(ArchiveRestore, 'Back to the board') : said(Archive, 'Archive'),
+          onSelect: archive,
+        },
+      ]}
+    />
+  );
+}
 
 function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChanged(): void }) {
-  const act = (work: Promise<unknown>, said: string): void =>
+  const act: Act = (work, said) =>
     void work
       .then(() => {
         toast.success(said);
         onChanged();
       })
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
+      .catch(tellFailure);
   return (
     <li className="panel relative flex flex-col [--cut:14px] hover:[--panel-line:var(--color-teal)]">
       <Link to={`/jobs/${job.id}/draw`} className="flex flex-col" aria-label={`Open ${job.name}`}>
@@ -116,61 +131,8 @@ function JobCard({ job, onEdit, onChanged }: { job: Job; onEdit(): void; onChang
         <span className="min-w-0 flex-1 truncate">
           <Due job={job} />
         </span>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger
-            className={`h-6 border px-2 text-xs ${STATE_LOOKS[job.state]}`}
-            aria-label={`State of ${job.name}: ${STATE_NAMES[job.state]}. Change it`}
-          >
-            {STATE_NAMES[job.state]}
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" className="z-50 min-w-40 border border-line-strong bg-sheet py-1 shadow-md">
-              {JOB_STATES.map((state) => (
-                <DropdownMenu.Item
-                  key={state}
-                  className={MENU_ITEM}
-                  onSelect={() => act(api.changeJob(job.id, { state }), `${job.name}: ${STATE_NAMES[state].toLowerCase()}.`)}
-                >
-                  {STATE_NAMES[state]}
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger
-            className="inline-flex size-6 items-center justify-center hover:bg-teal-wash"
-            aria-label={`More for ${job.name}`}
-          >
-            <MoreHorizontal size={15} />
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content align="end" className="z-50 min-w-44 border border-line-strong bg-sheet py-1 shadow-md">
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={onEdit}>
-                <Pencil size={14} /> Name, customer, date
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} asChild>
-                <a href={api.jobFileUrl(job.id)} download>
-                  <Download size={14} /> Save the job to a file
-                </a>
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => act(api.duplicateJob(job.id), 'Job duplicated.')}>
-                <Copy size={14} /> Duplicate
-              </DropdownMenu.Item>
-              <DropdownMenu.Item
-                className={MENU_ITEM}
-                onSelect={() =>
-                  act(
-                    api.changeJob(job.id, { archived: !job.archived }),
-                    job.archived ? 'Job is back on the board.' : 'Job archived. Find it under Archived.',
-                  )
-                }
-              >
-                {job.archived ? <ArchiveRestore size={14} /> : <Archive size={14} />} {job.archived ? 'Back to the board' : 'Archive'}
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <StateMenu job={job} act={act} />
+        <JobMenu job={job} act={act} onEdit={onEdit} />
       </div>
     </li>
   );
@@ -193,92 +155,110 @@ function NoJobs({ isBoard, onBegin }: { isBoard: boolean; onBegin(): void }) {
   );
 }
 
-export function JobsPage() {
+type Shown = 'board' | 'archived';
+
+/** The jobs of the board, or the archived ones, as they are now. */
+function useJobs(shown: Shown): { jobs: readonly Job[] | undefined; load(): void } {
   const [jobs, setJobs] = useState<Job[]>();
-  const [shown, setShown] = useState<'board' | 'archived'>('board');
-  const [making, setMaking] = useState(false);
-  const [editing, setEditing] = useState<Job>();
-  const navigate = useNavigate();
   const entered = useAccess((state) => state.entered);
-  const readFile = (file: File): void =>
-    void api
-      .readJobFile(file)
-      .then((job) => {
-        toast.success(`“${job.name}” is on the board.`);
-        load();
-      })
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
   const load = (): void =>
     void api
       .jobs(shown === 'archived')
       .then(setJobs)
-      .catch((error: unknown) => toast.error(sentenceOf(error)));
+      .catch(tellFailure);
   useEffect(() => {
     load();
     return listen({ job: load });
     // eslint-disable-next-line react-hooks/exhaustive-deps -- `load` depends on `shown` alone
   }, [shown, entered]);
-  const create = async ({ name, customer, dueOn }: Fields): Promise<void> => {
-    const job = await api.createJob({ name, customer, dueOn: orNull(dueOn) });
-    void navigate(`/jobs/${job.id}/draw`);
-  };
-  const edit = async ({ name, customer, dueOn }: Fields): Promise<void> => {
-    if (editing) await api.changeJob(editing.id, { name, customer, dueOn: orNull(dueOn) });
-    setEditing(undefined);
+  return { jobs, load };
+}
+
+/** The board, or what is archived: each has its address. */
+function ShownLinks({ shown }: { shown: Shown }) {
+  const look = (is: Shown): string =>
+    is === shown ? 'relative border-teal bg-teal-wash font-semibold' : 'border-line-strong bg-sheet hover:bg-teal-wash';
+  return (
+    <nav aria-label="Jobs that are shown" className="flex">
+      {(['board', 'archived'] as const).map((is) => (
+        <Link
+          key={is}
+          to={is === 'board' ? '/jobs' : '/jobs?archived'}
+          {...(is === shown ? { 'aria-current': 'page' as const } : {})}
+          className={`-ml-px flex h-8 items-center border px-2.5 text-[13px] first:ml-0 ${look(is)}`}
+        >
+          {is === 'board' ? 'On the board' : 'Archived'}
+        </Link>
+      ))}
+    </nav>
+  );
+}
+
+interface ActionsProps {
+  readonly shown: Shown;
+  onRead(): void;
+  onNew(): void;
+}
+
+function Actions({ shown, onRead, onNew }: ActionsProps) {
+  const readFile = (file: File): void =>
+    void api
+      .readJobFile(file)
+      .then((job) => {
+        toast.success(`“${job.name}” is on the board.`);
+        onRead();
+      })
+      .catch(tellFailure);
+  return (
+    <>
+      <ShownLinks shown={shown} />
+      <FileButton label="Job file" accept=".lorvek-job,.tar" onFiles={([file]) => readFile(file)}>
+        <Upload size={15} /> Job from a file
+      </FileButton>
+      <Button look="main" onClick={onNew}>
+        <Plus size={15} /> New job
+      </Button>
+    </>
+  );
+}
+
+export function JobsPage() {
+  const [search] = useSearchParams();
+  const shown: Shown = search.has('archived') ? 'archived' : 'board';
+  const [asking, setAsking] = useState<'new' | Job>();
+  const navigate = useNavigate();
+  useLater(loadForm);
+  const { jobs, load } = useJobs(shown);
+  const keep = async ({ name, customer, dueOn }: JobFields): Promise<void> => {
+    const fields = { name, customer, dueOn: orNull(dueOn) };
+    if (asking === 'new') return void navigate(`/jobs/${(await api.createJob(fields)).id}/draw`);
+    if (asking) await api.changeJob(asking.id, fields);
+    setAsking(undefined);
     load();
   };
+  const begin = (): void => setAsking('new');
+  const isNew = asking === 'new';
   return (
-    <ShopPage
-      title={shown === 'archived' ? 'Archived jobs' : 'Jobs'}
-      actions={
-        <>
-          <div className="w-40">
-            <Pick
-              label="Shown"
-              hideLabel
-              value={shown}
-              options={[
-                { value: 'board', text: 'On the board' },
-                { value: 'archived', text: 'Archived' },
-              ]}
-              onChange={(next) => setShown(next)}
-            />
-          </div>
-          <FileButton label="Job file" accept=".lorvek-job,.tar" onFiles={([file]) => readFile(file)}>
-            <Upload size={15} /> Job from a file
-          </FileButton>
-          <Button look="main" onClick={() => setMaking(true)}>
-            <Plus size={15} /> New job
-          </Button>
-        </>
-      }
-    >
+    <ShopPage title={shown === 'archived' ? 'Archived jobs' : 'Jobs'} actions={<Actions shown={shown} onRead={load} onNew={begin} />}>
       {jobs?.length === 0 ? (
-        <NoJobs isBoard={shown === 'board'} onBegin={() => setMaking(true)} />
+        <NoJobs isBoard={shown === 'board'} onBegin={begin} />
       ) : (
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(270px,1fr))] gap-4">
           {(jobs ?? []).map((job) => (
-            <JobCard key={job.id} job={job} onEdit={() => setEditing(job)} onChanged={load} />
+            <JobCard key={job.id} job={job} onEdit={() => setAsking(job)} onChanged={load} />
           ))}
         </ul>
       )}
-      {making ? (
-        <JobForm
-          title="New job"
-          action="Begin"
-          start={{ name: '', customer: '', dueOn: '' }}
-          onDone={create}
-          onClose={() => setMaking(false)}
-        />
-      ) : null}
-      {editing ? (
-        <JobForm
-          title="Job"
-          action="Keep"
-          start={{ name: editing.name, customer: editing.customer, dueOn: editing.dueOn ?? '' }}
-          onDone={edit}
-          onClose={() => setEditing(undefined)}
-        />
+      {asking ? (
+        <Suspense>
+          <JobForm
+            title={isNew ? 'New job' : 'Job'}
+            action={isNew ? 'Begin' : 'Keep'}
+            start={isNew ? NO_FIELDS : { name: asking.name, customer: asking.customer, dueOn: asking.dueOn ?? '' }}
+            onDone={keep}
+            onClose={() => setAsking(undefined)}
+          />
+        </Suspense>
       ) : null}
     </ShopPage>
   );

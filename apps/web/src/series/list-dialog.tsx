@@ -6,9 +6,10 @@ import { dispatch, useDocument } from '../document/store.ts';
 import { Button } from '../ui/button.tsx';
 import { FileButton } from '../ui/file-button.tsx';
 import { Notice } from '../ui/card.tsx';
-import { Pick } from '../ui/choices.tsx';
-import { Dialog } from '../ui/dialog.tsx';
+import { Pick } from '../ui/pick.tsx';
+import { Dialog, DialogButtons } from '../ui/dialog.tsx';
 import { changeOf, plainWarning, readSource, rowsOfList, type Reading, type Source } from './list-reading.ts';
+import { several } from '../ui/several.ts';
 
 const ENCODINGS = ['utf-8', 'utf-16le', 'utf-16be', 'windows-1252', 'windows-1250', 'iso-8859-2'] as const;
 const SEPARATOR_NAMES: Record<string, string> = { '': 'One cell a row', ',': 'Comma', ';': 'Semicolon', '\t': 'Tab', '|': 'Bar' };
@@ -186,6 +187,25 @@ interface LookedProps {
   onTaken(): void;
 }
 
+/** How the list was read, and what is odd about it. */
+function Said({ reading, columns, onAs }: { reading: Reading; columns: number; onAs(as: ListOptions): void }) {
+  return (
+    <>
+      <p>
+        <strong>{reading.source.fileName}</strong>
+        {reading.list ? ` · ${reading.list.rows.length} rows, ${columns} columns` : ''}
+      </p>
+      <Found reading={reading} onAs={onAs} />
+      {reading.problem ? <Notice level="stop">{reading.problem}</Notice> : null}
+      {(reading.list?.warnings ?? []).map((warning) => (
+        <Notice key={warning} level="warning">
+          {plainWarning(warning)}.
+        </Notice>
+      ))}
+    </>
+  );
+}
+
 /** What was read, to be looked at before it is taken. */
 function Looked({ reading, isBusy, onAs, onAgain, onTaken }: LookedProps) {
   const before = useDocument((state) => seriesOf(state.drawing)?.list);
@@ -196,25 +216,16 @@ function Looked({ reading, isBusy, onAs, onAgain, onTaken }: LookedProps) {
   };
   return (
     <>
-      <p>
-        <strong>{reading.source.fileName}</strong>
-        {reading.list ? ` · ${reading.list.rows.length} rows, ${rows?.columns.length ?? 0} columns` : ''}
-      </p>
-      <Found reading={reading} onAs={onAs} />
-      {reading.problem ? <Notice level="stop">{reading.problem}</Notice> : null}
-      {(reading.list?.warnings ?? []).map((warning) => (
-        <Notice key={warning} level="warning">
-          {plainWarning(warning)}.
-        </Notice>
-      ))}
+      <Said reading={reading} columns={rows?.columns.length ?? 0} onAs={onAs} />
       {rows && change && before ? <Changes change={change} before={before} /> : null}
       {rows ? <Preview rows={rows} change={change} /> : null}
-      <div className="flex justify-end gap-2">
-        <Button onClick={onAgain}>Another list</Button>
-        <Button look="main" disabled={isBusy || !rows || reading.problem !== undefined} onClick={take}>
-          Take {rows?.rows.length ?? 0} {rows?.rows.length === 1 ? 'row' : 'rows'}
-        </Button>
-      </div>
+      <DialogButtons
+        action={`Take ${several(rows?.rows.length ?? 0, 'row')}`}
+        cancel="Another list"
+        disabled={isBusy || !rows || reading.problem !== undefined}
+        onAct={take}
+        onClose={onAgain}
+      />
     </>
   );
 }

@@ -2,6 +2,7 @@
 import { X } from 'lucide-react';
 import { Dialog as RadixDialog } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { Button } from './button.tsx';
 
 interface DialogProps {
   open: boolean;
@@ -35,5 +36,29 @@ export function Dialog({ open, title, text, width = 440, children, onClose }: Di
         </RadixDialog.Content>
       </RadixDialog.Portal>
     </RadixDialog.Root>
+  );
+}
+
+interface DialogButtonsProps {
+  /** What the dialog is for, in words. */
+  readonly action: string;
+  readonly cancel?: string;
+  /** `stop` where something is lost. */
+  readonly look?: 'main' | 'stop';
+  readonly disabled?: boolean;
+  /** Without it the button sends the form that it stands in. */
+  onAct?: (() => void) | undefined;
+  onClose(): void;
+}
+
+/** What ends a dialog: leave it, or do it. */
+export function DialogButtons({ action, cancel = 'Cancel', look = 'main', disabled = false, onAct, onClose }: DialogButtonsProps) {
+  return (
+    <div className="flex justify-end gap-2 pt-1">
+      <Button onClick={onClose}>{cancel}</Button>
+      <Button look={look} disabled={disabled} {...(onAct ? { onClick: onAct } : { type: 'submit' as const })}>
+        {action}
+      </Button>
+    </div>
   );
 }

@@ -3,7 +3,7 @@
  * finished (Enter or leaving the field), then say what was typed; Escape takes it back; arrow keys step.
  */
 import { describeLength, formatLength, parseLength, parseNumber, unitLabel, unitMm, type LengthUnit } from '@lorvek/core/units';
-import { useEffect, useId, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useEffect, useId, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../api/client.ts';
 
@@ -21,7 +21,6 @@ interface EntryProps {
   wide?: boolean | undefined;
 }
 
-/** The common part of all typed fields. */
 /** The focus goes to the drawing where there is one; elsewhere the field keeps it, all of it marked. */
 function leaveForDrawing(field: HTMLInputElement | null): void {
   const drawing = document.querySelector<HTMLElement>('[data-drawing]');
@@ -29,26 +28,34 @@ function leaveForDrawing(field: HTMLInputElement | null): void {
   else field?.select();
 }
 
-function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide }: EntryProps) {
+interface Typing {
+  /** What is being typed and not yet taken. */
+  readonly draft: string | undefined;
+  readonly problem: string | undefined;
+  readonly box: RefObject<HTMLInputElement | null>;
+  setDraft(draft: string): void;
+  onBlur(): void;
+  onKeyDown(event: KeyboardEvent<HTMLInputElement>): void;
+}
+
+/** What is typed counts when it is finished; Escape takes it back, arrow keys step. */
+function useTyping({ text, onEnter, onStep }: Pick<EntryProps, 'text' | 'onEnter' | 'onStep'>): Typing {
   const [draft, setDraft] = useState<string>();
   const [problem, setProblem] = useState<string>();
   const box = useRef<HTMLInputElement>(null);
-  /** Enter has taken what was written: leaving the field then takes nothing a second time. */
+  /** What was written is taken or taken back: leaving the field then takes nothing. */
   const isDone = useRef(false);
-  const id = useId();
   useEffect(() => {
     if (document.activeElement !== box.current) setDraft(undefined);
   }, [text]);
+  const forget = (): void => {
+    setDraft(undefined);
+    setProblem(undefined);
+  };
   const finish = (): boolean => {
-    if (draft === undefined || draft === text) {
-      setDraft(undefined);
-      setProblem(undefined);
-      return true;
-    }
     try {
-      onEnter(draft);
-      setProblem(undefined);
-      setDraft(undefined);
+      if (draft !== undefined && draft !== text) onEnter(draft);
+      forget();
       return true;
     } catch (error) {
       setProblem(sentenceOf(error));
@@ -56,18 +63,19 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
       return false;
     }
   };
+  const leave = (go: () => void): void => {
+    isDone.current = true;
+    go();
+    isDone.current = false;
+  };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>): void => {
     if (event.key === 'Enter') {
       // what was entered is done with: the next key is the drawing's again; what was refused stays to be put right
-      if (finish()) {
-        isDone.current = true;
-        leaveForDrawing(box.current);
-        isDone.current = false;
-      } else box.current?.select();
+      if (finish()) leave(() => leaveForDrawing(box.current));
+      else box.current?.select();
     } else if (event.key === 'Escape') {
-      setDraft(undefined);
-      setProblem(undefined);
-      event.currentTarget.blur();
+      forget();
+      leave(() => box.current?.blur());
     } else if (onStep && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
       event.preventDefault();
       setDraft(undefined);
@@ -75,6 +83,16 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
     }
     event.stopPropagation();
   };
+  const onBlur = (): void => {
+    if (!isDone.current) finish();
+  };
+  return { draft, problem, box, setDraft, onBlur, onKeyDown };
+}
+
+/** The common part of all typed fields. */
+function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide }: EntryProps) {
+  const { draft, problem, box, setDraft, onBlur, onKeyDown } = useTyping({ text, onEnter, ...(onStep ? { onStep } : {}) });
+  const id = useId();
   return (
     <div className={`flex min-w-0 items-center gap-1.5 ${wide ? 'w-full' : ''}`} title={hint}>
       <label htmlFor={id} className="rule-label shrink-0 whitespace-nowrap">
@@ -92,9 +110,7 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
           value={draft ?? text}
           onChange={(event) => setDraft(event.target.value)}
           onFocus={(event) => event.target.select()}
-          onBlur={() => {
-            if (!isDone.current) finish();
-          }}
+          onBlur={onBlur}
           onKeyDown={onKeyDown}
           spellCheck={false}
           autoComplete="off"

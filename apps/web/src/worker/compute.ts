@@ -23,71 +23,80 @@ interface Lane {
   stop(): void;
 }
 
+const BROKE_OFF = 'The computation broke off. Undo the last step or reload the page; nothing is lost.';
+
 /** One worker and the questions it has not answered yet. Started when first asked, and afresh after a failure. */
-function lane(): Lane {
-  let worker: Worker | undefined;
+class WorkerLane implements Lane {
+  #worker: Worker | undefined;
   /** The drawing that the worker has. */
-  let mirrored: Drawing | undefined;
-  let restart: ReturnType<typeof setTimeout> | undefined;
-  const waiting = new Map<number, Asking>();
-  const close = (): void => {
-    clearTimeout(restart);
-    restart = undefined;
-    worker?.terminate();
-    worker = undefined;
-    mirrored = undefined;
+  #mirrored: Drawing | undefined;
+  #restart: ReturnType<typeof setTimeout> | undefined;
+  readonly #waiting = new Map<number, Asking>();
+
+  readonly ask: Lane['ask'] = (op, input, onShare) => {
+    const question = { id: nextId++, op, input } as Question;
+    const answer = new Promise<never>((resolve, reject) => this.#waiting.set(question.id, { question, resolve, reject, onShare }));
+    if (this.#restart === undefined) this.#post((this.#worker ??= this.#open()), question);
+    return answer;
   };
-  const post = (to: Worker, question: Question): void => {
+
+  readonly stop = (): void => this.#giveUp(new CancelledError());
+
+  #close(): void {
+    clearTimeout(this.#restart);
+    this.#restart = undefined;
+    this.#worker?.terminate();
+    this.#worker = undefined;
+    this.#mirrored = undefined;
+  }
+
+  #post(to: Worker, question: Question): void {
     if (!('drawing' in question.input)) return to.postMessage({ question } satisfies Posted);
     const { drawing } = question.input;
-    const news = newsOf(mirrored, drawing);
-    mirrored = drawing;
+    const news = newsOf(this.#mirrored, drawing);
+    this.#mirrored = drawing;
     to.postMessage({ question: { ...question, input: { ...question.input, drawing: {} } } as Question, news } satisfies Posted);
-  };
-  const giveUp = (error: AppError): void => {
-    close();
-    const asked = [...waiting.values()];
-    waiting.clear();
+  }
+
+  #giveUp(error: AppError): void {
+    this.#close();
+    const asked = [...this.#waiting.values()];
+    this.#waiting.clear();
     for (const { reject } of asked) reject(error);
-  };
-  const open = (): Worker => {
-    const w = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' });
+  }
+
+  #open(): Worker {
+    const worker = new Worker(new URL('./compute.worker.ts', import.meta.url), { type: 'module' });
     let started = false;
-    /** The server was away while the worker loaded: its questions wait for the next one. */
-    const openAgain = (): void => {
-      close();
-      restart = setTimeout(() => {
-        restart = undefined;
-        worker = open();
-        for (const { question } of waiting.values()) post(worker, question);
-      }, RESTART_MS);
-    };
-    w.onmessage = (event: MessageEvent<Answered | Underway | Broken>): void => {
-      const answer = event.data;
-      if ('broken' in answer) return openAgain();
+    worker.onmessage = ({ data }: MessageEvent<Answered | Underway | Broken>): void => {
+      if ('broken' in data) return this.#openAgain();
       started = true;
-      const asked = waiting.get(answer.id);
-      if ('share' in answer) return asked?.onShare?.(answer.share, answer.soFar as never);
-      waiting.delete(answer.id);
-      if (answer.ok) asked?.resolve(answer.output as never);
-      else asked?.reject(AppError.fromWire(answer.error));
+      this.#take(data);
     };
-    w.onerror = (): void => {
-      if (!started) return openAgain();
-      giveUp(new AppError('worker', 'The computation broke off. Undo the last step or reload the page; nothing is lost.'));
-    };
-    return w;
-  };
-  return {
-    ask: (op, input, onShare) => {
-      const question = { id: nextId++, op, input } as Question;
-      const answer = new Promise<never>((resolve, reject) => waiting.set(question.id, { question, resolve, reject, onShare }));
-      if (restart === undefined) post((worker ??= open()), question);
-      return answer;
-    },
-    stop: () => giveUp(new CancelledError()),
-  };
+    worker.onerror = (): void => (started ? this.#giveUp(new AppError('worker', BROKE_OFF)) : this.#openAgain());
+    return worker;
+  }
+
+  /** The server was away while the worker loaded: its questions wait for the next one. */
+  #openAgain(): void {
+    this.#close();
+    this.#restart = setTimeout(() => {
+      this.#restart = undefined;
+      const worker = (this.#worker = this.#open());
+      for (const { question } of this.#waiting.values()) this.#post(worker, question);
+    }, RESTART_MS);
+  }
+
+  #take(answer: Answered | Underway): void {
+    const asked = this.#waiting.get(answer.id);
+    if ('share' in answer) return asked?.onShare?.(answer.share, answer.soFar as never);
+    this.#waiting.delete(answer.id);
+    if (answer.ok) asked?.resolve(answer.output as never);
+    else asked?.reject(AppError.fromWire(answer.error));
+  }
 }
+
+const lane = (): Lane => new WorkerLane();
 
 /** What the screen waits for besides outlines: cut lines, orders, sheets, checks. @throws AppError with the code the computation failed with */
 export const { ask } = lane();

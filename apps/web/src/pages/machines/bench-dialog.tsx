@@ -6,7 +6,8 @@ import { api, sentenceOf } from '../../api/client.ts';
 import { loadMachines } from '../../api/shop.ts';
 import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
-import { Pick, PickRow } from '../../ui/choices.tsx';
+import { PickRow } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { ToolArrows } from '../tool-arrows.tsx';
@@ -118,13 +119,37 @@ function ToolPart({ machine, setupId, bench }: { machine: Machine; setupId: stri
 
 const ZOOMS = ['1', '2', '4'] as const;
 
-function CameraPart({ machine, setupId, bench }: { machine: Machine; setupId: string; bench: Bench }) {
-  const { busy, said, place, act } = bench;
+/** What the camera sees, anew after each answer. */
+function CameraPicture({ url, said }: { url: string; said: Bench['said'] }) {
   const [zoom, setZoom] = useState<(typeof ZOOMS)[number]>('1');
-  /** Where the square was drawn. */
-  const [square, setSquare] = useState<{ x: number; y: number }>();
   const [look, setLook] = useState(0);
   useEffect(() => setLook((n) => n + 1), [said]);
+  return (
+    <div className="flex flex-col items-center gap-2">
+      <div className="size-56 overflow-hidden border border-line-strong bg-desk">
+        <img
+          key={look}
+          src={`${url}?${look}`}
+          alt="What the camera sees"
+          className="size-full"
+          style={{ transform: `scale(${zoom})` }}
+          onError={(event) => (event.currentTarget.style.visibility = 'hidden')}
+        />
+      </div>
+      <PickRow<(typeof ZOOMS)[number]>
+        label="Zoom"
+        value={zoom}
+        options={ZOOMS.map((value) => ({ value, label: `${value} times`, content: `${value}×` }))}
+        onChange={setZoom}
+      />
+    </div>
+  );
+}
+
+function CameraPart({ machine, setupId, bench }: { machine: Machine; setupId: string; bench: Bench }) {
+  const { busy, said, place, act } = bench;
+  /** Where the square was drawn. */
+  const [square, setSquare] = useState<{ x: number; y: number }>();
   const isBusy = busy !== undefined;
   const { calibration } = machine;
   const at = square ?? place;
@@ -169,24 +194,7 @@ function CameraPart({ machine, setupId, bench }: { machine: Machine; setupId: st
             : 'Nothing is stored: cuts on prints lie off by as much as the camera looks beside the tool.'}
         </p>
       </div>
-      <div className="flex flex-col items-center gap-2">
-        <div className="size-56 overflow-hidden border border-line-strong bg-desk">
-          <img
-            key={look}
-            src={`${api.benchCameraUrl(machine.id)}?${look}`}
-            alt="What the camera sees"
-            className="size-full"
-            style={{ transform: `scale(${zoom})` }}
-            onError={(event) => (event.currentTarget.style.visibility = 'hidden')}
-          />
-        </div>
-        <PickRow<(typeof ZOOMS)[number]>
-          label="Zoom"
-          value={zoom}
-          options={ZOOMS.map((value) => ({ value, label: `${value} times`, content: `${value}×` }))}
-          onChange={setZoom}
-        />
-      </div>
+      <CameraPicture url={api.benchCameraUrl(machine.id)} said={said} />
     </div>
   );
 }
@@ -233,6 +241,21 @@ function FaultsPart({ bench }: { bench: Bench }) {
   );
 }
 
+/** That the machine is at it, or what it said. */
+function BenchSays({ bench: { busy, said } }: { bench: Bench }) {
+  return (
+    <div className="mt-3 min-h-10" role="status">
+      {busy ? (
+        <span className="flex items-center gap-2 text-ink-soft">
+          <Loader2 size={15} className="animate-spin" /> The machine is at it…
+        </span>
+      ) : said && said.text !== '' ? (
+        <Notice level={said.ok ? 'note' : 'warning'}>{said.text}</Notice>
+      ) : null}
+    </div>
+  );
+}
+
 export function BenchDialog({ machine, onClose }: { machine: Machine; onClose(): void }) {
   const bench = useBench(machine);
   const isCutter = !printsOf(machine);
@@ -270,15 +293,7 @@ export function BenchDialog({ machine, onClose }: { machine: Machine; onClose():
       ) : null}
       {part === 'camera' ? <CameraPart machine={machine} setupId={setupId} bench={bench} /> : null}
       {part === 'faults' ? <FaultsPart bench={bench} /> : null}
-      <div className="mt-3 min-h-10" role="status">
-        {bench.busy ? (
-          <span className="flex items-center gap-2 text-ink-soft">
-            <Loader2 size={15} className="animate-spin" /> The machine is at it…
-          </span>
-        ) : bench.said && bench.said.text !== '' ? (
-          <Notice level={bench.said.ok ? 'note' : 'warning'}>{bench.said.text}</Notice>
-        ) : null}
-      </div>
+      <BenchSays bench={bench} />
     </Dialog>
   );
 }

@@ -1,5 +1,5 @@
 /** How a printer's colours go into inks: a profile and what becomes of colours out of reach, for every medium or one. */
-import { EVERY_MEDIUM, USUAL_COLOUR, type ColourRule, type Machine, type Profile } from '@lorvek/model';
+import { EVERY_MEDIUM, USUAL_COLOUR, type ColourRule, type Machine, type Profile, type StockFilm } from '@lorvek/model';
 import { Plus, Trash2, Upload } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
@@ -7,7 +7,8 @@ import { api } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { FileButton } from '../../ui/file-button.tsx';
-import { Pick, Switch } from '../../ui/choices.tsx';
+import { Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { change } from './change.ts';
 
@@ -80,6 +81,33 @@ function RuleRow({ medium, rule, others, profiles, nameOf, onMedium, onRule, onR
   );
 }
 
+function nameOfMedium(media: readonly StockFilm[], key: string): string {
+  const medium = media.find(({ id }) => id === key);
+  return key === EVERY_MEDIUM ? 'Every medium' : medium ? `${medium.series} ${medium.name}` : 'A medium that is gone';
+}
+
+/** The profiles that the shop has brought in. */
+function Profiles({ profiles, onGone }: { profiles: readonly Profile[]; onGone(): void }) {
+  if (profiles.length === 0) return null;
+  return (
+    <p className="flex flex-wrap items-center gap-x-3 pt-1 text-[13px] text-ink-soft">
+      Profiles of the shop:
+      {profiles.map(({ id, name }) => (
+        <span key={id} className="inline-flex items-center gap-1">
+          {name}
+          <IconButton
+            label={`Take the profile ${name} away`}
+            className="size-6!"
+            onClick={() => void api.removeProfile(id).then(onGone).catch(tellFailure)}
+          >
+            <Trash2 size={12} />
+          </IconButton>
+        </span>
+      ))}
+    </p>
+  );
+}
+
 export function ColourRules({ machine }: { machine: Machine }) {
   const stock = useShop((state) => state.stock);
   const [profiles, setProfiles] = useState<readonly Profile[]>();
@@ -98,10 +126,6 @@ export function ColourRules({ machine }: { machine: Machine }) {
         load();
       })
       .catch(tellFailure);
-  };
-  const nameOf = (key: string): string => {
-    const medium = media.find(({ id }) => id === key);
-    return key === EVERY_MEDIUM ? 'Every medium' : medium ? `${medium.series} ${medium.name}` : 'A medium that is gone';
   };
   return (
     <section className="border-b px-3 py-2" aria-label={`Colours of ${machine.name}`}>
@@ -124,30 +148,14 @@ export function ColourRules({ machine }: { machine: Machine }) {
             rule={rule}
             others={free.map(({ id }) => id)}
             profiles={profiles}
-            nameOf={nameOf}
+            nameOf={(medium) => nameOfMedium(media, medium)}
             onMedium={(id) => put({ ...without(key), [id]: rule })}
             onRule={(next) => put({ ...rules, [key]: next })}
             onRemove={() => put(without(key))}
           />
         ))}
       </ul>
-      {profiles && profiles.length > 0 ? (
-        <p className="flex flex-wrap items-center gap-x-3 pt-1 text-[13px] text-ink-soft">
-          Profiles of the shop:
-          {profiles.map(({ id, name }) => (
-            <span key={id} className="inline-flex items-center gap-1">
-              {name}
-              <IconButton
-                label={`Take the profile ${name} away`}
-                className="size-6!"
-                onClick={() => void api.removeProfile(id).then(load).catch(tellFailure)}
-              >
-                <Trash2 size={12} />
-              </IconButton>
-            </span>
-          ))}
-        </p>
-      ) : null}
+      <Profiles profiles={profiles ?? []} onGone={load} />
     </section>
   );
 }

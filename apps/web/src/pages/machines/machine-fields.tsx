@@ -1,6 +1,7 @@
 /** How a machine is reached, how wide and long it takes material, which marks it finds. */
 import { MARK_KINDS, printsOf, type Connection, type Machine, type MachineKind, type MarkKind } from '@lorvek/model';
-import { Pick, Switch } from '../../ui/choices.tsx';
+import { Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { TextCell } from '../../ui/text-cell.tsx';
 import { change } from './change.ts';
@@ -103,6 +104,51 @@ function MarkFields({ machine }: { machine: Machine }) {
   );
 }
 
+/** How wide and how long it works, and what a printer uses. */
+function SizeFields({ machine }: { machine: Machine }) {
+  const prints = printsOf(machine);
+  return (
+    <>
+      <div className="w-44">
+        <LengthField
+          label={prints ? 'Printing width' : 'Cutting width'}
+          mm={machine.widthMm}
+          unit="mm"
+          minMm={10}
+          onChange={(widthMm) => change(machine.id, { widthMm })}
+        />
+      </div>
+      {machine.kind === 'desk-printer' ? null : (
+        <div className="w-48">
+          <LengthField
+            label="Longest sheet (0: as the roll)"
+            short="Longest"
+            hint="0: as long as the roll is"
+            mm={machine.lengthMm ?? 0}
+            unit="mm"
+            minMm={0}
+            onChange={(mm) => change(machine.id, { lengthMm: mm >= 10 ? mm : null })}
+          />
+        </div>
+      )}
+      {prints ? (
+        <div className="w-52">
+          <NumberField
+            label="Ink of a full cover"
+            short="Ink, full cover"
+            value={machine.inkMlPerM2 ?? 0}
+            suffix="ml/m²"
+            min={0}
+            max={200}
+            decimals={1}
+            onChange={(ml) => change(machine.id, { inkMlPerM2: ml >= 0.1 ? ml : null })}
+          />
+        </div>
+      ) : null}
+    </>
+  );
+}
+
 export function MachineFields({ machine }: { machine: Machine }) {
   const prints = printsOf(machine);
   return (
@@ -129,42 +175,7 @@ export function MachineFields({ machine }: { machine: Machine }) {
           </div>
         )}
         <ConnectionFields machine={machine} />
-        <div className="w-44">
-          <LengthField
-            label={prints ? 'Printing width' : 'Cutting width'}
-            mm={machine.widthMm}
-            unit="mm"
-            minMm={10}
-            onChange={(widthMm) => change(machine.id, { widthMm })}
-          />
-        </div>
-        {machine.kind === 'desk-printer' ? null : (
-          <div className="w-48">
-            <LengthField
-              label="Longest sheet (0: as the roll)"
-              short="Longest"
-              hint="0: as long as the roll is"
-              mm={machine.lengthMm ?? 0}
-              unit="mm"
-              minMm={0}
-              onChange={(mm) => change(machine.id, { lengthMm: mm >= 10 ? mm : null })}
-            />
-          </div>
-        )}
-        {prints ? (
-          <div className="w-52">
-            <NumberField
-              label="Ink of a full cover"
-              short="Ink, full cover"
-              value={machine.inkMlPerM2 ?? 0}
-              suffix="ml/m²"
-              min={0}
-              max={200}
-              decimals={1}
-              onChange={(ml) => change(machine.id, { inkMlPerM2: ml >= 0.1 ? ml : null })}
-            />
-          </div>
-        ) : null}
+        <SizeFields machine={machine} />
       </div>
       {machine.kind === 'camera-cutter' ? <MarkFields machine={machine} /> : null}
     </>

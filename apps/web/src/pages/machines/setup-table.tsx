@@ -4,7 +4,7 @@ import { Plus, Trash2 } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { newId } from '../../document/store.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { TextCell } from '../../ui/text-cell.tsx';
 import { change } from './change.ts';

@@ -13,11 +13,13 @@ import { Link } from 'react-router';
 import { api } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { Button } from '../../ui/button.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { Empty, ShopPage } from '../shop-page.tsx';
 import { RunDialog } from './run-dialog.tsx';
 import { RunRow } from './run-row.tsx';
+import { several } from '../../ui/several.ts';
 
 type Shown = 'all' | 'open' | 'over';
 const EVERY_MACHINE = 'every';
@@ -146,8 +148,6 @@ function Heading({ name, children }: { name: string; children?: string }) {
   );
 }
 
-const several = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
-
 function Lanes({ runs, byJob, onLook }: { runs: readonly Run[]; byJob: boolean; onLook(id: string): void }) {
   const open = runs.filter(isOpen).sort((a, b) => a.place - b.place);
   const over = runs.filter((run) => !isOpen(run));
@@ -190,36 +190,85 @@ function Lanes({ runs, byJob, onLook }: { runs: readonly Run[]; byJob: boolean; 
   );
 }
 
+interface FiltersProps {
+  readonly wanted: Wanted;
+  readonly byJob: boolean;
+  set(fields: Partial<Wanted>): void;
+  onByJob(byJob: boolean): void;
+}
+
+function Filters({ wanted, byJob, set, onByJob }: FiltersProps) {
+  const machines = useShop((state) => state.machines);
+  return (
+    <div className="mb-4 flex flex-wrap items-end gap-3">
+      <input
+        type="search"
+        aria-label="Search the queue"
+        placeholder="Job, film, code"
+        value={wanted.words}
+        onChange={(event) => set({ words: event.target.value })}
+        className="h-8 w-56 border border-line-strong bg-sheet px-2"
+      />
+      <div className="w-52">
+        <Pick
+          label="Machine"
+          hideLabel
+          value={wanted.machine}
+          options={[
+            { value: EVERY_MACHINE, text: 'Every machine' },
+            ...(machines ?? []).map(({ id, name }) => ({ value: id, text: name })),
+          ]}
+          onChange={(machine) => set({ machine })}
+        />
+      </div>
+      <PickRow<Shown>
+        label="What is shown"
+        value={wanted.shown}
+        options={[
+          { value: 'all', label: 'Everything', content: 'Everything' },
+          { value: 'open', label: 'To do', content: 'To do' },
+          { value: 'over', label: 'Finished', content: 'Finished' },
+        ]}
+        onChange={(next) => set({ shown: next })}
+      />
+      <Switch label="By job" checked={byJob} onChange={onByJob} />
+    </div>
+  );
+}
+
 /** The server lists so many that are over at a time. */
 const LISTED = 200;
 
-export function QueuePage() {
-  const runs = useShop((state) => state.runs);
-  const machines = useShop((state) => state.machines);
+/** The runs that the server tells of by itself, and the older ones that were asked for. */
+function useRuns(): { runs: readonly Run[] | undefined; over: number; mayBeMore: boolean; showOlder(): void } {
+  const told = useShop((state) => state.runs);
   const [older, setOlder] = useState<readonly Run[]>([]);
   const [isWhole, setWhole] = useState(false);
-  const [looking, setLooking] = useState<string>();
-  const [wanted, setWanted] = useState<Wanted>({ words: '', machine: EVERY_MACHINE, shown: 'all' });
-  const [byJob, setByJob] = useState(false);
-  const all = useMemo(() => {
-    const known = new Set((runs ?? []).map(({ id }) => id));
-    return [...(runs ?? []), ...older.filter(({ id }) => !known.has(id))];
-  }, [runs, older]);
-  const over = all.filter((run) => !isOpen(run)).length;
-  const totals = useToday(over);
-  const shown = all.filter((run) => isWanted(run, wanted));
-  const looked = all.find((run) => run.id === looking);
-  const set = (fields: Partial<Wanted>): void => setWanted({ ...wanted, ...fields });
-  const showOlder = (): void => {
-    const first = Math.min(...all.filter((run) => !isOpen(run)).map(({ place }) => place));
+  const runs = useMemo(() => {
+    const known = new Set(told?.map(({ id }) => id));
+    return told && [...told, ...older.filter(({ id }) => !known.has(id))];
+  }, [told, older]);
+  const over = (runs ?? []).filter((run) => !isOpen(run));
+  const showOlder = (): void =>
     void api
-      .runsBefore(first)
+      .runsBefore(Math.min(...over.map(({ place }) => place)))
       .then((more) => {
         setOlder([...older, ...more]);
         setWhole(more.length < LISTED);
       })
       .catch(tellFailure);
-  };
+  return { runs, over: over.length, mayBeMore: over.length >= LISTED && !isWhole, showOlder };
+}
+
+export function QueuePage() {
+  const { runs, over, mayBeMore, showOlder } = useRuns();
+  const [looking, setLooking] = useState<string>();
+  const [wanted, setWanted] = useState<Wanted>({ words: '', machine: EVERY_MACHINE, shown: 'all' });
+  const [byJob, setByJob] = useState(false);
+  const totals = useToday(over);
+  const shown = (runs ?? []).filter((run) => isWanted(run, wanted));
+  const looked = runs?.find((run) => run.id === looking);
+  const set = (fields: Partial<Wanted>): void => setWanted({ ...wanted, ...fields });
   return (
     <ShopPage title="Queue" actions={<Today totals={totals} />}>
       {runs?.length === 0 ? (
@@ -231,46 +280,14 @@ export function QueuePage() {
         </Empty>
       ) : (
         <>
-          <div className="mb-4 flex flex-wrap items-end gap-3">
-            <input
-              type="search"
-              aria-label="Search the queue"
-              placeholder="Job, film, code"
-              value={wanted.words}
-              onChange={(event) => set({ words: event.target.value })}
-              className="h-8 w-56 border border-line-strong bg-sheet px-2"
-            />
-            <div className="w-52">
-              <Pick
-                label="Machine"
-                hideLabel
-                value={wanted.machine}
-                options={[
-                  { value: EVERY_MACHINE, text: 'Every machine' },
-                  ...(machines ?? []).map(({ id, name }) => ({ value: id, text: name })),
-                ]}
-                onChange={(machine) => set({ machine })}
-              />
-            </div>
-            <PickRow<Shown>
-              label="What is shown"
-              value={wanted.shown}
-              options={[
-                { value: 'all', label: 'Everything', content: 'Everything' },
-                { value: 'open', label: 'To do', content: 'To do' },
-                { value: 'over', label: 'Finished', content: 'Finished' },
-              ]}
-              onChange={(next) => set({ shown: next })}
-            />
-            <Switch label="By job" checked={byJob} onChange={setByJob} />
-          </div>
+          <Filters wanted={wanted} byJob={byJob} set={set} onByJob={setByJob} />
           <div className="flex flex-col gap-5">
             <Lanes runs={shown} byJob={byJob} onLook={setLooking} />
           </div>
           {shown.length === 0 && runs ? (
             <p className="py-8 text-center text-ink-soft">No run is like that. Take a word or a filter away.</p>
           ) : null}
-          {over >= LISTED && !isWhole ? (
+          {mayBeMore ? (
             <div className="flex justify-center py-4">
               <Button onClick={showOlder}>Show older runs</Button>
             </div>

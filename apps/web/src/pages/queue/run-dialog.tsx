@@ -8,7 +8,7 @@ import { api } from '../../api/client.ts';
 import { bounds, parsePath } from '@lorvek/core/geometry';
 import { loadStock, useShop } from '../../api/shop.ts';
 import { Button } from '../../ui/button.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { Dialog } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
 import { tellFailure } from '../../ui/tell.ts';

@@ -4,8 +4,8 @@ import { format, parseISO } from 'date-fns';
 import { ArrowUpToLine, Pause, Play, RotateCcw, Repeat, Square, Hand, StepForward } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
-import { toast } from 'sonner';
-import { api, sentenceOf } from '../../api/client.ts';
+import { api } from '../../api/client.ts';
+import { tellFailure } from '../../ui/tell.ts';
 import { Button } from '../../ui/button.tsx';
 import { ProgressBar } from '../../ui/progress-bar.tsx';
 import { Notice } from '../../ui/card.tsx';
@@ -137,19 +137,86 @@ interface RunRowProps {
   onLook(): void;
 }
 
-export function RunRow({ run, grip, mayGoFirst, onLook }: RunRowProps) {
-  const actions =
-    run.kind === 'cut' && run.heldFor === 'print'
-      ? (['cancel'] as const)
-      : run.kind === 'cut' && run.step !== null && run.state === 'needs-you'
-        ? (['cancel'] as const)
-        : mayGoOn(run)
-          ? (['go-on', ...ACTIONS[run.state]] as const)
-          : mayGoFirst
-            ? (['first', ...ACTIONS[run.state]] as const)
-            : ACTIONS[run.state];
-  const act = (action: RunAction): void => void api.act(run.id, action).catch((error: unknown) => toast.error(sentenceOf(error)));
-  const underWay = run.state === 'working' || run.state === 'paused';
+/** What can be done with it now. */
+function actionsOf(run: Run, mayGoFirst: boolean): readonly RunAction[] {
+  if (run.kind === 'cut' && (run.heldFor === 'print' || (run.step !== null && run.state === 'needs-you'))) return ['cancel'];
+  if (mayGoOn(run)) return ['go-on', ...ACTIONS[run.state]];
+  return mayGoFirst ? ['first', ...ACTIONS[run.state]] : ACTIONS[run.state];
+}
+
+function Actions({ run, mayGoFirst }: { run: Run; mayGoFirst: boolean }) {
+  return (
+    <div className="flex flex-wrap justify-end gap-1.5">
+      {actionsOf(run, mayGoFirst).map((action) => {
+        const { text, icon: Icon } = BUTTONS[action];
+        return (
+          <Button
+            key={action}
+            size="small"
+            look={action === 'cancel' ? 'stop' : action === 'retry' ? 'main' : 'plain'}
+            onClick={() => void api.act(run.id, action).catch(tellFailure)}
+          >
+            <Icon size={13} /> {action === 'go-on' ? `${text} from ${Math.round(100 * run.progress)} %` : text}
+          </Button>
+        );
+      })}
+    </div>
+  );
+}
+
+/** Job and film. */
+function Heading({ run }: { run: Run }) {
+  return (
+    <div className="flex items-center gap-2">
+      <Link to={`/jobs/${run.jobId}/draw`} className="truncate font-semibold hover:underline">
+        {run.jobName}
+      </Link>
+      <span className="shrink-0 border border-line-strong px-1.5 text-xs" style={{ background: run.filmHex, color: inkOn(run.filmHex) }}>
+        {run.title}
+      </span>
+    </div>
+  );
+}
+
+/** Machine, size, length of cut, copies, when it was sent. */
+function Figures({ run }: { run: Run }) {
+  return (
+    <p className="text-[13px] text-ink-soft">
+      {run.machineName} ·{' '}
+      <span className="numerals">
+        {Math.round(run.lengthMm)} × {Math.round(run.widthMm)} mm
+      </span>{' '}
+      ·{' '}
+      {run.kind === 'cut' ? (
+        <>
+          <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
+        </>
+      ) : (
+        'print'
+      )}
+      {run.copies > 1 ? ` · ${run.copies} copies` : ''} · sent {format(parseISO(run.createdAt), 'd MMM HH:mm')}
+    </p>
+  );
+}
+
+/** How it goes: how far it is, what it needs, what came of it. */
+function Course({ run }: { run: Run }) {
+  return (
+    <>
+      {run.reason ? <Notice level={run.state === 'needs-you' ? 'warning' : 'note'}>{run.reason}</Notice> : null}
+      {run.state === 'working' || run.state === 'paused' || run.state === 'waiting' ? (
+        <div className="mt-auto flex items-center gap-3">
+          <ProgressBar label={`Progress of ${run.title}`} share={run.progress} />
+          <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * run.progress)} %</span>
+        </div>
+      ) : null}
+      {run.kind === 'cut' && run.state === 'needs-you' && run.step !== null ? <SheetLoading run={run} /> : null}
+      {run.state === 'done' ? <Outcome run={run} /> : null}
+    </>
+  );
+}
+
+export function RunRow({ run, grip, mayGoFirst = false, onLook }: RunRowProps) {
   return (
     <div
       className={`panel flex gap-4 p-3 ${run.state === 'needs-you' ? '[--panel-line:var(--color-amber)]' : ''}`}
@@ -166,61 +233,15 @@ export function RunRow({ run, grip, mayGoFirst, onLook }: RunRowProps) {
         <RunPicture run={run} className="max-h-full max-w-full h-full" />
       </button>
       <div className="flex min-w-0 flex-1 flex-col gap-1">
-        <div className="flex items-center gap-2">
-          <Link to={`/jobs/${run.jobId}/draw`} className="truncate font-semibold hover:underline">
-            {run.jobName}
-          </Link>
-          <span
-            className="shrink-0 border border-line-strong px-1.5 text-xs"
-            style={{ background: run.filmHex, color: inkOn(run.filmHex) }}
-          >
-            {run.title}
-          </span>
-        </div>
-        <p className="text-[13px] text-ink-soft">
-          {run.machineName} ·{' '}
-          <span className="numerals">
-            {Math.round(run.lengthMm)} × {Math.round(run.widthMm)} mm
-          </span>{' '}
-          ·{' '}
-          {run.kind === 'cut' ? (
-            <>
-              <span className="numerals">{(run.cutMm / 1000).toFixed(2)} m</span> of cut
-            </>
-          ) : (
-            'print'
-          )}
-          {run.copies > 1 ? ` · ${run.copies} copies` : ''} · sent {format(parseISO(run.createdAt), 'd MMM HH:mm')}
-        </p>
-        {run.reason ? <Notice level={run.state === 'needs-you' ? 'warning' : 'note'}>{run.reason}</Notice> : null}
-        {underWay || run.state === 'waiting' ? (
-          <div className="mt-auto flex items-center gap-3">
-            <ProgressBar label={`Progress of ${run.title}`} share={run.progress} />
-            <span className="numerals w-12 text-right text-[13px]">{Math.round(100 * run.progress)} %</span>
-          </div>
-        ) : null}
-        {run.kind === 'cut' && run.state === 'needs-you' && run.step !== null ? <SheetLoading run={run} /> : null}
-        {run.state === 'done' ? <Outcome run={run} /> : null}
+        <Heading run={run} />
+        <Figures run={run} />
+        <Course run={run} />
       </div>
       <div className="flex w-36 shrink-0 flex-col items-end gap-1.5">
         <span className={`border px-2 text-xs leading-5 ${LOOKS[run.state]}`} role="status">
           {nameOf(run)}
         </span>
-        <div className="flex flex-wrap justify-end gap-1.5">
-          {actions.map((action) => {
-            const { text, icon: Icon } = BUTTONS[action];
-            return (
-              <Button
-                key={action}
-                size="small"
-                look={action === 'cancel' ? 'stop' : action === 'retry' ? 'main' : 'plain'}
-                onClick={() => act(action)}
-              >
-                <Icon size={13} /> {action === 'go-on' ? `${text} from ${Math.round(100 * run.progress)} %` : text}
-              </Button>
-            );
-          })}
-        </div>
+        <Actions run={run} mayGoFirst={mayGoFirst} />
       </div>
     </div>
   );

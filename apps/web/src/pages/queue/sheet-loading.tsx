@@ -3,19 +3,20 @@
  * one after another with what is left at each, then the cut.
  */
 import type { CameraAnswer, CameraOrder, CutRun, TraySheet } from '@lorvek/model';
-import { ArrowDown, ArrowLeft, ArrowRight, ArrowUp, Loader2, ScanLine, Scissors, Square } from 'lucide-react';
-import { useEffect, useState, type KeyboardEvent } from 'react';
+import { Loader2, ScanLine, Scissors, Square } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { api, sentenceOf } from '../../api/client.ts';
+import { api } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
+import { tellFailure } from '../../ui/tell.ts';
+import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { ProgressBar } from '../../ui/progress-bar.tsx';
+import { ToolArrows } from '../tool-arrows.tsx';
 
-/** Arrow keys move the tool so far, mm; with Shift slowly. */
+/** How far a button or an arrow key moves the tool, mm. */
 const STEP_MM = 2;
-const SLOW_MM = 0.1;
 
 /** Which way round the sheet goes in: its marks, the first one ringed, the edge that goes in first. */
 function WayRound({ run }: { run: CutRun }) {
@@ -57,7 +58,7 @@ function WayRound({ run }: { run: CutRun }) {
 function TrayPick({ run }: { run: CutRun }) {
   const [tray, setTray] = useState<readonly TraySheet[]>();
   const [turned, setTurned] = useState(false);
-  const done = (work: Promise<TraySheet[]>): void => void work.then(setTray).catch((error: unknown) => toast.error(sentenceOf(error)));
+  const done = (work: Promise<TraySheet[]>): void => void work.then(setTray).catch(tellFailure);
   useEffect(() => done(api.tray(run.machineId)), [run.machineId]);
   if (!tray || tray.length === 0)
     return <p className="text-[13px] text-ink-soft">Put the printed sheet in by hand: the printer’s tray is not known to this cutter.</p>;
@@ -94,34 +95,80 @@ function Residuals({ run }: { run: CutRun }) {
   );
 }
 
+/** What the camera sees, and the tool moved under it. */
+function Eye({ run, view, disabled, onMove }: { run: CutRun; view: number; disabled: boolean; onMove(dx: number, dy: number): void }) {
+  return (
+    <div className="flex flex-col items-center gap-1">
+      <img
+        key={view}
+        src={`${api.cameraUrl(run.id)}?${view}`}
+        alt="What the camera sees"
+        className="size-24 border border-line-strong bg-desk"
+        onError={(event) => (event.currentTarget.style.visibility = 'hidden')}
+      />
+      <ToolArrows label="Move the tool" step={STEP_MM} disabled={disabled} onMove={onMove} />
+    </div>
+  );
+}
+
+interface OrdersProps {
+  readonly run: CutRun;
+  readonly said: CameraAnswer | undefined;
+  /** What the camera is at. */
+  readonly busy: CameraOrder['do'] | undefined;
+  onOrder(order: CameraOrder): void;
+}
+
+/** What the camera and the cutter can be told, in the order in which it is done. */
+function Orders({ run, said, busy, onOrder }: OrdersProps) {
+  const isBusy = busy !== undefined;
+  const [first] = run.marks;
+  const toFirst = ({ x, y }: { x: number; y: number }): void =>
+    onOrder({ do: 'jog', dx: x - (said?.place?.x ?? 0), dy: y - (said?.place?.y ?? 0) });
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <Button size="small" disabled={isBusy} onClick={() => onOrder({ do: 'read-code' })}>
+        <ScanLine size={13} /> Read the code
+      </Button>
+      {first ? (
+        <Button size="small" disabled={isBusy} onClick={() => toFirst(first)}>
+          To the first mark
+        </Button>
+      ) : null}
+      <Button size="small" look={run.step === 'ready' ? 'plain' : 'main'} disabled={isBusy} onClick={() => onOrder({ do: 'find-marks' })}>
+        {busy === 'find-marks' ? <Loader2 size={13} className="animate-spin" /> : null} Find the marks
+      </Button>
+      <Button size="small" disabled={isBusy} onClick={() => onOrder({ do: 'frame' })}>
+        <Square size={13} /> Frame run
+      </Button>
+      <Button
+        size="small"
+        look="main"
+        disabled={isBusy || run.step !== 'ready'}
+        onClick={() => void api.act(run.id, 'release').catch(tellFailure)}
+      >
+        <Scissors size={13} /> Cut
+      </Button>
+    </div>
+  );
+}
+
 export function SheetLoading({ run }: { run: CutRun }) {
   const [said, setSaid] = useState<CameraAnswer>();
   const [busy, setBusy] = useState<CameraOrder['do']>();
   const [view, setView] = useState(0);
-  const act = (order: CameraOrder): void => {
-    setBusy(order.do);
+  const machine = useShop((state) => state.machines?.find(({ id }) => id === run.machineId));
+  const order = (asked: CameraOrder): void => {
+    setBusy(asked.do);
     api
-      .camera(run.id, order)
+      .camera(run.id, asked)
       .then((answer) => {
         setSaid(answer);
         setView((n) => n + 1);
       })
-      .catch((error: unknown) => toast.error(sentenceOf(error)))
+      .catch(tellFailure)
       .finally(() => setBusy(undefined));
   };
-  const jog = (dx: number, dy: number): void => act({ do: 'jog', dx, dy });
-  const onKey = (event: KeyboardEvent): void => {
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-    if (!way || busy) return;
-    event.preventDefault();
-    event.stopPropagation();
-    const step = event.shiftKey ? SLOW_MM : STEP_MM;
-    jog((way[0] ?? 0) * step, (way[1] ?? 0) * step);
-  };
-  const cut = (): void => void api.act(run.id, 'release').catch((error: unknown) => toast.error(sentenceOf(error)));
-  const machine = useShop((state) => state.machines?.find(({ id }) => id === run.machineId));
-  const [first] = run.marks;
-  const isBusy = busy !== undefined;
   return (
     <section className="mt-1 flex flex-col gap-2 border-t pt-2" aria-label={`Load the sheet ${run.code ?? ''}`}>
       <div className="flex gap-3">
@@ -131,55 +178,9 @@ export function SheetLoading({ run }: { run: CutRun }) {
             Sheet <strong className="numerals">{run.code ?? run.title}</strong>: put it in with the ringed mark first, at the tool’s start.
           </p>
           <TrayPick run={run} />
-          <div className="flex flex-wrap items-center gap-1.5">
-            <Button size="small" disabled={isBusy} onClick={() => act({ do: 'read-code' })}>
-              <ScanLine size={13} /> Read the code
-            </Button>
-            {first ? (
-              <Button size="small" disabled={isBusy} onClick={() => jog(first.x - (said?.place?.x ?? 0), first.y - (said?.place?.y ?? 0))}>
-                To the first mark
-              </Button>
-            ) : null}
-            <Button size="small" look={run.step === 'ready' ? 'plain' : 'main'} disabled={isBusy} onClick={() => act({ do: 'find-marks' })}>
-              {busy === 'find-marks' ? <Loader2 size={13} className="animate-spin" /> : null} Find the marks
-            </Button>
-            <Button size="small" disabled={isBusy} onClick={() => act({ do: 'frame' })}>
-              <Square size={13} /> Frame run
-            </Button>
-            <Button size="small" look="main" disabled={isBusy || run.step !== 'ready'} onClick={cut}>
-              <Scissors size={13} /> Cut
-            </Button>
-          </div>
+          <Orders run={run} said={said} busy={busy} onOrder={order} />
         </div>
-        <div
-          role="group"
-          tabIndex={0}
-          onKeyDown={onKey}
-          aria-label="Move the tool: arrow keys, slowly with Shift"
-          className="flex flex-col items-center gap-1 outline-offset-2 focus-visible:outline-2 focus-visible:outline-teal"
-        >
-          <img
-            key={view}
-            src={`${api.cameraUrl(run.id)}?${view}`}
-            alt="What the camera sees"
-            className="size-24 border border-line-strong bg-desk"
-            onError={(event) => (event.currentTarget.style.visibility = 'hidden')}
-          />
-          <div className="flex">
-            <IconButton label="Tool left" className="size-6!" disabled={isBusy} onClick={() => jog(-STEP_MM, 0)}>
-              <ArrowLeft size={13} />
-            </IconButton>
-            <IconButton label="Tool up" className="size-6!" disabled={isBusy} onClick={() => jog(0, STEP_MM)}>
-              <ArrowUp size={13} />
-            </IconButton>
-            <IconButton label="Tool down" className="size-6!" disabled={isBusy} onClick={() => jog(0, -STEP_MM)}>
-              <ArrowDown size={13} />
-            </IconButton>
-            <IconButton label="Tool right" className="size-6!" disabled={isBusy} onClick={() => jog(STEP_MM, 0)}>
-              <ArrowRight size={13} />
-            </IconButton>
-          </div>
-        </div>
+        <Eye run={run} view={view} disabled={busy !== undefined} onMove={(dx, dy) => order({ do: 'jog', dx, dy })} />
       </div>
       {busy === 'find-marks' ? <ProgressBar label="Marks found" share={run.progress} /> : null}
       {machine && !machine.calibration ? (
@@ -201,7 +202,7 @@ export function FrameButton({ run }: { run: CutRun }) {
     api
       .camera(run.id, { do: 'frame' })
       .then(({ ok, text }) => toast[ok ? 'success' : 'warning'](text))
-      .catch((error: unknown) => toast.error(sentenceOf(error)))
+      .catch(tellFailure)
       .finally(() => setBusy(false));
   };
   return (

@@ -2,16 +2,16 @@
 import type { StockFilm, StockFilmChange } from '@lorvek/model';
 import { bounds, parsePath } from '@lorvek/core/geometry';
 import { Copy, Download, MoreHorizontal, Pencil, Plus, Tag, Trash2, Upload } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { api } from '../../api/client.ts';
 import { loadStock, useShop } from '../../api/shop.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
-import { Dialog } from '../../ui/dialog.tsx';
+import { Dialog, DialogButtons } from '../../ui/dialog.tsx';
 import { NumberField } from '../../ui/fields.tsx';
+import { Menu } from '../../ui/menu.tsx';
 import { tellFailure } from '../../ui/tell.ts';
-import { EditFilm, NewFilm, NewRollForm } from './film-dialogs.tsx';
+import { EditFilm, NewFilm, NewRollForm, type Wished } from './film-dialogs.tsx';
 import { ListDialog } from './list-dialog.tsx';
 import { Supplies } from './supplies.tsx';
 import { UsageChart } from './usage-chart.tsx';
@@ -20,8 +20,6 @@ import { Empty, ShopPage } from '../shop-page.tsx';
 
 type Doing = { readonly kind: 'new' | 'list' } | { readonly kind: 'copy' | 'edit' | 'roll' | 'remove'; readonly film: StockFilm };
 
-const MENU_ITEM = 'flex h-8 items-center gap-2 px-3 outline-none select-none data-[highlighted]:bg-teal-wash';
-
 function FilmMenu({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
   const entries = [
     ['roll', 'One more roll', Plus],
@@ -29,24 +27,24 @@ function FilmMenu({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void })
     ['copy', 'Copy it', Copy],
     ['remove', 'Take it out of Stock', Trash2],
   ] as const;
+  const trigger = (
+    <IconButton label={`More for ${film.series} ${film.name}`}>
+      <MoreHorizontal size={15} />
+    </IconButton>
+  );
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="inline-flex size-7 items-center justify-center hover:bg-teal-wash"
-        aria-label={`More for ${film.series} ${film.name}`}
-      >
-        <MoreHorizontal size={15} />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="z-50 min-w-44 border border-line-strong bg-sheet py-1 shadow-md">
-          {entries.map(([kind, text, Icon]) => (
-            <DropdownMenu.Item key={kind} className={MENU_ITEM} onSelect={() => onDo({ kind, film })}>
-              <Icon size={14} /> {text}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      trigger={trigger}
+      entries={entries.map(([kind, text, Icon]) => ({
+        id: kind,
+        content: (
+          <>
+            <Icon size={14} /> {text}
+          </>
+        ),
+        onSelect: () => onDo({ kind, film }),
+      }))}
+    />
   );
 }
 
@@ -106,6 +104,63 @@ function RollRow({ roll, filmName }: { roll: StockFilm['rolls'][number]; filmNam
   );
 }
 
+interface FieldsProps {
+  readonly film: StockFilm;
+  change(fields: StockFilmChange): void;
+}
+
+/** What of it can be weeded. */
+function WeedFields({ film, change }: FieldsProps) {
+  return (
+    <div className="ml-auto flex w-36 flex-col gap-1">
+      <NumberField
+        label={`Smallest part of ${film.name}`}
+        short="Smallest part"
+        value={film.smallestPartMm}
+        suffix="mm"
+        min={0}
+        max={100}
+        onChange={(smallestPartMm) => change({ smallestPartMm })}
+      />
+      <NumberField
+        label={`Thinnest width of ${film.name}`}
+        short="Thinnest"
+        value={film.thinnestMm}
+        suffix="mm"
+        min={0}
+        max={20}
+        onChange={(thinnestMm) => change({ thinnestMm })}
+      />
+    </div>
+  );
+}
+
+/** What it costs, and when it is ordered again. */
+function OrderFields({ film, change }: FieldsProps) {
+  return (
+    <div className="ml-auto flex w-32 flex-col gap-1">
+      <NumberField
+        label={`Order ${film.name} again below`}
+        short="Again below"
+        hint="0: nobody watches"
+        value={(film.reorderMm ?? 0) / 1000}
+        suffix="m"
+        min={0}
+        max={10_000}
+        onChange={(metres) => change({ reorderMm: metres > 0 ? metres * 1000 : null })}
+      />
+      <NumberField
+        label={`Price per metre of ${film.name}`}
+        short="Price"
+        value={film.pricePerMetre}
+        min={0}
+        max={100_000}
+        onChange={(pricePerMetre) => change({ pricePerMetre })}
+      />
+    </div>
+  );
+}
+
 function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) {
   const change = (fields: StockFilmChange): void => void api.changeStock(film.id, fields).then(loadStock).catch(tellFailure);
   return (
@@ -122,48 +177,10 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
         </span>
       </td>
       <td className="p-2">
-        <div className="ml-auto flex w-36 flex-col gap-1">
-          <NumberField
-            label={`Smallest part of ${film.name}`}
-            short="Smallest part"
-            value={film.smallestPartMm}
-            suffix="mm"
-            min={0}
-            max={100}
-            onChange={(smallestPartMm) => change({ smallestPartMm })}
-          />
-          <NumberField
-            label={`Thinnest width of ${film.name}`}
-            short="Thinnest"
-            value={film.thinnestMm}
-            suffix="mm"
-            min={0}
-            max={20}
-            onChange={(thinnestMm) => change({ thinnestMm })}
-          />
-        </div>
+        <WeedFields film={film} change={change} />
       </td>
       <td className="p-2">
-        <div className="ml-auto flex w-32 flex-col gap-1">
-          <NumberField
-            label={`Order ${film.name} again below`}
-            short="Again below"
-            hint="0: nobody watches"
-            value={(film.reorderMm ?? 0) / 1000}
-            suffix="m"
-            min={0}
-            max={10_000}
-            onChange={(metres) => change({ reorderMm: metres > 0 ? metres * 1000 : null })}
-          />
-          <NumberField
-            label={`Price per metre of ${film.name}`}
-            short="Price"
-            value={film.pricePerMetre}
-            min={0}
-            max={100_000}
-            onChange={(pricePerMetre) => change({ pricePerMetre })}
-          />
-        </div>
+        <OrderFields film={film} change={change} />
       </td>
       <td className="p-2">
         <ul className="flex flex-col gap-1">
@@ -186,41 +203,108 @@ function FilmRow({ film, onDo }: { film: StockFilm; onDo(doing: Doing): void }) 
   );
 }
 
+/** The films of a series. */
+function SeriesTable({ name, films, onDo }: { name: string; films: readonly StockFilm[]; onDo(doing: Doing): void }) {
+  return (
+    <section className="panel">
+      <h2 className="border-b px-3 py-2 text-base font-semibold">{name}</h2>
+      <table className="w-full">
+        <thead>
+          <tr className="rule-label border-b text-left">
+            <th className="p-2 font-semibold">Colour</th>
+            <th className="p-2 font-semibold">Film</th>
+            <th className="p-2 text-right font-semibold">Can be weeded</th>
+            <th className="p-2 text-right font-semibold">Price / m, level</th>
+            <th className="p-2 text-right font-semibold">Rolls</th>
+            <th className="p-2" />
+          </tr>
+        </thead>
+        <tbody>
+          {films.map((film) => (
+            <FilmRow key={film.id} film={film} onDo={onDo} />
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Actions({ short, onDo }: { short: number; onDo(doing: Doing): void }) {
+  return (
+    <>
+      {short > 0 ? <span className="bg-amber px-2 text-[13px] leading-6 text-sheet">{short} to order again</span> : null}
+      <a
+        href="/api/stock/list.csv"
+        download
+        className="inline-flex h-8 items-center gap-1.5 border border-line-strong bg-sheet px-3 hover:bg-teal-wash"
+      >
+        <Download size={15} /> List
+      </a>
+      <Button onClick={() => onDo({ kind: 'list' })}>
+        <Upload size={15} /> List in
+      </Button>
+      <Button look="main" onClick={() => onDo({ kind: 'new' })}>
+        <Plus size={15} /> Film
+      </Button>
+    </>
+  );
+}
+
+function RemoveFilm({ film, onClose }: { film: StockFilm; onClose(): void }) {
+  const remove = (): void => {
+    onClose();
+    void api.removeStock(film.id).then(loadStock).catch(tellFailure);
+  };
+  return (
+    <Dialog
+      open
+      title={`Take ${film.series} ${film.name} out of Stock?`}
+      text="Its rolls go with it. Jobs that use it keep its colour, and say that there is no roll."
+      onClose={onClose}
+    >
+      <DialogButtons action="Take it out" cancel="Leave it" look="stop" onAct={remove} onClose={onClose} />
+    </Dialog>
+  );
+}
+
+/** The dialog of what is being done. */
+function Asked({ doing, wished, onClose }: { doing: Doing; wished: Wished | undefined; onClose(): void }) {
+  switch (doing.kind) {
+    case 'new':
+      return <NewFilm wished={wished} onClose={onClose} />;
+    case 'list':
+      return <ListDialog onClose={onClose} />;
+    case 'copy':
+      return <NewFilm from={doing.film} onClose={onClose} />;
+    case 'edit':
+      return <EditFilm film={doing.film} onClose={onClose} />;
+    case 'roll':
+      return <NewRollForm film={doing.film} onClose={onClose} />;
+    case 'remove':
+      return <RemoveFilm film={doing.film} onClose={onClose} />;
+  }
+}
+
+/** A colour that a job lacks comes with the address. */
+function wishOf(search: URLSearchParams): Wished | undefined {
+  const hex = search.get('colour');
+  return hex && /^#[0-9a-f]{6}$/.test(hex) ? { hex, name: (search.get('name') ?? '').slice(0, 80) } : undefined;
+}
+
 export function StockPage() {
   const stock = useShop((state) => state.stock);
+  const films = stock ?? [];
   const [search, setSearch] = useSearchParams();
-  const hex = search.get('colour');
-  const wished = hex && /^#[0-9a-f]{6}$/.test(hex) ? { hex, name: (search.get('name') ?? '').slice(0, 80) } : undefined;
+  const wished = wishOf(search);
   const [doing, setDoing] = useState<Doing | undefined>(wished ? { kind: 'new' } : undefined);
   const done = (): void => {
     setDoing(undefined);
     if (wished) setSearch({}, { replace: true });
   };
   useEffect(() => void loadStock(), []);
-  const short = (stock ?? []).filter(isShort);
-  const series = [...new Set((stock ?? []).map((film) => film.series))];
+  const series = [...new Set(films.map((film) => film.series))];
   return (
-    <ShopPage
-      title="Stock"
-      actions={
-        <>
-          {short.length > 0 ? <span className="bg-amber px-2 text-[13px] leading-6 text-sheet">{short.length} to order again</span> : null}
-          <a
-            href="/api/stock/list.csv"
-            download
-            className="inline-flex h-8 items-center gap-1.5 border border-line-strong bg-sheet px-3 hover:bg-teal-wash"
-          >
-            <Download size={15} /> List
-          </a>
-          <Button onClick={() => setDoing({ kind: 'list' })}>
-            <Upload size={15} /> List in
-          </Button>
-          <Button look="main" onClick={() => setDoing({ kind: 'new' })}>
-            <Plus size={15} /> Film
-          </Button>
-        </>
-      }
-    >
+    <ShopPage title="Stock" actions={<Actions short={films.filter(isShort).length} onDo={setDoing} />}>
       {stock?.length === 0 ? (
         <Empty title="Stock is empty">
           <p className="text-ink-soft">Enter the films you have, with their rolls. Jobs take their colours from here.</p>
@@ -228,59 +312,13 @@ export function StockPage() {
       ) : null}
       <div className="flex flex-col gap-5">
         {series.map((name) => (
-          <section key={name} className="panel">
-            <h2 className="border-b px-3 py-2 text-base font-semibold">{name}</h2>
-            <table className="w-full">
-              <thead>
-                <tr className="rule-label border-b text-left">
-                  <th className="p-2 font-semibold">Colour</th>
-                  <th className="p-2 font-semibold">Film</th>
-                  <th className="p-2 text-right font-semibold">Can be weeded</th>
-                  <th className="p-2 text-right font-semibold">Price / m, level</th>
-                  <th className="p-2 text-right font-semibold">Rolls</th>
-                  <th className="p-2" />
-                </tr>
-              </thead>
-              <tbody>
-                {(stock ?? [])
-                  .filter((film) => film.series === name)
-                  .map((film) => (
-                    <FilmRow key={film.id} film={film} onDo={setDoing} />
-                  ))}
-              </tbody>
-            </table>
-          </section>
+          <SeriesTable key={name} name={name} films={films.filter((film) => film.series === name)} onDo={setDoing} />
         ))}
       </div>
       <Supplies />
       <UsageChart />
       <Reckoning />
-      {doing?.kind === 'new' ? <NewFilm wished={wished} onClose={done} /> : null}
-      {doing?.kind === 'list' ? <ListDialog onClose={done} /> : null}
-      {doing?.kind === 'copy' ? <NewFilm from={doing.film} onClose={done} /> : null}
-      {doing?.kind === 'edit' ? <EditFilm film={doing.film} onClose={done} /> : null}
-      {doing?.kind === 'roll' ? <NewRollForm film={doing.film} onClose={done} /> : null}
-      {doing?.kind === 'remove' ? (
-        <Dialog
-          open
-          title={`Take ${doing.film.series} ${doing.film.name} out of Stock?`}
-          text="Its rolls go with it. Jobs that use it keep its colour, and say that there is no roll."
-          onClose={done}
-        >
-          <div className="flex justify-end gap-2">
-            <Button onClick={done}>Leave it</Button>
-            <Button
-              look="stop"
-              onClick={() => {
-                done();
-                void api.removeStock(doing.film.id).then(loadStock).catch(tellFailure);
-              }}
-            >
-              Take it out
-            </Button>
-          </div>
-        </Dialog>
-      ) : null}
+      {doing ? <Asked doing={doing} wished={wished} onClose={done} /> : null}
     </ShopPage>
   );
 }

@@ -5,9 +5,8 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../../api/client.ts';
 import { loadStock } from '../../api/shop.ts';
-import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
-import { Dialog } from '../../ui/dialog.tsx';
+import { Dialog, DialogButtons } from '../../ui/dialog.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 
 const MOST_BYTES = 2_500_000;
@@ -32,6 +31,27 @@ function Names({ title, names }: { title: string; names: readonly string[] }) {
       </h3>
       <p className="max-h-24 overflow-y-auto text-[13px] text-ink-soft">{names.join(', ')}</p>
     </div>
+  );
+}
+
+/** What a list would change. */
+function Would({ reading }: { reading: StockReading }) {
+  return (
+    <>
+      <Names title="new" names={reading.fresh} />
+      <Names title="changed" names={reading.changed} />
+      <p className="text-[13px] text-ink-soft">{reading.same} as they are.</p>
+      {reading.wrong.length > 0 ? (
+        <Notice level="stop">
+          {reading.wrong.length} rows cannot be read, so nothing is taken:{' '}
+          {reading.wrong
+            .slice(0, 5)
+            .map(({ row, text }) => `row ${row}, ${text}`)
+            .join('; ')}
+          {reading.wrong.length > 5 ? '; and more' : ''}.
+        </Notice>
+      ) : null}
+    </>
   );
 }
 
@@ -80,29 +100,13 @@ export function ListDialog({ onClose }: { onClose(): void }) {
           </p>
         ) : null}
         {problem ? <Notice level="stop">{problem}</Notice> : null}
-        {reading ? (
-          <>
-            <Names title="new" names={reading.fresh} />
-            <Names title="changed" names={reading.changed} />
-            <p className="text-[13px] text-ink-soft">{reading.same} as they are.</p>
-            {reading.wrong.length > 0 ? (
-              <Notice level="stop">
-                {reading.wrong.length} rows cannot be read, so nothing is taken:{' '}
-                {reading.wrong
-                  .slice(0, 5)
-                  .map(({ row, text }) => `row ${row}, ${text}`)
-                  .join('; ')}
-                {reading.wrong.length > 5 ? '; and more' : ''}.
-              </Notice>
-            ) : null}
-          </>
-        ) : null}
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Cancel</Button>
-          <Button look="main" disabled={!reading || reading.wrong.length > 0 || isEmpty} onClick={take}>
-            {isEmpty ? 'Nothing would change' : 'Take it'}
-          </Button>
-        </div>
+        {reading ? <Would reading={reading} /> : null}
+        <DialogButtons
+          action={isEmpty ? 'Nothing would change' : 'Take it'}
+          disabled={!reading || reading.wrong.length > 0 || isEmpty}
+          onAct={take}
+          onClose={onClose}
+        />
       </div>
     </Dialog>
   );

@@ -12,8 +12,32 @@ import { tellFailure } from '../../ui/tell.ts';
 const INK: NewSupply = { kind: 'ink', name: 'New ink', plate: null, left: 500, reorderAt: 100 };
 const LAMINATE: NewSupply = { kind: 'laminate', name: 'New laminate', widthMm: 1370, left: 50_000, reorderAt: 5000 };
 
+/** Which plate an ink is for; how wide a laminate is. */
+function PlateOrWidth({ supply, change }: { supply: Supply; change(fields: SupplyChange): void }) {
+  const { kind, name, plate, widthMm } = supply;
+  if (kind === 'ink')
+    return (
+      <TextCell
+        label={`Plate of ${name}`}
+        value={plate ?? ''}
+        onChange={(text) => change({ plate: text.trim() === '' ? null : text.trim() })}
+      />
+    );
+  return (
+    <NumberField
+      label={`Width of ${name}`}
+      short=""
+      value={widthMm ?? 0}
+      suffix="mm"
+      min={10}
+      max={10_000}
+      onChange={(mm) => change({ widthMm: mm })}
+    />
+  );
+}
+
 function SupplyRow({ supply, currency, onDone }: { supply: Supply; currency: string; onDone(): void }) {
-  const { id, kind, name, plate, widthMm, left, reorderAt, price } = supply;
+  const { id, kind, name, left, reorderAt, price } = supply;
   // ml as they are, lengths in metres
   const unit = kind === 'ink' ? 1 : 1000;
   const change = (fields: SupplyChange): void => void api.changeSupply(id, fields).then(onDone).catch(tellFailure);
@@ -23,23 +47,7 @@ function SupplyRow({ supply, currency, onDone }: { supply: Supply; currency: str
         <TextCell label={`Name of ${name}`} value={name} onChange={(text) => change({ name: text })} />
       </td>
       <td className="w-44 p-2">
-        {kind === 'ink' ? (
-          <TextCell
-            label={`Plate of ${name}`}
-            value={plate ?? ''}
-            onChange={(text) => change({ plate: text.trim() === '' ? null : text.trim() })}
-          />
-        ) : (
-          <NumberField
-            label={`Width of ${name}`}
-            short=""
-            value={widthMm ?? 0}
-            suffix="mm"
-            min={10}
-            max={10_000}
-            onChange={(mm) => change({ widthMm: mm })}
-          />
-        )}
+        <PlateOrWidth supply={supply} change={change} />
       </td>
       <td className="w-36 p-2">
         <NumberField

@@ -6,7 +6,8 @@ import { Link } from 'react-router';
 import { useShop } from '../../api/shop.ts';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import type { BuildAnswer } from '@lorvek/computations';
 

@@ -62,43 +62,52 @@ function Empty() {
   );
 }
 
+/** What is not known is said, not left out. */
+function UnknownNotice({ count }: { count: number }) {
+  if (count === 0) return null;
+  return (
+    <Notice level="stop">
+      {count} {count === 1 ? 'item' : 'items'} could not be worked out: what is shown lacks {count === 1 ? 'it' : 'them'}. The Cut check
+      says why.
+    </Notice>
+  );
+}
+
+/** About the film that is looked at, and about all of them. */
+function Cards({ answer, active }: { answer: BuildAnswer; active: string | undefined }) {
+  const drawing = useDocument((state) => state.drawing);
+  const stock = useShop((state) => state.stock);
+  const film = active === undefined ? undefined : filmOf(drawing, active);
+  const view = answer.layers.find((layer) => layer.film === active);
+  const entry = stock?.find(({ id }) => id === film?.stockId);
+  return (
+    <>
+      <UnknownNotice count={answer.unknown.length} />
+      {film && view ? (
+        <>
+          <MeetCard film={film} answer={answer} />
+          <SmallCard film={film} small={view.small} />
+          <WeedCard film={film} view={view} limits={entry} />
+        </>
+      ) : null}
+      <PlaceCard answer={answer} film={film} />
+      <CostCard answer={answer} />
+    </>
+  );
+}
+
 function BuildStation() {
   useFollowBuild();
   const drawing = useDocument((state) => state.drawing);
-  const stock = useShop((state) => state.stock);
   const { answer, busy, share, error } = useBuild();
   const active = useActiveFilm(answer);
   const film = active === undefined ? undefined : filmOf(drawing, active);
-  const view = answer?.layers.find((layer) => layer.film === active);
-  const entry = stock?.find(({ id }) => id === film?.stockId);
   const { surface } = pageOf(drawing);
   const isEmpty = answer !== undefined && answer.steps.length === 0;
   return (
     <StationFrame
       zoom={<ZoomGroup name="build" onFit={fitBuild} />}
-      ticket={
-        answer ? (
-          <>
-            {answer.unknown.length > 0 ? (
-              <Notice level="stop">
-                {answer.unknown.length} {answer.unknown.length === 1 ? 'item' : 'items'} could not be worked out: what is shown lacks{' '}
-                {answer.unknown.length === 1 ? 'it' : 'them'}. The Cut check says why.
-              </Notice>
-            ) : null}
-            {film && view ? (
-              <>
-                <MeetCard film={film} answer={answer} />
-                <SmallCard film={film} small={view.small} />
-                <WeedCard film={film} view={view} limits={entry} />
-              </>
-            ) : null}
-            <PlaceCard answer={answer} film={film} />
-            <CostCard answer={answer} />
-          </>
-        ) : error ? (
-          <Notice level="stop">{error}</Notice>
-        ) : null
-      }
+      ticket={answer ? <Cards answer={answer} active={active} /> : error ? <Notice level="stop">{error}</Notice> : null}
     >
       {answer && !isEmpty ? (
         <div className="flex h-full flex-col">

@@ -2,10 +2,11 @@
 import { growBox, isEmptyBox, type Box, type Outline } from '@lorvek/core/geometry';
 import { filmOf, isLeftOut, type Drawing, type Surface } from '@lorvek/model';
 import { Slider } from 'radix-ui';
-import { useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
+import { useLayoutEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { pathOf } from '../../drawing/paint.ts';
 import { contrast } from '../../drawing/paint-sheet.ts';
 import type { BuildAnswer } from '@lorvek/computations';
+import { useSizeOf } from '../../ui/use-size.ts';
 import { light, useBuild } from './build-store.ts';
 
 interface Plane {
@@ -96,9 +97,64 @@ function paintStack(
   context.setTransform(ratio, 0, 0, ratio, 0, 0);
 }
 
+/** The uppermost film under the pointer. */
+function filmAt({ currentTarget, nativeEvent }: PointerEvent<HTMLCanvasElement>, planes: readonly Plane[], maps: readonly Affine[]) {
+  const context = currentTarget.getContext('2d');
+  if (!context) return undefined;
+  const found = planes.findLast(({ path }, i) => {
+    context.setTransform(...(maps[i + 1] as Affine));
+    return context.isPointInPath(path, nativeEvent.offsetX, nativeEvent.offsetY, 'nonzero');
+  });
+  context.setTransform(1, 0, 0, 1, 0, 0);
+  return found?.film;
+}
+
+/** The films' names at their corners. */
+function PlaneNames({ planes, maps, ground }: { planes: readonly Plane[]; maps: readonly Affine[]; ground: Box }) {
+  const lit = useBuild((state) => state.lit);
+  return planes.map(({ film, name, leftOut }, i) => {
+    const [a, , c, d, e, f] = maps[i + 1] as Affine;
+    const [x, y] = [a * ground.minX + c * ground.minY + e, d * ground.minY + f];
+    return (
+      <span
+        key={film}
+        className={`pointer-events-none absolute max-w-40 -translate-y-full truncate bg-paper/85 px-1 text-xs ${lit === film ? 'font-semibold text-teal' : ''}`}
+        style={{ left: Math.max(2, x), top: y }}
+      >
+        {i + 1} {name}
+        {leftOut ? ', left out' : ''}
+      </span>
+    );
+  });
+}
+
+/** How far the films are pulled apart. */
+function Apart() {
+  const apart = useBuild((state) => state.apart);
+  return (
+    <div className="absolute right-2 bottom-2 left-2 flex items-center gap-2 bg-paper/85 px-2 py-1 text-xs">
+      <span>Flat</span>
+      <Slider.Root
+        value={[apart]}
+        min={0}
+        max={1}
+        step={0.02}
+        onValueChange={([value = 0]) => useBuild.setState({ apart: value })}
+        className="relative flex h-5 flex-1 touch-none items-center"
+      >
+        <Slider.Track className="relative h-1 flex-1 bg-line-strong">
+          <Slider.Range className="absolute h-full bg-teal" />
+        </Slider.Track>
+        <Slider.Thumb aria-label="Pull the films apart" className="block h-4 w-2.5 border border-teal bg-sheet" />
+      </Slider.Root>
+      <span>Apart</span>
+    </div>
+  );
+}
+
 export function StackView({ drawing, answer, surface }: { drawing: Drawing; answer: BuildAnswer; surface: Surface }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const [size, setSize] = useState({ width: 0, height: 0 });
+  const size = useSizeOf(canvas);
   const { lit, apart } = useBuild();
   const planes = useMemo(() => planesOf(drawing, answer), [drawing, answer]);
   const ground = useMemo(
@@ -110,13 +166,6 @@ export function StackView({ drawing, answer, surface }: { drawing: Drawing; answ
   );
   const maps = useMemo(() => stackMaps(ground, planes.length, size, apart), [ground, planes.length, size, apart]);
   useLayoutEffect(() => {
-    const host = canvas.current?.parentElement;
-    if (!host) return undefined;
-    const observer = new ResizeObserver(() => setSize({ width: host.clientWidth, height: host.clientHeight }));
-    observer.observe(host);
-    return () => observer.disconnect();
-  }, []);
-  useLayoutEffect(() => {
     const element = canvas.current;
     const context = element?.getContext('2d');
     if (!element || !context || size.width === 0) return;
@@ -125,17 +174,6 @@ export function StackView({ drawing, answer, surface }: { drawing: Drawing; answ
     element.height = Math.round(size.height * ratio);
     paintStack(context, ratio, planes, maps, { surface, ground, lit });
   }, [planes, maps, size, lit, surface, ground]);
-  const find = (event: PointerEvent<HTMLCanvasElement>): string | undefined => {
-    const context = canvas.current?.getContext('2d');
-    if (!context) return undefined;
-    const [x, y] = [event.nativeEvent.offsetX, event.nativeEvent.offsetY];
-    const found = planes.findLast(({ path }, i) => {
-      context.setTransform(...(maps[i + 1] as Affine));
-      return context.isPointInPath(path, x, y, 'nonzero');
-    });
-    context.setTransform(1, 0, 0, 1, 0, 0);
-    return found?.film;
-  };
   return (
     <div className="relative min-h-0 flex-1 overflow-hidden">
       <canvas
@@ -143,40 +181,11 @@ export function StackView({ drawing, answer, surface }: { drawing: Drawing; answ
         role="img"
         aria-label={`Films from the surface up: ${planes.map(({ name }) => name).join(', ')}`}
         className="absolute inset-0 size-full"
-        onPointerMove={(event) => light(find(event))}
+        onPointerMove={(event) => light(filmAt(event, planes, maps))}
         onPointerLeave={() => light(undefined)}
       />
-      {planes.map(({ film, name, leftOut }, i) => {
-        const [a, , c, d, e, f] = maps[i + 1] as Affine;
-        const [x, y] = [a * ground.minX + c * ground.minY + e, d * ground.minY + f];
-        return apart > 0.25 ? (
-          <span
-            key={film}
-            className={`pointer-events-none absolute max-w-40 -translate-y-full truncate bg-paper/85 px-1 text-xs ${lit === film ? 'font-semibold text-teal' : ''}`}
-            style={{ left: Math.max(2, x), top: y }}
-          >
-            {i + 1} {name}
-            {leftOut ? ', left out' : ''}
-          </span>
-        ) : null;
-      })}
-      <div className="absolute right-2 bottom-2 left-2 flex items-center gap-2 bg-paper/85 px-2 py-1 text-xs">
-        <span>Flat</span>
-        <Slider.Root
-          value={[apart]}
-          min={0}
-          max={1}
-          step={0.02}
-          onValueChange={([value = 0]) => useBuild.setState({ apart: value })}
-          className="relative flex h-5 flex-1 touch-none items-center"
-        >
-          <Slider.Track className="relative h-1 flex-1 bg-line-strong">
-            <Slider.Range className="absolute h-full bg-teal" />
-          </Slider.Track>
-          <Slider.Thumb aria-label="Pull the films apart" className="block h-4 w-2.5 border border-teal bg-sheet" />
-        </Slider.Root>
-        <span>Apart</span>
-      </div>
+      {apart > 0.25 ? <PlaneNames planes={planes} maps={maps} ground={ground} /> : null}
+      <Apart />
     </div>
   );
 }

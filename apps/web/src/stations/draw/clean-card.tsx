@@ -99,33 +99,30 @@ function WhatWasMade({ made, shown, onShown }: { made: Made; shown: boolean; onS
   );
 }
 
-export function CleanCard({ ids }: { ids: readonly string[] }) {
-  const drawing = useDocument((state) => state.drawing);
+interface CleaningState {
+  /** What was made, while it is the last that was done. */
+  readonly made: Made | undefined;
+  readonly busy: boolean;
+  run(limits: typeof CLEAN_LIMITS, without: ReadonlySet<CleanStep>): Promise<void>;
+}
+
+/** Makes items cuttable, again and again from what was there before the first time. */
+function useCleaning(ids: readonly string[]): CleaningState {
   const lastGroup = useDocument((state) => state.history.back.at(-1)?.group);
-  const stock = useShop((state) => state.stock);
-  const { unit } = pageOf(drawing);
-  const [off, setOff] = useState<ReadonlySet<CleanStep>>(new Set());
-  const [limits, setLimits] = useState<Partial<typeof CLEAN_LIMITS>>({});
   const [busy, setBusy] = useState(false);
   const [made, setMade] = useState<Made>();
-  const [shown, setShown] = useState(false);
   const stands = made !== undefined && made.group === lastGroup;
-  useOldAndNew(stands ? made : undefined, shown);
-  const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && isShaped(leaf));
-  if (shapes.length === 0) return null;
-  const speckMm = speckLimit(drawing, ids, (stockId) => stock?.find(({ id }) => id === stockId)?.smallestPartMm);
-  const now = { ...CLEAN_LIMITS, speckMm, ...limits };
-  const run = async (without: ReadonlySet<CleanStep>): Promise<void> => {
+  const run = async (limits: typeof CLEAN_LIMITS, without: ReadonlySet<CleanStep>): Promise<void> => {
     // a second run begins from what was there before the first
     if (stands) undo();
-    const target = stands && made ? made.ids : ids;
+    const target = stands ? made.ids : ids;
     const group = newId('cuttable');
     const only = STEPS.map(({ step }) => step).filter((step) => !without.has(step));
     setBusy(true);
     try {
       const before = new Set(Object.keys(useDocument.getState().drawing));
       const nodesBefore = nodesOf(target);
-      const cleaning = await clean(target, now, only, { others: false, group });
+      const cleaning = await clean(target, limits, only, { others: false, group });
       const welded = await weldGroups(cleaning.answer.crossing, group);
       // what came of joining and welding has names of its own
       const { drawing: after } = useDocument.getState();
@@ -141,12 +138,28 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
       setBusy(false);
     }
   };
+  return { made: stands ? made : undefined, busy, run };
+}
+
+export function CleanCard({ ids }: { ids: readonly string[] }) {
+  const drawing = useDocument((state) => state.drawing);
+  const stock = useShop((state) => state.stock);
+  const { unit } = pageOf(drawing);
+  const [off, setOff] = useState<ReadonlySet<CleanStep>>(new Set());
+  const [limits, setLimits] = useState<Partial<typeof CLEAN_LIMITS>>({});
+  const { made, busy, run } = useCleaning(ids);
+  const [shown, setShown] = useState(false);
+  useOldAndNew(made, shown);
+  const shapes = leavesOf(drawing, ids).filter((leaf) => leaf.kind === 'shape' && isShaped(leaf));
+  if (shapes.length === 0) return null;
+  const speckMm = speckLimit(drawing, ids, (stockId) => stock?.find(({ id }) => id === stockId)?.smallestPartMm);
+  const now = { ...CLEAN_LIMITS, speckMm, ...limits };
   const toggle = (step: CleanStep, on: boolean): void => {
     const next = new Set(off);
     if (on) next.delete(step);
     else next.add(step);
     setOff(next);
-    if (stands) void run(next);
+    if (made) void run(now, next);
   };
   return (
     <Card title="Make cuttable" startsOpen={false}>
@@ -165,19 +178,19 @@ export function CleanCard({ ids }: { ids: readonly string[] }) {
         {STEPS.map(({ step, name }) => (
           <li key={step}>
             <Switch label={name} checked={!off.has(step)} onChange={(on) => toggle(step, on)} />
-            {stands && made && saidOf(made, step) ? <p className="pl-1 text-[13px] text-ink-soft">{saidOf(made, step)}</p> : null}
+            {made && saidOf(made, step) ? <p className="pl-1 text-[13px] text-ink-soft">{saidOf(made, step)}</p> : null}
           </li>
         ))}
       </ul>
-      {stands && made ? <WhatWasMade made={made} shown={shown} onShown={setShown} /> : null}
-      <Button look="main" disabled={busy} onClick={() => void run(off)}>
+      {made ? <WhatWasMade made={made} shown={shown} onShown={setShown} /> : null}
+      <Button look="main" disabled={busy} onClick={() => void run(now, off)}>
         {busy
           ? 'Working…'
-          : stands
+          : made
             ? 'Do it again with these settings'
             : `Make ${shapes.length === 1 ? 'it' : `${shapes.length} shapes`} cuttable`}
       </Button>
-      {stands ? <p className="text-[13px] text-ink-soft">Switching a step off takes it alone back; Undo takes all of it back.</p> : null}
+      {made ? <p className="text-[13px] text-ink-soft">Switching a step off takes it alone back; Undo takes all of it back.</p> : null}
     </Card>
   );
 }

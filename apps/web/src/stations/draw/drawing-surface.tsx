@@ -1,5 +1,5 @@
 /** The drawing of the Draw station: painting, and the tool of the bench at work. */
-import { addItems, itemOf, leavesOf, pageOf, selectableOf, type LeafItem } from '@lorvek/model';
+import { addItems, itemOf, leavesOf, pageOf, selectableOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import type { Point } from '@lorvek/core/geometry';
 import { dispatch, enterGroup, select, useDocument } from '../../document/store.ts';
@@ -12,7 +12,7 @@ import { paintDrawing } from '../../drawing/paint.ts';
 import { bleedsOn, paintBleeds } from '../../drawing/paint-bleeds.ts';
 import { useSheets } from '../../document/sheets.ts';
 import { boxOfAll, frameOf } from '../../drawing/selection.ts';
-import { fitBox, useView, type ShapeTool, type ToolName, toDrawing } from '../../drawing/view.ts';
+import { fitBox, useView, type ShapeTool, type ToolName, type View, toDrawing } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { newLettering } from './new-items.ts';
@@ -142,73 +142,127 @@ function useNewLettering({ drawing, view }: Pick<ToolSetting, 'drawing' | 'view'
 const noteOf = ({ note = '', snapped }: Tool): string =>
   [note, snapped?.reasons.join(' · ') ?? ''].filter((text) => text !== '').join('  ·  ');
 
+/** A press while words are written: inside sets the caret, outside ends the writing. @returns whether it is dealt with */
+function endWriting({ at, event }: PointerInfo, view: View): boolean {
+  const { drawing } = useDocument.getState();
+  const { writing, tool } = useView.getState();
+  const written = writing ? itemOf(drawing, writing) : undefined;
+  if (written?.kind !== 'lettering') return false;
+  if (itemAt(drawing, at, view) === written.id) {
+    event.preventDefault();
+    window.dispatchEvent(new CustomEvent('lorvek:caret', { detail: indexAt(written, at) }));
+    return true;
+  }
+  (document.activeElement as HTMLElement | null)?.blur();
+  if (tool === 'lettering') return false;
+  select([]);
+  return true;
+}
+
+/** A double click opens what is there: a group, words to be written, a shape's nodes. @param group of the changes that writing makes */
+function openAt(at: Point, view: View, group: RefObject<string>): void {
+  const { drawing, entered } = useDocument.getState();
+  if (useView.getState().tool !== 'select') return;
+  const hit = itemAt(drawing, at, view);
+  if (hit === undefined) return;
+  const chosen = itemOf(drawing, selectableOf(drawing, hit, entered));
+  if (chosen?.kind === 'group') {
+    enterGroup(chosen.id);
+    select([selectableOf(drawing, hit, chosen.id)]);
+  } else if (chosen?.kind === 'lettering') {
+    group.current = newWritingGroup();
+    startWriting(chosen.id);
+  } else if (chosen?.kind === 'shape') useView.setState({ tool: 'nodes' });
+}
+
+function useBleeds(drawing: Drawing): ReturnType<typeof bleedsOn> {
+  const all = useSheets((state) => state.bleeds);
+  const bledIn = useSheets((state) => state.bledIn);
+  return useMemo(() => bleedsOn(drawing, all, bledIn), [drawing, all, bledIn]);
+}
+
+interface Framed {
+  readonly frame: ReturnType<typeof frameOf>;
+  /** Frames of the items selected, of a few. */
+  readonly members: readonly NonNullable<ReturnType<typeof frameOf>>[];
+}
+
+/** More frames than these say nothing. */
+const MOST_MEMBERS = 60;
+
+/** The frames of what is selected, and what moves with the pointer. */
+function useSelected(drawing: Drawing, selection: readonly string[]): Framed & { readonly moved: ReadonlySet<string> } {
+  const preview = useView((state) => state.preview);
+  const version = useDerivedVersion((state) => state.version);
+  const frame = useMemo(() => frameOf(drawing, selection, preview), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the frame
+  const members = useMemo(
+    () =>
+      selection.length > 1 && selection.length <= MOST_MEMBERS && !preview ? selection.flatMap((id) => frameOf(drawing, [id]) ?? []) : [],
+    [drawing, selection, preview, version], // eslint-disable-line react-hooks/exhaustive-deps -- as above
+  );
+  const moved = useMemo(
+    () => new Set<string>(preview ? leavesOf(drawing, selection).map((leaf) => leaf.id) : []),
+    [drawing, selection, preview],
+  );
+  return { frame, members, moved };
+}
+
+interface OverProps {
+  readonly view: View;
+  readonly tool: Tool;
+  readonly framed: Framed;
+  readonly writingGroup: string;
+}
+
+/** What lies over the drawing: frame and handles, the tool's own signs, the words being written. */
+function Over({ view, tool: working, framed: { frame, members }, writingGroup }: OverProps) {
+  const drawing = useDocument((state) => state.drawing);
+  const selection = useDocument((state) => state.selection);
+  const { tool, preview, writing, flash } = useView();
+  const showsFrame = useShowsFrame(tool, Boolean(writing));
+  const treated = tool === 'select' && !preview && !writing ? treatedItem(drawing, selection) : undefined;
+  const { unit } = pageOf(drawing);
+  return (
+    <>
+      {frame && showsFrame ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
+      {treated ? <TreatmentHandles item={treated} view={view} /> : null}
+      <PlacingOverlay view={view} unit={unit} />
+      {working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
+      {working.overlay}
+      <WorkingSigns view={view} />
+      <ComparedOverlay view={view} />
+      {writing ? <Writer id={writing} view={view} group={writingGroup} /> : null}
+      {flash ? <Flash view={view} box={flash.box} at={flash.at} /> : null}
+    </>
+  );
+}
+
 export function DrawingSurface() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
-  const entered = useDocument((state) => state.entered);
   const view = useView((state) => state.views.drawing);
-  const { tool, blade, preview, writing, flash } = useView();
+  const { blade, preview } = useView();
   const version = useDerivedVersion((state) => state.version);
   const marks = useBladeMarks();
   const [pointer, setPointer] = useState<Point>();
   const group = useRef('');
-  const { unit } = pageOf(drawing);
-  const allBleeds = useSheets((state) => state.bleeds);
-  const bledIn = useSheets((state) => state.bledIn);
-  const bleeds = useMemo(() => bleedsOn(drawing, allBleeds, bledIn), [drawing, allBleeds, bledIn]);
-  const frame = useMemo(() => frameOf(drawing, selection, preview), [drawing, selection, preview, version]); // eslint-disable-line react-hooks/exhaustive-deps -- a new result changes the frame
-  const members = useMemo(
-    () => (selection.length > 1 && selection.length <= 60 && !preview ? selection.flatMap((id) => frameOf(drawing, [id]) ?? []) : []),
-    [drawing, selection, preview, version], // eslint-disable-line react-hooks/exhaustive-deps -- as above
-  );
-  const moved = useMemo(() => new Set(preview ? leavesOf(drawing, selection).map((leaf) => leaf.id) : []), [drawing, selection, preview]);
+  const bleeds = useBleeds(drawing);
+  const { frame, members, moved } = useSelected(drawing, selection);
 
   const letDown = useNewLettering({ drawing, view }, group);
   const working = useToolOfBench({ drawing, selection, view }, frame, letDown);
 
-  /** A press while words are written: inside sets the caret, outside ends the writing. @returns whether it is dealt with */
-  const endWriting = (info: PointerInfo): boolean => {
-    const written = writing ? itemOf(drawing, writing) : undefined;
-    if (written?.kind !== 'lettering' || !view) return false;
-    if (itemAt(drawing, info.at, view) === written.id) {
-      info.event.preventDefault();
-      window.dispatchEvent(new CustomEvent('lorvek:caret', { detail: indexAt(written, info.at) }));
-      return true;
-    }
-    (document.activeElement as HTMLElement | null)?.blur();
-    if (tool === 'lettering') return false;
-    select([]);
-    return true;
-  };
-
   const onDown = (info: PointerInfo): void => {
-    if (endWriting(info)) return;
+    if (view && endWriting(info, view)) return;
     if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
     working.onDown(info);
   };
 
-  const onDoubleClick = (info: { at: Point; screen: Point }): void => {
-    if (working.onDoubleClick) return working.onDoubleClick(info);
-    if (!view || tool !== 'select') return;
-    const hit = itemAt(drawing, info.at, view);
-    if (hit === undefined) return;
-    const chosen = itemOf(drawing, selectableOf(drawing, hit, entered));
-    if (chosen?.kind === 'group') {
-      enterGroup(chosen.id);
-      select([selectableOf(drawing, hit, chosen.id)]);
-    } else if (chosen?.kind === 'lettering') {
-      group.current = newWritingGroup();
-      startWriting(chosen.id);
-    } else if (chosen?.kind === 'shape') useView.setState({ tool: 'nodes' });
-  };
-
-  const treated = tool === 'select' && !preview && !writing ? treatedItem(drawing, selection) : undefined;
   const note = noteOf(working);
-  const showsFrame = useShowsFrame(tool, Boolean(writing));
   return (
     <Viewport
       name="drawing"
-      unit={unit}
+      unit={pageOf(drawing).unit}
       label="Drawing"
       cursor={working.cursor}
       deps={[drawing, version, blade, preview, selection, marks, bleeds]}
@@ -225,23 +279,11 @@ export function DrawingSurface() {
       }}
       onUp={(info) => working.onUp?.(info)}
       onCancel={() => working.onCancel?.()}
-      onDoubleClick={onDoubleClick}
+      onDoubleClick={(info) => (working.onDoubleClick ? working.onDoubleClick(info) : view && openAt(info.at, view, group))}
       onDrop={(files, at) => void bringInAll(files, at)}
     >
-      {view && frame && showsFrame ? <SelectionOverlay frame={frame} view={view} members={members} handles={tool === 'select'} /> : null}
-      {view && treated ? <TreatmentHandles item={treated} view={view} /> : null}
-      {view ? (
-        <>
-          <BladePlay marks={marks} view={view} />
-          <PlacingOverlay view={view} unit={unit} />
-        </>
-      ) : null}
-      {view && working.snapped ? <SnapOverlay snapped={working.snapped} view={view} unit={unit} /> : null}
-      {working.overlay}
-      {view ? <WorkingSigns view={view} /> : null}
-      {view ? <ComparedOverlay view={view} /> : null}
-      {view && writing ? <Writer id={writing} view={view} group={group.current} /> : null}
-      {view && flash ? <Flash view={view} box={flash.box} at={flash.at} /> : null}
+      {view ? <BladePlay marks={marks} view={view} /> : null}
+      {view ? <Over view={view} tool={working} framed={{ frame, members }} writingGroup={group.current} /> : null}
       {note && pointer ? <PointerNote at={pointer} text={note} /> : null}
     </Viewport>
   );

@@ -147,17 +147,39 @@ function FontList({ found, recent, value, words, onTake }: FontListProps) {
   );
 }
 
+/** A font's name in its own letters. */
+function FontName({ font, id }: { font: FontEntry | undefined; id: string }) {
+  if (!font) return <span className="text-brick">{id} (not in this shop)</span>;
+  return font.kind === 'stroke' ? font.name : <Preview font={font} sample={font.name} />;
+}
+
+function remember(id: string): void {
+  localStorage.setItem(RECENT_KEY, JSON.stringify([id, ...recentIds().filter((other) => other !== id)].slice(0, MOST_RECENT)));
+}
+
+/** The fonts that a word of the search is in: name, kind, script. */
+function matching(fonts: readonly FontEntry[], wanted: string): FontEntry[] {
+  const word = wanted.trim().toLowerCase();
+  return fonts.filter(({ name, kind, scripts }) => `${name} ${KIND_NAMES[kind]} ${scripts.join(' ')}`.toLowerCase().includes(word));
+}
+
+function Licence({ font }: { font: FontEntry }) {
+  return (
+    <a href={`/api/fonts/${font.id}/licence`} target="_blank" rel="noreferrer" className="border-t px-2 py-1.5 text-xs text-teal underline">
+      Licence of {font.name} ({font.licence})
+    </a>
+  );
+}
+
 export function FontPicker({ value, sample, onChange }: { value: string; sample: string; onChange(id: string): void }) {
   const fonts = useShop((state) => state.fonts);
   const [open, setOpen] = useState(false);
   const [wanted, setWanted] = useState('');
   const current = fonts?.find((font) => font.id === value);
-  const found = (fonts ?? []).filter((font) =>
-    `${font.name} ${KIND_NAMES[font.kind]} ${font.scripts.join(' ')}`.toLowerCase().includes(wanted.trim().toLowerCase()),
-  );
+  const found = matching(fonts ?? [], wanted);
   const recent = recentIds().flatMap((id) => fonts?.find((font) => font.id === id) ?? []);
   const take = (id: string): void => {
-    localStorage.setItem(RECENT_KEY, JSON.stringify([id, ...recentIds().filter((other) => other !== id)].slice(0, MOST_RECENT)));
+    remember(id);
     onChange(id);
     setOpen(false);
   };
@@ -169,13 +191,7 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
         className="flex h-10 w-full items-center gap-2 border border-line-strong bg-sheet px-2 text-left"
       >
         <span className="min-w-0 flex-1">
-          {current?.kind === 'stroke' ? (
-            current.name
-          ) : current ? (
-            <Preview font={current} sample={current.name} />
-          ) : (
-            <span className="text-brick">{value} (not in this shop)</span>
-          )}
+          <FontName font={current} id={value} />
         </span>
         <ChevronsUpDown size={14} className="shrink-0 text-ink-soft" aria-hidden />
       </Popover.Trigger>
@@ -205,16 +221,7 @@ export function FontPicker({ value, sample, onChange }: { value: string; sample:
               Bring a font file…
             </FileButton>
           </div>
-          {current ? (
-            <a
-              href={`/api/fonts/${current.id}/licence`}
-              target="_blank"
-              rel="noreferrer"
-              className="border-t px-2 py-1.5 text-xs text-teal underline"
-            >
-              Licence of {current.name} ({current.licence})
-            </a>
-          ) : null}
+          {current ? <Licence font={current} /> : null}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

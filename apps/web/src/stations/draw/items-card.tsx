@@ -7,7 +7,7 @@ import { parseLength } from '@lorvek/core/units';
 import { layerOf, itemOf, pageOf, type Drawing, type Item } from '@lorvek/model';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronRight } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useRef, useState, type CSSProperties } from 'react';
 import { select, useDocument } from '../../document/store.ts';
 import { boxOf, frameOf } from '../../drawing/selection.ts';
 import { fitBox, flashAt } from '../../drawing/view.ts';
@@ -78,21 +78,61 @@ function rowsOf(drawing: Drawing, open: ReadonlySet<string>, test: Test | undefi
 
 const ROW_PX = 26;
 
+/** Selects an item and shows it, or adds it to what is selected. */
+function goTo(item: Item, add: boolean): void {
+  const { drawing, selection } = useDocument.getState();
+  select(add ? [...new Set([...selection, item.id])] : [item.id]);
+  const box = boxOf(drawing, [item.id]);
+  if (!box || add) return;
+  fitBox('drawing', growBox(box, 0.6 * Math.max(box.maxX - box.minX, box.maxY - box.minY, 1)));
+  flashAt(box);
+}
+
+interface ItemRowProps {
+  readonly item: Item;
+  readonly style: CSSProperties;
+  /** Of a group whose items can be shown under it. */
+  readonly isOpen: boolean | undefined;
+  onToggle(): void;
+  onGo(add: boolean): void;
+}
+
+function ItemRow({ item, style, isOpen, onToggle, onGo }: ItemRowProps) {
+  const film = useDocument((state) => layerOf(state.drawing, item.layer));
+  return (
+    <div className="absolute right-0 left-0 flex items-center gap-1" style={style}>
+      {isOpen === undefined ? (
+        <span className="w-[13px]" />
+      ) : (
+        <button type="button" aria-label={isOpen ? `Close ${item.name}` : `Open ${item.name}`} onClick={onToggle}>
+          <ChevronRight size={13} className={isOpen ? 'rotate-90' : ''} />
+        </button>
+      )}
+      <span className="size-3 shrink-0 border border-line-strong" style={{ background: film?.hex ?? 'transparent' }} />
+      <button
+        type="button"
+        onClick={(event) => onGo(event.shiftKey || event.ctrlKey)}
+        className="flex min-w-0 flex-1 items-center justify-between gap-2 px-1 text-left text-[13px] hover:bg-teal-wash"
+      >
+        <span className="truncate">{item.name || KINDS[item.kind]}</span>
+        <span className="shrink-0 text-2xs text-ink-soft">{KINDS[item.kind]}</span>
+      </button>
+    </div>
+  );
+}
+
 export function ItemsCard() {
   const drawing = useDocument((state) => state.drawing);
-  const selection = useDocument((state) => state.selection);
   const [wanted, setWanted] = useState('');
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const place = useRef<HTMLDivElement>(null);
   const { unit } = pageOf(drawing);
   const rows = useMemo(() => rowsOf(drawing, open, searchTest(wanted, unit)), [drawing, open, wanted, unit]);
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => place.current, estimateSize: () => ROW_PX, overscan: 8 });
-  const go = (item: Item, add: boolean): void => {
-    select(add ? [...new Set([...selection, item.id])] : [item.id]);
-    const box = boxOf(drawing, [item.id]);
-    if (!box || add) return;
-    fitBox('drawing', growBox(box, 0.6 * Math.max(box.maxX - box.minX, box.maxY - box.minY, 1)));
-    flashAt(box);
+  const toggle = (id: string): void => {
+    const next = new Set(open);
+    if (!next.delete(id)) next.add(id);
+    setOpen(next);
   };
   return (
     <Card title="Items" startsOpen={rows.length > 0}>
@@ -109,42 +149,19 @@ export function ItemsCard() {
       />
       <div ref={place} className="overflow-y-auto" style={{ maxHeight: 240 }}>
         <div className="relative" style={{ height: list.getTotalSize() }}>
-          {list.getVirtualItems().map((one) => {
-            const row = rows[one.index];
+          {list.getVirtualItems().map(({ index, start }) => {
+            const row = rows[index];
             if (!row) return null;
             const { item, depth } = row;
-            const film = layerOf(drawing, item.layer);
             return (
-              <div
+              <ItemRow
                 key={item.id}
-                className="absolute right-0 left-0 flex items-center gap-1"
-                style={{ top: one.start, height: ROW_PX, paddingLeft: depth * 14 }}
-              >
-                {item.kind === 'group' && wanted === '' ? (
-                  <button
-                    type="button"
-                    aria-label={open.has(item.id) ? `Close ${item.name}` : `Open ${item.name}`}
-                    onClick={() => {
-                      const next = new Set(open);
-                      if (!next.delete(item.id)) next.add(item.id);
-                      setOpen(next);
-                    }}
-                  >
-                    <ChevronRight size={13} className={open.has(item.id) ? 'rotate-90' : ''} />
-                  </button>
-                ) : (
-                  <span className="w-[13px]" />
-                )}
-                <span className="size-3 shrink-0 border border-line-strong" style={{ background: film?.hex ?? 'transparent' }} />
-                <button
-                  type="button"
-                  onClick={(event) => go(item, event.shiftKey || event.ctrlKey)}
-                  className="flex min-w-0 flex-1 items-center justify-between gap-2 px-1 text-left text-[13px] hover:bg-teal-wash"
-                >
-                  <span className="truncate">{item.name || KINDS[item.kind]}</span>
-                  <span className="shrink-0 text-2xs text-ink-soft">{KINDS[item.kind]}</span>
-                </button>
-              </div>
+                item={item}
+                style={{ top: start, height: ROW_PX, paddingLeft: depth * 14 }}
+                isOpen={item.kind === 'group' && wanted === '' ? open.has(item.id) : undefined}
+                onToggle={() => toggle(item.id)}
+                onGo={(add) => goTo(item, add)}
+              />
             );
           })}
         </div>

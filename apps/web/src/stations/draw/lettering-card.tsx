@@ -130,12 +130,73 @@ function WidthAfterFont({ item, wasMm, onDone }: { item: LetteringItem; wasMm: n
   );
 }
 
+/** Room between letters and lines, width and slant of the letters. */
+function SpacingFields({ item }: { item: LetteringItem }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      <LengthField
+        label="Letter space"
+        short="Letters"
+        mm={item.letterSpaceMm}
+        unit={unit}
+        hint="Added between letters; may be below zero"
+        onChange={(letterSpaceMm) => set(item.id, { letterSpaceMm })}
+      />
+      <NumberField
+        label="Line space"
+        short="Lines"
+        value={item.lineSpace}
+        suffix="× H"
+        step={0.1}
+        min={0}
+        max={20}
+        hint="From baseline to baseline, in heights of the capitals"
+        onChange={(lineSpace) => set(item.id, { lineSpace })}
+      />
+      <NumberField
+        label="Letter width"
+        short="Width"
+        value={item.widthPct}
+        suffix="%"
+        decimals={1}
+        min={10}
+        max={1000}
+        onChange={(widthPct) => set(item.id, { widthPct })}
+      />
+      <NumberField
+        label="Slant"
+        value={item.slantDeg}
+        suffix="°"
+        decimals={1}
+        min={-60}
+        max={60}
+        onChange={(slantDeg) => set(item.id, { slantDeg })}
+      />
+    </div>
+  );
+}
+
+/** Letters that are not as their font has them. */
+function StretchedNotice({ item }: { item: LetteringItem }) {
+  if (Math.abs(item.widthPct - 100) <= 0.05 && item.slantDeg === 0) return null;
+  return (
+    <Notice level="note">
+      The letters are {item.widthPct !== 100 ? `${Math.round(item.widthPct * 10) / 10} % wide` : ''}
+      {item.widthPct !== 100 && item.slantDeg !== 0 ? ' and ' : ''}
+      {item.slantDeg !== 0 ? `slanted by ${item.slantDeg}°` : ''} against their font.{' '}
+      <button type="button" className="text-teal underline" onClick={() => set(item.id, { widthPct: 100, slantDeg: 0 })}>
+        Back to the font’s own
+      </button>
+    </Notice>
+  );
+}
+
 export function LetteringCard({ item }: { item: LetteringItem }) {
   useDerivedVersion();
   const [widthBefore, setWidthBefore] = useState<{ fontId: string; widthMm: number }>();
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const result = resultOf(item);
-  const stretched = Math.abs(item.widthPct - 100) > 0.05 || item.slantDeg !== 0;
   return (
     <Card title="Lettering">
       <Words item={item} />
@@ -165,56 +226,8 @@ export function LetteringCard({ item }: { item: LetteringItem }) {
         hint="A capital H measures this when it is cut"
         onChange={(capHeightMm) => set(item.id, { capHeightMm })}
       />
-      <div className="grid grid-cols-2 gap-2">
-        <LengthField
-          label="Letter space"
-          short="Letters"
-          mm={item.letterSpaceMm}
-          unit={unit}
-          hint="Added between letters; may be below zero"
-          onChange={(letterSpaceMm) => set(item.id, { letterSpaceMm })}
-        />
-        <NumberField
-          label="Line space"
-          short="Lines"
-          value={item.lineSpace}
-          suffix="× H"
-          step={0.1}
-          min={0}
-          max={20}
-          hint="From baseline to baseline, in heights of the capitals"
-          onChange={(lineSpace) => set(item.id, { lineSpace })}
-        />
-        <NumberField
-          label="Letter width"
-          short="Width"
-          value={item.widthPct}
-          suffix="%"
-          decimals={1}
-          min={10}
-          max={1000}
-          onChange={(widthPct) => set(item.id, { widthPct })}
-        />
-        <NumberField
-          label="Slant"
-          value={item.slantDeg}
-          suffix="°"
-          decimals={1}
-          min={-60}
-          max={60}
-          onChange={(slantDeg) => set(item.id, { slantDeg })}
-        />
-      </div>
-      {stretched ? (
-        <Notice level="note">
-          The letters are {item.widthPct !== 100 ? `${Math.round(item.widthPct * 10) / 10} % wide` : ''}
-          {item.widthPct !== 100 && item.slantDeg !== 0 ? ' and ' : ''}
-          {item.slantDeg !== 0 ? `slanted by ${item.slantDeg}°` : ''} against their font.{' '}
-          <button type="button" className="text-teal underline" onClick={() => set(item.id, { widthPct: 100, slantDeg: 0 })}>
-            Back to the font’s own
-          </button>
-        </Notice>
-      ) : null}
+      <SpacingFields item={item} />
+      <StretchedNotice item={item} />
       <PickRow
         label="Lines"
         value={item.align}

@@ -69,26 +69,34 @@ export function LetteringTools({ item }: { item: LetteringItem }) {
   );
 }
 
+/** Letters that are not as the font has them, to be taken back. */
+function LettersByHand({ item }: { item: LetteringItem }) {
+  const tweaked = Object.keys(item.tweaks ?? {}).length;
+  if (tweaked === 0) return null;
+  return (
+    <div className="flex items-center justify-between gap-2 text-[13px]">
+      <span className="text-ink-soft">
+        {tweaked} {tweaked === 1 ? 'letter' : 'letters'} set by hand
+      </span>
+      <Button size="small" onClick={() => set(item.id, { tweaks: {} }, 'lettering.untweak')}>
+        As the font has them
+      </Button>
+    </div>
+  );
+}
+
 /** What is done to the letter after the caret, or to all that are marked. */
 function SingleLetter({ item }: { item: LetteringItem }) {
   const letter = useView((state) => state.letter);
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  const tweaked = Object.keys(item.tweaks ?? {}).length;
   const index = letter?.item === item.id ? letter.index : undefined;
   const char = index === undefined ? undefined : item.text[index];
-  if (index === undefined || char === undefined || /\s/.test(char))
-    return tweaked > 0 ? (
-      <div className="flex items-center justify-between gap-2 text-[13px]">
-        <span className="text-ink-soft">
-          {tweaked} {tweaked === 1 ? 'letter' : 'letters'} set by hand
-        </span>
-        <Button size="small" onClick={() => set(item.id, { tweaks: {} }, 'lettering.untweak')}>
-          As the font has them
-        </Button>
-      </div>
-    ) : null;
+  if (index === undefined || char === undefined || /\s/.test(char)) return <LettersByHand item={item} />;
+  return <LetterFields item={item} index={index} marked={Math.max(1, (letter?.end ?? index) - index)} />;
+}
+
+function LetterFields({ item, index, marked }: { item: LetteringItem; index: number; marked: number }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
   const tweak = item.tweaks?.[index] ?? {};
-  const marked = Math.max(1, (letter?.end ?? index) - index);
   const change = (fields: typeof tweak): void => {
     const group = newId('letter');
     for (let i = 0; i < marked; i++)
@@ -96,7 +104,9 @@ function SingleLetter({ item }: { item: LetteringItem }) {
   };
   return (
     <div className="flex flex-col gap-2 border-t pt-2">
-      <span className="rule-label">{marked > 1 ? `Letters “${item.text.slice(index, index + marked)}”` : `Letter “${char}”`}</span>
+      <span className="rule-label">
+        {marked > 1 ? `Letters “${item.text.slice(index, index + marked)}”` : `Letter “${item.text[index]}”`}
+      </span>
       <div className="grid grid-cols-2 gap-2">
         <LengthField label="Kerning before it" short="Kern" mm={tweak.kernMm ?? 0} unit={unit} onChange={(kernMm) => change({ kernMm })} />
         <NumberField
@@ -144,42 +154,54 @@ function fitInto(id: string, room: { minX: number; minY: number; maxX: number; m
   dispatch(transformItems, { ids: [id], map }, { origin: 'lettering.fit' });
 }
 
+/** Between the level guides above and below its middle. */
+function fitBetweenGuides(id: string): void {
+  const { drawing } = useDocument.getState();
+  const box = boxOf(drawing, [id]);
+  const level = (pageOf(drawing).guides ?? []).filter((guide) => guide.axis === 'y').map((guide) => guide.mm);
+  if (!box || level.length < 2) return void toast.warning('Set two level guides first: pull them out of the upper ruler.');
+  const middle = (box.minY + box.maxY) / 2;
+  const below = Math.max(...level.filter((mm) => mm < middle), -Infinity);
+  const above = Math.min(...level.filter((mm) => mm >= middle), Infinity);
+  if (!Number.isFinite(below) || !Number.isFinite(above))
+    return void toast.warning('The lettering must stand between two level guides: one above and one below its middle.');
+  fitInto(id, { minX: 0, maxX: 0, minY: below, maxY: above }, true);
+}
+
+/** Into the smallest shape that lies under its middle. */
+function fitIntoShapeBelow(id: string): void {
+  const { drawing } = useDocument.getState();
+  const own = boxOf(drawing, [id]);
+  const rooms = leavesOf(drawing)
+    .filter((leaf) => leaf.id !== id && leaf.kind !== 'lettering' && leaf.kind !== 'dimension')
+    .flatMap((leaf) => boxOf(drawing, [leaf.id]) ?? [])
+    .filter(
+      (box) =>
+        own &&
+        (own.minX + own.maxX) / 2 > box.minX &&
+        (own.minX + own.maxX) / 2 < box.maxX &&
+        (own.minY + own.maxY) / 2 > box.minY &&
+        (own.minY + own.maxY) / 2 < box.maxY,
+    )
+    .sort((a, b) => (a.maxX - a.minX) * (a.maxY - a.minY) - (b.maxX - b.minX) * (b.maxY - b.minY));
+  const [room] = rooms;
+  if (!room) return void toast.warning('No shape lies under the middle of this lettering.');
+  fitInto(id, room, false);
+}
+
+/** Into a room of a size, round its own middle. */
+function fitIntoSize(id: string, width: number, height: number): void {
+  const box = boxOf(useDocument.getState().drawing, [id]);
+  if (!box) return;
+  const [x, y] = [(box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2];
+  fitInto(id, { minX: x - width / 2, maxX: x + width / 2, minY: y - height / 2, maxY: y + height / 2 }, false);
+}
+
 function Fit({ item }: { item: LetteringItem }) {
   const [width, setWidth] = useState(600);
   const [height, setHeight] = useState(200);
   const [open, setOpen] = useState(false);
   const { unit } = pageOf(useDocument((state) => state.drawing));
-  const between = (): void => {
-    const { drawing } = useDocument.getState();
-    const box = boxOf(drawing, [item.id]);
-    const level = (pageOf(drawing).guides ?? []).filter((guide) => guide.axis === 'y').map((guide) => guide.mm);
-    if (!box || level.length < 2) return void toast.warning('Set two level guides first: pull them out of the upper ruler.');
-    const middle = (box.minY + box.maxY) / 2;
-    const below = Math.max(...level.filter((mm) => mm < middle), -Infinity);
-    const above = Math.min(...level.filter((mm) => mm >= middle), Infinity);
-    if (!Number.isFinite(below) || !Number.isFinite(above))
-      return void toast.warning('The lettering must stand between two level guides: one above and one below its middle.');
-    fitInto(item.id, { minX: 0, maxX: 0, minY: below, maxY: above }, true);
-  };
-  const under = (): void => {
-    const { drawing } = useDocument.getState();
-    const own = boxOf(drawing, [item.id]);
-    const rooms = leavesOf(drawing)
-      .filter((leaf) => leaf.id !== item.id && leaf.kind !== 'lettering' && leaf.kind !== 'dimension')
-      .flatMap((leaf) => boxOf(drawing, [leaf.id]) ?? [])
-      .filter(
-        (box) =>
-          own &&
-          (own.minX + own.maxX) / 2 > box.minX &&
-          (own.minX + own.maxX) / 2 < box.maxX &&
-          (own.minY + own.maxY) / 2 > box.minY &&
-          (own.minY + own.maxY) / 2 < box.maxY,
-      )
-      .sort((a, b) => (a.maxX - a.minX) * (a.maxY - a.minY) - (b.maxX - b.minX) * (b.maxY - b.minY));
-    const [room] = rooms;
-    if (!room) return void toast.warning('No shape lies under the middle of this lettering.');
-    fitInto(item.id, room, false);
-  };
   if (!itemOf(useDocument.getState().drawing, item.id)) return null;
   return (
     <div className="flex flex-col gap-2">
@@ -193,21 +215,13 @@ function Fit({ item }: { item: LetteringItem }) {
             <LengthField label="Height of the room" short="H" mm={height} unit={unit} minMm={1} onChange={setHeight} />
           </div>
           <div className="flex flex-wrap gap-1.5">
-            <Button
-              size="small"
-              onClick={() => {
-                const box = boxOf(useDocument.getState().drawing, [item.id]);
-                if (!box) return;
-                const [x, y] = [(box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2];
-                fitInto(item.id, { minX: x - width / 2, maxX: x + width / 2, minY: y - height / 2, maxY: y + height / 2 }, false);
-              }}
-            >
+            <Button size="small" onClick={() => fitIntoSize(item.id, width, height)}>
               Fit this size
             </Button>
-            <Button size="small" onClick={under}>
+            <Button size="small" onClick={() => fitIntoShapeBelow(item.id)}>
               Into the shape below
             </Button>
-            <Button size="small" onClick={between}>
+            <Button size="small" onClick={() => fitBetweenGuides(item.id)}>
               Between guides
             </Button>
           </div>

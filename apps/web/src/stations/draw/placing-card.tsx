@@ -1,6 +1,6 @@
 /** Align and distribute: to the selection or the surface; by gap, edge pitch or centre pitch, with the overall size that results. */
 import { align, distribute, type Axis, type Line, type Spacing } from '@lorvek/core/placing';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { joinBoxes, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
 import { moveEach, pageOf, type Drawing } from '@lorvek/model';
 import {
@@ -21,7 +21,7 @@ import { LengthField } from '../../ui/fields.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { usePlacingPreview, type PlacingPreview } from './overlay.tsx';
 import { makeRow } from './row-card.tsx';
-import { guidesThrough } from './shape-cards.tsx';
+import { guidesThrough } from './guides-card.tsx';
 import { useMeasured } from './tools/measure-tool.tsx';
 
 interface Placed {
@@ -81,17 +81,15 @@ function apply(placed: readonly Placed[], axis: Axis, shifts: readonly number[],
   dispatch(moveEach, { moves }, { origin });
 }
 
-function Distribute({ placed }: { placed: readonly Placed[] }) {
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  const [axis, setAxis] = useState<Axis>('x');
-  const [spacing, setSpacing] = useState<Spacing>('gap');
-  const [distance, setDistance] = useState(10);
-  const measured = useMeasured((state) => state.measured);
-  const measuredMm = measured && Math.round(Math.hypot(measured.to.x - measured.from.x, measured.to.y - measured.from.y) * 100) / 100;
-  const boxes = placed.map(({ box }) => box);
-  const result = distribute(boxes, axis, spacing, distance);
+interface Spaced {
+  readonly axis: Axis;
+  readonly spacing: Spacing;
+  readonly distanceMm: number;
+}
+
+function SpacedFields({ spaced: { axis, spacing }, onChange }: { spaced: Spaced; onChange(fields: Partial<Spaced>): void }) {
   return (
-    <div className="flex flex-col gap-2 border-t pt-2">
+    <>
       <PickRow
         label="Distribute along"
         value={axis}
@@ -99,7 +97,7 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
           { value: 'x', label: 'Side by side', content: 'Side by side' },
           { value: 'y', label: 'One above another', content: 'One above another' },
         ]}
-        onChange={(next) => setAxis(next)}
+        onChange={(next) => onChange({ axis: next })}
       />
       <PickRow
         label="Measured as"
@@ -109,24 +107,45 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
           { value: 'edge-pitch', label: 'Edge pitch: from one edge to the same edge of the next', content: 'Edge pitch' },
           { value: 'centre-pitch', label: 'Centre pitch: from centre to centre', content: 'Centre pitch' },
         ]}
-        onChange={(next) => setSpacing(next)}
+        onChange={(next) => onChange({ spacing: next })}
       />
-      <LengthField wide label="Distance" mm={distance} unit={unit} onChange={setDistance} />
-      {measuredMm === undefined || Math.abs(measuredMm - distance) < 0.005 ? null : (
-        <button type="button" className="self-start text-[13px] text-teal underline" onClick={() => setDistance(measuredMm)}>
-          Take what was measured: {describeLength(measuredMm, unit)}
-        </button>
-      )}
-      <div {...shows(() => previewOf(placed, axis, result.shifts, spacing))} className="text-2xs text-ink-soft underline decoration-dotted">
-        Point here to see it on the drawing
-      </div>
-      <Figure name="Overall size then">{describeLength(Math.round(result.overallMm * 100) / 100, unit)}</Figure>
+    </>
+  );
+}
+
+/** The distance that was measured on the drawing last, to be taken. */
+function TakeMeasured({ distanceMm, unit, onTake }: { distanceMm: number; unit: LengthUnit; onTake(mm: number): void }) {
+  const measured = useMeasured((state) => state.measured);
+  if (!measured) return null;
+  const mm = Math.round(Math.hypot(measured.to.x - measured.from.x, measured.to.y - measured.from.y) * 100) / 100;
+  if (Math.abs(mm - distanceMm) < 0.005) return null;
+  return (
+    <button type="button" className="self-start text-[13px] text-teal underline" onClick={() => onTake(mm)}>
+      Take what was measured: {describeLength(mm, unit)}
+    </button>
+  );
+}
+
+function DistributeButtons({ placed, spaced }: { placed: readonly Placed[]; spaced: Spaced }) {
+  const { axis, spacing, distanceMm } = spaced;
+  const boxes = placed.map(({ box }) => box);
+  const { shifts } = distribute(boxes, axis, spacing, distanceMm);
+  const evenly = distribute(boxes, axis, spacing).shifts;
+  const makeLive = (): void => {
+    usePlacingPreview.setState({ shown: undefined });
+    makeRow(
+      placed.map(({ id }) => id),
+      spaced,
+    );
+  };
+  return (
+    <>
       <div className="flex gap-1.5">
         <Button
           size="small"
           className="flex-1"
-          {...shows(() => previewOf(placed, axis, result.shifts, spacing))}
-          onClick={() => apply(placed, axis, result.shifts, 'item.distribute')}
+          {...shows(() => previewOf(placed, axis, shifts, spacing))}
+          onClick={() => apply(placed, axis, shifts, 'item.distribute')}
         >
           Distribute
         </Button>
@@ -134,8 +153,8 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
           size="small"
           className="flex-1"
           disabled={placed.length < 3}
-          {...shows(() => previewOf(placed, axis, distribute(boxes, axis, spacing).shifts, spacing))}
-          onClick={() => apply(placed, axis, distribute(boxes, axis, spacing).shifts, 'item.distribute')}
+          {...shows(() => previewOf(placed, axis, evenly, spacing))}
+          onClick={() => apply(placed, axis, evenly, 'item.distribute')}
         >
           Evenly between ends
         </Button>
@@ -143,17 +162,36 @@ function Distribute({ placed }: { placed: readonly Placed[] }) {
       <Button
         size="small"
         title="They stay together, and the distance can be changed until the row is set"
-        {...shows(() => previewOf(placed, axis, result.shifts, spacing))}
-        onClick={() => {
-          usePlacingPreview.setState({ shown: undefined });
-          makeRow(
-            placed.map(({ id }) => id),
-            { axis, spacing, distanceMm: distance },
-          );
-        }}
+        {...shows(() => previewOf(placed, axis, shifts, spacing))}
+        onClick={makeLive}
       >
         Make a live row
       </Button>
+    </>
+  );
+}
+
+function Distribute({ placed }: { placed: readonly Placed[] }) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [spaced, setSpaced] = useState<Spaced>({ axis: 'x', spacing: 'gap', distanceMm: 10 });
+  const { axis, spacing, distanceMm } = spaced;
+  const set = (fields: Partial<Spaced>): void => setSpaced({ ...spaced, ...fields });
+  const result = distribute(
+    placed.map(({ box }) => box),
+    axis,
+    spacing,
+    distanceMm,
+  );
+  return (
+    <div className="flex flex-col gap-2 border-t pt-2">
+      <SpacedFields spaced={spaced} onChange={set} />
+      <LengthField wide label="Distance" mm={distanceMm} unit={unit} onChange={(mm) => set({ distanceMm: mm })} />
+      <TakeMeasured distanceMm={distanceMm} unit={unit} onTake={(mm) => set({ distanceMm: mm })} />
+      <div {...shows(() => previewOf(placed, axis, result.shifts, spacing))} className="text-2xs text-ink-soft underline decoration-dotted">
+        Point here to see it on the drawing
+      </div>
+      <Figure name="Overall size then">{describeLength(Math.round(result.overallMm * 100) / 100, unit)}</Figure>
+      <DistributeButtons placed={placed} spaced={spaced} />
     </div>
   );
 }

@@ -15,13 +15,15 @@ import {
   type PictureItem,
 } from '@lorvek/model';
 import { asksForGround } from '@lorvek/model/edge-cuts';
+import type { LengthUnit } from '@lorvek/core/units';
 import { Scissors } from 'lucide-react';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { gestureOf } from '../../document/gesture.ts';
 import { LINE_LOOKS } from '../../drawing/paint.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField, TextField } from '../../ui/fields.tsx';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { clipToOutline, cutRound, liftGround } from '../../document/print-work.ts';
@@ -149,21 +151,17 @@ function GroundNotice({ picture }: { picture: PictureItem }) {
 const clearBleed = (id: string): void =>
   void dispatch(setItemFields, { id, fields: { bleedMm: undefined } as Partial<EdgeCutItem> }, { origin: 'edge-cut.set' });
 
-export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
-  useDerivedVersion();
-  const drawing = useDocument((state) => state.drawing);
-  const { unit } = pageOf(drawing);
-  const result = resultOf(item);
-  const empty = result && result.error === undefined && result.outline.contours.length === 0;
-  const set = (fields: Partial<EdgeCutItem>): void =>
-    void dispatch(
-      setItemFields,
-      { id: item.id, fields },
-      { origin: 'edge-cut.set', group: gestureOf(`edge cut ${Object.keys(fields).join()}`) },
-    );
+interface EdgeCutFieldsProps {
+  readonly item: EdgeCutItem;
+  readonly unit: LengthUnit;
+  set(fields: Partial<EdgeCutItem>): void;
+}
+
+/** Its shape, and what kind of line it is. */
+function KindFields({ item, set }: Omit<EdgeCutFieldsProps, 'unit'>) {
   const { line } = item;
   return (
-    <Card title="Edge cut" aside={<span className="h-0.5 w-8" style={{ background: LINE_LOOKS[line.kind].hex }} />}>
+    <>
       <PickRow
         label="Shape of the line"
         value={item.shape}
@@ -182,14 +180,14 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
         options={(Object.keys(LINES) as CutLine['kind'][]).map((kind) => ({ value: kind, text: LINES[kind] }))}
         onChange={(kind) => set({ line: lineOf(kind as CutLine['kind']) })}
       />
-      <LengthField
-        wide
-        label="Distance (minus: inward)"
-        mm={item.distanceMm}
-        unit={unit}
-        minMm={-1000}
-        onChange={(distanceMm) => set({ distanceMm })}
-      />
+    </>
+  );
+}
+
+/** How far the art is carried beyond it. */
+function BleedFields({ item, unit, set }: EdgeCutFieldsProps) {
+  return (
+    <>
       <Switch
         label="Carry the art outward (bleed)"
         checked={item.bleedMm !== undefined}
@@ -205,6 +203,14 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
           onChange={(bleedMm) => set({ bleedMm })}
         />
       ) : null}
+    </>
+  );
+}
+
+/** What its shape asks for besides. */
+function OwnFields({ item, unit, set }: EdgeCutFieldsProps) {
+  return (
+    <>
       {item.shape === 'rounded' ? (
         <LengthField wide label="Corner radius" mm={item.cornerMm} unit={unit} minMm={0} onChange={(cornerMm) => set({ cornerMm })} />
       ) : null}
@@ -222,29 +228,73 @@ export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
           <Switch label="Cut the holes too" checked={item.holes} onChange={(holes) => set({ holes })} />
         </>
       ) : null}
-      {line.kind === 'perforated' ? (
-        <div className="grid grid-cols-2 gap-2">
-          <LengthField label="Cut" mm={line.cutMm} unit={unit} minMm={0.2} onChange={(cutMm) => set({ line: { ...line, cutMm } })} />
-          <LengthField
-            label="Bridge"
-            mm={line.bridgeMm}
-            unit={unit}
-            minMm={0.1}
-            onChange={(bridgeMm) => set({ line: { ...line, bridgeMm } })}
-          />
-          <NumberField
-            label="Bridges at least"
-            value={line.leastBridges ?? 0}
-            decimals={0}
-            min={0}
-            max={500}
-            onChange={(leastBridges) => set({ line: { ...line, leastBridges } })}
-          />
-        </div>
-      ) : null}
-      {result?.error !== undefined ? <Notice level="stop">{result.error}</Notice> : null}
-      {empty ? <Notice level="stop">Nothing is left of the line: bring it nearer to the edge.</Notice> : null}
-      {result && result.error === undefined && !empty ? <Figure name="Pieces">{result.outline.contours.length}</Figure> : null}
+    </>
+  );
+}
+
+/** Cuts and bridges of a perforated line. */
+function PerforationFields({ line, unit, set }: Omit<EdgeCutFieldsProps, 'item'> & { line: CutLine & { kind: 'perforated' } }) {
+  return (
+    <div className="grid grid-cols-2 gap-2">
+      <LengthField label="Cut" mm={line.cutMm} unit={unit} minMm={0.2} onChange={(cutMm) => set({ line: { ...line, cutMm } })} />
+      <LengthField
+        label="Bridge"
+        mm={line.bridgeMm}
+        unit={unit}
+        minMm={0.1}
+        onChange={(bridgeMm) => set({ line: { ...line, bridgeMm } })}
+      />
+      <NumberField
+        label="Bridges at least"
+        value={line.leastBridges ?? 0}
+        decimals={0}
+        min={0}
+        max={500}
+        onChange={(leastBridges) => set({ line: { ...line, leastBridges } })}
+      />
+    </div>
+  );
+}
+
+/** What became of it. */
+function EdgeCutResult({ item }: { item: EdgeCutItem }) {
+  const result = resultOf(item);
+  if (!result) return null;
+  if (result.error !== undefined) return <Notice level="stop">{result.error}</Notice>;
+  const pieces = result.outline.contours.length;
+  return pieces === 0 ? (
+    <Notice level="stop">Nothing is left of the line: bring it nearer to the edge.</Notice>
+  ) : (
+    <Figure name="Pieces">{pieces}</Figure>
+  );
+}
+
+export function EdgeCutCard({ item }: { item: EdgeCutItem }) {
+  useDerivedVersion();
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const set = (fields: Partial<EdgeCutItem>): void =>
+    void dispatch(
+      setItemFields,
+      { id: item.id, fields },
+      { origin: 'edge-cut.set', group: gestureOf(`edge cut ${Object.keys(fields).join()}`) },
+    );
+  const { line } = item;
+  return (
+    <Card title="Edge cut" aside={<span className="h-0.5 w-8" style={{ background: LINE_LOOKS[line.kind].hex }} />}>
+      <KindFields item={item} set={set} />
+      <LengthField
+        wide
+        label="Distance (minus: inward)"
+        mm={item.distanceMm}
+        unit={unit}
+        minMm={-1000}
+        onChange={(distanceMm) => set({ distanceMm })}
+      />
+      <BleedFields item={item} unit={unit} set={set} />
+      <OwnFields item={item} unit={unit} set={set} />
+      {line.kind === 'perforated' ? <PerforationFields line={line} unit={unit} set={set} /> : null}
+      <EdgeCutResult item={item} />
       {item.shape === 'follow' ? asksForGround(drawing, item).map((picture) => <GroundNotice key={picture.id} picture={picture} />) : null}
     </Card>
   );

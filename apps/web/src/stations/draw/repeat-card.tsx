@@ -1,5 +1,5 @@
 /** Repeat: exact copies along a line, in a grid, or round a centre, seen before they are made. */
-import { compose, mapBox, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
+import { compose, joinBoxes, mapBox, type Box, type Matrix, type Point } from '@lorvek/core/geometry';
 import { repeatMaps } from '@lorvek/core/placing';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { addItems, copyItems, mapItem, pageOf, type Item } from '@lorvek/model';
@@ -56,6 +56,22 @@ interface RepeatFieldsProps {
   onChange(fields: Partial<Asked>): void;
 }
 
+/** How far from copy to copy. */
+function StepFields({ asked, unit, onChange }: Omit<RepeatFieldsProps, 'around'>) {
+  return asked.kind === 'round' ? (
+    <>
+      <NumberField label="Step of the turn" short="Step" value={asked.step} suffix="°" onChange={(step) => onChange({ step })} />
+      <LengthField label="Centre X" short="X" mm={asked.cx} unit={unit} onChange={(cx) => onChange({ cx })} />
+      <LengthField label="Centre Y" short="Y" mm={asked.cy} unit={unit} onChange={(cy) => onChange({ cy })} />
+    </>
+  ) : (
+    <>
+      <LengthField label="Step to the right" short="→" mm={asked.dx} unit={unit} onChange={(dx) => onChange({ dx })} />
+      <LengthField label="Step upward" short="↑" mm={asked.dy} unit={unit} onChange={(dy) => onChange({ dy })} />
+    </>
+  );
+}
+
 function RepeatFields({ asked, unit, around, onChange }: RepeatFieldsProps) {
   return (
     <>
@@ -88,18 +104,7 @@ function RepeatFields({ asked, unit, around, onChange }: RepeatFieldsProps) {
             onChange={(rows) => onChange({ rows: Math.round(rows) })}
           />
         ) : null}
-        {asked.kind === 'round' ? (
-          <>
-            <NumberField label="Step of the turn" short="Step" value={asked.step} suffix="°" onChange={(step) => onChange({ step })} />
-            <LengthField label="Centre X" short="X" mm={asked.cx} unit={unit} onChange={(cx) => onChange({ cx })} />
-            <LengthField label="Centre Y" short="Y" mm={asked.cy} unit={unit} onChange={(cy) => onChange({ cy })} />
-          </>
-        ) : (
-          <>
-            <LengthField label="Step to the right" short="→" mm={asked.dx} unit={unit} onChange={(dx) => onChange({ dx })} />
-            <LengthField label="Step upward" short="↑" mm={asked.dy} unit={unit} onChange={(dy) => onChange({ dy })} />
-          </>
-        )}
+        <StepFields asked={asked} unit={unit} onChange={onChange} />
       </div>
       {asked.kind === 'round' ? (
         <Switch label="Turn the copies along" checked={asked.turning} onChange={(turning) => onChange({ turning })} />
@@ -149,45 +154,49 @@ function RepeatButton({ boxes, isPossible, title, onClick, children }: RepeatBut
   );
 }
 
+/** What is asked for at first. */
+const USUAL: Asked = {
+  kind: 'line',
+  copies: 3,
+  rows: 2,
+  dx: 100,
+  dy: 0,
+  cx: 0,
+  cy: 0,
+  step: 60,
+  turning: true,
+  measured: 'pitch',
+};
+
+interface Repeated {
+  /** Where the copies go; in words why there are none. */
+  readonly maps: readonly Matrix[] | string;
+  /** Of the pieces, the first where it lies now. */
+  readonly boxes: readonly Box[];
+  readonly overall: Box;
+}
+
+function repeated(asked: Asked, box: Box, middle: Point): Repeated {
+  try {
+    const maps = repeatMaps(toRepeat(asked, box.maxX - box.minX, box.maxY - box.minY, middle));
+    const boxes = [box, ...maps.map((map) => mapBox(compose(map, [1, 0, 0, 1, 0, 0]), box))];
+    return { maps, boxes, overall: boxes.reduce(joinBoxes, box) };
+  } catch (error) {
+    return { maps: sentenceOf(error), boxes: [], overall: box };
+  }
+}
+
 export function RepeatCard({ ids }: { ids: readonly string[] }) {
   useDerivedVersion();
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
   const box = boxOf(drawing, ids);
-  const [asked, setAsked] = useState<Asked>({
-    kind: 'line',
-    copies: 3,
-    rows: 2,
-    dx: 100,
-    dy: 0,
-    cx: 0,
-    cy: 0,
-    step: 60,
-    turning: true,
-    measured: 'pitch',
-  });
+  const [asked, setAsked] = useState(USUAL);
   if (!box) return null;
   const set = (fields: Partial<Asked>): void => setAsked((now) => ({ ...now, ...fields }));
   const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
   const middle = { x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 };
-  const attempt = (): readonly Matrix[] | string => {
-    try {
-      return repeatMaps(toRepeat(asked, width, height, middle));
-    } catch (error) {
-      return sentenceOf(error);
-    }
-  };
-  const maps = attempt();
-  const boxes = typeof maps === 'string' ? [] : [box, ...maps.map((map) => mapBox(compose(map, [1, 0, 0, 1, 0, 0]), box))];
-  const overall = boxes.reduce(
-    (sum, b) => ({
-      minX: Math.min(sum.minX, b.minX),
-      minY: Math.min(sum.minY, b.minY),
-      maxX: Math.max(sum.maxX, b.maxX),
-      maxY: Math.max(sum.maxY, b.maxY),
-    }),
-    box,
-  );
+  const { maps, boxes, overall } = repeated(asked, box, middle);
   const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
   return (
     <Card title="Repeat" startsOpen={false}>

@@ -1,6 +1,6 @@
 /** A live row: its pieces are spaced again at each change of pitch or gap, until the row is set. */
 import { distribute, type Axis, type Spacing } from '@lorvek/core/placing';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import {
   addToRow,
   copyItems,
@@ -71,36 +71,35 @@ function saidAs(children: readonly string[], { axis }: Row, spacing: Spacing): n
   return Math.round(mm * 1000) / 1000;
 }
 
-export function RowCard({ group, row }: { group: GroupItem; row: Row }) {
-  useDerivedVersion();
-  const { unit } = pageOf(useDocument((state) => state.drawing));
+/** Changes how a row is spaced, and moves its pieces. */
+function changeRow({ id, children }: GroupItem, row: Row, fields: Partial<Row>): void {
+  const next = { ...row, ...fields };
+  const laid = movesFor(children, next);
+  const group = gestureOf(`row ${Object.keys(fields).join()}`);
+  if (laid) dispatch(setRow, { id, row: next, moves: laid.moves }, { origin: 'row.set', group });
+  else toast.info('One of its pieces is still being worked out.');
+}
+
+function setCount(group: GroupItem, row: Row, count: number): void {
+  const more = count - group.children.length;
+  if (more < 0) dispatch(shortenRow, { id: group.id, count }, { origin: 'row.count' });
+  else if (more > 0) lengthen(group, row, more);
+}
+
+function RowFields({ group, row, unit }: { group: GroupItem; row: Row; unit: LengthUnit }) {
   const { children } = group;
-  const now = movesFor(children, row);
-  const say = (mm: number | undefined): string => (mm === undefined ? '…' : describeLength(Math.round(mm * 1000) / 1000, unit));
-  const change = (fields: Partial<Row>): void => {
-    const next = { ...row, ...fields };
-    const laid = movesFor(children, next);
-    if (laid)
-      dispatch(
-        setRow,
-        { id: group.id, row: next, moves: laid.moves },
-        { origin: 'row.set', group: gestureOf(`row ${Object.keys(fields).join()}`) },
-      );
-    else toast.info('One of its pieces is still being worked out.');
-  };
-  const setCount = (count: number): void => {
-    if (count === children.length) return;
-    if (count < children.length) {
-      dispatch(shortenRow, { id: group.id, count }, { origin: 'row.count' });
-      return;
-    }
-    lengthen(group, row, count - children.length);
-  };
-  const isOff = now?.moves.some(({ dx, dy }) => Math.hypot(dx, dy) > OFF_MM) ?? false;
+  const change = (fields: Partial<Row>): void => changeRow(group, row, fields);
   return (
-    <Card title="Row">
+    <>
       <div className="grid grid-cols-2 gap-2">
-        <NumberField label="Pieces" value={children.length} decimals={0} min={2} max={MOST_PIECES} onChange={setCount} />
+        <NumberField
+          label="Pieces"
+          value={children.length}
+          decimals={0}
+          min={2}
+          max={MOST_PIECES}
+          onChange={(count) => setCount(group, row, count)}
+        />
         <LengthField
           label={NAMES[row.spacing]}
           mm={row.distanceMm}
@@ -119,6 +118,20 @@ export function RowCard({ group, row }: { group: GroupItem; row: Row }) {
         ]}
         onChange={(spacing) => change({ spacing, distanceMm: saidAs(children, row, spacing) ?? row.distanceMm })}
       />
+    </>
+  );
+}
+
+export function RowCard({ group, row }: { group: GroupItem; row: Row }) {
+  useDerivedVersion();
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const { children } = group;
+  const now = movesFor(children, row);
+  const say = (mm: number | undefined): string => (mm === undefined ? '…' : describeLength(Math.round(mm * 1000) / 1000, unit));
+  const isOff = now?.moves.some(({ dx, dy }) => Math.hypot(dx, dy) > OFF_MM) ?? false;
+  return (
+    <Card title="Row">
+      <RowFields group={group} row={row} unit={unit} />
       <Figure name="Gap">{say(saidAs(children, row, 'gap'))}</Figure>
       <Figure name="Pitch">{say(saidAs(children, row, 'edge-pitch'))}</Figure>
       <Figure name="Overall size" strong>
@@ -127,7 +140,7 @@ export function RowCard({ group, row }: { group: GroupItem; row: Row }) {
       {isOff ? (
         <Notice level="note">
           Its pieces no longer stand as the row says.
-          <Button size="small" className="mt-1" onClick={() => change({})}>
+          <Button size="small" className="mt-1" onClick={() => changeRow(group, row, {})}>
             Space them again
           </Button>
         </Notice>

@@ -17,19 +17,16 @@ import {
   itemOf,
   pageOf,
   replaceItems,
-  setGuides,
   setItemFields,
   setShapeSize,
   type ArcItem,
   type BoxItem,
   type DimensionItem,
-  type Guide,
   type OvalItem,
   type PolygonItem,
   type ShapeItem,
   type ShapeSize,
 } from '@lorvek/model';
-import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { sentenceOf } from '../../api/client.ts';
@@ -37,9 +34,8 @@ import { plainOf } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
 import { dimensionLine } from '../../drawing/dimensions.ts';
 import { choose, chosenOf, deleteChosen, moveChosen, putOutline } from '../../drawing/node-work.ts';
-import { boxOf } from '../../drawing/selection.ts';
 import { useView } from '../../drawing/view.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
+import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow } from '../../ui/choices.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
@@ -112,6 +108,33 @@ function EndsOfArc({ item, set }: { item: ArcItem; set: SetFields }) {
   );
 }
 
+/** How many corners; how deep a star goes in. */
+function PolygonFields({ item, set }: { item: PolygonItem; set: SetFields }) {
+  return (
+    <>
+      <NumberField
+        label="Corners"
+        value={item.sides}
+        decimals={0}
+        min={3}
+        max={200}
+        onChange={(sides) => set({ sides: Math.round(sides) })}
+      />
+      {item.innerPct === null ? null : (
+        <NumberField
+          label="Depth of the star"
+          short="Inner"
+          value={item.innerPct}
+          suffix="%"
+          min={1}
+          max={100}
+          onChange={(innerPct) => set({ innerPct })}
+        />
+      )}
+    </>
+  );
+}
+
 export function ShapeCard({ item }: { item: PlainShape }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const set = (fields: Record<string, unknown>): void =>
@@ -145,27 +168,7 @@ export function ShapeCard({ item }: { item: PlainShape }) {
         ) : (
           <LengthField label="Radius" mm={item.radiusMm} unit={unit} minMm={0.01} onChange={(radiusMm) => size({ radiusMm })} />
         )}
-        {item.kind === 'polygon' ? (
-          <NumberField
-            label="Corners"
-            value={item.sides}
-            decimals={0}
-            min={3}
-            max={200}
-            onChange={(sides) => set({ sides: Math.round(sides) })}
-          />
-        ) : null}
-        {item.kind === 'polygon' && item.innerPct !== null ? (
-          <NumberField
-            label="Depth of the star"
-            short="Inner"
-            value={item.innerPct}
-            suffix="%"
-            min={1}
-            max={100}
-            onChange={(innerPct) => set({ innerPct })}
-          />
-        ) : null}
+        {item.kind === 'polygon' ? <PolygonFields item={item} set={set} /> : null}
         {item.kind === 'arc' ? <ArcFields item={item} set={set} /> : null}
       </div>
       {item.kind === 'box' ? <CornerFields item={item} unit={unit} set={set} /> : null}
@@ -208,13 +211,15 @@ function NodeFields({ item, outline, chosen }: { item: ShapeItem; outline: Outli
   );
 }
 
-export function NodesCard({ item }: { item: ShapeItem }) {
-  useView((state) => state.nodes);
-  const { unit } = pageOf(useDocument((state) => state.drawing));
-  const [redrawn, setRedrawn] = useState<number>();
-  const outline = outlineOf(item);
-  if (!outline) return null;
-  const chosen = chosenOf(item.id);
+interface NodeWorkProps {
+  readonly item: ShapeItem;
+  readonly outline: Outline;
+  readonly chosen: readonly NodeAddress[];
+  onRedrawn(deviation: number): void;
+}
+
+/** What can be done with the nodes that are chosen. */
+function NodeWork({ item, outline, chosen, onRedrawn }: NodeWorkProps) {
   const [only] = chosen;
   const contour = only && outline.contours[only.contour];
   const kind = chosen.length === 1 && only && contour ? nodeKind(contour, only.node) : undefined;
@@ -223,10 +228,59 @@ export function NodesCard({ item }: { item: ShapeItem }) {
     attempt(() => {
       const { outline: next, deviation } = redrawSpan(outline, chosen);
       if (putOutline(item, next, 'node.redraw')) {
-        setRedrawn(deviation);
+        onRedrawn(deviation);
         choose(item.id, []);
       }
     });
+  const breakLine = (): void => attempt(() => only && put(breakAt(outline, only), 'node.break'));
+  const join = (): void =>
+    attempt(() => {
+      put(joinEnds(outline, chosen[0] as NodeAddress, chosen[1] as NodeAddress), 'node.join');
+      choose(item.id, []);
+    });
+  return (
+    <>
+      <PickRow
+        label="Kind of node"
+        value={kind ?? ('' as 'corner')}
+        options={[
+          { value: 'corner', label: 'Corner: handles on their own', content: 'Corner' },
+          { value: 'smooth', label: 'Smooth: handles in line', content: 'Smooth' },
+          { value: 'even', label: 'Even: handles in line and of one length', content: 'Even' },
+        ]}
+        onChange={(next) => put(setNodeKind(outline, chosen, next), 'node.kind')}
+      />
+      <div className="grid grid-cols-2 gap-1.5">
+        <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'line'), 'node.line')}>
+          Make straight
+        </Button>
+        <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'curve'), 'node.curve')}>
+          Make curve
+        </Button>
+        <Button size="small" disabled={chosen.length !== 1} onClick={breakLine}>
+          Break
+        </Button>
+        <Button size="small" disabled={chosen.length !== 2} onClick={join}>
+          Join ends
+        </Button>
+        <Button size="small" disabled={chosen.length < 2} onClick={redraw}>
+          Redraw span
+        </Button>
+        <Button size="small" onClick={() => void deleteChosen()}>
+          Take away
+        </Button>
+      </div>
+    </>
+  );
+}
+
+export function NodesCard({ item }: { item: ShapeItem }) {
+  useView((state) => state.nodes);
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const [redrawn, setRedrawn] = useState<number>();
+  const outline = outlineOf(item);
+  if (!outline) return null;
+  const chosen = chosenOf(item.id);
   return (
     <Card title="Nodes">
       <Figure name={chosen.length === 0 ? 'Click or mark out nodes' : 'Chosen'}>
@@ -234,53 +288,7 @@ export function NodesCard({ item }: { item: ShapeItem }) {
         {nodeCount(outline)}
       </Figure>
       <NodeFields item={item} outline={outline} chosen={chosen} />
-      {chosen.length > 0 ? (
-        <>
-          <PickRow
-            label="Kind of node"
-            value={kind ?? ('' as 'corner')}
-            options={[
-              { value: 'corner', label: 'Corner: handles on their own', content: 'Corner' },
-              { value: 'smooth', label: 'Smooth: handles in line', content: 'Smooth' },
-              { value: 'even', label: 'Even: handles in line and of one length', content: 'Even' },
-            ]}
-            onChange={(next) => put(setNodeKind(outline, chosen, next), 'node.kind')}
-          />
-          <div className="grid grid-cols-2 gap-1.5">
-            <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'line'), 'node.line')}>
-              Make straight
-            </Button>
-            <Button size="small" onClick={() => put(setSpanKind(outline, chosen, 'curve'), 'node.curve')}>
-              Make curve
-            </Button>
-            <Button
-              size="small"
-              disabled={chosen.length !== 1}
-              onClick={() => only && attempt(() => put(breakAt(outline, only), 'node.break'))}
-            >
-              Break
-            </Button>
-            <Button
-              size="small"
-              disabled={chosen.length !== 2}
-              onClick={() =>
-                attempt(() => {
-                  put(joinEnds(outline, chosen[0] as NodeAddress, chosen[1] as NodeAddress), 'node.join');
-                  choose(item.id, []);
-                })
-              }
-            >
-              Join ends
-            </Button>
-            <Button size="small" disabled={chosen.length < 2} onClick={redraw}>
-              Redraw span
-            </Button>
-            <Button size="small" onClick={() => void deleteChosen()}>
-              Take away
-            </Button>
-          </div>
-        </>
-      ) : null}
+      {chosen.length > 0 ? <NodeWork item={item} outline={outline} chosen={chosen} onRedrawn={setRedrawn} /> : null}
       {redrawn === undefined ? null : <Notice level="note">Redrawn; {describeDeviation(redrawn, unit)} off at most.</Notice>}
       <ThinOut item={item} outline={outline} />
     </Card>
@@ -315,67 +323,4 @@ export function DimensionCard({ item }: { item: DimensionItem }) {
       </p>
     </Card>
   );
-}
-
-const sorted = (guides: readonly Guide[]): Guide[] => [...guides].sort((a, b) => a.axis.localeCompare(b.axis) || a.mm - b.mm);
-
-export function GuidesCard() {
-  const drawing = useDocument((state) => state.drawing);
-  const { unit, guides = [], surface } = pageOf(drawing);
-  const put = (next: readonly Guide[]): void => void dispatch(setGuides, { guides: next }, { origin: 'guide.set' });
-  const add = (axis: 'x' | 'y'): void =>
-    put([...guides, { id: newId('guide'), axis, mm: axis === 'x' ? surface.widthMm / 2 : surface.heightMm / 2 }]);
-  return (
-    <Card title="Guides" startsOpen={guides.length > 0}>
-      {guides.length === 0 ? <p className="text-[13px] text-ink-soft">Pull one out of a ruler, or set it by number.</p> : null}
-      <ul className="flex flex-col gap-1">
-        {sorted(guides).map((guide) => (
-          <li key={guide.id} className="flex items-center gap-1.5">
-            <div className="flex-1">
-              <LengthField
-                wide
-                label={guide.axis === 'x' ? 'Upright guide' : 'Level guide'}
-                short={guide.axis === 'x' ? 'Upright at X' : 'Level at Y'}
-                mm={guide.mm}
-                unit={unit}
-                onChange={(mm) => put(guides.map((one) => (one.id === guide.id ? { ...one, mm } : one)))}
-              />
-            </div>
-            <IconButton label="Remove this guide" className="size-6!" onClick={() => put(guides.filter((one) => one.id !== guide.id))}>
-              <Trash2 size={13} />
-            </IconButton>
-          </li>
-        ))}
-      </ul>
-      <div className="flex gap-1.5">
-        <Button size="small" className="flex-1" onClick={() => add('x')}>
-          Upright
-        </Button>
-        <Button size="small" className="flex-1" onClick={() => add('y')}>
-          Level
-        </Button>
-      </div>
-    </Card>
-  );
-}
-
-/** Guides through the selection's middle or along its edges. */
-export function guidesThrough(ids: readonly string[], where: 'centre' | 'edges'): void {
-  const { drawing } = useDocument.getState();
-  const box = boxOf(drawing, ids);
-  if (!box) return;
-  const places: [Guide['axis'], number][] =
-    where === 'centre'
-      ? [
-          ['x', (box.minX + box.maxX) / 2],
-          ['y', (box.minY + box.maxY) / 2],
-        ]
-      : [
-          ['x', box.minX],
-          ['x', box.maxX],
-          ['y', box.minY],
-          ['y', box.maxY],
-        ];
-  const made = places.map(([axis, mm]): Guide => ({ id: newId('guide'), axis, mm: Math.round(mm * 100) / 100 }));
-  dispatch(setGuides, { guides: [...(pageOf(drawing).guides ?? []), ...made] }, { origin: 'guide.through' });
 }

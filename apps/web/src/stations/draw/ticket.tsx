@@ -1,173 +1,89 @@
-/** The Draw station's ticket: the cards of what is selected, or of the drawing when nothing is. */
-import {
-  groupItems,
-  isPrint,
-  isHelper,
-  isShaped,
-  layersOf,
-  itemOf,
-  leavesOf,
-  pageOf,
-  removeItems,
-  reorderItems,
-  setFilmOfItems,
-  setItemFields,
-  setSurface,
-  setUnit,
-  ungroupItems,
-  type Item,
-} from '@lorvek/model';
-import { nodeCount } from '@lorvek/core/geometry';
-import { BringToFront, Copy, Group, SendToBack, Trash2, Ungroup } from 'lucide-react';
-import { duplicateSelection } from '../../document/clipboard.ts';
+/** The Draw station's ticket: the cards of the drawing, or of what is selected. */
+import { lazy, Suspense } from 'react';
+import { useLater } from '../../ui/use-later.ts';
+import { GuidesCard } from './guides-card.tsx';
+import { itemOf, leavesOf, pageOf, setSurface, setUnit } from '@lorvek/model';
 import { gestureOf } from '../../document/gesture.ts';
-import { dispatch, newId, useDocument } from '../../document/store.ts';
-import { useView } from '../../drawing/view.ts';
-import { Button, IconButton } from '../../ui/button.tsx';
-import { Card, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { dispatch, useDocument } from '../../document/store.ts';
+import { TextCell } from '../../ui/text-cell.tsx';
+import { Card } from '../../ui/card.tsx';
+import { PickRow } from '../../ui/choices.tsx';
 import { LengthField } from '../../ui/fields.tsx';
-import { outlineOf, useDerivedVersion } from '../../worker/derived.ts';
-import { LetteringCard } from './lettering-card.tsx';
-import { FieldCard } from './field-card.tsx';
-import { PlacingCard } from './placing-card.tsx';
-import { GiveTreatmentsCard, TreatmentsCard } from './treatments/treatments-card.tsx';
-import { CleanCard } from './clean-card.tsx';
-import { GradientCard } from './gradient-card.tsx';
 import { InboxCard } from './bring-in/inbox-card.tsx';
-import { ImportCard } from './bring-in/import-card.tsx';
 import { ItemsCard } from './items-card.tsx';
-import { LayUpCard } from './lay-up-card.tsx';
-import { PictureCard, BringInButton } from './picture-card.tsx';
-import { RepeatCard } from './repeat-card.tsx';
-import { RowCard } from './row-card.tsx';
-import { CutRoundCard, EdgeCutCard, LookedAtNotice, PaintCard } from './print-cards.tsx';
-import { DimensionCard, GuidesCard, makePlain, NodesCard, ShapeCard } from './shape-cards.tsx';
-import { splitIntoParts, WeldCard } from './weld-card.tsx';
+import { BringInButton } from './picture-card.tsx';
 
-const NO_FILM = 'none';
+const loadSelection = () => import('./selection-cards.tsx');
+const SelectionCards = lazy(async () => ({ default: (await loadSelection()).SelectionCards }));
 
-function FilmPick({ ids, value, isPicture }: { ids: readonly string[]; value: string | undefined; isPicture: boolean }) {
-  const drawing = useDocument((state) => state.drawing);
-  // a picture is printed, never cut from a film
-  const films = [...layersOf(drawing)].reverse().filter((layer) => !isPicture || isPrint(layer));
-  const swatch = (hex: string, text: string) => (
-    <span className="flex items-center gap-2">
-      <span className="size-4 shrink-0 border border-line-strong" style={{ background: hex }} />
-      {text}
-    </span>
-  );
+/** What the sign stands on. */
+function SurfaceCard() {
+  const { surface, unit } = pageOf(useDocument((state) => state.drawing));
   return (
-    <Pick
-      label={films.some(isPrint) ? 'Goes on' : 'Cut from'}
-      value={value}
-      placeholder="Several films"
-      options={[
-        ...films.map((film) => ({
-          value: film.id,
-          text: swatch(film.hex, `${isPrint(film) ? 'Print: ' : ''}${film.name} · ${film.series}`),
-        })),
-        { value: NO_FILM, text: swatch('transparent', isPicture ? 'No print: only looked at' : 'No film: not cut') },
-      ]}
-      onChange={(film) => dispatch(setFilmOfItems, { ids, film: film === NO_FILM ? null : film }, { origin: 'item.film' })}
-    />
+    <Card title="Surface">
+      <TextCell
+        label="Name of the surface"
+        value={surface.name}
+        onChange={(name) => dispatch(setSurface, { fields: { name } }, { origin: 'page.surface' })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <LengthField
+          label="Width of the surface"
+          short="W"
+          mm={surface.widthMm}
+          unit={unit}
+          minMm={1}
+          onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })}
+        />
+        <LengthField
+          label="Height of the surface"
+          short="H"
+          mm={surface.heightMm}
+          unit={unit}
+          minMm={1}
+          onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
+        />
+      </div>
+      <BringInButton />
+      <label className="flex items-center justify-between">
+        Colour
+        <input
+          type="color"
+          value={surface.hex}
+          onChange={(event) =>
+            dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: gestureOf('surface colour') })
+          }
+          className="h-7 w-14 border border-line-strong bg-sheet p-0.5"
+        />
+      </label>
+    </Card>
   );
 }
 
-function ItemCard({ items, ids }: { items: readonly Item[]; ids: readonly string[] }) {
-  const drawing = useDocument((state) => state.drawing);
-  useDerivedVersion();
-  const leaves = leavesOf(drawing, ids);
-  const films = [...new Set(leaves.map((leaf) => leaf.layer ?? NO_FILM))];
-  const nodes = leaves.filter(isShaped).reduce((sum, leaf) => sum + nodeCount(outlineOf(leaf) ?? { contours: [] }), 0);
-  const [only] = items;
+function UnitsCard() {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
   return (
-    <Card title={items.length === 1 && only ? (only.kind === 'group' ? 'Group' : 'Item') : `${items.length} items`}>
-      {items.length === 1 && only ? (
-        <input
-          key={`${only.id} ${only.name}`}
-          aria-label="Name"
-          defaultValue={only.name}
-          onKeyDown={(event) => {
-            event.stopPropagation();
-            if (event.key === 'Enter') event.currentTarget.blur();
-          }}
-          onBlur={(event) =>
-            event.target.value !== only.name &&
-            dispatch(setItemFields, { id: only.id, fields: { name: event.target.value } }, { origin: 'item.name' })
-          }
-          className="h-7 border border-line-strong bg-sheet px-2"
-        />
-      ) : null}
-      {leaves.some((leaf) => isShaped(leaf) || leaf.kind === 'picture') ? (
-        <FilmPick ids={ids} value={films.length === 1 ? films[0] : undefined} isPicture={leaves.every(({ kind }) => kind === 'picture')} />
-      ) : null}
-      {leaves.length === 1 && leaves[0] && isHelper(leaves[0]) ? (
-        <Switch
-          label="Helper line: not cut"
-          checked
-          onChange={() => dispatch(setItemFields, { id: leaves[0]?.id ?? '', fields: { helper: false } }, { origin: 'item.helper' })}
-        />
-      ) : null}
-      {leaves.some(isShaped) ? (
-        <div className="flex items-center justify-between">
-          <span className="text-ink-soft">Nodes</span>
-          <span className="numerals">{nodes}</span>
-          <Button size="small" onClick={() => void splitIntoParts(ids)} title="Each outer line with its holes becomes an item of its own">
-            Split into parts
-          </Button>
-        </div>
-      ) : null}
-      <div className="-mx-1 flex justify-between">
-        <IconButton
-          label="To the front of its film"
-          keys="]"
-          onClick={() => dispatch(reorderItems, { ids, to: 'front' }, { origin: 'item.front' })}
-        >
-          <BringToFront size={16} />
-        </IconButton>
-        <IconButton
-          label="To the back of its film"
-          keys="["
-          onClick={() => dispatch(reorderItems, { ids, to: 'back' }, { origin: 'item.back' })}
-        >
-          <SendToBack size={16} />
-        </IconButton>
-        <IconButton
-          label="Group"
-          keys="Ctrl G"
-          disabled={items.length < 2}
-          onClick={() => dispatch(groupItems, { ids, groupId: newId('item') }, { origin: 'item.group' })}
-        >
-          <Group size={16} />
-        </IconButton>
-        <IconButton
-          label="Ungroup"
-          keys="Ctrl Shift G"
-          disabled={!items.some((item) => item.kind === 'group')}
-          onClick={() => dispatch(ungroupItems, { ids }, { origin: 'item.ungroup' })}
-        >
-          <Ungroup size={16} />
-        </IconButton>
-        <IconButton label="Duplicate" keys="Ctrl D" onClick={duplicateSelection}>
-          <Copy size={16} />
-        </IconButton>
-        <IconButton
-          label="Delete"
-          keys="Del"
-          className="text-brick"
-          onClick={() => dispatch(removeItems, { ids }, { origin: 'item.remove' })}
-        >
-          <Trash2 size={16} />
-        </IconButton>
-      </div>
+    <Card title="Units">
+      <PickRow
+        label="Unit"
+        value={unit}
+        options={[
+          { value: 'mm', label: 'Millimetres', content: 'mm' },
+          { value: 'cm', label: 'Centimetres', content: 'cm' },
+          { value: 'in', label: 'Inches, decimal', content: 'in' },
+          { value: 'in-fraction', label: 'Inches with fractions', content: 'in ⅜' },
+        ]}
+        onChange={(next) => dispatch(setUnit, { unit: next }, { origin: 'page.unit' })}
+      />
+      <p className="text-[13px] text-ink-soft">
+        Every field also takes another unit and arithmetic: <span className="numerals">3*16 + 2 in</span>
+      </p>
     </Card>
   );
 }
 
 function DrawingCards() {
   const drawing = useDocument((state) => state.drawing);
-  const { surface, unit } = pageOf(drawing);
   const count = leavesOf(drawing).length;
   return (
     <>
@@ -178,162 +94,23 @@ function DrawingCards() {
           </p>
         </Card>
       ) : null}
-      <Card title="Surface">
-        <input
-          key={surface.name}
-          aria-label="Name of the surface"
-          defaultValue={surface.name}
-          maxLength={200}
-          onKeyDown={(event) => {
-            event.stopPropagation();
-            if (event.key === 'Enter') event.currentTarget.blur();
-          }}
-          onBlur={(event) =>
-            event.target.value !== surface.name &&
-            dispatch(setSurface, { fields: { name: event.target.value } }, { origin: 'page.surface' })
-          }
-          className="h-7 border border-line-strong bg-sheet px-2"
-        />
-        <div className="grid grid-cols-2 gap-2">
-          <LengthField
-            label="Width of the surface"
-            short="W"
-            mm={surface.widthMm}
-            unit={unit}
-            minMm={1}
-            onChange={(widthMm) => dispatch(setSurface, { fields: { widthMm } }, { origin: 'page.surface' })}
-          />
-          <LengthField
-            label="Height of the surface"
-            short="H"
-            mm={surface.heightMm}
-            unit={unit}
-            minMm={1}
-            onChange={(heightMm) => dispatch(setSurface, { fields: { heightMm } }, { origin: 'page.surface' })}
-          />
-        </div>
-        <BringInButton />
-        <label className="flex items-center justify-between">
-          Colour
-          <input
-            type="color"
-            value={surface.hex}
-            onChange={(event) =>
-              dispatch(setSurface, { fields: { hex: event.target.value } }, { origin: 'page.surface', group: gestureOf('surface colour') })
-            }
-            className="h-7 w-14 border border-line-strong bg-sheet p-0.5"
-          />
-        </label>
-      </Card>
+      <SurfaceCard />
       <InboxCard />
       <GuidesCard />
       <ItemsCard />
-      <Card title="Units">
-        <PickRow
-          label="Unit"
-          value={unit}
-          options={[
-            { value: 'mm', label: 'Millimetres', content: 'mm' },
-            { value: 'cm', label: 'Centimetres', content: 'cm' },
-            { value: 'in', label: 'Inches, decimal', content: 'in' },
-            { value: 'in-fraction', label: 'Inches with fractions', content: 'in ⅜' },
-          ]}
-          onChange={(next) => dispatch(setUnit, { unit: next }, { origin: 'page.unit' })}
-        />
-        <p className="text-[13px] text-ink-soft">
-          Every field also takes another unit and arithmetic: <span className="numerals">3*16 + 2 in</span>
-        </p>
-      </Card>
-    </>
-  );
-}
-
-/** The cards of an item's own kind. */
-function KindCards({ item }: { item: Item }) {
-  const tool = useView((state) => state.tool);
-  switch (item.kind) {
-    case 'box':
-    case 'oval':
-    case 'polygon':
-    case 'arc':
-      return (
-        <>
-          <ShapeCard item={item} />
-          {tool === 'nodes' ? <MakePlainCard item={item} /> : null}
-        </>
-      );
-    case 'lettering':
-      return tool === 'nodes' ? <MakePlainCard item={item} /> : null;
-    case 'shape':
-      return tool === 'nodes' ? <NodesCard item={item} /> : null;
-    case 'picture':
-      return (
-        <>
-          <LookedAtNotice item={item} />
-          <PictureCard item={item} />
-        </>
-      );
-    case 'edge-cut':
-      return <EdgeCutCard item={item} />;
-    case 'dimension':
-      return <DimensionCard item={item} />;
-    case 'group':
-      return null;
-  }
-}
-
-function MakePlainCard({ item }: { item: Item }) {
-  return (
-    <Card title="Nodes">
-      <p className="text-[13px]">
-        {item.kind === 'lettering'
-          ? 'Nodes can be worked on when the lettering is a plain shape; its words can then no longer be written.'
-          : 'Nodes can be worked on when this is a plain shape; its sizes are then no longer fields.'}
-      </p>
-      <Button size="small" onClick={() => makePlain(item.id)}>
-        Make it a plain shape
-      </Button>
-    </Card>
-  );
-}
-
-/** What only one item alone has. */
-function OneItemCards({ item }: { item: Item }) {
-  const canDiffer = item.kind === 'lettering' || (item.kind === 'picture' && item.layer !== null);
-  return (
-    <>
-      {item.kind === 'lettering' ? <LetteringCard item={item} /> : null}
-      {item.kind === 'group' && item.row ? <RowCard group={item} row={item.row} /> : null}
-      <ImportCard id={item.id} />
-      <KindCards item={item} />
-      {canDiffer ? <FieldCard item={item} /> : null}
-      {item.kind !== 'group' && isShaped(item) ? <TreatmentsCard item={item} /> : null}
+      <UnitsCard />
     </>
   );
 }
 
 export function DrawTicket() {
-  const drawing = useDocument((state) => state.drawing);
-  const selection = useDocument((state) => state.selection);
-  const items = selection.flatMap((id) => itemOf(drawing, id) ?? []);
-  const [only] = items;
-  if (items.length === 0) return <DrawingCards />;
-  return (
-    <>
-      {items.length === 1 && only ? <OneItemCards item={only} /> : null}
-      <PaintCard ids={selection} />
-      <CutRoundCard ids={selection} />
-      <GradientCard ids={selection} />
-      <CleanCard ids={selection} />
-      <ItemCard items={items} ids={selection} />
-      {items.length > 1 ? <GiveTreatmentsCard ids={selection} /> : null}
-      {items.some((item) => item.kind !== 'dimension') ? <PlacingCard ids={selection} /> : null}
-      {items.some(isShaped) ? <RepeatCard ids={selection} /> : null}
-      {items.some((item) => item.kind !== 'dimension') ? <LayUpCard ids={selection} /> : null}
-      {leavesOf(drawing, selection).filter(isShaped).length > 1 ? <WeldCard ids={selection} /> : null}
-      {items.length === 1 && only?.kind === 'group' ? (
-        <Notice level="note">Double click goes into the group; Esc comes out again.</Notice>
-      ) : null}
-    </>
+  const isSelected = useDocument(({ drawing, selection }) => selection.some((id) => itemOf(drawing, id)));
+  useLater(loadSelection);
+  return isSelected ? (
+    <Suspense>
+      <SelectionCards />
+    </Suspense>
+  ) : (
+    <DrawingCards />
   );
 }

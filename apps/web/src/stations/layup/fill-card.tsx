@@ -7,7 +7,8 @@ import { FlipHorizontal2 } from 'lucide-react';
 import { useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
 import { alignPieces, lockPieces, putBack, turnPieces, useLaying } from './laying.ts';
@@ -201,12 +202,71 @@ function SeriesFields({ sheet, unit, fill }: Props & { fill: Extract<Fill, { kin
   );
 }
 
+function TurnFields({ sheet: { layer }, record: layUp }: Props) {
+  return (
+    <>
+      <PickRow
+        label="Turn"
+        value={String(layUp.turnDeg)}
+        options={(['0', '90', '180', '270'] as const).map((deg) => ({
+          value: deg as string,
+          label: `${deg} degrees`,
+          content: `${deg}°`,
+        }))}
+        onChange={(deg) => change(layer.id, { turnDeg: Number(deg) })}
+      />
+      <NumberField
+        label="Free turn"
+        value={layUp.turnDeg}
+        suffix="°"
+        min={-360}
+        max={360}
+        onChange={(deg) => change(layer.id, { turnDeg: ((deg % 360) + 360) % 360 })}
+      />
+    </>
+  );
+}
+
+/** What is pressed on is cut reversed. */
+function TransferNotice({ sheet: { layer }, record: layUp }: Props) {
+  if (layer.type !== 'film' || !layer.transfer) return null;
+  const { mirror, suggested } = mirrorOf(layUp, layer);
+  return (
+    <Notice level={mirror ? 'note' : 'warning'}>
+      <FlipHorizontal2 size={14} className="mr-1 inline" aria-hidden />
+      {mirror
+        ? `${suggested ? 'Mirrored, as suggested: t' : 'T'}ransfer film is cut reversed, liner side down, and reads right once pressed.`
+        : 'This is transfer film: it is cut reversed, or it reads backwards once pressed.'}
+      {mirror ? null : (
+        <button type="button" className="ml-1 text-teal underline" onClick={() => change(layer.id, { mirror: null })}>
+          Mirror it
+        </button>
+      )}
+    </Notice>
+  );
+}
+
+/** What its way of lying asks for. */
+function OwnFields({ keeps, ...props }: Props & { keeps: boolean }) {
+  const { fill } = props.record;
+  const isSeries = props.sheet.filled.series !== undefined;
+  switch (fill.kind) {
+    case 'as-drawn':
+      return isSeries ? <SeriesFields {...props} fill={fill} /> : <AsDrawnFields {...props} fill={fill} />;
+    case 'grid':
+      return isSeries ? <SeriesFields {...props} fill={fill} /> : <GridFields {...props} fill={fill} />;
+    case 'nest':
+      return <NestFields {...props} fill={fill} isKept={keeps} />;
+    case 'panels':
+      return <PanelsFields sheet={props.sheet} unit={props.unit} fill={fill} />;
+  }
+}
+
 export function FillCard(props: Props) {
   const { sheet, record: layUp } = props;
   const { layer } = sheet;
   const { fill } = layUp;
-  const isSeries = sheet.filled.series !== undefined;
-  const { mirror, suggested } = mirrorOf(layUp, layer);
+  const { mirror } = mirrorOf(layUp, layer);
   const place = buildOf(useDocument((state) => state.drawing)).place;
   return (
     <Card title="How it lies">
@@ -217,47 +277,10 @@ export function FillCard(props: Props) {
         options={[...KINDS]}
         onChange={(next) => change(layer.id, { fill: fillOf(next, fill) })}
       />
-      {isSeries && (fill.kind === 'as-drawn' || fill.kind === 'grid') ? <SeriesFields {...props} fill={fill} /> : null}
-      {fill.kind === 'as-drawn' && !isSeries ? <AsDrawnFields {...props} fill={fill} /> : null}
-      {fill.kind === 'grid' && !isSeries ? <GridFields {...props} fill={fill} /> : null}
-      {fill.kind === 'nest' ? <NestFields {...props} fill={fill} isKept={layer.type === 'film' && place === 'keep'} /> : null}
-      {fill.kind === 'panels' ? <PanelsFields sheet={sheet} unit={props.unit} fill={fill} /> : null}
-      {fill.kind === 'nest' || fill.kind === 'panels' ? null : (
-        <>
-          <PickRow
-            label="Turn"
-            value={String(layUp.turnDeg)}
-            options={(['0', '90', '180', '270'] as const).map((deg) => ({
-              value: deg as string,
-              label: `${deg} degrees`,
-              content: `${deg}°`,
-            }))}
-            onChange={(deg) => change(layer.id, { turnDeg: Number(deg) })}
-          />
-          <NumberField
-            label="Free turn"
-            value={layUp.turnDeg}
-            suffix="°"
-            min={-360}
-            max={360}
-            onChange={(deg) => change(layer.id, { turnDeg: ((deg % 360) + 360) % 360 })}
-          />
-        </>
-      )}
+      <OwnFields {...props} keeps={layer.type === 'film' && place === 'keep'} />
+      {fill.kind === 'nest' || fill.kind === 'panels' ? null : <TurnFields {...props} />}
       <Switch label="Mirror" checked={mirror} onChange={(on) => change(layer.id, { mirror: on })} />
-      {layer.type === 'film' && layer.transfer ? (
-        <Notice level={mirror ? 'note' : 'warning'}>
-          <FlipHorizontal2 size={14} className="mr-1 inline" aria-hidden />
-          {mirror
-            ? `${suggested ? 'Mirrored, as suggested: t' : 'T'}ransfer film is cut reversed, liner side down, and reads right once pressed.`
-            : 'This is transfer film: it is cut reversed, or it reads backwards once pressed.'}
-          {mirror ? null : (
-            <button type="button" className="ml-1 text-teal underline" onClick={() => change(layer.id, { mirror: null })}>
-              Mirror it
-            </button>
-          )}
-        </Notice>
-      ) : null}
+      <TransferNotice {...props} />
       <ChosenPieces {...props} />
     </Card>
   );

@@ -5,7 +5,7 @@ import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { useEffect, useState } from 'react';
 import { api } from '../../api/client.ts';
 import { Figure, Notice } from '../../ui/card.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { Price } from '../../ui/price.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 import { change } from './change.ts';

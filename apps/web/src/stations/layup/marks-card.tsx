@@ -5,7 +5,8 @@ import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { asOne, dispatch, useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
 
@@ -59,6 +60,86 @@ function Around({ sheet, marks, set }: { sheet: SheetPlan; marks: Marks; set(fie
   );
 }
 
+interface MarkProps {
+  readonly marks: Marks;
+  readonly unit: LengthUnit;
+  set(fields: Partial<Marks>): void;
+}
+
+/** What they look like, how many they are, how far from the work. */
+function MarkFields({ marks, unit, set }: MarkProps) {
+  return (
+    <>
+      <Pick
+        label="Kind of mark"
+        value={marks.kind}
+        options={(Object.keys(MARK_KINDS) as Marks['kind'][]).map((kind) => ({ value: kind, text: MARK_KINDS[kind] }))}
+        onChange={(kind) => set({ kind: kind as Marks['kind'] })}
+      />
+      <PickRow
+        label="How many marks"
+        value={String(marks.count)}
+        options={(['2', '3', '4'] as const).map((value) => ({ value, label: `${value} marks`, content: value }))}
+        onChange={(value) => set({ count: Number(value) as Marks['count'] })}
+      />
+      <div className="grid grid-cols-2 gap-2">
+        <LengthField
+          label="Distance from the work"
+          short="Distance"
+          mm={marks.distanceMm}
+          unit={unit}
+          minMm={1}
+          onChange={(distanceMm) => set({ distanceMm })}
+        />
+        <LengthField label="Arm length" short="Arms" mm={marks.armMm} unit={unit} minMm={2} onChange={(armMm) => set({ armMm })} />
+        <LengthField
+          label="Line thickness"
+          short="Thickness"
+          mm={marks.thicknessMm}
+          unit={unit}
+          minMm={0.2}
+          onChange={(thicknessMm) => set({ thicknessMm })}
+        />
+      </div>
+    </>
+  );
+}
+
+/** Marks between those at the corners, and the job's code. */
+function MoreFields({ marks, unit, set }: MarkProps) {
+  return (
+    <>
+      <Switch
+        label="Mid marks along long sheets"
+        checked={Boolean(marks.midSpacingMm)}
+        onChange={(on) => set({ midSpacingMm: on ? 500 : null })}
+      />
+      {marks.midSpacingMm ? (
+        <LengthField
+          wide
+          label="At most so far apart"
+          mm={marks.midSpacingMm}
+          unit={unit}
+          minMm={50}
+          onChange={(midSpacingMm) => set({ midSpacingMm })}
+        />
+      ) : null}
+      <Switch label="Job code beside the first mark" checked={marks.code} onChange={(code) => set({ code })} />
+      {marks.code ? (
+        <PickRow
+          label="Kind of code"
+          value={marks.codeKind ?? 'data-matrix'}
+          options={[
+            { value: 'data-matrix', label: 'Data Matrix', content: 'Data Matrix' },
+            { value: 'qr', label: 'QR code', content: 'QR' },
+          ]}
+          onChange={(codeKind) => set({ codeKind })}
+        />
+      ) : null}
+    </>
+  );
+}
+
 /** Registration marks of a print: what a camera finds before it cuts. */
 export function MarksCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
   if (!isPrint(sheet.layer)) return null;
@@ -73,65 +154,9 @@ export function MarksCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
       />
       {marks ? (
         <>
-          <Pick
-            label="Kind of mark"
-            value={marks.kind}
-            options={(Object.keys(MARK_KINDS) as Marks['kind'][]).map((kind) => ({ value: kind, text: MARK_KINDS[kind] }))}
-            onChange={(kind) => set({ kind: kind as Marks['kind'] })}
-          />
-          <PickRow
-            label="How many marks"
-            value={String(marks.count)}
-            options={(['2', '3', '4'] as const).map((value) => ({ value, label: `${value} marks`, content: value }))}
-            onChange={(value) => set({ count: Number(value) as Marks['count'] })}
-          />
-          <div className="grid grid-cols-2 gap-2">
-            <LengthField
-              label="Distance from the work"
-              short="Distance"
-              mm={marks.distanceMm}
-              unit={unit}
-              minMm={1}
-              onChange={(distanceMm) => set({ distanceMm })}
-            />
-            <LengthField label="Arm length" short="Arms" mm={marks.armMm} unit={unit} minMm={2} onChange={(armMm) => set({ armMm })} />
-            <LengthField
-              label="Line thickness"
-              short="Thickness"
-              mm={marks.thicknessMm}
-              unit={unit}
-              minMm={0.2}
-              onChange={(thicknessMm) => set({ thicknessMm })}
-            />
-          </div>
+          <MarkFields marks={marks} unit={unit} set={set} />
           <Around sheet={sheet} marks={marks} set={set} />
-          <Switch
-            label="Mid marks along long sheets"
-            checked={Boolean(marks.midSpacingMm)}
-            onChange={(on) => set({ midSpacingMm: on ? 500 : null })}
-          />
-          {marks.midSpacingMm ? (
-            <LengthField
-              wide
-              label="At most so far apart"
-              mm={marks.midSpacingMm}
-              unit={unit}
-              minMm={50}
-              onChange={(midSpacingMm) => set({ midSpacingMm })}
-            />
-          ) : null}
-          <Switch label="Job code beside the first mark" checked={marks.code} onChange={(code) => set({ code })} />
-          {marks.code ? (
-            <PickRow
-              label="Kind of code"
-              value={marks.codeKind ?? 'data-matrix'}
-              options={[
-                { value: 'data-matrix', label: 'Data Matrix', content: 'Data Matrix' },
-                { value: 'qr', label: 'QR code', content: 'QR' },
-              ]}
-              onChange={(codeKind) => set({ codeKind })}
-            />
-          ) : null}
+          <MoreFields marks={marks} unit={unit} set={set} />
           {sheet.code ? <Figure name="Short name of the sheet">{sheet.code.text}</Figure> : null}
           <Figure name="Material for marks">
             {describeLength(Math.round(10 * (sheet.markSettings?.bandMm ?? 0)) / 10, unit)} on each side

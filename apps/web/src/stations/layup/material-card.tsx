@@ -7,7 +7,8 @@ import { api, sentenceOf } from '../../api/client.ts';
 import { useShop } from '../../api/shop.ts';
 import { useSheets } from '../../document/sheets.ts';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { Price } from '../../ui/price.tsx';
 import { change } from './change.ts';
@@ -107,49 +108,46 @@ const GRAINS = [
   { value: 'none', label: 'Grain: no turns', content: 'No turns' },
 ] as const;
 
-export function MaterialCard({ sheet, record, unit }: Props) {
-  const stock = useShop((state) => state.stock);
-  const sheets = useSheets((state) => state.sheets);
-  const entry = stock?.find((film) => film.id === sheet.layer.stockId);
-  const { frame, material } = sheet;
-  const over = (byMm: number, word: string): string[] =>
-    byMm > record.marginMm ? [`${describeLength(Math.round((byMm - record.marginMm) * 10) / 10, unit)} too ${word}`] : [];
-  const beyond = [...over(frame.overWidthMm, 'wide'), ...over(frame.overLengthMm, 'long')];
-  const used = sumOf(sheets, sheet.layer.id, 'usedLengthMm');
-  const set = (fields: Partial<LayUp>): boolean => change(sheet.layer.id, fields);
+const NO_ROLL: Record<string, string> = {
+  gone: 'The roll that was chosen is no longer in Stock.',
+  none: 'There is no roll of this film in Stock.',
+};
+
+/** Which roll of Stock; none is invented. */
+function RollPick({ sheet, record, unit, entry }: Props & { entry: StockFilm | undefined }) {
+  const { how, roll: taken } = sheet.roll;
   return (
-    <Card title="Material" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.layer.hex }} />}>
+    <>
       {record.reported ? null : (
         <Pick
           label={`${sheet.layer.series} ${sheet.layer.name}`}
-          value={sheet.roll.roll?.id}
+          value={taken?.id}
           placeholder="Choose a roll from Stock"
           options={(entry?.rolls ?? []).map((roll) => ({ value: roll.id, text: rollText(roll, unit) }))}
-          onChange={(rollId) => set({ rollId })}
+          onChange={(rollId) => change(sheet.layer.id, { rollId })}
         />
       )}
-      {sheet.roll.how === 'only' ? <Notice level="note">The only roll of this film that will do is taken by itself.</Notice> : null}
-      {sheet.roll.roll === null && sheet.roll.how !== 'reported' ? (
+      {how === 'only' ? <Notice level="note">The only roll of this film that will do is taken by itself.</Notice> : null}
+      {taken === null && how !== 'reported' ? (
         <Notice level="stop">
-          {sheet.roll.how === 'gone'
-            ? 'The roll that was chosen is no longer in Stock.'
-            : sheet.roll.how === 'none'
-              ? 'There is no roll of this film in Stock.'
-              : 'No roll is chosen.'}{' '}
-          A roll {describeLength(material.widthMm, unit)} wide is shown; nothing is cut from it.
+          {NO_ROLL[how] ?? 'No roll is chosen.'} A roll {describeLength(sheet.material.widthMm, unit)} wide is shown; nothing is cut from
+          it.
         </Notice>
       ) : null}
-      {beyond.length > 0 ? (
-        <Notice level="stop">The work is {beyond.join(' and ')} for this material. Turn it, take fewer copies or a wider roll.</Notice>
-      ) : null}
-      <Offcuts sheet={sheet} record={record} unit={unit} entry={entry} />
-      <LessMaterial sheet={sheet} record={record} unit={unit} />
-      <AskMachine sheet={sheet} record={record} unit={unit} />
-      <LengthField wide label="Margin" mm={record.marginMm} unit={unit} minMm={0} onChange={(marginMm) => set({ marginMm })} />
+    </>
+  );
+}
+
+/** Sheets shorter than the roll. @param usedMm length that the work takes now */
+function SheetLength({ sheet, record, unit, usedMm }: Props & { usedMm: number }) {
+  const set = (fields: Partial<LayUp>): boolean => change(sheet.layer.id, fields);
+  const usual = Math.max(10, Math.round(Math.min(sheet.material.lengthMm, Math.max(usedMm, 500))));
+  return (
+    <>
       <Switch
         label="Sheets of a length of their own"
         checked={(record.sheetLengthMm ?? null) !== null}
-        onChange={(on) => set({ sheetLengthMm: on ? Math.max(10, Math.round(Math.min(material.lengthMm, Math.max(used, 500)))) : null })}
+        onChange={(on) => set({ sheetLengthMm: on ? usual : null })}
       />
       {record.sheetLengthMm ? (
         <LengthField
@@ -161,6 +159,50 @@ export function MaterialCard({ sheet, record, unit }: Props) {
           onChange={(sheetLengthMm) => set({ sheetLengthMm })}
         />
       ) : null}
+    </>
+  );
+}
+
+/** What it takes and costs. */
+function MaterialFigures({ sheet, unit, entry, usedMm }: Omit<Props, 'record'> & { entry: StockFilm | undefined; usedMm: number }) {
+  const sheets = useSheets((state) => state.sheets);
+  return (
+    <>
+      <Figure name={sheet.of > 1 ? `Used length, ${sheet.of} sheets` : 'Used length'} strong>
+        {describeLength(Math.round(usedMm * 10) / 10, unit)}
+      </Figure>
+      {entry ? (
+        <Figure name={isPrint(sheet.layer) ? 'Medium used' : 'Film used'}>
+          <Price of={(usedMm / 1000) * entry.pricePerMetre} />
+        </Figure>
+      ) : null}
+      <Figure name="Length of cut">{(sumOf(sheets, sheet.layer.id, 'cutMm') / 1000).toFixed(2)} m</Figure>
+    </>
+  );
+}
+
+export function MaterialCard(props: Props) {
+  const { sheet, record, unit } = props;
+  const stock = useShop((state) => state.stock);
+  const sheets = useSheets((state) => state.sheets);
+  const entry = stock?.find((film) => film.id === sheet.layer.stockId);
+  const { frame } = sheet;
+  const over = (byMm: number, word: string): string[] =>
+    byMm > record.marginMm ? [`${describeLength(Math.round((byMm - record.marginMm) * 10) / 10, unit)} too ${word}`] : [];
+  const beyond = [...over(frame.overWidthMm, 'wide'), ...over(frame.overLengthMm, 'long')];
+  const used = sumOf(sheets, sheet.layer.id, 'usedLengthMm');
+  const set = (fields: Partial<LayUp>): boolean => change(sheet.layer.id, fields);
+  return (
+    <Card title="Material" aside={<span className="size-4 border border-line-strong" style={{ background: sheet.layer.hex }} />}>
+      <RollPick {...props} entry={entry} />
+      {beyond.length > 0 ? (
+        <Notice level="stop">The work is {beyond.join(' and ')} for this material. Turn it, take fewer copies or a wider roll.</Notice>
+      ) : null}
+      <Offcuts {...props} entry={entry} />
+      <LessMaterial {...props} />
+      <AskMachine {...props} />
+      <LengthField wide label="Margin" mm={record.marginMm} unit={unit} minMm={0} onChange={(marginMm) => set({ marginMm })} />
+      <SheetLength {...props} usedMm={used} />
       <PickRow
         label="Grain"
         value={record.grain ?? 'any'}
@@ -168,15 +210,7 @@ export function MaterialCard({ sheet, record, unit }: Props) {
         onChange={(grain) => set({ grain: grain === 'any' ? null : grain })}
       />
       {isPrint(sheet.layer) ? <LaminatePick sheet={sheet} record={record} usedMm={used} unit={unit} /> : null}
-      <Figure name={sheet.of > 1 ? `Used length, ${sheet.of} sheets` : 'Used length'} strong>
-        {describeLength(Math.round(used * 10) / 10, unit)}
-      </Figure>
-      {entry ? (
-        <Figure name={isPrint(sheet.layer) ? 'Medium used' : 'Film used'}>
-          <Price of={(used / 1000) * entry.pricePerMetre} />
-        </Figure>
-      ) : null}
-      <Figure name="Length of cut">{(sumOf(sheets, sheet.layer.id, 'cutMm') / 1000).toFixed(2)} m</Figure>
+      <MaterialFigures {...props} entry={entry} usedMm={used} />
     </Card>
   );
 }

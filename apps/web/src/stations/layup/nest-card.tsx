@@ -1,5 +1,5 @@
 /** Nesting on the ticket: the rules, the list of parts, the search with its curve, and what it saves. */
-import { isPrint, TOGETHER, topOf, type Fill, type LayUp, type Together } from '@lorvek/model';
+import { isPrint, TOGETHER, topOf, type LayUp, type Together } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { bounds } from '@lorvek/core/geometry';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart } from '@lorvek/model/lay-places';
@@ -14,7 +14,8 @@ import { contrast } from '../../drawing/paint-sheet.ts';
 import { paintPage } from '../../drawing/print-page.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { ProgressBar } from '../../ui/progress-bar.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
@@ -220,6 +221,34 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
   );
 }
 
+/** What was found is laid, or the layout before is put back. */
+function Take() {
+  return (
+    <>
+      <Button size="small" look="main" className="flex-1" onClick={applySearch}>
+        Lay them so
+      </Button>
+      <Button size="small" className="flex-1" onClick={dropSearch}>
+        Put back
+      </Button>
+    </>
+  );
+}
+
+/** How far the search is, and its end; before it, how long it may take. */
+function SearchTime({ share, budget, onBudget }: { share: number | undefined; budget: string; onBudget(ms: string): void }) {
+  return share === undefined ? (
+    <Pick label="Time of the search" value={budget} options={TIMES} onChange={onBudget} />
+  ) : (
+    <div className="flex items-center gap-2">
+      <ProgressBar label="Time of the search" share={share} />
+      <Button size="small" onClick={stopSearch}>
+        Stop
+      </Button>
+    </div>
+  );
+}
+
 /** The search: begin, stop, apply, put back. */
 function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; wanted: number }) {
   const { layer, answer, share, problem } = useNestSearch();
@@ -227,6 +256,7 @@ function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; w
   const drawing = useDocument((state) => state.drawing);
   const [budget, setBudget] = useState('20000');
   const isMine = layer === sheet.layer.id;
+  const running = isMine ? share : undefined;
   const { nest } = sheet.filled;
   // what was found is good only for the drawing that it was found for
   useEffect(() => () => dropSearch(), [drawing]);
@@ -239,28 +269,10 @@ function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; w
       ) : null}
       {isMine ? <Found sheet={sheet} unit={unit} /> : null}
       {isMine && problem ? <Notice level="stop">{problem}</Notice> : null}
-      {isMine && share !== undefined ? (
-        <div className="flex items-center gap-2">
-          <ProgressBar label="Time of the search" share={share} />
-          <Button size="small" onClick={stopSearch}>
-            Stop
-          </Button>
-        </div>
-      ) : (
-        <Pick label="Time of the search" value={budget} options={TIMES} onChange={setBudget} />
-      )}
+      <SearchTime share={running} budget={budget} onBudget={setBudget} />
       <div className="flex gap-1.5">
-        {isMine && answer ? (
-          <>
-            <Button size="small" look="main" className="flex-1" onClick={applySearch}>
-              Lay them so
-            </Button>
-            <Button size="small" className="flex-1" onClick={dropSearch}>
-              Put back
-            </Button>
-          </>
-        ) : null}
-        {isMine && share !== undefined ? null : (
+        {isMine && answer ? <Take /> : null}
+        {running !== undefined ? null : (
           <Button
             size="small"
             className="flex-1"
@@ -275,24 +287,17 @@ function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; w
   );
 }
 
-export function NestFields({ sheet, unit, fill, record, isKept }: Props) {
-  const set = (fields: Partial<Extract<Fill, { kind: 'nest' }>>): boolean => change(sheet.layer.id, { fill: { ...fill, ...fields } });
-  const wanted = sheet.parts.reduce((sum, { id }) => sum + copiesOfPart(fill, id), 0);
-  if (isKept)
-    return (
-      <Notice level="note">
-        Build keeps all films in their place, so this one moves as a whole. Choose “packed” on Build to nest its parts by themselves.
-      </Notice>
-    );
+interface OwnProps {
+  readonly fill: NestFill;
+  readonly unit: LengthUnit;
+  set(fields: Partial<NestFill>): void;
+}
+
+/** How far parts may turn, and how near one another they may lie. */
+function TurnAndGap({ fill, unit, set }: OwnProps) {
   const isFree = !TURNS.some(({ value }) => Number(value) === fill.turnStepDeg);
   return (
     <>
-      <Pick
-        label="What moves as one"
-        value={fill.together ?? 'group'}
-        options={TOGETHER.map((value) => ({ value: value as string, text: WORDS[value] }))}
-        onChange={(together) => set({ together: together as Together })}
-      />
       <PickRow
         label="Turns"
         value={isFree ? '' : String(fill.turnStepDeg)}
@@ -311,26 +316,55 @@ export function NestFields({ sheet, unit, fill, record, isKept }: Props) {
           onChange={(deg) => set({ turnStepDeg: deg === 0 ? 0 : Math.max(1, Math.round(deg)) })}
         />
       </div>
+    </>
+  );
+}
+
+/** How many parts there are; all of them once, or none to begin with. */
+function PartCounts({ parts, wanted, set }: { parts: SheetPlan['parts']; wanted: number; set: OwnProps['set'] }) {
+  return (
+    <div className="flex items-baseline justify-between">
+      <span className="rule-label">
+        {parts.length} {parts.length === 1 ? 'part' : 'parts'}, {wanted} to lay
+      </span>
+      <span className="flex gap-2 text-[13px]">
+        <button type="button" className="text-teal underline" onClick={() => set({ parts: {} })}>
+          All once
+        </button>
+        <button
+          type="button"
+          className="text-teal underline"
+          onClick={() => set({ parts: Object.fromEntries(parts.map(({ id }) => [id, { copies: 0 }])) })}
+        >
+          None
+        </button>
+      </span>
+    </div>
+  );
+}
+
+export function NestFields({ sheet, unit, fill, record, isKept }: Props) {
+  const set = (fields: Partial<NestFill>): void => void change(sheet.layer.id, { fill: { ...fill, ...fields } });
+  const wanted = sheet.parts.reduce((sum, { id }) => sum + copiesOfPart(fill, id), 0);
+  if (isKept)
+    return (
+      <Notice level="note">
+        Build keeps all films in their place, so this one moves as a whole. Choose “packed” on Build to nest its parts by themselves.
+      </Notice>
+    );
+  return (
+    <>
+      <Pick
+        label="What moves as one"
+        value={fill.together ?? 'group'}
+        options={TOGETHER.map((value) => ({ value: value as string, text: WORDS[value] }))}
+        onChange={(together) => set({ together: together as Together })}
+      />
+      <TurnAndGap fill={fill} unit={unit} set={set} />
       {record.grain ? <Notice level="note">The grain allows {record.grain === 'half' ? 'half turns' : 'no turns'} only.</Notice> : null}
       <Switch label="Small parts into the holes of big ones" checked={fill.intoHoles} onChange={(intoHoles) => set({ intoHoles })} />
       <Switch label="As many as one sheet takes" checked={fill.fillSheet === true} onChange={(fillSheet) => set({ fillSheet })} />
-      <div className="flex items-baseline justify-between">
-        <span className="rule-label">
-          {sheet.parts.length} {sheet.parts.length === 1 ? 'part' : 'parts'}, {wanted} to lay
-        </span>
-        <span className="flex gap-2 text-[13px]">
-          <button type="button" className="text-teal underline" onClick={() => set({ parts: {} })}>
-            All once
-          </button>
-          <button
-            type="button"
-            className="text-teal underline"
-            onClick={() => set({ parts: Object.fromEntries(sheet.parts.map(({ id }) => [id, { copies: 0 }])) })}
-          >
-            None
-          </button>
-        </span>
-      </div>
+      <PartCounts parts={sheet.parts} wanted={wanted} set={set} />
       <PartList sheet={sheet} fill={fill} unit={unit} />
       <Search sheet={sheet} unit={unit} wanted={wanted} />
     </>

@@ -7,7 +7,8 @@ import { useDocument } from '../../document/store.ts';
 import { writeFittingPlan } from '../../frame/write-out.tsx';
 import { Button } from '../../ui/button.tsx';
 import { Figure, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
 
@@ -170,21 +171,10 @@ function Sizes({ sheet, unit, fill }: Props) {
   return <LengthField wide label="Least panel" mm={fill.leastMm} unit={unit} minMm={0} onChange={(leastMm) => set({ leastMm })} />;
 }
 
-export function PanelsFields(props: Props) {
-  const { sheet, unit, fill } = props;
-  const isOpen = usePanelsView((state) => state.open);
-  const set = (fields: Partial<PanelsFill>): boolean => change(sheet.layer.id, { fill: { ...fill, ...fields } });
-  const { panels } = sheet.filled;
-  const choose = (way: PanelsFill['way']): void => {
-    const from = panels && way === 'seams' ? { seams: { x: [...panels.seams.x], y: [...panels.seams.y] } } : {};
-    const width =
-      way === 'width' && fill.widthMm === null ? { widthMm: Math.max(10, sheet.material.widthMm - 2 * sheet.layUp.marginMm) } : {};
-    set({ way, ...from, ...width });
-  };
+/** How far panels lie over one another, and go on beyond the outer edge. */
+function Laps({ fill, unit, set }: Omit<Props, 'sheet'> & { set(fields: Partial<PanelsFill>): void }) {
   return (
     <>
-      <Pick label="Divided by" value={fill.way} options={PANEL_WAYS.map((value) => ({ value, text: WAYS[value] }))} onChange={choose} />
-      <Sizes {...props} />
       <div className="grid grid-cols-2 gap-2">
         <LengthField
           label="Overlap sideways"
@@ -204,6 +194,44 @@ export function PanelsFields(props: Props) {
         />
       </div>
       <LengthField wide label="More at the outer edge" mm={fill.bleedMm} unit={unit} minMm={0} onChange={(bleedMm) => set({ bleedMm })} />
+    </>
+  );
+}
+
+/** How many there are, and how large the whole is. */
+function PanelFigures({ panels, unit }: { panels: SheetPlan['filled']['panels']; unit: LengthUnit }) {
+  if (!panels) return <Notice level="stop">It could not be divided so; the Cut check says why.</Notice>;
+  const { minX, minY, maxX, maxY } = panels.box;
+  const count = panels.panels.length;
+  const say = (mm: number): string => describeLength(Math.round(mm), unit);
+  return (
+    <>
+      <Figure name="Panels" strong>
+        {count} on {count} {count === 1 ? 'sheet' : 'sheets'}
+      </Figure>
+      <Figure name="The whole">
+        {say(maxX - minX)} × {say(maxY - minY)}
+      </Figure>
+    </>
+  );
+}
+
+export function PanelsFields(props: Props) {
+  const { sheet, unit, fill } = props;
+  const isOpen = usePanelsView((state) => state.open);
+  const set = (fields: Partial<PanelsFill>): void => void change(sheet.layer.id, { fill: { ...fill, ...fields } });
+  const { panels } = sheet.filled;
+  const choose = (way: PanelsFill['way']): void => {
+    const from = panels && way === 'seams' ? { seams: { x: [...panels.seams.x], y: [...panels.seams.y] } } : {};
+    const width =
+      way === 'width' && fill.widthMm === null ? { widthMm: Math.max(10, sheet.material.widthMm - 2 * sheet.layUp.marginMm) } : {};
+    set({ way, ...from, ...width });
+  };
+  return (
+    <>
+      <Pick label="Divided by" value={fill.way} options={PANEL_WAYS.map((value) => ({ value, text: WAYS[value] }))} onChange={choose} />
+      <Sizes {...props} />
+      <Laps fill={fill} unit={unit} set={set} />
       <PickRow
         label="Put up"
         value={fill.order}
@@ -216,19 +244,7 @@ export function PanelsFields(props: Props) {
       <Switch label="Every other one turned" checked={fill.turnEveryOther} onChange={(turnEveryOther) => set({ turnEveryOther })} />
       <Switch label="Number, job and arrow beside it" checked={fill.label} onChange={(label) => set({ label })} />
       <KeptWhole {...props} />
-      {panels ? (
-        <Figure name="Panels" strong>
-          {panels.panels.length} on {panels.panels.length} {panels.panels.length === 1 ? 'sheet' : 'sheets'}
-        </Figure>
-      ) : (
-        <Notice level="stop">It could not be divided so; the Cut check says why.</Notice>
-      )}
-      {panels ? (
-        <Figure name="The whole">
-          {describeLength(Math.round(panels.box.maxX - panels.box.minX), unit)} ×{' '}
-          {describeLength(Math.round(panels.box.maxY - panels.box.minY), unit)}
-        </Figure>
-      ) : null}
+      <PanelFigures panels={panels} unit={unit} />
       <div className="flex flex-wrap gap-1.5">
         <Button size="small" aria-pressed={isOpen} onClick={() => usePanelsView.setState({ open: !isOpen })}>
           {isOpen ? 'Hide the whole' : 'Show the whole'}

@@ -10,6 +10,7 @@ import { pathOf } from '../../drawing/paint.ts';
 import { paintItem } from '../../drawing/print-page.ts';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { IconButton } from '../../ui/button.tsx';
+import { useSizeOf, type Size } from '../../ui/use-size.ts';
 import { change } from './change.ts';
 import { usePanelsView } from './panels-card.tsx';
 
@@ -94,27 +95,16 @@ function paint(context: CanvasRenderingContext2D, width: number, height: number,
   );
 }
 
-export function PanelsView({ sheet, fill, laid, unit }: { sheet: SheetPlan; fill: PanelsFill; laid: LaidPanels; unit: LengthUnit }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
+interface ViewProps {
+  readonly sheet: SheetPlan;
+  readonly fill: PanelsFill;
+  readonly laid: LaidPanels;
+  readonly unit: LengthUnit;
+}
+
+/** Seams are dragged to where they belong. */
+function useSeams({ sheet, fill, laid }: ViewProps, size: Size) {
   const [drag, setDrag] = useState<Seam & { at: number }>();
-  const version = useDerivedVersion((state) => state.version);
-  const [size, setSize] = useState({ width: 0, height: 0 });
-  useEffect(() => {
-    const element = canvas.current;
-    if (!element) return undefined;
-    const look = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
-    look.observe(element);
-    return () => look.disconnect();
-  }, []);
-  useEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext('2d');
-    if (!element || !context || size.width === 0) return;
-    const ratio = window.devicePixelRatio || 1;
-    [element.width, element.height] = [size.width * ratio, size.height * ratio];
-    context.setTransform(ratio, 0, 0, ratio, 0, 0);
-    paint(context, size.width, size.height, { sheet, laid, unit, drag });
-  }, [sheet, laid, unit, drag, version, size]);
   const at = (event: PointerEvent): { x: number; y: number; px: Place } => {
     const px = placeOf(laid.box, size.width, size.height);
     const { offsetX, offsetY } = event.nativeEvent;
@@ -142,6 +132,24 @@ export function PanelsView({ sheet, fill, laid, unit }: { sheet: SheetPlan; fill
     setDrag(undefined);
     change(sheet.layer.id, { fill: { ...fill, way: 'seams', seams: { x: [...laid.seams.x], y: [...laid.seams.y], [drag.axis]: own } } });
   };
+  return { drag, down, move, up, cancel: () => setDrag(undefined) };
+}
+
+export function PanelsView(props: ViewProps) {
+  const { sheet, laid, unit } = props;
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const version = useDerivedVersion((state) => state.version);
+  const size = useSizeOf(canvas);
+  const { drag, down, move, up, cancel } = useSeams(props, size);
+  useEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext('2d');
+    if (!element || !context || size.width === 0) return;
+    const ratio = window.devicePixelRatio || 1;
+    [element.width, element.height] = [size.width * ratio, size.height * ratio];
+    context.setTransform(ratio, 0, 0, ratio, 0, 0);
+    paint(context, size.width, size.height, { sheet, laid, unit, drag });
+  }, [sheet, laid, unit, drag, version, size]);
   return (
     <section aria-label="The whole with its panels" className="flex h-64 shrink-0 flex-col border-t border-line-strong bg-paper">
       <header className="flex h-8 shrink-0 items-center gap-2 px-2">
@@ -163,7 +171,7 @@ export function PanelsView({ sheet, fill, laid, unit }: { sheet: SheetPlan; fill
         onPointerDown={down}
         onPointerMove={move}
         onPointerUp={up}
-        onPointerCancel={() => setDrag(undefined)}
+        onPointerCancel={cancel}
       />
     </section>
   );

@@ -21,7 +21,8 @@ import { toast } from 'sonner';
 import { asOne, dispatch, useDocument } from '../../document/store.ts';
 import { boxOf } from '../../drawing/selection.ts';
 import { Button, IconButton } from '../../ui/button.tsx';
-import { Pick, Switch } from '../../ui/choices.tsx';
+import { Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 
 const ALL = 'all-art';
 const MOST = 8;
@@ -152,6 +153,51 @@ function PassRow({ pass, index, of, items, change, move, remove }: PassRowProps)
   );
 }
 
+interface PassListProps {
+  readonly passes: readonly PassRule[];
+  /** What a pass can be of alone. */
+  readonly items: readonly Item[];
+  put(passes: PassRule[]): void;
+}
+
+/** The passes in the order of printing. */
+function PassList({ passes, items, put }: PassListProps) {
+  const changed = (at: number, ...instead: PassRule[]): PassRule[] => passes.flatMap((pass, i) => (i === at ? instead : [pass]));
+  const moved = (at: number, by: 1 | -1): PassRule[] => {
+    const next = [...passes];
+    const [pass] = next.splice(at, 1);
+    if (pass) next.splice(at + by, 0, pass);
+    return next;
+  };
+  const add = (kind: PassRule['kind']): void => put([...passes, { kind, items: null, mirror: false }]);
+  return (
+    <>
+      <ol aria-label="Passes in the order of printing">
+        {passes.map((pass, i) => (
+          <PassRow
+            key={i}
+            pass={pass}
+            index={i}
+            of={passes.length}
+            items={items}
+            change={(next) => put(changed(i, next))}
+            move={(by) => put(moved(i, by))}
+            remove={() => put(changed(i))}
+          />
+        ))}
+      </ol>
+      <div className="flex gap-2">
+        <Button size="small" disabled={passes.length >= MOST} onClick={() => add('colour')}>
+          <Plus size={13} /> Colour
+        </Button>
+        <Button size="small" disabled={passes.length >= MOST} onClick={() => add('white')}>
+          <Plus size={13} /> White
+        </Button>
+      </div>
+    </>
+  );
+}
+
 export function PassesPart({ sheet }: { sheet: SheetPlan }) {
   const drawing = useDocument((state) => state.drawing);
   const { unit } = pageOf(drawing);
@@ -166,13 +212,6 @@ export function PassesPart({ sheet }: { sheet: SheetPlan }) {
   const items = [
     ...new Map([...topItems(drawing, layer.id), ...(split.length <= 40 ? split : [])].map((item) => [item.id, item])).values(),
   ];
-  const changed = (at: number, ...instead: PassRule[]): PassRule[] => (passes ?? []).flatMap((pass, i) => (i === at ? instead : [pass]));
-  const moved = (at: number, by: 1 | -1): PassRule[] => {
-    const next = [...(passes ?? [])];
-    const [pass] = next.splice(at, 1);
-    if (pass) next.splice(at + by, 0, pass);
-    return next;
-  };
   return (
     <div className="flex flex-col gap-1 border-t pt-2">
       <Switch
@@ -187,36 +226,7 @@ export function PassesPart({ sheet }: { sheet: SheetPlan }) {
       ) : null}
       {passes ? (
         <>
-          <ol aria-label="Passes in the order of printing">
-            {passes.map((pass, i) => (
-              <PassRow
-                key={i}
-                pass={pass}
-                index={i}
-                of={passes.length}
-                items={items}
-                change={(next) => put(changed(i, next))}
-                move={(by) => put(moved(i, by))}
-                remove={() => put(changed(i))}
-              />
-            ))}
-          </ol>
-          <div className="flex gap-2">
-            <Button
-              size="small"
-              disabled={passes.length >= MOST}
-              onClick={() => put([...passes, { kind: 'colour', items: null, mirror: false }])}
-            >
-              <Plus size={13} /> Colour
-            </Button>
-            <Button
-              size="small"
-              disabled={passes.length >= MOST}
-              onClick={() => put([...passes, { kind: 'white', items: null, mirror: false }])}
-            >
-              <Plus size={13} /> White
-            </Button>
-          </div>
+          <PassList passes={passes} items={items} put={put} />
           <p className="text-[13px] text-ink-soft">
             {isOf && !layer.passes
               ? 'Between two colours: the first one is turned over, so that both are read the right way round.'

@@ -7,7 +7,8 @@ import { dispatch, select, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
 import { workingText } from '../../frame/findings.tsx';
 import { Card } from '../../ui/card.tsx';
-import { Pick, PickRow } from '../../ui/choices.tsx';
+import { PickRow } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { useActiveSheet } from './active.ts';
 
 /** In words what will be cut. */

@@ -6,7 +6,8 @@ import { PassesPart } from './passes-part.tsx';
 import { dispatch } from '../../document/store.ts';
 import { gestureOf } from '../../document/gesture.ts';
 import { Card, Notice } from '../../ui/card.tsx';
-import { Pick, PickRow, Switch } from '../../ui/choices.tsx';
+import { PickRow, Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField, NumberField } from '../../ui/fields.tsx';
 
 const COVERAGES: Record<WhiteRule['coverage'], string> = {
@@ -41,6 +42,70 @@ function Spots({ sheet, rule, set }: { sheet: SheetPlan; rule: WhiteRule; set(fi
   );
 }
 
+interface RuleProps {
+  readonly sheet: SheetPlan;
+  readonly rule: WhiteRule;
+  readonly unit: LengthUnit;
+  set(fields: Partial<WhiteRule>): void;
+}
+
+/** How much of it, and how far it spreads. */
+function CoverageFields({ sheet, rule, unit, set }: RuleProps) {
+  return (
+    <>
+      <Pick
+        label="Coverage of white"
+        value={rule.coverage}
+        options={(Object.keys(COVERAGES) as WhiteRule['coverage'][]).map((value) => ({ value, text: COVERAGES[value] }))}
+        onChange={(coverage) => set({ coverage })}
+      />
+      {rule.coverage === 'named-spot' ? <Spots sheet={sheet} rule={rule} set={set} /> : null}
+      {rule.coverage === 'more-under-dark' || rule.coverage === 'more-under-light' ? (
+        <NumberField wide label="Bend of the curve" value={rule.bend} step={0.1} min={0.1} max={10} onChange={(bend) => set({ bend })} />
+      ) : null}
+      <NumberField
+        wide
+        label="Strength of white"
+        value={rule.strengthPct}
+        suffix="%"
+        decimals={0}
+        min={0}
+        max={100}
+        onChange={(strengthPct) => set({ strengthPct })}
+      />
+      <LengthField
+        wide
+        label="Spread (minus: choke)"
+        mm={rule.spreadMm}
+        unit={unit}
+        minMm={-50}
+        hint="A little choke hides white at the edges of the colour"
+        onChange={(spreadMm) => set({ spreadMm })}
+      />
+    </>
+  );
+}
+
+function WhiteFields(props: RuleProps) {
+  const { rule, set } = props;
+  return (
+    <>
+      <PickRow
+        label="Where white lies"
+        value={rule.where}
+        options={[
+          { value: 'behind', label: 'Behind the colour', content: 'Behind' },
+          { value: 'in-front', label: 'In front of the colour', content: 'In front' },
+          { value: 'between', label: 'Between two colours', content: 'Between' },
+        ]}
+        onChange={(where) => set({ where })}
+      />
+      <p className="text-[13px] text-ink-soft">{ORDERS[rule.where]}</p>
+      <CoverageFields {...props} />
+    </>
+  );
+}
+
 export function WhiteCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
   const { layer } = sheet;
   if (!isPrint(layer)) return null;
@@ -52,56 +117,7 @@ export function WhiteCard({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit 
     <Card title="White ink" startsOpen={layer.medium === 'clear' || rule !== undefined}>
       <Switch label="Print white" checked={rule !== undefined} onChange={(on) => put(on ? USUAL_WHITE : undefined)} />
       {rule ? (
-        <>
-          <PickRow
-            label="Where white lies"
-            value={rule.where}
-            options={[
-              { value: 'behind', label: 'Behind the colour', content: 'Behind' },
-              { value: 'in-front', label: 'In front of the colour', content: 'In front' },
-              { value: 'between', label: 'Between two colours', content: 'Between' },
-            ]}
-            onChange={(where) => set({ where })}
-          />
-          <p className="text-[13px] text-ink-soft">{ORDERS[rule.where]}</p>
-          <Pick
-            label="Coverage of white"
-            value={rule.coverage}
-            options={(Object.keys(COVERAGES) as WhiteRule['coverage'][]).map((value) => ({ value, text: COVERAGES[value] }))}
-            onChange={(coverage) => set({ coverage })}
-          />
-          {rule.coverage === 'named-spot' ? <Spots sheet={sheet} rule={rule} set={set} /> : null}
-          {rule.coverage === 'more-under-dark' || rule.coverage === 'more-under-light' ? (
-            <NumberField
-              wide
-              label="Bend of the curve"
-              value={rule.bend}
-              step={0.1}
-              min={0.1}
-              max={10}
-              onChange={(bend) => set({ bend })}
-            />
-          ) : null}
-          <NumberField
-            wide
-            label="Strength of white"
-            value={rule.strengthPct}
-            suffix="%"
-            decimals={0}
-            min={0}
-            max={100}
-            onChange={(strengthPct) => set({ strengthPct })}
-          />
-          <LengthField
-            wide
-            label="Spread (minus: choke)"
-            mm={rule.spreadMm}
-            unit={unit}
-            minMm={-50}
-            hint="A little choke hides white at the edges of the colour"
-            onChange={(spreadMm) => set({ spreadMm })}
-          />
-        </>
+        <WhiteFields sheet={sheet} rule={rule} unit={unit} set={set} />
       ) : (
         <Notice level={layer.medium === 'clear' ? 'warning' : 'note'}>
           {layer.medium === 'clear' ? 'The medium is clear: without white the colours are seen through.' : 'No white is printed.'}

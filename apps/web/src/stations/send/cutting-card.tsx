@@ -10,7 +10,8 @@ import { useDocument } from '../../document/store.ts';
 import { LINE_LOOKS } from '../../drawing/paint.ts';
 import { IconButton } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
-import { Pick, Switch } from '../../ui/choices.tsx';
+import { Switch } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 import { LengthField } from '../../ui/fields.tsx';
 import { tellFailure } from '../../ui/tell.ts';
 

@@ -8,7 +8,7 @@ import { api } from '../../api/client.ts';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { Button } from '../../ui/button.tsx';
 import { Notice } from '../../ui/card.tsx';
-import { Pick } from '../../ui/choices.tsx';
+import { Pick } from '../../ui/pick.tsx';
 
 /** Gives every sheet that has marks other ones. */
 function takeMarks(sheets: readonly SheetPlan[], kind: MarkKind): void {

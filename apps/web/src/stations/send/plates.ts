@@ -114,6 +114,8 @@ const fetchSoft = async (...of: Parameters<typeof api.soft>): Promise<Soft> => {
 export const useSoft = (sheet: SheetPlan, printer: string | undefined, wanted: boolean): Fetched<Soft> =>
   useOfSheet(sheet, printer, wanted, fetchSoft);
 
+const BLACK = [20, 20, 20];
+
 const bytesOf = (hex: string): [number, number, number] =>
   [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
 
@@ -140,35 +142,52 @@ export interface Looked {
   readonly whiteFirst: boolean;
 }
 
+/** A plate at work: its pixels, and how its ink looks; white covers what lies under it. */
+interface Inked {
+  readonly data: Uint8ClampedArray;
+  readonly colour: readonly number[];
+  readonly covers: boolean;
+}
+
+/** What is seen of a channel through the inks laid one over another. @param i of the pixel @param c of the channel */
+function through(medium: number, inks: readonly Inked[], i: number, c: number): number {
+  let v = medium;
+  for (const { data, colour, covers } of inks) {
+    const share = (data[4 * i] ?? 0) / 255;
+    v = covers ? v * (1 - share) + 255 * share : v * (1 - share + (share * (colour[c] ?? 0)) / 255);
+  }
+  return v;
+}
+
+/** The inks of the plates that are shown, what lies nearer the medium first; one alone is black. */
+function inksOf(plates: Plates, { shown, looks, side, whiteFirst }: Looked): Inked[] {
+  const layers = inOrder(plates, side, whiteFirst).flat();
+  const own = layers.filter(({ key }) => shown.has(key));
+  const isSingle = own.length === 1;
+  const lookOf = (name: string): readonly number[] => INKS[name] ?? (looks[name] === undefined ? SPOT : bytesOf(looks[name]));
+  return own.map(({ name, pixels }) => ({
+    data: pixels.data,
+    colour: isSingle ? BLACK : lookOf(name),
+    covers: !isSingle && name === 'White',
+  }));
+}
+
 /**
  * One plate alone is shown in black; several as inks on the medium, each pass over those before it: white covers what lies
  * under it. From the back it is mirrored.
  */
-export function composed(plates: Plates, { shown, mediumHex, looks, side, whiteFirst }: Looked): ImageData | undefined {
-  const own = platesOf(plates).filter(({ key }) => shown.has(key));
-  const [first] = own;
+export function composed(plates: Plates, looked: Looked): ImageData | undefined {
+  const first = platesOf(plates).find(({ key }) => looked.shown.has(key));
   if (!first) return undefined;
   const { width, height } = first.pixels;
   const out = new ImageData(width, height);
-  const isSingle = own.length === 1;
-  const medium = bytesOf(isSingle ? '#ffffff' : mediumHex);
-  const layers = isSingle ? [[first]] : inOrder(plates, side, whiteFirst).map((layer) => layer.filter(({ key }) => shown.has(key)));
-  const lookOf = (name: string): readonly number[] => INKS[name] ?? (looks[name] === undefined ? SPOT : bytesOf(looks[name]));
-  const colours = new Map(own.map(({ name }) => [name, lookOf(name)]));
+  const inks = inksOf(plates, looked);
+  const medium = bytesOf(inks.length === 1 ? '#ffffff' : looked.mediumHex);
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
-      const to = 4 * (y * width + (side === 'back' ? width - 1 - x : x));
-      for (let c = 0; c < 3; c++) {
-        let v = medium[c] ?? 255;
-        for (const layer of layers)
-          for (const { name, pixels } of layer) {
-            const share = (pixels.data[4 * i] ?? 0) / 255;
-            if (!isSingle && name === 'White') v = v * (1 - share) + 255 * share;
-            else v *= 1 - share + (share * (isSingle ? 20 : (colours.get(name)?.[c] ?? 0))) / 255;
-          }
-        out.data[to + c] = v;
-      }
+      const to = 4 * (y * width + (looked.side === 'back' ? width - 1 - x : x));
+      for (let c = 0; c < 3; c++) out.data[to + c] = through(medium[c] ?? 255, inks, i, c);
       out.data[to + 3] = 255;
     }
   return out;

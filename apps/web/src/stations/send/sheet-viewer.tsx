@@ -43,14 +43,15 @@ interface Picture {
   readonly images: readonly CanvasImageSource[];
 }
 
-function paint(
-  context: CanvasRenderingContext2D,
-  view: View,
-  sheet: SheetPlan,
-  marginMm: number,
-  picture: Picture | undefined,
-  cut: { played: Played; seconds: number } | undefined,
-): void {
+interface Painted {
+  readonly sheet: SheetPlan;
+  readonly marginMm: number;
+  readonly picture: Picture | undefined;
+  /** Cut so far, when that is played. */
+  readonly cut: { readonly played: Played; readonly seconds: number } | undefined;
+}
+
+function paint(context: CanvasRenderingContext2D, view: View, { sheet, marginMm, picture, cut }: Painted): void {
   const [length, width] = [Math.max(60, sheet.usedLengthMm), sheet.material.widthMm];
   context.save();
   context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
@@ -278,27 +279,19 @@ function useInkLooks({ layer }: SheetPlan): Readonly<Record<string, string>> {
   return useMemo(() => Object.fromEntries(spotInksOf(drawing, layer.id).map(({ name, hex }) => [name, hex])), [drawing, layer.id]);
 }
 
-/** What the server makes of a print to look at, when that is looked at: plates, or the printer's colours. */
-function useMade(sheet: SheetPlan, printerId: string | undefined, look: Look) {
+interface MadeProps {
+  readonly sheet: SheetPlan;
+  readonly printerId: string | undefined;
+  readonly look: Look;
+}
+
+/** What the server makes of a print to look at, when that is looked at: plates, or the printer's colours; and how that is looked at. */
+function useMade({ sheet, printerId, look }: MadeProps) {
   const isPlates = look === 'plates' && sheet.print !== undefined;
   const isSoft = look === 'soft' && sheet.print !== undefined;
   const plates = usePlates(sheet, printerId, isPlates);
   const soft = useSoft(sheet, printerId, isSoft);
-  return { plates, soft, isPlates, isSoft, made: isPlates ? plates : isSoft ? soft : undefined };
-}
-
-export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetViewerProps) {
-  const drawing = useDocument((state) => state.drawing);
-  const { unit } = pageOf(drawing);
-  const looks = looksOf(sheet);
-  const [wanted, setLook] = useState<Look>('both');
-  const look = looks.some(({ value }) => value === wanted) ? wanted : sheet.print ? 'both' : 'cut';
-  const [now, setNow] = useState(0);
-  const played = useToolWays(sheet, cutting, look === 'order');
-  const ways = look === 'order' && typeof played === 'object' ? played : undefined;
   const [off, setOff] = useState<ReadonlySet<string>>(new Set());
-  const version = useDerivedVersion((state) => state.version);
-  const { plates, soft, isPlates, isSoft, made } = useMade(sheet, printerId, look);
   const [lit, setLit] = useState(true);
   const where = isPrint(sheet.layer) ? sheet.layer.white?.where : undefined;
   // what is read through the film is looked at from there
@@ -307,10 +300,69 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
     () => new Set((plates.found ? platesOf(plates.found) : []).map(({ key }) => key).filter((key) => !off.has(key))),
     [plates.found, off],
   );
-  const inkLooks = useInkLooks(sheet);
-  const looked = { shown, mediumHex: sheet.layer.hex, looks: inkLooks, side, whiteFirst: where !== 'in-front' };
+  const looks = useInkLooks(sheet);
+  const looked = { shown, mediumHex: sheet.layer.hex, looks, side, whiteFirst: where !== 'in-front' };
   const picture = useLaidOver(isPlates, plates.found, looked, isSoft ? soft.found : undefined, lit);
-  const seen = useMemo(() => only(sheet, sheet.print ? (look === 'order' || look === 'soft' ? 'print' : look) : 'both'), [sheet, look]);
+  return {
+    picture,
+    plates: isPlates ? plates : undefined,
+    soft: isSoft ? soft : undefined,
+    hasSides: where !== undefined,
+    ...{ off, setOff, lit, setLit, side, setSide },
+  };
+}
+
+type Made = ReturnType<typeof useMade>;
+
+/** What can be switched of what the server made. */
+function MadeBar({ made, inkMlPerM2 }: { made: Made; inkMlPerM2: number | null }) {
+  const { plates, soft, off, setOff, side, setSide, lit, setLit, hasSides } = made;
+  return (
+    <>
+      {plates?.found ? (
+        <PlatesBar
+          plates={plates.found}
+          off={off}
+          inkMlPerM2={inkMlPerM2}
+          hasSides={hasSides}
+          side={side}
+          onSide={setSide}
+          onOff={setOff}
+        />
+      ) : null}
+      {soft?.found ? <SoftBar soft={soft.found} lit={lit} onLit={setLit} /> : null}
+      {plates ? <Waiting of="plates" fetched={plates} /> : null}
+      {soft ? <Waiting of="colours" fetched={soft} /> : null}
+    </>
+  );
+}
+
+/** The part of a sheet that a look shows. */
+function seenOf(sheet: SheetPlan, look: Look): SheetPlan {
+  if (!sheet.print) return only(sheet, 'both');
+  return only(sheet, look === 'order' || look === 'soft' ? 'print' : look);
+}
+
+/** The look that is wanted, where the sheet has it. */
+function useLook(sheet: SheetPlan) {
+  const looks = looksOf(sheet);
+  const [wanted, setLook] = useState<Look>('both');
+  const look = looks.some(({ value }) => value === wanted) ? wanted : sheet.print ? 'both' : 'cut';
+  return { looks, look, setLook };
+}
+
+export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetViewerProps) {
+  const drawing = useDocument((state) => state.drawing);
+  const { unit } = pageOf(drawing);
+  const { looks, look, setLook } = useLook(sheet);
+  const [now, setNow] = useState(0);
+  const played = useToolWays(sheet, cutting, look === 'order');
+  const ways = look === 'order' && typeof played === 'object' ? played : undefined;
+  const version = useDerivedVersion((state) => state.version);
+  const made = useMade({ sheet, printerId, look });
+  const { picture } = made;
+  const asked = made.plates ?? made.soft;
+  const seen = useMemo(() => seenOf(sheet, look), [sheet, look]);
   // another sheet is shown whole
   useEffect(() => fitSend(sheet), [sheet.id]); // eslint-disable-line react-hooks/exhaustive-deps -- its size, not each change of it
   const { marginMm } = layUpOf(drawing, sheet.layer.id);
@@ -319,22 +371,10 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
       <div className="flex min-h-10 shrink-0 flex-wrap items-center gap-2 border-b bg-paper px-2 py-1">
         {looks.length > 1 ? <PickRow<Look> label="What is shown" value={look} options={looks} onChange={setLook} /> : null}
         {look === 'order' ? <CutPlayer key={sheet.id} played={played} now={now} onNow={setNow} /> : null}
-        {isPlates && plates.found ? (
-          <PlatesBar
-            plates={plates.found}
-            off={off}
-            inkMlPerM2={inkMlPerM2}
-            hasSides={where !== undefined}
-            side={side}
-            onSide={setSide}
-            onOff={setOff}
-          />
-        ) : null}
-        {isSoft && soft.found ? <SoftBar soft={soft.found} lit={lit} onLit={setLit} /> : null}
-        {made ? <Waiting of={isPlates ? 'plates' : 'colours'} fetched={made} /> : null}
-        {made || look === 'order' ? null : <SheetSize sheet={sheet} unit={unit} />}
+        <MadeBar made={made} inkMlPerM2={inkMlPerM2} />
+        {asked || look === 'order' ? null : <SheetSize sheet={sheet} unit={unit} />}
       </div>
-      {made?.problem ? <Notice level="warning">{made.problem}</Notice> : null}
+      {asked?.problem ? <Notice level="warning">{asked.problem}</Notice> : null}
       <div className="relative min-h-0 flex-1">
         <Viewport
           name="send"
@@ -344,7 +384,7 @@ export function SheetViewer({ sheet, cutting, inkMlPerM2, printerId }: SheetView
           paint={(context, view, size) => {
             context.fillStyle = '#e9e3d5';
             context.fillRect(0, 0, size.width, size.height);
-            paint(context, view, seen, marginMm, picture, ways && { played: ways, seconds: now });
+            paint(context, view, { sheet: seen, marginMm, picture, cut: ways && { played: ways, seconds: now } });
           }}
           onFirstSize={() => fitSend(sheet)}
         />

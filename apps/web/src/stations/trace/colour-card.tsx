@@ -139,20 +139,14 @@ function LookedAt({ picture, hex, others }: { picture: PictureItem; hex: string;
   );
 }
 
-export function ColourCard({ picture }: { picture: PictureItem }) {
+/** How many colours: as many as are found, so many at most, or those that were named. */
+function HowMany({ picture }: { picture: PictureItem }) {
   const settings = settingsOf(picture);
-  const { answer, seen } = useTracing();
-  const looked = usePicking((state) => state.looked?.hex);
-  const naming = usePicking((state) => state.picking === 'name');
+  const answer = useTracing((state) => state.answer);
   const named = settings.named ?? [];
-  const merged = settings.merged ?? [];
   const found = answer?.layers.length ?? 0;
-  const look = (hex: string): void => {
-    const reach = (settings.reaches ?? []).find(([one]) => one === hex)?.[1] ?? 0;
-    usePicking.setState({ looked: looked === hex ? undefined : { hex, reach } });
-  };
   return (
-    <Card title="Colours">
+    <>
       {named.length > 0 ? (
         <div className="flex items-center justify-between gap-2 text-[13px]">
           <span>{named.length} colours named by hand</span>
@@ -175,6 +169,41 @@ export function ColourCard({ picture }: { picture: PictureItem }) {
           asked={[{ field: 'colours', label: 'Colours at most, the ground’s too', as: 'level', min: 1, max: 64 }]}
         />
       )}
+    </>
+  );
+}
+
+/** Colours that were merged into others, to be parted again. */
+function Merged({ picture }: { picture: PictureItem }) {
+  const merged = settingsOf(picture).merged ?? [];
+  if (merged.length === 0) return null;
+  return (
+    <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-soft">
+      {merged.map(([from, to]) => (
+        <span key={from} className="flex items-center gap-0.5">
+          <span className="size-4 border border-line-strong" style={{ background: from }} />→
+          <span className="size-4 border border-line-strong" style={{ background: to }} />
+        </span>
+      ))}
+      <Button size="small" onClick={() => setTrace(picture, { merged: [] })}>
+        Part them again
+      </Button>
+    </div>
+  );
+}
+
+export function ColourCard({ picture }: { picture: PictureItem }) {
+  const settings = settingsOf(picture);
+  const { answer, seen } = useTracing();
+  const looked = usePicking((state) => state.looked?.hex);
+  const naming = usePicking((state) => state.picking === 'name');
+  const look = (hex: string): void => {
+    const reach = (settings.reaches ?? []).find(([one]) => one === hex)?.[1] ?? 0;
+    usePicking.setState({ looked: looked === hex ? undefined : { hex, reach } });
+  };
+  return (
+    <Card title="Colours">
+      <HowMany picture={picture} />
       {answer?.ground ? (
         <div className="flex items-center gap-2 text-[13px] text-ink-soft">
           <span className="size-5 border border-line-strong" style={{ background: answer.ground }} /> ground, not traced
@@ -186,19 +215,7 @@ export function ColourCard({ picture }: { picture: PictureItem }) {
         ))}
       </ul>
       {looked && seen.includes(looked) ? <LookedAt picture={picture} hex={looked} others={seen} /> : null}
-      {merged.length > 0 ? (
-        <div className="flex flex-wrap items-center gap-2 text-[13px] text-ink-soft">
-          {merged.map(([from, to]) => (
-            <span key={from} className="flex items-center gap-0.5">
-              <span className="size-4 border border-line-strong" style={{ background: from }} />→
-              <span className="size-4 border border-line-strong" style={{ background: to }} />
-            </span>
-          ))}
-          <Button size="small" onClick={() => setTrace(picture, { merged: [] })}>
-            Part them again
-          </Button>
-        </div>
-      ) : null}
+      <Merged picture={picture} />
       <PickButton what="name">Name a colour on the picture</PickButton>
       {naming ? <p className="text-[13px] text-ink-soft">Click on the original; the colour there joins the list.</p> : null}
     </Card>

@@ -89,49 +89,63 @@ function Marks({ picking, line, corners, brush }: MarksProps) {
   );
 }
 
+/** A press on the picture, by what is being picked: a spot of the ground, a colour, a corner. */
+function clicked(picture: PictureItem, image: HTMLImageElement | null, p: Place): void {
+  const { picking, corners } = usePicking.getState();
+  const settings = settingsOf(picture);
+  const retouch = retouchOf(picture);
+  const lift = retouch.lift ?? USUAL_LIFT;
+  const hex = image ? colourAt(image, p.x, p.y) : '#000000';
+  if (picking === 'lift') setRetouch(picture, { lift: { ...lift, spots: [...lift.spots, p] } });
+  else if (picking === 'clear') setRetouch(picture, { clear: { hex, reach: retouch.clear?.reach ?? 10 } });
+  else if (picking === 'name') {
+    const { answer, seen } = useTracing.getState();
+    const known = settings.named?.length ? settings.named : [...seen, ...(answer?.ground ? [answer.ground] : [])];
+    setTrace(picture, { named: [...new Set([...known, hex])].slice(0, 64) });
+  } else if (picking === 'corners') {
+    const next = [...corners, p];
+    if (next.length < 4) usePicking.setState({ corners: next });
+    else {
+      setRetouch(picture, { corners: next });
+      usePicking.setState({ corners: [], picking: 'none' });
+    }
+  }
+}
+
+/** A rectangle that crops, as shares of the picture; one that is next to nothing crops nothing. */
+function cropOf(first: Place, last: Place): { x0: number; y0: number; x1: number; y1: number } | undefined {
+  const clamp = (v: number): number => Math.min(1, Math.max(0, v));
+  const [x0, x1] = [clamp(Math.min(first.x, last.x)), clamp(Math.max(first.x, last.x))];
+  const [y0, y1] = [clamp(Math.min(first.y, last.y)), clamp(Math.max(first.y, last.y))];
+  return x1 - x0 > 0.01 && y1 - y0 > 0.01 ? { x0, y0, x1, y1 } : undefined;
+}
+
+/** A stroke over the picture: what is cropped to, or what of the ground is kept or taken. */
+function stroked(picture: PictureItem, points: readonly Place[]): void {
+  const { picking, brush } = usePicking.getState();
+  const [first, last] = [points[0], points.at(-1)];
+  if (!first || !last) return;
+  if (picking === 'crop') {
+    const crop = cropOf(first, last);
+    if (crop) setRetouch(picture, { crop });
+    usePicking.setState({ picking: 'none' });
+    return;
+  }
+  const lift = retouchOf(picture).lift ?? USUAL_LIFT;
+  const stroke = { keeps: picking === 'keep', radius: brush, points: [...points] };
+  setRetouch(picture, { lift: { ...lift, strokes: [...lift.strokes, stroke] } });
+}
+
+/** Where the pointer is, as shares of the picture. */
+function placeOf(event: PointerEvent): Place {
+  const box = event.currentTarget.getBoundingClientRect();
+  return { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height };
+}
+
 export function PickLayer({ picture, image }: { picture: PictureItem; image: HTMLImageElement | null }) {
   const { picking, brush, corners } = usePicking();
   const [line, setLine] = useState<readonly Place[]>([]);
-  const retouch = retouchOf(picture);
-  const placeOf = (event: PointerEvent): Place => {
-    const box = event.currentTarget.getBoundingClientRect();
-    return { x: (event.clientX - box.left) / box.width, y: (event.clientY - box.top) / box.height };
-  };
   const isStroke = picking === 'keep' || picking === 'take' || picking === 'crop';
-  const clicked = (p: Place): void => {
-    const settings = settingsOf(picture);
-    const lift = retouch.lift ?? USUAL_LIFT;
-    const hex = image ? colourAt(image, p.x, p.y) : '#000000';
-    if (picking === 'lift') setRetouch(picture, { lift: { ...lift, spots: [...lift.spots, p] } });
-    else if (picking === 'clear') setRetouch(picture, { clear: { hex, reach: retouch.clear?.reach ?? 10 } });
-    else if (picking === 'name') {
-      const { answer, seen } = useTracing.getState();
-      const known = settings.named?.length ? settings.named : [...seen, ...(answer?.ground ? [answer.ground] : [])];
-      setTrace(picture, { named: [...new Set([...known, hex])].slice(0, 64) });
-    } else if (picking === 'corners') {
-      const next = [...corners, p];
-      if (next.length < 4) usePicking.setState({ corners: next });
-      else {
-        setRetouch(picture, { corners: next });
-        usePicking.setState({ corners: [], picking: 'none' });
-      }
-    }
-  };
-  const stroked = (points: readonly Place[]): void => {
-    const [first, last] = [points[0], points.at(-1)];
-    if (!first || !last) return;
-    if (picking === 'crop') {
-      const clamp = (v: number): number => Math.min(1, Math.max(0, v));
-      const [x0, x1] = [clamp(Math.min(first.x, last.x)), clamp(Math.max(first.x, last.x))];
-      const [y0, y1] = [clamp(Math.min(first.y, last.y)), clamp(Math.max(first.y, last.y))];
-      if (x1 - x0 > 0.01 && y1 - y0 > 0.01) setRetouch(picture, { crop: { x0, y0, x1, y1 } });
-      usePicking.setState({ picking: 'none' });
-      return;
-    }
-    const lift = retouch.lift ?? USUAL_LIFT;
-    const stroke = { keeps: picking === 'keep', radius: brush, points: [...points] };
-    setRetouch(picture, { lift: { ...lift, strokes: [...lift.strokes, stroke] } });
-  };
   return (
     <>
       <Lit image={image} />
@@ -143,13 +157,13 @@ export function PickLayer({ picture, image }: { picture: PictureItem; image: HTM
             event.stopPropagation();
             event.currentTarget.setPointerCapture(event.pointerId);
             if (isStroke) setLine([placeOf(event)]);
-            else clicked(placeOf(event));
+            else clicked(picture, image, placeOf(event));
           }}
           onPointerMove={(event) => {
             if (line.length > 0) setLine([...line, placeOf(event)].slice(-2000));
           }}
           onPointerUp={() => {
-            if (line.length > 0) stroked(line);
+            if (line.length > 0) stroked(picture, line);
             setLine([]);
           }}
         >

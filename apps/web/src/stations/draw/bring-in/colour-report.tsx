@@ -120,33 +120,67 @@ function ColourRow({ row, spots }: { row: Row; spots: Report['spots'] }) {
   );
 }
 
-export function ColourReport({ report }: { report: Report }) {
+interface MergeProps {
+  /** How often each colour comes. */
+  readonly counts: ReadonlyMap<string, number>;
+  /** How many colours are left after merging. */
+  readonly groups: number;
+  readonly within: number;
+  onWithin(within: number): void;
+  onMatch(): void;
+}
+
+/** Like colours as one, and all of them matched. */
+function MergeFields({ counts, groups, within, onWithin, onMatch }: MergeProps) {
+  if (counts.size <= 1) return null;
+  return (
+    <div className="flex items-end gap-2">
+      <NumberField
+        label="Merge to so many colours"
+        short="Merge to"
+        value={groups}
+        decimals={0}
+        min={1}
+        max={counts.size}
+        onChange={(most) => onWithin(reachFor(counts, most))}
+      />
+      <NumberField
+        label="Merge colours nearer than ΔE"
+        short="within ΔE"
+        value={within}
+        decimals={1}
+        min={0}
+        max={100}
+        onChange={onWithin}
+      />
+      <Button
+        size="small"
+        onClick={onMatch}
+        title="Each colour, or each group of merged ones, is cut from the nearest film of the job, however far that is"
+      >
+        Match all
+      </Button>
+    </div>
+  );
+}
+
+/** Colours for which nothing in Stock is near; they can be printed instead. */
+function Lacking({ rows }: { rows: readonly Row[] }) {
   const drawing = useDocument((state) => state.drawing);
   const stock = useShop((state) => state.stock);
-  const [within, setWithin] = useState(0);
-  const counts = useMemo(() => new Map(Object.entries(report.byColour).map(([hex, ids]) => [hex, ids.length])), [report]);
-  const groups = useMemo(() => groupColours(counts, within), [counts, within]);
-  const rows = rowsOf(groups, report, drawing);
-  if (rows.length === 0) return null;
   const far = rows.filter(({ film }) => film === null);
+  if (far.length === 0) return null;
   const media = (stock ?? []).filter(({ medium }) => medium !== null);
-  const nearestForAll = (): void => {
-    const undoGroup = newId('films');
-    const films = filmsOf(drawing).map(({ id, hex }) => ({ id, hex }));
-    for (const { group, ids } of rows) give(ids, nearestFilm(group.hex, films).film, undoGroup);
-  };
   const shelf = cuttableStock();
   const known = [...shelf, ...filmsOf(drawing)];
   const unlike = far.filter(({ group }) => filmLike(group.hex, known) === null).length;
   return (
     <>
-      {far.length > 0 ? (
-        <p className="border-l-4 border-amber bg-amber-wash px-2 py-1 text-[13px]">
-          {rows.length} {rows.length === 1 ? 'colour' : 'colours'}, {shelf.length} films in Stock: {far.length}{' '}
-          {far.length === 1 ? 'has' : 'have'} no film yet, {unlike} of them because none is within ΔE {TAKEN_WITHIN}.
-        </p>
-      ) : null}
-      {far.length > 0 && media.length > 0 ? (
+      <p className="border-l-4 border-amber bg-amber-wash px-2 py-1 text-[13px]">
+        {rows.length} {rows.length === 1 ? 'colour' : 'colours'}, {shelf.length} films in Stock: {far.length}{' '}
+        {far.length === 1 ? 'has' : 'have'} no film yet, {unlike} of them because none is within ΔE {TAKEN_WITHIN}.
+      </p>
+      {media.length > 0 ? (
         <Button
           size="small"
           title="What has no film yet is put on a print in its own colours"
@@ -160,35 +194,26 @@ export function ColourReport({ report }: { report: Report }) {
           Print them instead
         </Button>
       ) : null}
-      {counts.size > 1 ? (
-        <div className="flex items-end gap-2">
-          <NumberField
-            label="Merge to so many colours"
-            short="Merge to"
-            value={groups.length}
-            decimals={0}
-            min={1}
-            max={counts.size}
-            onChange={(most) => setWithin(reachFor(counts, most))}
-          />
-          <NumberField
-            label="Merge colours nearer than ΔE"
-            short="within ΔE"
-            value={within}
-            decimals={1}
-            min={0}
-            max={100}
-            onChange={setWithin}
-          />
-          <Button
-            size="small"
-            onClick={nearestForAll}
-            title="Each colour, or each group of merged ones, is cut from the nearest film of the job, however far that is"
-          >
-            Match all
-          </Button>
-        </div>
-      ) : null}
+    </>
+  );
+}
+
+export function ColourReport({ report }: { report: Report }) {
+  const drawing = useDocument((state) => state.drawing);
+  const [within, setWithin] = useState(0);
+  const counts = useMemo(() => new Map(Object.entries(report.byColour).map(([hex, ids]) => [hex, ids.length])), [report]);
+  const groups = useMemo(() => groupColours(counts, within), [counts, within]);
+  const rows = rowsOf(groups, report, drawing);
+  if (rows.length === 0) return null;
+  const nearestForAll = (): void => {
+    const undoGroup = newId('films');
+    const films = filmsOf(drawing).map(({ id, hex }) => ({ id, hex }));
+    for (const { group, ids } of rows) give(ids, nearestFilm(group.hex, films).film, undoGroup);
+  };
+  return (
+    <>
+      <Lacking rows={rows} />
+      <MergeFields counts={counts} groups={groups.length} within={within} onWithin={setWithin} onMatch={nearestForAll} />
       {rows.slice(0, MOST_ROWS).map((row) => (
         <ColourRow key={row.group.hex} row={row} spots={report.spots} />
       ))}

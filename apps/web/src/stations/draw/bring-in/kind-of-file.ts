@@ -20,15 +20,27 @@ const SIGNATURES: readonly (readonly [KindOfFile, readonly number[]])[] = [
 
 const PLOTTER = /^[\s%\-\d.()A-Z@:;]*?(?:IN|PU|PD|PA|SP|BP|PE)[\d\s,;-]/i;
 
+/** What is said by words near the beginning. */
+function kindOfWords(head: string): KindOfFile | undefined {
+  if (head.slice(0, 1100).includes('%PDF-')) return 'pdf';
+  if (/<svg[\s>:]|<!DOCTYPE svg|<[a-z][\w.-]*:svg[\s>]/i.test(head)) return 'svg';
+  if (head.startsWith('AutoCAD Binary DXF') || /^(?:[ \t]*999[ \t]*\r?\n[^\n]*\n)*[ \t]*0[ \t]*\r?\nSECTION/.test(head)) return 'dxf';
+  return PLOTTER.test(head.replaceAll('\u001b', '')) && !head.includes('<') ? 'hpgl' : undefined;
+}
+
+const ENDINGS: ReadonlyMap<string, KindOfFile> = new Map([
+  ['svg', 'svg'],
+  ['pdf', 'pdf'],
+  ['dxf', 'dxf'],
+  ['plt', 'hpgl'],
+  ['hpgl', 'hpgl'],
+  ['hpg', 'hpgl'],
+]);
+
 export function kindOfFile(bytes: Uint8Array, name: string): KindOfFile {
   const signed = SIGNATURES.find(([, codes]) => starts(bytes, ...codes));
   if (signed) return signed[0];
   const head = new TextDecoder('windows-1252').decode(bytes.subarray(0, 4096)).replace(/\0/g, '');
-  if (head.slice(0, 1100).includes('%PDF-')) return 'pdf';
-  if (/<svg[\s>:]|<!DOCTYPE svg|<[a-z][\w.-]*:svg[\s>]/i.test(head)) return 'svg';
-  if (head.startsWith('AutoCAD Binary DXF') || /^(?:[ \t]*999[ \t]*\r?\n[^\n]*\n)*[ \t]*0[ \t]*\r?\nSECTION/.test(head)) return 'dxf';
-  if (PLOTTER.test(head.replaceAll('\u001b', '')) && !head.includes('<')) return 'hpgl';
-  const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase();
-  if (ending === 'svg' || ending === 'pdf' || ending === 'dxf') return ending;
-  return ending === 'plt' || ending === 'hpgl' || ending === 'hpg' ? 'hpgl' : 'unknown';
+  const ending = /\.([a-z0-9]+)$/i.exec(name)?.[1]?.toLowerCase() ?? '';
+  return kindOfWords(head) ?? ENDINGS.get(ending) ?? 'unknown';
 }

@@ -109,14 +109,19 @@ interface Laid {
   readonly byColour: Record<string, string[]>;
 }
 
-async function laid(
-  file: string,
-  imported: Imported,
-  map: Matrix,
-  name: string,
-  kept: ReadonlyMap<string, string | null>,
-  without: readonly string[],
-): Promise<Laid> {
+/** How a file is laid. */
+interface Laying {
+  readonly file: string;
+  readonly map: Matrix;
+  /** Of the whole. */
+  readonly name: string;
+  /** Films that colours have already. */
+  readonly kept: ReadonlyMap<string, string | null>;
+  /** What it takes the place of. */
+  readonly without: readonly string[];
+}
+
+async function laid(imported: Imported, { file, map, name, kept, without }: Laying): Promise<Laid> {
   const pictures = (await picturesOf(imported, file)).map((item): PictureItem => ({ ...item, matrix: under(map, item.matrix) }));
   // large drawings are placed in steps, between which the page answers
   await pause();
@@ -162,7 +167,13 @@ export async function placeArtwork(
 ): Promise<string | undefined> {
   const map = compose(translation(Math.round(at.x), Math.round(at.y)), scaling(scale, scale));
   const name = file.name.replace(/\.[a-z0-9]+$/i, '').slice(0, 120) || 'Drawing';
-  const { whole, groups, items, films, stacked, byColour } = await laid(file.name, imported, map, name, new Map(), []);
+  const { whole, groups, items, films, stacked, byColour } = await laid(imported, {
+    file: file.name,
+    map,
+    name,
+    kept: new Map(),
+    without: [],
+  });
   const root = whole?.id ?? items[0]?.id;
   if (root === undefined) {
     toast.warning(`“${file.name}” holds nothing that could be brought in.`);
@@ -240,7 +251,8 @@ export async function replaceArtwork(root: string, report: Report, file: File, i
   if (!before || imported.parts.length + imported.pictures.length === 0) throw new Error('nothing of it can be placed.');
   // gradients that are shown as printed stay so
   const isPrinted = leavesOf(drawing, [root]).some((item) => item.kind === 'shape' && item.printed);
-  const made = await laid(file.name, imported, map, before.name, filmsNow(drawing, report), [root]);
+  const kept = filmsNow(drawing, report);
+  const made = await laid(imported, { file: file.name, map, name: before.name, kept, without: [root] });
   const items = made.items.map((item) =>
     item.kind === 'shape' && item.gradient && isPrinted ? { ...item, printed: true as const } : item,
   );

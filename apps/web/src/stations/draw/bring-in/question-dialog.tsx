@@ -4,9 +4,9 @@ import type { PageBoxName } from '@lorvek/core/format';
 import { pageOf } from '@lorvek/model';
 import { useEffect, useState } from 'react';
 import { useDocument } from '../../../document/store.ts';
-import { Button } from '../../../ui/button.tsx';
-import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
-import { Dialog } from '../../../ui/dialog.tsx';
+import { PickRow, Switch } from '../../../ui/choices.tsx';
+import { Pick } from '../../../ui/pick.tsx';
+import { Dialog, DialogButtons } from '../../../ui/dialog.tsx';
 import { LengthField, NumberField } from '../../../ui/fields.tsx';
 import { useQuestion, type Question } from './bring-in.ts';
 import { MOST_SHOWN, PageChoice } from './page-choice.tsx';
@@ -34,16 +34,43 @@ const BOX_NAMES: Record<PageBoxName, string> = {
   paper: 'The whole paper',
 };
 
+interface SizeProps {
+  readonly question: Question;
+  readonly widthMm: number;
+  say(mm: number): string;
+  onWidth(mm: number): void;
+}
+
+/** How large it is, of a file that does not say. */
+function SizeFields({ question: { imported, file }, widthMm, say, onWidth }: SizeProps) {
+  const { unit } = pageOf(useDocument((state) => state.drawing));
+  const guesses = GUESSES[/\.svg$/i.test(file) ? 'svg' : 'other'];
+  const guess = guesses.find(({ scale }) => Math.abs(widthMm / (imported.widthMm * scale) - 1) < 1e-6);
+  return (
+    <>
+      <p>The file does not say how large it is. The guess is shown; say what is right.</p>
+      <PickRow
+        label="A unit of the file is"
+        value={guess?.value ?? ''}
+        options={guesses.map(({ value, label, content }) => ({ value, label, content }))}
+        onChange={(value) => onWidth(imported.widthMm * (guesses.find((one) => one.value === value)?.scale ?? 1))}
+      />
+      <LengthField wide label="Real width" mm={widthMm} unit={unit} minMm={0.01} onChange={onWidth} />
+      <p className="text-ink-soft">
+        {say(widthMm)} × {say((imported.heightMm * widthMm) / imported.widthMm)}
+      </p>
+    </>
+  );
+}
+
 function Asked({ question }: { question: Question }) {
-  const { imported, file } = question;
+  const { imported } = question;
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const [page, setPage] = useState(question.asked.page);
   const [box, setBox] = useState(question.asked.box);
   const [withHidden, setHidden] = useState(question.asked.withHidden);
   const [widthMm, setWidth] = useState(imported.widthMm);
   useEffect(() => setWidth(imported.widthMm), [imported]);
-  const guesses = GUESSES[/\.svg$/i.test(file) ? 'svg' : 'other'];
-  const guess = guesses.find(({ scale }) => Math.abs(widthMm / (imported.widthMm * scale) - 1) < 1e-6);
   const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
   return (
     <form
@@ -79,27 +106,8 @@ function Asked({ question }: { question: Question }) {
       {imported.hidden > 0 ? (
         <Switch label={`Bring the ${imported.hidden} parts on hidden layers too`} checked={withHidden} onChange={setHidden} />
       ) : null}
-      {imported.hasSize ? null : (
-        <>
-          <p>The file does not say how large it is. The guess is shown; say what is right.</p>
-          <PickRow
-            label="A unit of the file is"
-            value={guess?.value ?? ''}
-            options={guesses.map(({ value, label, content }) => ({ value, label, content }))}
-            onChange={(value) => setWidth(imported.widthMm * (guesses.find((one) => one.value === value)?.scale ?? 1))}
-          />
-          <LengthField wide label="Real width" mm={widthMm} unit={unit} minMm={0.01} onChange={setWidth} />
-          <p className="text-ink-soft">
-            {say(widthMm)} × {say((imported.heightMm * widthMm) / imported.widthMm)}
-          </p>
-        </>
-      )}
-      <div className="flex justify-end gap-2">
-        <Button onClick={() => question.answer(undefined)}>Leave it</Button>
-        <Button look="main" type="submit">
-          Bring it in
-        </Button>
-      </div>
+      {imported.hasSize ? null : <SizeFields question={question} widthMm={widthMm} say={say} onWidth={setWidth} />}
+      <DialogButtons action="Bring it in" cancel="Leave it" onClose={() => question.answer(undefined)} />
     </form>
   );
 }

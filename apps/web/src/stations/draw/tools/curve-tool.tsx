@@ -2,7 +2,7 @@
 import { type Outline, type Point, type Span } from '@lorvek/core/geometry';
 import { describeLength } from '@lorvek/core/units';
 import { addItems, pageOf } from '@lorvek/model';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useState, type Dispatch, type SetStateAction } from 'react';
 import { dispatch, useDocument } from '../../../document/store.ts';
 import { allTargets, snapPoint, type Snapped } from '../../../drawing/snap.ts';
 import { toScreen, useView, type View } from '../../../drawing/view.ts';
@@ -33,6 +33,31 @@ function outlineOf(nodes: readonly CurveNode[], closed: boolean): Outline | unde
   return { contours: [{ closed, spans }] };
 }
 
+/** Enter and Escape end the curve, Backspace takes its last node; another tool takes all of it. */
+function useCurveKeys(
+  active: boolean,
+  nodes: readonly CurveNode[],
+  setNodes: Dispatch<SetStateAction<readonly CurveNode[]>>,
+  finish: (nodes: readonly CurveNode[], closed: boolean) => void,
+): void {
+  useEffect(() => {
+    if (!active) {
+      setNodes((list) => (list.length === 0 ? list : []));
+      return undefined;
+    }
+    const key = (event: KeyboardEvent): void => {
+      if (nodes.length === 0 || (event.target instanceof HTMLElement && event.target.matches('input, textarea'))) return;
+      if (event.key === 'Enter' || event.key === 'Escape') finish(nodes, false);
+      else if (event.key === 'Backspace' || event.key === 'Delete') setNodes(nodes.slice(0, -1));
+      else return;
+      event.preventDefault();
+      event.stopImmediatePropagation();
+    };
+    window.addEventListener('keydown', key, true);
+    return () => window.removeEventListener('keydown', key, true);
+  }, [active, nodes, setNodes, finish]);
+}
+
 export function useCurveTool({ drawing, view }: ToolSetting, active: boolean): Tool {
   const [nodes, setNodes] = useState<readonly CurveNode[]>([]);
   const [pointer, setPointer] = useState<Point>();
@@ -49,23 +74,7 @@ export function useCurveTool({ drawing, view }: ToolSetting, active: boolean): T
     if (dispatch(addItems, { items: [item], roots: [item.id] }, { origin: 'curve.add' })) useView.setState({ tool: 'select' });
   }, []);
 
-  useEffect(() => {
-    if (!active) {
-      setNodes((list) => (list.length === 0 ? list : []));
-      return undefined;
-    }
-    const key = (event: KeyboardEvent): void => {
-      if (nodes.length === 0 || (event.target instanceof HTMLElement && event.target.matches('input, textarea'))) return;
-      if (event.key === 'Enter' || event.key === 'Escape') finish(nodes, false);
-      else if (event.key === 'Backspace' || event.key === 'Delete') setNodes(nodes.slice(0, -1));
-      else return;
-      event.preventDefault();
-      event.stopImmediatePropagation();
-    };
-    window.addEventListener('keydown', key, true);
-    return () => window.removeEventListener('keydown', key, true);
-  }, [active, nodes, finish]);
-
+  useCurveKeys(active, nodes, setNodes, finish);
   const find = (at: Point, free: boolean): Snapped => {
     if (!view || free) return { at, reasons: [], lines: [] };
     return snapPoint(allTargets(drawing), at, view);

@@ -1,25 +1,17 @@
 /** The node tool: choose, drag, mark out nodes; drag handles; double click on the line for a new node. */
 import {
-  compose,
   contourBox,
   handlesOf,
   insertNode,
-  invert,
-  isLine,
-  evaluate,
   mapPoint,
-  moveHandle,
-  moveNodes,
   nodeKind,
   nodePlace,
-  nodesOf,
   type Matrix,
   type NodeAddress,
-  type NodeKind,
   type Outline,
   type Point,
 } from '@lorvek/core/geometry';
-import { describeLength } from '@lorvek/core/units';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { itemOf, pageOf, selectableOf, type Drawing, type ShapeItem } from '@lorvek/model';
 import { useRef, useState } from 'react';
 import { newId, select, useDocument } from '../../../document/store.ts';
@@ -29,83 +21,21 @@ import { snapPoint, snapTargets, type Snapped, type SnapTargets } from '../../..
 import { toDrawing, toScreen, useView, type View } from '../../../drawing/view.ts';
 import { outlineOf } from '../../../worker/derived.ts';
 import { MarkBox } from '../overlay.tsx';
-import { type Tool, type ToolSetting } from './tool.ts';
+import type { PointerInfo } from '../../../drawing/viewport.tsx';
+import { nodesWithin, placeOnLine, placesOf, pressAt, same, screenMap, withHandleAt, withNodesAt, type Grabbed } from './node-grab.ts';
+import { CLICK_PX, type Tool, type ToolSetting } from './tool.ts';
 
-const NEAR_PX = 7;
 /** Beyond this only the nodes in the window near the pointer could be told apart anyway. */
 const MOST_SHOWN = 3000;
 
-type Grabbed =
-  | { kind: 'nodes'; from: Point; outline: Outline; moved: boolean; toggled?: NodeAddress }
-  | { kind: 'handle'; address: NodeAddress; side: 'before' | 'after'; node: NodeKind; outline: Outline }
-  | { kind: 'mark'; from: Point; to: Point; add: boolean };
-
-const same = (a: NodeAddress, b: NodeAddress): boolean => a.contour === b.contour && a.node === b.node;
-
-function screenMap(view: View, item: ShapeItem): Matrix {
-  return compose([view.scale, 0, 0, -view.scale, view.x, view.y], item.matrix);
-}
-
-/** All nodes with their places on the screen. */
-function placesOf(outline: Outline, map: Matrix): { address: NodeAddress; screen: Point }[] {
-  return outline.contours.flatMap((contour, c) =>
-    Array.from({ length: nodesOf(contour) }, (_, node) => ({
-      address: { contour: c, node },
-      screen: mapPoint(map, nodePlace(contour, node)),
-    })),
-  );
-}
-
-/** The nearest place on the line: contour, span, parameter; undefined beyond reach. */
-function placeOnLine(outline: Outline, map: Matrix, screen: Point): { contour: number; span: number; t: number } | undefined {
-  let best: { contour: number; span: number; t: number } | undefined;
-  let least = NEAR_PX;
-  outline.contours.forEach((contour, c) =>
-    contour.spans.forEach((span, s) => {
-      const steps = isLine(span) ? 60 : 40;
-      for (let k = 1; k < steps; k++) {
-        const t = k / steps;
-        const p = mapPoint(map, { x: evaluate(span, t, 0), y: evaluate(span, t, 1) });
-        const far = Math.hypot(p.x - screen.x, p.y - screen.y);
-        if (far < least) [best, least] = [{ contour: c, span: s, t }, far];
-      }
-    }),
-  );
-  return best;
-}
-
-/** The handle of a chosen node under the pointer. */
-function handleNear(
-  outline: Outline,
-  map: Matrix,
-  chosen: readonly NodeAddress[],
-  screen: Point,
-): { address: NodeAddress; side: 'before' | 'after' } | undefined {
-  for (const address of chosen) {
-    const contour = outline.contours[address.contour];
-    if (!contour) continue;
-    const handles = handlesOf(contour, address.node);
-    for (const side of ['before', 'after'] as const) {
-      const h = handles[side];
-      const p = h && mapPoint(map, h);
-      if (p && Math.hypot(p.x - screen.x, p.y - screen.y) <= NEAR_PX) return { address, side };
-    }
-  }
-  return undefined;
-}
-
-/** The nodes in a box on the screen. */
-function nodesWithin(outline: Outline, map: Matrix, a: Point, b: Point): NodeAddress[] {
-  const inside = ({ x, y }: Point): boolean =>
-    x >= Math.min(a.x, b.x) && x <= Math.max(a.x, b.x) && y >= Math.min(a.y, b.y) && y <= Math.max(a.y, b.y);
-  return placesOf(outline, map).flatMap(({ screen, address }) => (inside(screen) ? [address] : []));
-}
-
-/** Another item to work on the nodes of. */
-function takeShape(drawing: Drawing, id: string, entered: string | undefined): void {
-  select([selectableOf(drawing, id, entered)]);
-  const next = itemOf(drawing, id);
+/** Another item under the pointer to work on the nodes of. @returns whether there is one */
+function takeOther(drawing: Drawing, at: Point, view: View, current: string | undefined): boolean {
+  const hit = itemAt(drawing, at, view);
+  if (hit === undefined || hit === current) return false;
+  select([selectableOf(drawing, hit, useDocument.getState().entered)]);
+  const next = itemOf(drawing, hit);
   if (next) choose(next.id, []);
+  return true;
 }
 
 /** A new node where the line runs under the pointer. */
@@ -115,19 +45,45 @@ function addNodeAt(item: ShapeItem, outline: Outline, map: Matrix, screen: Point
     choose(item.id, [{ contour: line.contour, node: line.span + 1 }]);
 }
 
-/** The nodes at both ends of a span. */
-function endsOf(outline: Outline, { contour, span }: { contour: number; span: number }): NodeAddress[] {
-  const own = outline.contours[contour];
-  const n = own ? nodesOf(own) : 1;
-  return [
-    { contour, node: span },
-    { contour, node: (span + 1) % n },
-  ];
+/** Where the only chosen node is, in words. */
+function placeNote(item: ShapeItem, outline: Outline, unit: LengthUnit): string {
+  const [only, more] = chosenOf(item.id);
+  const contour = only && !more && outline.contours[only.contour];
+  if (!only || !contour) return '';
+  const { x, y } = mapPoint(item.matrix, nodePlace(contour, only.node));
+  const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
+  return `${say(x)}, ${say(y)}`;
+}
+
+/** What is chosen after a box was marked out. */
+function markedOut(
+  outline: Outline,
+  chosen: readonly NodeAddress[],
+  { from, to, add }: Grabbed & { kind: 'mark' },
+  { map, view }: { map: Matrix; view: View },
+): readonly NodeAddress[] {
+  const found = nodesWithin(outline, map, toScreen(view, from), toScreen(view, to));
+  return add ? [...chosen, ...found.filter((one) => !chosen.some((c) => same(c, one)))] : found;
+}
+
+interface OverlayProps {
+  readonly item: ShapeItem;
+  readonly outline: Outline;
+  readonly view: View;
+  readonly grabbed: Grabbed | undefined;
+}
+
+function Overlay({ item, outline, view, grabbed }: OverlayProps) {
+  return (
+    <>
+      <NodeOverlay outline={outline} map={screenMap(view, item)} chosen={chosenOf(item.id)} view={view} />
+      {grabbed?.kind === 'mark' ? <MarkBox view={view} from={grabbed.from} to={grabbed.to} /> : null}
+    </>
+  );
 }
 
 export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   useView((state) => state.nodes);
-  const entered = useDocument((state) => state.entered);
   const [grabbed, setGrabbed] = useState<Grabbed>();
   const [snapped, setSnapped] = useState<Snapped>();
   const group = useRef('');
@@ -136,63 +92,37 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
   const outline = item && outlineOf(item);
   const { unit } = pageOf(drawing);
 
-  const takeOther = (at: Point): void => {
-    const hit = view ? itemAt(drawing, at, view) : undefined;
-    if (hit !== undefined && hit !== item?.id) takeShape(drawing, hit, entered);
-  };
-
-  const down: Tool['onDown'] = ({ at, screen, event }) => {
-    if (!item || !outline || !view) return takeOther(at);
+  const down: Tool['onDown'] = (info) => {
+    if (!view || !item || !outline) return void (view && takeOther(drawing, info.at, view, undefined));
     group.current = newId('node');
-    const map = screenMap(view, item);
-    const handle = handleNear(outline, map, chosenOf(item.id), screen);
-    if (handle) {
-      const contour = outline.contours[handle.address.contour];
-      const kind = contour && !event.altKey ? nodeKind(contour, handle.address.node) : 'corner';
-      return setGrabbed({ kind: 'handle', ...handle, node: kind, outline });
+    const press = pressAt(outline, screenMap(view, item), chosenOf(item.id), info);
+    if (press) {
+      if (press.chosen) choose(item.id, press.chosen);
+      return setGrabbed(press.grabbed);
     }
-    const hit = placesOf(outline, map).find(({ screen: p }) => Math.hypot(p.x - screen.x, p.y - screen.y) <= NEAR_PX)?.address;
-    const chosen = chosenOf(item.id);
-    if (hit) {
-      const isChosen = chosen.some((one) => same(one, hit));
-      if (event.shiftKey) return choose(item.id, isChosen ? chosen.filter((one) => !same(one, hit)) : [...chosen, hit]);
-      if (!isChosen) choose(item.id, [hit]);
-      return setGrabbed({ kind: 'nodes', from: at, outline, moved: false, toggled: hit });
-    }
-    const line = placeOnLine(outline, map, screen);
-    if (line) {
-      choose(item.id, endsOf(outline, line));
-      return setGrabbed({ kind: 'nodes', from: at, outline, moved: false });
-    }
-    const other = itemAt(drawing, at, view);
-    if (other !== undefined && other !== item.id) return takeOther(at);
-    return setGrabbed({ kind: 'mark', from: at, to: at, add: event.shiftKey });
+    if (!takeOther(drawing, info.at, view, item.id)) setGrabbed({ kind: 'mark', from: info.at, to: info.at, add: info.event.shiftKey });
   };
 
-  const move: Tool['onMove'] = ({ at, event }) => {
+  const dragNodes = (from: Grabbed & { kind: 'nodes' }, info: PointerInfo, on: { item: ShapeItem; view: View }): void => {
+    const { at, event } = info;
+    if (!from.moved && Math.hypot(at.x - from.from.x, at.y - from.from.y) * on.view.scale < CLICK_PX) return;
+    targets.current ??= snapTargets(drawing, new Set([on.item.id]));
+    const near = targets.current;
+    const moved = withNodesAt(on.item, from, chosenOf(on.item.id), info, (wanted) =>
+      event.ctrlKey ? { at: wanted, reasons: [], lines: [] } : snapPoint(near, wanted, on.view),
+    );
+    if (!moved) return;
+    setSnapped(moved.snapped);
+    setGrabbed({ ...from, moved: true });
+    putOutline(on.item, moved.outline, 'node.move', group.current);
+  };
+
+  const move: Tool['onMove'] = (info) => {
     if (!grabbed || !item || !view) return;
-    const back = invert(item.matrix);
-    if (!back) return;
-    if (grabbed.kind === 'mark') return setGrabbed({ ...grabbed, to: at });
-    if (grabbed.kind === 'handle')
-      return void putOutline(
-        item,
-        moveHandle(grabbed.outline, grabbed.address, grabbed.side, mapPoint(back, at), grabbed.node),
-        'node.handle',
-        group.current,
-      );
-    if (!grabbed.moved && Math.hypot(at.x - grabbed.from.x, at.y - grabbed.from.y) * view.scale < 3) return;
-    targets.current ??= snapTargets(drawing, new Set([item.id]));
-    const anchor = grabbed.toggled && grabbed.outline.contours[grabbed.toggled.contour];
-    const place = anchor && grabbed.toggled ? mapPoint(item.matrix, nodePlace(anchor, grabbed.toggled.node)) : grabbed.from;
-    const wanted = { x: place.x + at.x - grabbed.from.x, y: place.y + at.y - grabbed.from.y };
-    const found = event.ctrlKey ? { at: wanted, reasons: [], lines: [] } : snapPoint(targets.current, wanted, view);
-    setSnapped(found);
-    let [dx, dy] = [found.at.x - place.x, found.at.y - place.y];
-    if (event.shiftKey) [dx, dy] = Math.abs(dx) > Math.abs(dy) ? [dx, 0] : [0, dy];
-    const [zero, way] = [mapPoint(back, { x: 0, y: 0 }), mapPoint(back, { x: dx, y: dy })];
-    setGrabbed({ ...grabbed, moved: true });
-    putOutline(item, moveNodes(grabbed.outline, chosenOf(item.id), way.x - zero.x, way.y - zero.y), 'node.move', group.current);
+    if (grabbed.kind === 'mark') return setGrabbed({ ...grabbed, to: info.at });
+    if (grabbed.kind === 'nodes') return dragNodes(grabbed, info, { item, view });
+    const next = withHandleAt(item, grabbed, info.at);
+    if (next) putOutline(item, next, 'node.handle', group.current);
   };
 
   const up = (): void => {
@@ -200,31 +130,20 @@ export function useNodeTool({ drawing, selection, view }: ToolSetting): Tool {
     setSnapped(undefined);
     setGrabbed(undefined);
     if (grabbed?.kind !== 'mark' || !item || !outline || !view) return;
-    const found = nodesWithin(outline, screenMap(view, item), toScreen(view, grabbed.from), toScreen(view, grabbed.to));
-    choose(item.id, grabbed.add ? [...chosenOf(item.id), ...found.filter((one) => !chosenOf(item.id).some((c) => same(c, one)))] : found);
+    choose(item.id, markedOut(outline, chosenOf(item.id), grabbed, { map: screenMap(view, item), view }));
   };
 
-  const only = item && outline && chosenOf(item.id).length === 1 ? chosenOf(item.id)[0] : undefined;
-  const contour = only && outline?.contours[only.contour];
-  const place = only && contour && item ? mapPoint(item.matrix, nodePlace(contour, only.node)) : undefined;
-  const say = (mm: number): string => describeLength(Math.round(mm * 100) / 100, unit);
   return {
     cursor: 'default',
     snapped,
-    note: grabbed?.kind === 'nodes' && grabbed.moved && place ? `${say(place.x)}, ${say(place.y)}` : '',
+    note: item && outline && grabbed?.kind === 'nodes' && grabbed.moved ? placeNote(item, outline, unit) : '',
     onDown: down,
     onMove: move,
     onUp: up,
     onDoubleClick: ({ screen }) => {
       if (item && outline && view) addNodeAt(item, outline, screenMap(view, item), screen);
     },
-    overlay:
-      view && item && outline ? (
-        <>
-          <NodeOverlay outline={outline} map={screenMap(view, item)} chosen={chosenOf(item.id)} view={view} />
-          {grabbed?.kind === 'mark' ? <MarkBox view={view} from={grabbed.from} to={grabbed.to} /> : null}
-        </>
-      ) : null,
+    overlay: view && item && outline ? <Overlay item={item} outline={outline} view={view} grabbed={grabbed} /> : null,
   };
 }
 

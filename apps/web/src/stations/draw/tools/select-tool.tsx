@@ -72,50 +72,84 @@ function useSnapping({ drawing, view }: Pick<ToolSetting, 'drawing' | 'view'>) {
   return { snapped, forget, moving, snappedAt };
 }
 
+const isOnRuler = ({ x, y }: Point): boolean => x < RULER_PX || y < RULER_PX;
+
+/** A guide that is pulled out of a ruler. */
+function guideOfRuler(at: Point, screen: Point): Drag | undefined {
+  if (!isOnRuler(screen)) return undefined;
+  const axis = screen.x < RULER_PX ? 'x' : 'y';
+  return { kind: 'guide', guide: { id: newId('guide'), axis, mm: 0 }, mm: axis === 'x' ? at.x : at.y };
+}
+
+/** A handle of the frame that sizes or turns. */
+function handleHeld(frame: Frame, view: View, at: Point, screen: Point): Drag | undefined {
+  const handle = handleAt(frame, view, screen);
+  if (!handle) return undefined;
+  return handle.kind === 'turn' ? { kind: 'turn', from: at, frame } : { kind: 'size', from: at, frame, handle };
+}
+
+function cursorAt(frame: Frame | undefined, view: View | undefined, screen: Point): string {
+  const handle = frame && view ? handleAt(frame, view, screen) : undefined;
+  if (handle) return handle.kind === 'turn' ? 'grab' : 'nwse-resize';
+  return isOnRuler(screen) ? 'copy' : 'default';
+}
+
+/** Selects what lies in the box that was marked out. */
+function selectWithin({ from, to, add }: Extract<Drag, { kind: 'mark' }>): void {
+  const { drawing, selection, entered } = useDocument.getState();
+  const box: Box = {
+    minX: Math.min(from.x, to.x),
+    maxX: Math.max(from.x, to.x),
+    minY: Math.min(from.y, to.y),
+    maxY: Math.max(from.y, to.y),
+  };
+  const found = [...new Set(itemsWithin(drawing, box).map((id) => selectableOf(drawing, id, entered)))];
+  if (found.length > 0) select(add ? [...new Set([...selection, ...found])] : found);
+}
+
+/** What a press takes hold of; it selects what it is on, and with Shift takes that in or out. */
+function takeHold(
+  { drawing, selection, view }: ToolSetting & { readonly view: View },
+  frame: Frame | undefined,
+  { at, screen, event }: PointerInfo,
+): Drag | undefined {
+  const held = guideOfRuler(at, screen) ?? (frame && handleHeld(frame, view, at, screen));
+  if (held) return held;
+  const hit = itemAt(drawing, at, view);
+  const guide = guideAt(drawing, view, at);
+  if (guide && (hit === undefined || itemOf(drawing, hit)?.kind === 'picture')) return { kind: 'guide', guide, mm: guide.mm };
+  if (hit === undefined) {
+    if (!event.shiftKey) select([]);
+    enterGroup(undefined);
+    return { kind: 'mark', from: at, to: at, add: event.shiftKey };
+  }
+  const id = selectableOf(drawing, hit, useDocument.getState().entered);
+  const isSelected = selection.includes(id);
+  if (event.shiftKey) {
+    select(isSelected ? selection.filter((other) => other !== id) : [...selection, id]);
+    return undefined;
+  }
+  if (!isSelected) select([id]);
+  // a finger that only meant to move the view shall not move what lies under it
+  return !isSelected && event.pointerType === 'touch' ? undefined : { kind: 'move', from: at, started: false };
+}
+
 export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: Frame | undefined): Tool {
-  const entered = useDocument((state) => state.entered);
   const { preview, ratioLock, writing } = useView();
   const [drag, setDrag] = useState<Drag>();
   const [cursor, setCursor] = useState('default');
   const { snapped, forget, moving, snappedAt } = useSnapping({ drawing, view });
   const { unit } = pageOf(drawing);
 
-  const down = ({ at, screen, event }: PointerInfo): void => {
+  const down = (info: PointerInfo): void => {
     if (!view) return;
     forget();
-    if (screen.x < RULER_PX || screen.y < RULER_PX) {
-      const axis = screen.x < RULER_PX ? 'x' : 'y';
-      return setDrag({ kind: 'guide', guide: { id: newId('guide'), axis, mm: 0 }, mm: axis === 'x' ? at.x : at.y });
-    }
-    const handle = frame && !writing ? handleAt(frame, view, screen) : undefined;
-    if (handle && frame)
-      return setDrag(handle.kind === 'turn' ? { kind: 'turn', from: at, frame } : { kind: 'size', from: at, frame, handle });
-    const hit = itemAt(drawing, at, view);
-    const guide = guideAt(drawing, view, at);
-    if (guide && (hit === undefined || itemOf(drawing, hit)?.kind === 'picture')) return setDrag({ kind: 'guide', guide, mm: guide.mm });
-    if (hit === undefined) {
-      if (!event.shiftKey) select([]);
-      enterGroup(undefined);
-      return setDrag({ kind: 'mark', from: at, to: at, add: event.shiftKey });
-    }
-    const id = selectableOf(drawing, hit, entered);
-    if (event.shiftKey) return select(selection.includes(id) ? selection.filter((other) => other !== id) : [...selection, id]);
-    if (!selection.includes(id)) {
-      select([id]);
-      // a finger that only meant to move the view shall not move what lies under it
-      if (event.pointerType === 'touch') return undefined;
-    }
-    return setDrag({ kind: 'move', from: at, started: false });
+    setDrag(takeHold({ drawing, selection, view }, writing ? undefined : frame, info));
   };
 
   const move = (info: PointerInfo): void => {
     const { at, screen, event } = info;
-    if (!drag) {
-      const handle = frame && view && !writing ? handleAt(frame, view, screen) : undefined;
-      const onRuler = screen.x < RULER_PX || screen.y < RULER_PX;
-      setCursor(handle ? (handle.kind === 'turn' ? 'grab' : 'nwse-resize') : onRuler ? 'copy' : 'default');
-      return;
-    }
+    if (!drag) return setCursor(cursorAt(writing ? undefined : frame, view, screen));
     if (drag.kind === 'move') {
       const far = view ? Math.hypot(at.x - drag.from.x, at.y - drag.from.y) * view.scale > CLICK_PX : false;
       if (!far && !drag.started) return;
@@ -130,24 +164,13 @@ export function useSelectTool({ drawing, selection, view }: ToolSetting, frame: 
     } else setDrag({ ...drag, to: at });
   };
 
-  const markOut = ({ from, to, add }: Extract<Drag, { kind: 'mark' }>): void => {
-    const box: Box = {
-      minX: Math.min(from.x, to.x),
-      maxX: Math.max(from.x, to.x),
-      minY: Math.min(from.y, to.y),
-      maxY: Math.max(from.y, to.y),
-    };
-    const found = [...new Set(itemsWithin(drawing, box).map((id) => selectableOf(drawing, id, entered)))];
-    if (found.length > 0) select(add ? [...new Set([...selection, ...found])] : found);
-  };
-
   const up = ({ screen }: PointerInfo): void => {
     forget();
     if (!drag) return;
     setDrag(undefined);
     const map = useView.getState().preview;
     useView.setState({ preview: undefined });
-    if (drag.kind === 'mark') markOut(drag);
+    if (drag.kind === 'mark') selectWithin(drag);
     else if (drag.kind === 'guide') putGuide(drag.guide, drag.mm, screen);
     else if (map)
       dispatch(transformItems, { ids: useDocument.getState().selection, map }, { origin: `item.${drag.kind}`, group: newId('drag') });

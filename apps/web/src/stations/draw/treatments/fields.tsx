@@ -20,7 +20,8 @@ import type { ReactNode } from 'react';
 import { toast } from 'sonner';
 import { asOne, dispatch, select, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
-import { Pick, PickRow, Switch } from '../../../ui/choices.tsx';
+import { PickRow, Switch } from '../../../ui/choices.tsx';
+import { Pick } from '../../../ui/pick.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
 import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
 

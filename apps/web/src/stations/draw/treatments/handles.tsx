@@ -78,6 +78,62 @@ function describe(t: TreatmentRecord, say: (mm: number) => string): string {
   return t.kind === 'two-tone' ? say(t.shiftMm) : '';
 }
 
+/** Where the pointer is on the drawing's own screen. */
+function screenPlace(event: PointerEvent<SVGElement>): Point {
+  const host = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
+  return { x: event.clientX - (host?.left ?? 0), y: event.clientY - (host?.top ?? 0) };
+}
+
+interface GripSignProps {
+  readonly grip: Grip;
+  /** On the screen, px. */
+  readonly foot: Point;
+  readonly tip: Point;
+  readonly radiusPx: number | undefined;
+  readonly text: string;
+  onGrab(): void;
+  /** While it is held. */
+  onDrag(screen: Point): void;
+  onLetGo(): void;
+}
+
+function GripSign({ grip, foot, tip, radiusPx, text, onGrab, onDrag, onLetGo }: GripSignProps) {
+  return (
+    <g>
+      {radiusPx === undefined ? null : (
+        <circle cx={foot.x} cy={foot.y} r={radiusPx} fill="none" stroke="#0d5c5f" strokeDasharray="8 3 2 3" />
+      )}
+      <line x1={foot.x} y1={foot.y} x2={tip.x} y2={tip.y} stroke="#fdfbf6" strokeWidth={3} opacity={0.7} />
+      <line x1={foot.x} y1={foot.y} x2={tip.x} y2={tip.y} stroke="#0d5c5f" strokeWidth={1.25} />
+      <circle cx={foot.x} cy={foot.y} r={2.5} fill="#0d5c5f" />
+      <path
+        role="slider"
+        aria-label={grip.label}
+        aria-valuetext={text}
+        d={`M${tip.x - 6} ${tip.y}l6 -6l6 6l-6 6z`}
+        fill="#fdfbf6"
+        stroke="#0d5c5f"
+        strokeWidth={1.5}
+        className="pointer-events-auto cursor-move"
+        onPointerDown={(event) => {
+          event.stopPropagation();
+          event.currentTarget.setPointerCapture(event.pointerId);
+          onGrab();
+        }}
+        onPointerMove={(event) => {
+          if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+          event.stopPropagation();
+          onDrag(screenPlace(event));
+        }}
+        onPointerUp={(event) => {
+          event.stopPropagation();
+          onLetGo();
+        }}
+      />
+    </g>
+  );
+}
+
 export function TreatmentHandles({ item, view }: { item: LeafItem; view: View }) {
   const { unit } = pageOf(useDocument((state) => state.drawing));
   const [dragged, setDragged] = useState<string>();
@@ -92,10 +148,6 @@ export function TreatmentHandles({ item, view }: { item: LeafItem; view: View })
   const on = (p: Point): Point => mapPoint(screenOf, p);
   const list = item.treatments ?? [];
   const grips = list.flatMap((t) => gripOf(t, middle, box.maxY - box.minY) ?? []);
-  const place = (event: PointerEvent<SVGElement>): Point => {
-    const host = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
-    return { x: event.clientX - (host?.left ?? 0), y: event.clientY - (host?.top ?? 0) };
-  };
   const drag = (grip: Grip, screen: Point): void => {
     const fields = grip.change(mapPoint(toItem, toDrawing(view, screen)));
     const treatments = list.map((t) => (t.id === grip.t.id ? ({ ...t, ...fields } as TreatmentRecord) : t));
@@ -109,47 +161,23 @@ export function TreatmentHandles({ item, view }: { item: LeafItem; view: View })
         {grips.map((grip) => {
           const [foot, tip] = [on(grip.foot), on(grip.tip)];
           return (
-            <g key={grip.t.id}>
-              {grip.radius === undefined ? null : (
-                <circle
-                  cx={foot.x}
-                  cy={foot.y}
-                  r={grip.radius * view.scale * Math.hypot(item.matrix[0], item.matrix[1])}
-                  fill="none"
-                  stroke="#0d5c5f"
-                  strokeDasharray="8 3 2 3"
-                />
-              )}
-              <line x1={foot.x} y1={foot.y} x2={tip.x} y2={tip.y} stroke="#fdfbf6" strokeWidth={3} opacity={0.7} />
-              <line x1={foot.x} y1={foot.y} x2={tip.x} y2={tip.y} stroke="#0d5c5f" strokeWidth={1.25} />
-              <circle cx={foot.x} cy={foot.y} r={2.5} fill="#0d5c5f" />
-              <path
-                role="slider"
-                aria-label={grip.label}
-                aria-valuetext={describe(grip.t, (mm) => describeLength(mm, unit))}
-                d={`M${tip.x - 6} ${tip.y}l6 -6l6 6l-6 6z`}
-                fill="#fdfbf6"
-                stroke="#0d5c5f"
-                strokeWidth={1.5}
-                className="pointer-events-auto cursor-move"
-                onPointerDown={(event) => {
-                  event.stopPropagation();
-                  event.currentTarget.setPointerCapture(event.pointerId);
-                  group.current = newId('drag');
-                  setDragged(grip.t.id);
-                }}
-                onPointerMove={(event) => {
-                  if (dragged !== grip.t.id) return;
-                  event.stopPropagation();
-                  setPointer(place(event));
-                  drag(grip, place(event));
-                }}
-                onPointerUp={(event) => {
-                  event.stopPropagation();
-                  setDragged(undefined);
-                }}
-              />
-            </g>
+            <GripSign
+              key={grip.t.id}
+              grip={grip}
+              foot={foot}
+              tip={tip}
+              radiusPx={grip.radius && grip.radius * view.scale * Math.hypot(item.matrix[0], item.matrix[1])}
+              text={describe(grip.t, (mm) => describeLength(mm, unit))}
+              onGrab={() => {
+                group.current = newId('drag');
+                setDragged(grip.t.id);
+              }}
+              onDrag={(screen) => {
+                setPointer(screen);
+                drag(grip, screen);
+              }}
+              onLetGo={() => setDragged(undefined)}
+            />
           );
         })}
       </svg>
@@ -170,8 +198,7 @@ function CentreGrip({ item, view }: { item: LeafItem; view: View }) {
   const move = (event: PointerEvent<SVGElement>): void => {
     if (!drag) return;
     event.stopPropagation();
-    const host = event.currentTarget.ownerSVGElement?.getBoundingClientRect();
-    const wanted = toDrawing(view, { x: event.clientX - (host?.left ?? 0), y: event.clientY - (host?.top ?? 0) });
+    const wanted = toDrawing(view, screenPlace(event));
     const found = event.ctrlKey ? undefined : snapPoint(drag.targets, wanted, view);
     setSnapped(found);
     const to = found?.at ?? wanted;

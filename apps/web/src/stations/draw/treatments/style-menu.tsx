@@ -27,6 +27,34 @@ async function remove(id: string): Promise<void> {
   }
 }
 
+/** Keeps treatments as a style. */
+function KeepStyle({ treatments, onKept }: { treatments: readonly TreatmentRecord[]; onKept(): void }) {
+  const [name, setName] = useState('');
+  return (
+    <form
+      className="flex gap-1 border-t pt-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (name.trim() === '') return;
+        void keep(name.trim(), treatments);
+        onKept();
+      }}
+    >
+      <input
+        aria-label="Name of the style"
+        placeholder="Keep these as…"
+        value={name}
+        maxLength={80}
+        onChange={(event) => setName(event.target.value)}
+        className="h-7 min-w-0 flex-1 border border-line-strong px-2"
+      />
+      <Button type="submit" size="small">
+        Keep
+      </Button>
+    </form>
+  );
+}
+
 export function StyleMenu({
   treatments,
   onTake,
@@ -36,7 +64,6 @@ export function StyleMenu({
 }) {
   const styles = useShop((state) => state.styles) ?? [];
   const [open, setOpen] = useState(false);
-  const [name, setName] = useState('');
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
@@ -69,30 +96,7 @@ export function StyleMenu({
               </li>
             ))}
           </ul>
-          {treatments.length > 0 ? (
-            <form
-              className="flex gap-1 border-t pt-2"
-              onSubmit={(event) => {
-                event.preventDefault();
-                if (name.trim() === '') return;
-                void keep(name.trim(), treatments);
-                setName('');
-                setOpen(false);
-              }}
-            >
-              <input
-                aria-label="Name of the style"
-                placeholder="Keep these as…"
-                value={name}
-                maxLength={80}
-                onChange={(event) => setName(event.target.value)}
-                className="h-7 min-w-0 flex-1 border border-line-strong px-2"
-              />
-              <Button type="submit" size="small">
-                Keep
-              </Button>
-            </form>
-          ) : null}
+          {treatments.length > 0 ? <KeepStyle treatments={treatments} onKept={() => setOpen(false)} /> : null}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

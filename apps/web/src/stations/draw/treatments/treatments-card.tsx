@@ -21,11 +21,11 @@ import { DndContext, KeyboardSensor, PointerSensor, useSensor, useSensors, type 
 import { arrayMove, SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { ChevronDown, GripVertical, Plus, Trash2 } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
 import { dispatch, newId, useDocument } from '../../../document/store.ts';
+import { Menu } from '../../../ui/menu.tsx';
 import { Button, IconButton } from '../../../ui/button.tsx';
 import { Card, Notice } from '../../../ui/card.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
@@ -200,82 +200,88 @@ export async function setIntoShapes(item: LeafItem): Promise<void> {
 
 function AddMenu({ kinds, onAdd }: { kinds: readonly TreatmentKind[]; onAdd(kind: TreatmentKind): void }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
+    <Menu
+      align="start"
+      trigger={
         <Button size="small">
           <Plus size={13} /> Add
         </Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="start" className="z-50 min-w-36 border border-line-strong bg-sheet py-1 shadow-md">
-          {kinds.map((kind) => (
-            <DropdownMenu.Item key={kind} onSelect={() => onAdd(kind)} className="px-3 py-1.5 outline-none data-[highlighted]:bg-teal-wash">
-              {KIND_NAMES[kind]}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+      }
+      entries={kinds.map((kind) => ({ id: kind, content: KIND_NAMES[kind], onSelect: () => onAdd(kind) }))}
+    />
   );
 }
 
-export function TreatmentsCard({ item }: { item: LeafItem }) {
-  useDerivedVersion();
-  const drawing = useDocument((state) => state.drawing);
-  const copied = useCopied((state) => state.copied);
-  const [opened, setOpened] = useState<string>();
+type Put = (treatments: readonly TreatmentRecord[], what: string) => boolean;
+
+interface ListProps {
+  readonly item: LeafItem;
+  readonly list: readonly TreatmentRecord[];
+  readonly opened: string | undefined;
+  onOpen(id: string | undefined): void;
+  readonly put: Put;
+}
+
+/** The treatments in their order, to be opened and moved. */
+function TreatmentList({ item, list, opened, onOpen, put }: ListProps) {
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
-  const list = item.treatments ?? [];
-  const put = (treatments: readonly TreatmentRecord[], what: string): boolean =>
-    dispatch(setTreatments, { id: item.id, treatments }, { origin: `treatment.${what}` });
-  const add = (kind: TreatmentKind): void => {
-    const t = newTreatment(kind, newId('treatment'), sizeOf(item), filmFor(drawing, item, kind));
-    if (put(kind === 'bend' ? [t, ...list] : [...list, t], 'add')) setOpened(t.id);
-  };
-  const kinds = (Object.keys(KIND_NAMES) as TreatmentKind[]).filter(
-    (kind) => kind !== 'bend' || (item.kind === 'lettering' && !bendOf(item)),
   );
   const onDragEnd = ({ active, over }: DragEndEvent): void => {
     if (!over || active.id === over.id) return;
     const [from, to] = [active.id, over.id].map((id) => list.findIndex((t) => t.id === id)) as [number, number];
     put(arrayMove([...list], from, to), 'order');
   };
+  const changed = (t: TreatmentRecord, fields: object): readonly TreatmentRecord[] =>
+    list.map((one) => (one.id === t.id ? ({ ...one, ...fields } as TreatmentRecord) : one));
+  if (list.length === 0) return null;
+  return (
+    <DndContext sensors={sensors} onDragEnd={onDragEnd}>
+      <SortableContext items={list.map((t) => t.id)} strategy={verticalListSortingStrategy}>
+        <ol className="flex flex-col gap-1.5">
+          {list.map((t) => (
+            <OneTreatment
+              key={t.id}
+              t={t}
+              item={item}
+              open={opened === t.id}
+              onOpen={() => onOpen(opened === t.id ? undefined : t.id)}
+              change={(fields) => void put(changed(t, fields), 'change')}
+              remove={() =>
+                void put(
+                  list.filter((one) => one.id !== t.id),
+                  'remove',
+                )
+              }
+            />
+          ))}
+        </ol>
+      </SortableContext>
+    </DndContext>
+  );
+}
+
+/** Which kinds of treatments an item can be given. */
+const kindsFor = (item: LeafItem): TreatmentKind[] =>
+  (Object.keys(KIND_NAMES) as TreatmentKind[]).filter((kind) => kind !== 'bend' || (item.kind === 'lettering' && !bendOf(item)));
+
+export function TreatmentsCard({ item }: { item: LeafItem }) {
+  useDerivedVersion();
+  const drawing = useDocument((state) => state.drawing);
+  const copied = useCopied((state) => state.copied);
+  const [opened, setOpened] = useState<string>();
+  const list = item.treatments ?? [];
+  const put: Put = (treatments, what) => dispatch(setTreatments, { id: item.id, treatments }, { origin: `treatment.${what}` });
+  const add = (kind: TreatmentKind): void => {
+    const t = newTreatment(kind, newId('treatment'), sizeOf(item), filmFor(drawing, item, kind));
+    if (put(kind === 'bend' ? [t, ...list] : [...list, t], 'add')) setOpened(t.id);
+  };
   return (
     <Card title="Treatments">
-      {list.length > 0 ? (
-        <DndContext sensors={sensors} onDragEnd={onDragEnd}>
-          <SortableContext items={list.map((t) => t.id)} strategy={verticalListSortingStrategy}>
-            <ol className="flex flex-col gap-1.5">
-              {list.map((t) => (
-                <OneTreatment
-                  key={t.id}
-                  t={t}
-                  item={item}
-                  open={opened === t.id}
-                  onOpen={() => setOpened(opened === t.id ? undefined : t.id)}
-                  change={(fields) =>
-                    void put(
-                      list.map((one) => (one.id === t.id ? ({ ...one, ...fields } as TreatmentRecord) : one)),
-                      'change',
-                    )
-                  }
-                  remove={() =>
-                    void put(
-                      list.filter((one) => one.id !== t.id),
-                      'remove',
-                    )
-                  }
-                />
-              ))}
-            </ol>
-          </SortableContext>
-        </DndContext>
-      ) : null}
+      <TreatmentList item={item} list={list} opened={opened} onOpen={setOpened} put={put} />
       <div className="flex flex-wrap gap-1.5">
-        <AddMenu kinds={kinds} onAdd={add} />
+        <AddMenu kinds={kindsFor(item)} onAdd={add} />
         <StyleMenu treatments={list} onTake={(treatments) => give([item.id], treatments)} />
         {list.length > 0 ? (
           <>

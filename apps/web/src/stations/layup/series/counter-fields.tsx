@@ -23,19 +23,17 @@ const letterOf = (n: number): string => {
   }
 };
 
-export function CounterFields() {
-  const series = useDocument((state) => seriesOf(state.drawing));
-  const counter = series?.counter ?? USUAL_COUNTER;
-  const set = (fields: Partial<Counter>, group = ''): void =>
-    void dispatch(setSeries, { fields: { counter: { ...counter, ...fields } } }, { origin: 'series.counter', group });
+/** What is left out, as it is written. */
+const skipOf = (text: string): string[] =>
+  text
+    .split(/[,;]\s*/)
+    .map((one) => one.slice(0, 40))
+    .slice(0, 1000);
+
+/** Where it starts, how far it steps, how many digits. */
+function CountFields({ counter, set }: { counter: Counter; set(fields: Partial<Counter>): void }) {
   return (
     <>
-      <Figure name="Counts">{sampleOf(counter)}</Figure>
-      <Switch
-        label="Letters: A, B … Z, AA"
-        checked={counter.letters}
-        onChange={(letters) => set({ letters, ...(letters ? { start: Math.max(1, counter.start) } : {}) })}
-      />
       <div className="grid grid-cols-2 gap-2">
         <NumberField
           label="Counter starts at"
@@ -68,6 +66,24 @@ export function CounterFields() {
           onChange={(padding) => set({ padding: Math.round(padding) })}
         />
       )}
+    </>
+  );
+}
+
+export function CounterFields() {
+  const series = useDocument((state) => seriesOf(state.drawing));
+  const counter = series?.counter ?? USUAL_COUNTER;
+  const set = (fields: Partial<Counter>, group = ''): void =>
+    void dispatch(setSeries, { fields: { counter: { ...counter, ...fields } } }, { origin: 'series.counter', group });
+  return (
+    <>
+      <Figure name="Counts">{sampleOf(counter)}</Figure>
+      <Switch
+        label="Letters: A, B … Z, AA"
+        checked={counter.letters}
+        onChange={(letters) => set({ letters, ...(letters ? { start: Math.max(1, counter.start) } : {}) })}
+      />
+      <CountFields counter={counter} set={set} />
       <Switch label="Counts down" checked={counter.reverse} onChange={(reverse) => set({ reverse })} />
       <div className="grid grid-cols-2 gap-2">
         <TextField label="Before it" value={counter.prefix} onChange={(prefix) => set({ prefix: prefix.slice(0, 40) }, 'prefix')} />
@@ -77,17 +93,7 @@ export function CounterFields() {
         label="Left out"
         placeholder="13, 17"
         value={counter.skip.join(', ')}
-        onChange={(text) =>
-          set(
-            {
-              skip: text
-                .split(/[,;]\s*/)
-                .map((one) => one.slice(0, 40))
-                .slice(0, 1000),
-            },
-            'skip',
-          )
-        }
+        onChange={(text) => set({ skip: skipOf(text) }, 'skip')}
       />
     </>
   );

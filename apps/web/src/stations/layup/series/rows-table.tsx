@@ -55,24 +55,57 @@ function Cell({ value, label, corrected, onTake }: { value: string; label: strin
 
 const helper = createColumnHelper<Shown>();
 
+/** Is it made? */
+function OnCell({ index, isOn, copies }: Shown) {
+  const set = (on: boolean): void => {
+    dispatch(setRowsOn, { rows: [index], on }, { origin: 'series.row' });
+    if (on && copies === 0) dispatch(setRowCopies, { row: index, copies: 1 }, { origin: 'series.row' });
+  };
+  return <input type="checkbox" aria-label={`Make row ${index + 1}`} checked={isOn} onChange={(event) => set(event.target.checked)} />;
+}
+
+/** What was found of it. */
+function FoundCell({ problems }: Shown) {
+  const [first] = problems;
+  if (!first) return null;
+  const Icon = first.level === 'stop' ? OctagonAlert : TriangleAlert;
+  return (
+    <span title={problems.map(({ text }) => text).join('\n')}>
+      <Icon
+        size={14}
+        className={first.level === 'stop' ? 'text-brick' : 'text-amber'}
+        aria-label={`${first.level === 'stop' ? 'Stop' : 'Warning'}: ${first.text}`}
+      />
+    </span>
+  );
+}
+
+function CopiesCell({ index, copies }: Shown) {
+  const set = (text: string): void => {
+    const next = Math.round(Number(text));
+    if (next >= 0 && next <= 2000) dispatch(setRowCopies, { row: index, copies: next }, { origin: 'series.row', group: `copies ${index}` });
+  };
+  return (
+    <input
+      type="number"
+      aria-label={`Copies of row ${index + 1}`}
+      min={0}
+      max={2000}
+      value={copies}
+      onKeyDown={(event) => event.stopPropagation()}
+      onChange={(event) => set(event.target.value)}
+      className="numerals h-6 w-full border border-transparent bg-transparent px-1 text-right hover:border-line-strong focus:bg-sheet"
+    />
+  );
+}
+
 function columnsOf(series: Series) {
   const names = (series.list?.columns ?? []).slice(0, MOST_COLUMNS);
   return [
     helper.accessor('isOn', {
       header: 'On',
       size: 34,
-      cell: ({ row: { original } }) => (
-        <input
-          type="checkbox"
-          aria-label={`Make row ${original.index + 1}`}
-          checked={original.isOn}
-          onChange={(event) => {
-            dispatch(setRowsOn, { rows: [original.index], on: event.target.checked }, { origin: 'series.row' });
-            if (event.target.checked && original.copies === 0)
-              dispatch(setRowCopies, { row: original.index, copies: 1 }, { origin: 'series.row' });
-          }}
-        />
-      ),
+      cell: ({ row: { original } }) => <OnCell {...original} />,
     }),
     helper.accessor('index', { header: 'Row', size: 52, cell: ({ getValue }) => <span className="numerals">{getValue() + 1}</span> }),
     helper.accessor('counter', {
@@ -84,20 +117,7 @@ function columnsOf(series: Series) {
       id: 'found',
       header: 'Found',
       size: 48,
-      cell: ({ row: { original } }) => {
-        const [first] = original.problems;
-        if (!first) return null;
-        const Icon = first.level === 'stop' ? OctagonAlert : TriangleAlert;
-        return (
-          <span title={original.problems.map(({ text }) => text).join('\n')}>
-            <Icon
-              size={14}
-              className={first.level === 'stop' ? 'text-brick' : 'text-amber'}
-              aria-label={`${first.level === 'stop' ? 'Stop' : 'Warning'}: ${first.text}`}
-            />
-          </span>
-        );
-      },
+      cell: ({ row: { original } }) => <FoundCell {...original} />,
     }),
     ...names.map((name, k) =>
       helper.accessor((row) => row.cells[k] ?? '', {
@@ -117,22 +137,7 @@ function columnsOf(series: Series) {
     helper.accessor('copies', {
       header: 'Copies',
       size: 62,
-      cell: ({ row: { original }, getValue }) => (
-        <input
-          type="number"
-          aria-label={`Copies of row ${original.index + 1}`}
-          min={0}
-          max={2000}
-          value={getValue()}
-          onKeyDown={(event) => event.stopPropagation()}
-          onChange={(event) => {
-            const copies = Math.round(Number(event.target.value));
-            if (copies >= 0 && copies <= 2000)
-              dispatch(setRowCopies, { row: original.index, copies }, { origin: 'series.row', group: `copies ${original.index}` });
-          }}
-          className="numerals h-6 w-full border border-transparent bg-transparent px-1 text-right hover:border-line-strong focus:bg-sheet"
-        />
-      ),
+      cell: ({ row: { original } }) => <CopiesCell {...original} />,
     }),
   ];
 }

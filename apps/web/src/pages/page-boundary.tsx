@@ -1,10 +1,9 @@
 /** A page that broke: what happened, and the ways out. What was made is safe on the server and in this browser. */
-import { useRouteError } from 'react-router';
+import { Component, type ReactNode } from 'react';
 import { sentenceOf } from '../api/client.ts';
 import { Button } from '../ui/button.tsx';
 
-export function RouteError() {
-  const error = useRouteError();
+function BrokenPage({ error }: { error: unknown }) {
   return (
     <main className="flex h-full flex-col items-center justify-center gap-3 bg-desk" role="alert">
       <div className="panel flex max-w-lg flex-col gap-3 p-6 [--cut:16px]">
@@ -22,4 +21,27 @@ export function RouteError() {
       </div>
     </main>
   );
+}
+
+interface BoundaryProps {
+  /** Where the page is: somewhere else it is tried again. */
+  readonly place: string;
+  readonly children: ReactNode;
+}
+
+export class PageBoundary extends Component<BoundaryProps, { broken?: { readonly error: unknown } | undefined }> {
+  override state: { broken?: { readonly error: unknown } | undefined } = {};
+
+  static getDerivedStateFromError(error: unknown) {
+    return { broken: { error } };
+  }
+
+  override componentDidUpdate({ place }: BoundaryProps): void {
+    if (place !== this.props.place && this.state.broken) this.setState({ broken: undefined });
+  }
+
+  override render(): ReactNode {
+    const { broken } = this.state;
+    return broken ? <BrokenPage error={broken.error} /> : this.props.children;
+  }
 }
