@@ -3,7 +3,8 @@ export { frameSheet, layUp, type LaidUp, type LayUpProblem, type SheetFrame } fr
 export { gridFill, type GridPlace, type GridProblem, type GridResult } from './grid-fill.ts';
 export { weedLines, type WeedLinesProblem } from './weed-lines.ts';
 export { lyingTogether } from './lying-together.ts';
-export { nest, type NestedPart, type NestPart, type NestProblem, type NestResult } from './nest.ts';
+export { nest } from './nest.ts';
+export type { NestedPart, NestPart, NestProblem, NestResult } from './nest-problem.ts';
 export { evenSeams, seamsByWidth, splitPanels, type Panel, type PanelProblem } from './split-panels.ts';
 export { marksBandMm, placeMarks, type MarkKind, type MarksProblem, type PlacedMark } from './place-marks.ts';
 export { jobCode, lettersLength, plainLetters, plainStrokes } from './job-code.ts';

@@ -9,7 +9,9 @@
  * more. Where that does not end, two large parts change places and it begins again. Every layout that is handed out is free
  * of collisions. Units mm. Cost: a place costs about the sides of its neighbours.
  */
-import { collision, type TurnedSolid } from './nest-solid.ts';
+import { Contacts } from './nest-contact.ts';
+import { collision } from './nest-collision.ts';
+import type { TurnedSolid } from './nest-solid.ts';
 
 /** A solid in its allowed turns, made when they are asked for. */
 export interface Turns {
@@ -38,6 +40,13 @@ export interface Ground {
 /** Places that are tried: all over the strip, and near where the part lies. */
 const ALL_OVER = 14;
 const NEAR = 9;
+/** Others beside which it is tried, where their sides lie along its own. */
+const BESIDE = 6;
+/** Their contacts are at least this share of the smaller one's size; so many of a pair are tried. */
+const CONTACT_SHARE = 0.1;
+const CONTACTS = 6;
+/** A place so little beyond the edge of the strip is on it, mm. */
+const EDGE_MM = 0.05;
 /** So many of them are bettered. */
 const BETTERED = 2;
 /** First steps, and the coarse ones that candidates are bettered to, as shares of a part's size; the best goes on to the finest. */
@@ -80,6 +89,7 @@ export class Separation {
   private readonly weights: Float64Array;
   private readonly pairs: Float64Array;
   private readonly n: number;
+  private readonly contacts = new Contacts(CONTACT_SHARE, CONTACTS);
   private lengthMm = 0;
 
   constructor(
@@ -236,6 +246,7 @@ export class Separation {
           : [random() * (this.lengthMm - solid.lengthMm), random() * (acrossMm - solid.acrossMm)];
       this.offer(best, i, solid, { turn, x: clamp(x, this.lengthMm - solid.lengthMm), y: clamp(y, acrossMm - solid.acrossMm), cost: 0 });
     }
+    if (turns.length <= FINE_TURNS) this.offerBeside(best, i, own.turn);
     const coarse = COARSE_SHARE * this.solid(i).sizeMm;
     let target = this.bettered(i, own, coarse);
     for (const place of best) {
@@ -245,6 +256,26 @@ export class Separation {
     }
     if (target.cost > 0) target = this.bettered(i, target, FINEST_MM);
     if (target.cost < own.cost) this.put(i, target.turn, target.x, target.y);
+  }
+
+  /** Places where its sides lie along those of others. */
+  private offerBeside(best: Place[], i: number, now: number): void {
+    const { random, acrossMm } = this.ground;
+    const { turns } = this.parts[i] as Movable;
+    for (let k = 0; k < BESIDE && best[0]?.cost !== 0; k++) {
+      const j = Math.floor(random() * this.n);
+      if (j === i) continue;
+      const turn = this.anyTurn(turns.length, now);
+      const solid = turns.at(turn);
+      if (!this.fits(solid)) continue;
+      for (const { dx, dy } of this.contacts.of(this.solid(j), solid)) {
+        const [x, y] = [num(this.x, j) + dx, num(this.y, j) + dy];
+        const [onX, onY] = [clamp(x, this.lengthMm - solid.lengthMm), clamp(y, acrossMm - solid.acrossMm)];
+        // beyond the edge of the strip there is no place
+        if (Math.abs(onX - x) > EDGE_MM || Math.abs(onY - y) > EDGE_MM) continue;
+        this.offer(best, i, solid, { turn, x: onX, y: onY, cost: 0 });
+      }
+    }
   }
 
   /** Keeps a place when it is among the best. */

@@ -39,7 +39,7 @@ export interface ShorterProblem {
   readonly gone: () => number;
 }
 
-class SolidTurns implements Turns {
+export class SolidTurns implements Turns {
   private readonly made: (TurnedSolid | undefined)[] = [];
 
   constructor(

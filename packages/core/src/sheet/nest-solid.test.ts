@@ -15,10 +15,11 @@ import {
   type Outline,
 } from '../geometry/index.ts';
 import { makeShorter, type LyingPart } from './nest-shorter.ts';
-import { collision, solidOf, turnedSolid, type Solid } from './nest-solid.ts';
+import { collision } from './nest-collision.ts';
+import { solidsOf, turnedSolid, type Solid } from './nest-solid.ts';
 
 const CHORD_MM = 0.02;
-const solid = (outline: Outline, gapMm = 0, holes = true): Solid => solidOf(outline, flatten(outline, CHORD_MM), gapMm, holes);
+const solid = (outline: Outline, gapMm = 0, holes = true): Solid => solidsOf(outline, flatten(outline, CHORD_MM), gapMm, holes).quick;
 const ringOf = ({ rings }: Solid): Outline =>
   parsePath(
     rings

@@ -1,12 +1,8 @@
 /**
- * Parts as solids that can be tried against one another quickly: their outlines grown by half the gap, of few corners, with
- * circles inscribed in them.
- *
- * Two solids collide when circles of theirs meet, when sides of theirs cross, or when one lies in the other: that is the
- * verdict. How much they collide is told by their circles alone, by how deep each pair lies in one another, with a decaying
- * tail for pairs that do not, so that it falls evenly as the parts go apart (penetration by circles after W. Imamichi's and
- * H. Nagamochi's multi-sphere scheme, 2007). Corners are saved outward only, by cutting across hollows and by making neighbouring sides meet
- * farther out: straight sides stay where they are, and a solid never takes less room than its part. Units mm.
+ * Parts as solids that can be tried against one another quickly (`nest-collision.ts`): their outlines grown by half the gap, of
+ * few corners, with circles inscribed in them. Corners are saved outward only, by cutting across hollows and by making
+ * neighbouring sides meet farther out: straight sides stay where they are, and a solid never takes less room than its part.
+ * Units mm.
  */
 import { Clipper, EndType, FillRule, JoinType, type Paths64 } from 'clipper2-ts';
 import type { Matrix, Outline } from '../types/index.ts';
@@ -14,12 +10,12 @@ import type { Polyline } from '../geometry/flatten.ts';
 import { bounds } from '../geometry/outline.ts';
 import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
 
-/** Less is touching, mm. */
-const SAME_MM = 1e-7;
 /** Units of the polygons a mm. */
 const SCALE = 1e5;
 /** Parts that may touch are so much less than themselves, so that touching is no collision, mm. */
 const TOUCH_MM = 0.001;
+/** By how much parts are bare that were put together exactly, mm: their corners are kept rounded. */
+const HAIR_MM = 0.004;
 /** Half the width of a line that is no outline, at least, mm. */
 const LINE_MM = 0.05;
 /** Corners longer than this many gaps are cut off square. */
@@ -28,7 +24,7 @@ const MITRE = 2;
 const MANY_CORNERS = 60;
 const SAVED_SHARES = [0.0005, 0.001, 0.002, 0.004, 0.008, 0.015];
 /** Sides that have a box together. */
-const SIDES = 6;
+export const SIDES = 6;
 const MOST_CIRCLES = 12;
 const CELLS = 20;
 /** Circles are added until they cover this share, or are this much smaller than the first. */
@@ -73,8 +69,8 @@ export interface TurnedSolid {
 const num = (xy: ArrayLike<number>, i: number): number => xy[i] as number;
 
 /** Corners of a ring that are saved by growing outward by at most `mm`; the inside is on its left. */
-function savedCorners(ring: readonly number[], mm: number): number[] {
-  let xy = [...ring];
+function savedCorners(ring: ArrayLike<number>, mm: number): number[] {
+  let xy = Array.from(ring);
   for (let isLess = true; isLess && xy.length > 8;) {
     isLess = false;
     const n = xy.length / 2;
@@ -129,35 +125,79 @@ const toPaths = (lines: readonly Polyline[], closed: boolean): Paths64 =>
       })),
     );
 
-/** Rings of a part's lines, grown by half the gap, of few corners. */
-function ringsOf(lines: readonly Polyline[], gapMm: number, holes: boolean, sizeMm: number): Float64Array[] {
-  const closed = Clipper.union(toPaths(lines, true), [], FillRule.NonZero).filter((path) => holes || Clipper.area(path) > 0);
-  const by = (gapMm > 0 ? gapMm / 2 : -TOUCH_MM) * SCALE;
-  const grown = Clipper.inflatePaths(closed, by, JoinType.Miter, EndType.Polygon, MITRE, 0);
-  const open = toPaths(lines, false);
-  const lined =
-    open.length > 0 ? Clipper.inflatePaths(open, Math.max(LINE_MM, gapMm / 2) * SCALE, JoinType.Miter, EndType.Square, MITRE, 0) : [];
-  const all = lined.length > 0 ? Clipper.union(grown, lined, FillRule.NonZero) : grown.length > 0 ? grown : closed;
-  return all.flatMap((path) => {
-    let xy = path.flatMap(({ x, y }) => [x / SCALE, y / SCALE]);
+/** Rings of a part's lines, grown; holes are filled when nothing may lie in them. */
+class Rings {
+  private readonly closed: Paths64;
+  private readonly open: Paths64;
+
+  constructor(lines: readonly Polyline[], holes: boolean) {
+    this.closed = Clipper.union(toPaths(lines, true), [], FillRule.NonZero).filter((path) => holes || Clipper.area(path) > 0);
+    this.open = toPaths(lines, false);
+  }
+
+  /** @param isRound corners are grown round, no farther than by so much, not to a point */
+  grownBy(mm: number, isRound = false): Float64Array[] {
+    const { closed, open } = this;
+    const grown =
+      mm === 0
+        ? closed
+        : Clipper.inflatePaths(
+            closed,
+            mm * SCALE,
+            isRound ? JoinType.Round : JoinType.Miter,
+            EndType.Polygon,
+            MITRE,
+            isRound ? HAIR_MM * SCALE : 0,
+          );
+    const lined =
+      open.length > 0 ? Clipper.inflatePaths(open, Math.max(LINE_MM, mm) * SCALE, JoinType.Miter, EndType.Square, MITRE, 0) : [];
+    const all = lined.length > 0 ? Clipper.union(grown, lined, FillRule.NonZero) : grown.length > 0 ? grown : closed;
+    return all.flatMap((path) => {
+      if (path.length < 3) return [];
+      const xy = new Float64Array(2 * path.length);
+      path.forEach(({ x, y }, i) => {
+        xy[2 * i] = x / SCALE;
+        xy[2 * i + 1] = y / SCALE;
+      });
+      return [xy];
+    });
+  }
+}
+
+/** Rings of few corners: none of them is smaller. */
+function withFewCorners(rings: readonly Float64Array[], sizeMm: number): Float64Array[] {
+  return rings.map((ring) => {
+    let xy: ArrayLike<number> = ring;
     for (const share of SAVED_SHARES) if (xy.length > 2 * MANY_CORNERS) xy = savedCorners(xy, share * sizeMm);
-    return xy.length >= 6 ? [Float64Array.from(xy)] : [];
+    return xy === ring ? ring : Float64Array.from(xy);
   });
 }
 
 /** Distance to the nearest side, less than nothing outside (even-odd). */
 function depthAt(rings: readonly Float64Array[], x: number, y: number): number {
-  let [least, isIn] = [Infinity, false];
+  let least = Infinity;
+  let isIn = false;
   for (const xy of rings) {
     const n = xy.length;
-    for (let i = 0, j = n - 2; i < n; j = i, i += 2) {
-      const [x0, y0, x1, y1] = [num(xy, j), num(xy, j + 1), num(xy, i), num(xy, i + 1)];
-      const [dx, dy] = [x1 - x0, y1 - y0];
+    let x0 = xy[n - 2] as number;
+    let y0 = xy[n - 1] as number;
+    for (let i = 0; i < n; i += 2) {
+      const x1 = xy[i] as number;
+      const y1 = xy[i + 1] as number;
+      const dx = x1 - x0;
+      const dy = y1 - y0;
+      const ex = x - x0;
+      const ey = y - y0;
+      const along = ex * dx + ey * dy;
       const length2 = dx * dx + dy * dy;
-      const t = length2 > 0 ? Math.min(1, Math.max(0, ((x - x0) * dx + (y - y0) * dy) / length2)) : 0;
-      const [ex, ey] = [x - x0 - t * dx, y - y0 - t * dy];
-      least = Math.min(least, ex * ex + ey * ey);
-      if (y0 > y !== y1 > y && x < x0 + ((y - y0) / dy) * dx) isIn = !isIn;
+      const t = along <= 0 || length2 === 0 ? 0 : along >= length2 ? 1 : along / length2;
+      const gx = ex - t * dx;
+      const gy = ey - t * dy;
+      const distance2 = gx * gx + gy * gy;
+      if (distance2 < least) least = distance2;
+      if (y0 > y !== y1 > y && ex < (ey / dy) * dx) isIn = !isIn;
+      x0 = x1;
+      y0 = y1;
     }
   }
   return isIn ? Math.sqrt(least) : -Math.sqrt(least);
@@ -218,16 +258,36 @@ function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Arra
   return Float64Array.from(circles);
 }
 
-/** @param lines of the outline, chords @param holes may other parts lie in its holes? */
-export function solidOf(outline: Outline, lines: readonly Polyline[], gapMm: number, holes: boolean): Solid {
-  const { minX, minY, maxX, maxY } = bounds(outline);
-  const sizeMm = Math.max(maxX - minX, maxY - minY);
-  const rings = ringsOf(lines, gapMm, holes, sizeMm);
+function areaOf(rings: readonly Float64Array[]): number {
   let twice = 0;
   for (const xy of rings)
     for (let i = 0, j = xy.length - 2; i < xy.length; j = i, i += 2) twice += num(xy, j) * num(xy, i + 1) - num(xy, i) * num(xy, j + 1);
-  const areaMm2 = Math.abs(twice / 2);
-  return { outline, rings, circles: circlesIn(rings, areaMm2), areaMm2, sizeMm };
+  return Math.abs(twice / 2);
+}
+
+/** A part with half the gap. */
+export interface Solids {
+  /** Of few corners, outside of the part. */
+  readonly quick: Solid;
+  /** With all of its corners, for what lies exactly along it. */
+  readonly exact: Solid;
+  /** The same, smaller by a hair: what lies exactly along it does not collide with it. */
+  readonly bare: Solid;
+}
+
+/** @param lines of the outline, chords @param holes may other parts lie in its holes? */
+export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: number, holes: boolean): Solids {
+  const { minX, minY, maxX, maxY } = bounds(outline);
+  const sizeMm = Math.max(maxX - minX, maxY - minY);
+  const rings = new Rings(lines, holes);
+  const exact = rings.grownBy(gapMm / 2);
+  const bare = rings.grownBy(gapMm / 2 - HAIR_MM, true);
+  const areaMm2 = areaOf(exact);
+  // circles in the smallest of the three lie in all of them
+  const circles = circlesIn(bare, areaMm2);
+  const quick = withFewCorners(gapMm > 0 ? exact : rings.grownBy(-TOUCH_MM), sizeMm);
+  const solid = (of: readonly Float64Array[]): Solid => ({ outline, rings: of, circles, areaMm2, sizeMm });
+  return { quick: solid(quick), exact: solid(exact), bare: solid(bare) };
 }
 
 export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid, turnDeg: number): TurnedSolid {
@@ -280,125 +340,4 @@ export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid,
     sizeMm,
     penaltyMm: Math.sqrt(Math.sqrt(areaMm2)),
   };
-}
-
-/** Does a point lie within (even-odd)? */
-function holds({ sides, minX, minY, maxX, maxY }: TurnedSolid, x: number, y: number): boolean {
-  if (x <= minX || x >= maxX || y <= minY || y >= maxY) return false;
-  let isIn = false;
-  for (let s = 0; s < sides.length; s += 4) {
-    const y0 = sides[s + 1] as number;
-    const y1 = sides[s + 3] as number;
-    if (y0 > y === y1 > y) continue;
-    const x0 = sides[s] as number;
-    if (x < x0 + ((y - y0) / (y1 - y0)) * ((sides[s + 2] as number) - x0)) isIn = !isIn;
-  }
-  return isIn;
-}
-
-/** Do sides of one box of six and of another cross? The second lies at dx, dy. */
-function boxesCross(a: Float64Array, boxA: number, b: Float64Array, boxB: number, dx: number, dy: number): boolean {
-  const toA = Math.min(a.length, 4 * SIDES * (boxA + 1));
-  const toB = Math.min(b.length, 4 * SIDES * (boxB + 1));
-  for (let s = 4 * SIDES * boxA; s < toA; s += 4) {
-    const ax = a[s] as number;
-    const ay = a[s + 1] as number;
-    const ux = (a[s + 2] as number) - ax;
-    const uy = (a[s + 3] as number) - ay;
-    for (let t = 4 * SIDES * boxB; t < toB; t += 4) {
-      const px = (b[t] as number) + dx - ax;
-      const py = (b[t + 1] as number) + dy - ay;
-      const qx = (b[t + 2] as number) + dx - ax;
-      const qy = (b[t + 3] as number) + dy - ay;
-      const p = ux * py - uy * px;
-      const q = ux * qy - uy * qx;
-      if (p > 0 === q > 0 || p === 0 || q === 0) continue;
-      const vx = qx - px;
-      const vy = qy - py;
-      if (vy * px - vx * py > 0 !== vx * (uy - py) - vy * (ux - px) > 0) return true;
-    }
-  }
-  return false;
-}
-
-/** Do circles of two solids meet? The second lies at dx, dy. */
-function circlesMeet(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
-  const ca = a.circles;
-  const cb = b.circles;
-  for (let i = 0; i < ca.length; i += 3) {
-    const ax = (ca[i] as number) - dx;
-    const ay = (ca[i + 1] as number) - dy;
-    const ar = (ca[i + 2] as number) - SAME_MM;
-    if (ax + ar < b.minX || ax - ar > b.maxX || ay + ar < b.minY || ay - ar > b.maxY) continue;
-    for (let j = 0; j < cb.length; j += 3) {
-      const x = (cb[j] as number) - ax;
-      const y = (cb[j + 1] as number) - ay;
-      const r = ar + (cb[j + 2] as number);
-      if (x * x + y * y < r * r) return true;
-    }
-  }
-  return false;
-}
-
-/** Do sides of two solids cross? The second lies at dx, dy. */
-function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
-  const boxesA = a.boxes;
-  const boxesB = b.boxes;
-  const minX = Math.max(a.minX, b.minX + dx);
-  const maxX = Math.min(a.maxX, b.maxX + dx);
-  const minY = Math.max(a.minY, b.minY + dy);
-  const maxY = Math.min(a.maxY, b.maxY + dy);
-  for (let g = 0; g < boxesA.length; g += 4) {
-    const x0 = boxesA[g] as number;
-    const y0 = boxesA[g + 1] as number;
-    const x1 = boxesA[g + 2] as number;
-    const y1 = boxesA[g + 3] as number;
-    if (x1 < minX || x0 > maxX || y1 < minY || y0 > maxY) continue;
-    for (let h = 0; h < boxesB.length; h += 4) {
-      if ((boxesB[h + 2] as number) + dx < x0 || (boxesB[h] as number) + dx > x1) continue;
-      if ((boxesB[h + 3] as number) + dy < y0 || (boxesB[h + 1] as number) + dy > y1) continue;
-      if (boxesCross(a.sides, g / 4, b.sides, h / 4, dx, dy)) return true;
-    }
-  }
-  return false;
-}
-
-/** Do two solids share any ground? The second lies at dx, dy of the first. */
-function collide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
-  if (a.minX >= b.maxX + dx || b.minX + dx >= a.maxX || a.minY >= b.maxY + dy || b.minY + dy >= a.maxY) return false;
-  if (circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy)) return true;
-  // no sides cross: one may lie in the other
-  return holds(a, num(b.circles, 0) + dx, num(b.circles, 1) + dy) || holds(b, num(a.circles, 0) - dx, num(a.circles, 1) - dy);
-}
-
-/** Pairs of circles that do not meet count for less the farther they are, from this share of the larger part's size on. */
-const TAIL_SHARE = 0.01;
-
-/**
- * How much two solids collide, mm²; 0 when they do not.
- * @param dx, dy where the second lies, as seen from the first
- * @param limit it need not be known how much it is from here on: Infinity then
- */
-export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number, limit = Infinity): number {
-  if (!collide(a, b, dx, dy)) return 0;
-  const root = limit / (a.penaltyMm * b.penaltyMm);
-  const most = root * root;
-  const tail = TAIL_SHARE * Math.max(a.sizeMm, b.sizeMm);
-  const ca = a.circles;
-  const cb = b.circles;
-  let sum = tail * tail;
-  for (let i = 0; i < ca.length; i += 3) {
-    const ax = (ca[i] as number) - dx;
-    const ay = (ca[i + 1] as number) - dy;
-    const ar = ca[i + 2] as number;
-    for (let j = 0; j < cb.length; j += 3) {
-      const x = (cb[j] as number) - ax;
-      const y = (cb[j + 1] as number) - ay;
-      const br = cb[j + 2] as number;
-      const depth = ar + br - Math.sqrt(x * x + y * y);
-      sum += (depth >= tail ? depth : (tail * tail) / (2 * tail - depth)) * (ar < br ? ar : br);
-    }
-    if (sum > most) return Infinity;
-  }
-  return Math.sqrt(sum) * a.penaltyMm * b.penaltyMm;
 }

@@ -7,70 +7,24 @@
  * J. Oliveira, J. Ferreira, Algorithms for nesting problems, 1993; E. Burke et al., A new bottom-left-fill heuristic,
  * Oper. Res. 54, 2006). A place that collides is skipped to the end of what it collides with. Then the order is changed
  * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded). When everything has found room that
- * ends soon, and the rest of the time goes to making the layout shorter by the real outlines (`nest-shorter.ts`); else it goes
- * on until the budget ends, and orders that are shorter are laid once more on a finer grid. Boxes on shelves come first, and
+ * ends soon; then parts are laid along one another by their sides (`nest-touching.ts`), and the rest of the time goes to making
+ * the layout shorter by the real outlines (`nest-shorter.ts`); else it goes on until the budget ends, and orders that are
+ * shorter are laid once more on a finer grid. Boxes on shelves come first, and
  * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and at least the gap from one another; at no
  * gap they may touch, to some micrometres. Units mm; x along the strip, y across; degrees counter-clockwise.
  */
-import type { Control, Matrix, Outline } from '../types/index.ts';
-import { CancelledError, InputError, LimitError } from '../errors/index.ts';
+import type { Control } from '../types/index.ts';
+import { CancelledError } from '../errors/index.ts';
 import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
-import { coveredArea } from './raster.ts';
+import { asBefore, checkProblem, entriesOf, isTurn, turnsOf, type NestedPart, type NestProblem, type NestResult } from './nest-problem.ts';
 import { onShelves } from './nest-shelves.ts';
-import { makeShorter, usedIfFree, type ShorterProblem } from './nest-shorter.ts';
-import { solidOf, type Solid } from './nest-solid.ts';
-import { Grid, lay, withoutHoles, type Attempt, type Entry, type Shape } from './nest-grid.ts';
+import { makeShorter, SolidTurns, usedIfFree, type ShorterProblem } from './nest-shorter.ts';
+import { solidsOf, type Solids } from './nest-solid.ts';
+import { layTouching } from './nest-touching.ts';
+import { Grid, lay, type Attempt, type Entry, type Shape } from './nest-grid.ts';
 
-export interface NestPart {
-  readonly id: string;
-  /** All of it stays together. Open lines take room like others. */
-  readonly outline: Outline;
-  readonly copies?: number;
-}
-
-export interface NestProblem {
-  readonly parts: readonly NestPart[];
-  /** Clear width and length of the material, margins off, mm. */
-  readonly widthMm: number;
-  readonly lengthMm?: number;
-  readonly gapMm: number;
-  /** Allowed turns are its multiples; 0 for none. */
-  readonly turnStepDeg: number;
-  /** May parts lie in the holes of others? */
-  readonly intoHoles: boolean;
-  /** What lies on the strip already and stays: nothing comes nearer to it than the gap. */
-  readonly fixed?: readonly Outline[];
-  /**
-   * Copies in the order in which they lay before, to go on from there; others come after them. With the places of all of
-   * them (from a part's own place onto the strip) nothing longer comes of it, while that layout still holds.
-   */
-  readonly before?: readonly { readonly id: string; readonly copy: number; readonly map?: Matrix }[];
-}
-
-export interface NestedPart {
-  readonly id: string;
-  readonly copy: number;
-  readonly turnDeg: number;
-  /** From the part's own place onto the strip. */
-  readonly map: Matrix;
-}
-
-export interface NestResult {
-  readonly placed: readonly NestedPart[];
-  /** What found no room, one entry a copy. */
-  readonly leftOut: readonly { readonly id: string; readonly copy: number }[];
-  /** From the strip's beginning to the end of the work, mm. */
-  readonly usedLengthMm: number;
-  /** Area that the parts cover, mm², to some thousandth; what lies twice in a part counts once. */
-  readonly partsAreaMm2: number;
-  /** Orders tried. */
-  readonly tries: number;
-}
-
-const MOST_PARTS = 2000;
-const MOST_TURNS = 360;
 /** Of finer steps every part tries so many at a time, others in each order. */
 const TURNS_A_TRY = 16;
 /** Rows of the grid while orders are tried, and by how much the last one is finer; fewer of both when many parts have many turns. */
@@ -81,34 +35,15 @@ const FULL_GRID = 500;
 /** The first layout is given up after this when the budget is over: boxes on shelves are there. */
 const FIRST_MS = 1500;
 const FINER = 3;
-/** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
-const FINENESS = 1000;
 /** So many times longer than the first go on the coarse grid, about. */
 const FINER_TAKES = 4;
 const USUAL_BUDGET_MS = 3000;
 /** When everything has found room, orders are tried for this share of the time. */
 const ORDERS_SHARE = 0.08;
+/** For this share of it parts are laid along one another. */
+const TOUCHING_SHARE = 0.12;
 /** Without a shorter strip for so many orders in a row the search goes on from another order. */
 const PATIENCE = 400;
-
-function check({ parts, widthMm, lengthMm, gapMm, turnStepDeg }: NestProblem): void {
-  if (!(widthMm > 0) || !Number.isFinite(widthMm)) throw new InputError('width', `The width must be above zero, not ${widthMm}.`);
-  if (lengthMm !== undefined && !(lengthMm > 0)) throw new InputError('length', `The length must be above zero, not ${lengthMm}.`);
-  if (!(gapMm >= 0) || !Number.isFinite(gapMm)) throw new InputError('gap', `The gap must not be below zero, not ${gapMm}.`);
-  if (turnStepDeg !== 0 && !(turnStepDeg >= 360 / MOST_TURNS && turnStepDeg <= 360))
-    throw new InputError('turn', `The step of turns must be 0 or from ${360 / MOST_TURNS} to 360 degrees, not ${turnStepDeg}.`);
-  let count = 0;
-  for (const { copies = 1 } of parts) {
-    if (!Number.isInteger(copies) || copies < 1) throw new InputError('copies', `The number of copies must be 1 or more, not ${copies}.`);
-    count += copies;
-  }
-  if (count > MOST_PARTS) throw new LimitError('parts', `At most ${MOST_PARTS} parts are nested at once, not ${count}.`);
-}
-
-function turnsOf(stepDeg: number): number[] {
-  if (stepDeg === 0) return [0];
-  return Array.from({ length: Math.max(1, Math.round(360 / stepDeg)) }, (_, i) => i * stepDeg).filter((deg) => deg < 360);
-}
 
 function randomFrom(seed: number): () => number {
   let state = seed >>> 0 || 1;
@@ -159,44 +94,8 @@ function resultOf({ found, grid }: Laid, ids: readonly string[], tries: number):
 /** Worth telling: not only lying farther towards the beginning. */
 const isShorter = (a: Attempt, b: Attempt): boolean => a.usedLengthMm < b.usedLengthMm - 1e-6 || a.leftOut.length < b.leftOut.length;
 
-/** The things of a problem, and a copy of each to lay, the largest first. */
-function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Shape[]; order: Entry[] } {
-  const kinds = parts.flatMap(({ id, outline, copies = 1 }) => {
-    const box = bounds(outline);
-    if (isEmptyBox(box)) return [];
-    const [width, height] = [box.maxX - box.minX, box.maxY - box.minY];
-    const lines = flatten(outline, Math.min(tolerance, Math.max(width, height) / FINENESS));
-    const thing = { outline, lines: intoHoles ? lines : withoutHoles(lines), areaMm2: coveredArea(lines, box) };
-    // a long thin part is placed as early as one of its length squared over three: later it finds no room
-    return [{ id, copies, thing, size: Math.max(width * height, Math.max(width, height) ** 2 / 3) }];
-  });
-  kinds.sort((a, b) => b.size - a.size);
-  return {
-    ids: kinds.map(({ id }) => id),
-    things: kinds.map(({ thing }) => thing),
-    order: kinds.flatMap(({ copies }, thing) => Array.from({ length: copies }, (_, copy) => ({ thing, copy }))),
-  };
-}
-
-/** The order of a layout before, what was not in it last. */
-function asBefore(order: readonly Entry[], ids: readonly string[], before: readonly { id: string; copy: number }[]): Entry[] {
-  const rank = new Map(before.map(({ id, copy }, i) => [`${copy} ${id}`, i]));
-  const rankOf = ({ thing, copy }: Entry): number => rank.get(`${copy} ${ids[thing] ?? ''}`) ?? Infinity;
-  return order
-    .map((entry, i) => ({ entry, i }))
-    .sort((a, b) => rankOf(a.entry) - rankOf(b.entry) || a.i - b.i)
-    .map(({ entry }) => entry);
-}
-
 /** Less is rounding, mm. */
 const HAIR_MM = 0.01;
-
-/** Does a map turn by so much, and nothing else? */
-function isTurn([a, b, c, d]: Matrix, deg: number): boolean {
-  const angle = (deg * Math.PI) / 180;
-  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-  return Math.abs(a - cos) + Math.abs(b - sin) + Math.abs(c + sin) + Math.abs(d - cos) < 1e-6;
-}
 
 interface NestControl extends Control {
   readonly onBetter?: (result: NestResult) => void;
@@ -218,6 +117,7 @@ class Search {
   /** Of chords. */
   private readonly tolerance: number;
   private tries = 0;
+  private readonly solidsByGap = new Map<number, Solids[]>();
 
   constructor(
     private readonly problem: NestProblem,
@@ -310,22 +210,60 @@ class Search {
     const isLonger =
       found.leftOut.length > start.leftOut.length ||
       (found.leftOut.length === start.leftOut.length && found.usedLengthMm > start.usedLengthMm + 1e-6);
-    return this.shortened(isLonger ? { ...start, tries: found.tries } : found);
+    return this.shortened(this.touching(isLonger ? { ...start, tries: found.tries } : found));
   }
 
-  /** The parts and what is fixed as solids. @returns undefined when it was over meanwhile */
-  private solids(gapMm: number): Pick<ShorterProblem, 'solids' | 'fixed' | 'turns' | 'acrossMm'> | undefined {
+  /** A layout in which parts lie along one another, when that is shorter. */
+  private touching(found: NestResult): NestResult {
+    const { gapMm, widthMm, fixed = [] } = this.problem;
+    if (found.leftOut.length > 0 || fixed.length > 0 || this.order.length < 2 || this.isOver()) return found;
+    const solids = this.solids(gapMm);
+    if (!solids) return found;
+    const began = this.now();
+    const kinds = solids.all.map(({ exact, bare }, i) => ({
+      turns: new SolidTurns(exact, this.turns),
+      bare: new SolidTurns(bare, this.turns),
+      copies: this.order.filter(({ thing }) => thing === i).length,
+    }));
+    const laid = layTouching({
+      kinds,
+      acrossMm: widthMm,
+      limitMm: found.usedLengthMm,
+      leastMm: found.partsAreaMm2 / widthMm,
+      random: this.random,
+      gone: () => (this.now() - began) / (TOUCHING_SHARE * this.budgetMs),
+      isStopped: () => this.isOver(),
+    });
+    if (!laid) return found;
+    const copies = kinds.map(() => 0);
+    const placed = laid.lying.map(({ kind, turn, x, y }) => {
+      const { turnDeg, map } = (kinds[kind] as (typeof kinds)[number]).turns.at(turn);
+      const copy = copies[kind] ?? 0;
+      copies[kind] = copy + 1;
+      return { id: this.ids[kind] as string, copy, turnDeg, map: compose(translation(x, y), map) };
+    });
+    const better = { ...found, placed, usedLengthMm: laid.usedMm };
+    this.control.onBetter?.(better);
+    return better;
+  }
+
+  /** The parts as solids, once for each gap. @returns undefined when it was over meanwhile */
+  private solids(
+    gapMm: number,
+  ): (Pick<ShorterProblem, 'solids' | 'fixed' | 'turns' | 'acrossMm'> & { all: readonly Solids[] }) | undefined {
     const { intoHoles, widthMm, fixed = [] } = this.problem;
-    const solids: Solid[] = [];
-    for (const { outline, lines } of this.grid.things) {
+    const all = this.solidsByGap.get(gapMm) ?? [];
+    this.solidsByGap.set(gapMm, all);
+    for (const { outline, lines } of this.grid.things.slice(all.length)) {
       if (this.isStopped() || (this.isOver() && this.now() - this.started > FIRST_MS)) return undefined;
-      solids.push(solidOf(outline, lines, gapMm, intoHoles));
+      all.push(solidsOf(outline, lines, gapMm, intoHoles));
     }
     return {
-      solids,
+      all,
+      solids: all.map(({ quick }) => quick),
       fixed: fixed
         .filter((outline) => !isEmptyBox(bounds(outline)))
-        .map((outline) => solidOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles)),
+        .map((outline) => solidsOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles).quick),
       turns: this.turns,
       acrossMm: widthMm,
     };
@@ -445,7 +383,7 @@ class Search {
  * @throws InputError, LimitError for a problem that is none; CancelledError when it was stopped before the first result
  */
 export async function nest(problem: NestProblem, control: NestControl = {}): Promise<NestResult> {
-  check(problem);
+  checkProblem(problem);
   await Promise.resolve();
   if (control.signal?.aborted) throw new CancelledError();
   return new Search(problem, control).run();
