@@ -28,19 +28,29 @@ function holds({ sides, minX, minY, maxX, maxY }: TurnedSolid, x: number, y: num
 }
 
 /** Do sides of one box of six and of another cross? The second lies at dx, dy. */
-function boxesCross(a: Float64Array, boxA: number, b: Float64Array, boxB: number, dx: number, dy: number): boolean {
+function boxesCross(a: Float64Array, boxA: number, b: Float64Array, boxB: number, dx: number, dy: number, boxesB: Float64Array): boolean {
   const toA = Math.min(a.length, 4 * SIDES * (boxA + 1));
   const toB = Math.min(b.length, 4 * SIDES * (boxB + 1));
+  const minX = (boxesB[4 * boxB] as number) + dx;
+  const minY = (boxesB[4 * boxB + 1] as number) + dy;
+  const maxX = (boxesB[4 * boxB + 2] as number) + dx;
+  const maxY = (boxesB[4 * boxB + 3] as number) + dy;
   for (let s = 4 * SIDES * boxA; s < toA; s += 4) {
     const ax = a[s] as number;
     const ay = a[s + 1] as number;
-    const ux = (a[s + 2] as number) - ax;
-    const uy = (a[s + 3] as number) - ay;
+    const bx = a[s + 2] as number;
+    const by = a[s + 3] as number;
+    if (ax < minX ? bx < minX : ax > maxX && bx > maxX) continue;
+    if (ay < minY ? by < minY : ay > maxY && by > maxY) continue;
+    const ux = bx - ax;
+    const uy = by - ay;
+    const ox = dx - ax;
+    const oy = dy - ay;
     for (let t = 4 * SIDES * boxB; t < toB; t += 4) {
-      const px = (b[t] as number) + dx - ax;
-      const py = (b[t + 1] as number) + dy - ay;
-      const qx = (b[t + 2] as number) + dx - ax;
-      const qy = (b[t + 3] as number) + dy - ay;
+      const px = (b[t] as number) + ox;
+      const py = (b[t + 1] as number) + oy;
+      const qx = (b[t + 2] as number) + ox;
+      const qy = (b[t + 3] as number) + oy;
       const p = ux * py - uy * px;
       const q = ux * qy - uy * qx;
       if (p > 0 === q > 0 || p === 0 || q === 0) continue;
@@ -75,20 +85,29 @@ function circlesMeet(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): bo
 function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
   const boxesA = a.boxes;
   const boxesB = b.boxes;
+  // boxes of the second that lie where both are: looked through for each box of the first
+  const near = b.scratch;
   const minX = Math.max(a.minX, b.minX + dx);
   const maxX = Math.min(a.maxX, b.maxX + dx);
   const minY = Math.max(a.minY, b.minY + dy);
   const maxY = Math.min(a.maxY, b.maxY + dy);
+  let count = 0;
+  for (let h = 0; h < boxesB.length; h += 4) {
+    if ((boxesB[h + 2] as number) + dx < minX || (boxesB[h] as number) + dx > maxX) continue;
+    if ((boxesB[h + 3] as number) + dy < minY || (boxesB[h + 1] as number) + dy > maxY) continue;
+    near[count++] = h;
+  }
   for (let g = 0; g < boxesA.length; g += 4) {
-    const x0 = boxesA[g] as number;
-    const y0 = boxesA[g + 1] as number;
-    const x1 = boxesA[g + 2] as number;
-    const y1 = boxesA[g + 3] as number;
-    if (x1 < minX || x0 > maxX || y1 < minY || y0 > maxY) continue;
-    for (let h = 0; h < boxesB.length; h += 4) {
-      if ((boxesB[h + 2] as number) + dx < x0 || (boxesB[h] as number) + dx > x1) continue;
-      if ((boxesB[h + 3] as number) + dy < y0 || (boxesB[h + 1] as number) + dy > y1) continue;
-      if (boxesCross(a.sides, g / 4, b.sides, h / 4, dx, dy)) return true;
+    const x0 = (boxesA[g] as number) - dx;
+    const y0 = (boxesA[g + 1] as number) - dy;
+    const x1 = (boxesA[g + 2] as number) - dx;
+    const y1 = (boxesA[g + 3] as number) - dy;
+    if (x1 + dx < minX || x0 + dx > maxX || y1 + dy < minY || y0 + dy > maxY) continue;
+    for (let k = 0; k < count; k++) {
+      const h = near[k] as number;
+      if ((boxesB[h + 2] as number) < x0 || (boxesB[h] as number) > x1) continue;
+      if ((boxesB[h + 3] as number) < y0 || (boxesB[h + 1] as number) > y1) continue;
+      if (boxesCross(a.sides, g / 4, b.sides, h / 4, dx, dy, boxesB)) return true;
     }
   }
   return false;

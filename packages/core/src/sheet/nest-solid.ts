@@ -55,6 +55,8 @@ export interface TurnedSolid {
   readonly sides: Float64Array;
   /** minX, minY, maxX, maxY of every so many sides. */
   readonly boxes: Float64Array;
+  /** As many as boxes, for who compares them. */
+  readonly scratch: Int32Array;
   readonly circles: Float64Array;
   /** Box of the solid. */
   readonly minX: number;
@@ -332,6 +334,7 @@ export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid,
     acrossMm: box.maxY - box.minY,
     sides,
     boxes,
+    scratch: new Int32Array(boxes.length / 4),
     circles: turned,
     minX,
     minY,
