@@ -30,7 +30,7 @@ import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts'
 import { isItemMatrix } from '../records/fields.ts';
 import { scaleTreatment } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
-import { planOf, refuse, type Command } from './plan.ts';
+import { planOf, planOfItems, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
 
@@ -214,7 +214,7 @@ export const transformItems: Command<{ ids: readonly ItemId[]; map: Matrix }> = 
     isMove && item.kind !== 'dimension' ? isItemMatrix(item.matrix) : itemSchema.safeParse(item).success;
   const bad = mapped.find((item) => !isWhole(item));
   if (bad) return refuse(`“${bad.name}” cannot take that size: ${describeIssue(itemSchema.safeParse(bad).error?.issues[0])}.`);
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
+  return planOfItems(state, mapped);
 };
 
 /** Each item by its own way, e.g. when aligning. Ways below 0.1 µm are left out. */
@@ -228,7 +228,7 @@ export const moveEach: Command<{ moves: readonly { readonly id: ItemId; readonly
   });
   if (mapped.length === 0) return refuse('They stand like that already.');
   if (!mapped.every((item) => itemSchema.safeParse(item).success)) return refuse('That would move something out of reach.');
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(mapped.map((item) => [item.id, item])) }));
+  return planOfItems(state, mapped);
 };
 
 /** Fields of one item, e.g. its text or its width. */
@@ -279,8 +279,10 @@ export const setFilmOfItems: Command<{ ids: readonly ItemId[]; film: LayerId | n
         ? 'A picture is not cut from a film. Put it on a print, or trace it.'
         : 'Select what is to go onto this layer first.',
     );
-  const filmed = leaves.map((leaf) => [leaf.id, onLayer(state.drawing, leaf, target)]);
-  return planOf(state, () => ({ ...state.drawing, ...(Object.fromEntries(filmed) as Record<string, Item>) }));
+  return planOfItems(
+    state,
+    leaves.map((leaf) => onLayer(state.drawing, leaf, target)),
+  );
 };
 
 /** An item on another layer: what comes from a film onto a print takes the film's colour along, unless it has its own. */
@@ -302,7 +304,7 @@ export const setPaint: Command<{ ids: readonly ItemId[]; fields: Partial<Paint> 
   });
   const bad = painted.find((item) => !itemSchema.safeParse(item).success);
   if (bad) return refuse(`“${bad.name}” cannot have this colour or line.`);
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(painted.map((item) => [item.id, item as Item])) }));
+  return planOfItems(state, painted);
 };
 
 /** Puts a live cut line round items. */

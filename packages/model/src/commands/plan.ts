@@ -1,8 +1,10 @@
 /** The shape of a command: asked whether it applies, and if so for the change it makes. Nothing happens here. */
-import { followLines } from '../queries/drawn-lines.ts';
+import { followLines, someFollowLines } from '../queries/drawn-lines.ts';
+import { leavesOf } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
 import type { ItemId } from '../records/fields.ts';
-import { applyPatch, composePatches, diff, type Patch } from '../records/patch.ts';
+import type { Item } from '../records/items.ts';
+import { applyPatch, composePatches, diff, isSame, type Patch, type RecordChange } from '../records/patch.ts';
 
 /** What a command is given besides its arguments. */
 export interface EditorState {
@@ -30,6 +32,25 @@ export const planOf = (state: EditorState, make: () => Drawing, selection: reado
   enabled: true,
   run: () => ({ patch: diff(state.drawing, followLines(state.drawing, make())), selection }),
 });
+
+/**
+ * A plan that puts items in the place of those with their ids: as `planOf` would, but what it costs is the items, not the
+ * drawing, unless something follows drawn lines.
+ */
+export const planOfItems = (state: EditorState, items: readonly Item[]): Plan => {
+  const { drawing, selection } = state;
+  if (someFollowLines(leavesOf(drawing)) || someFollowLines(items))
+    return planOf(state, () => ({ ...drawing, ...Object.fromEntries(items.map((item) => [item.id, item])) }));
+  const run = (): Change => {
+    const patch: Record<string, RecordChange> = {};
+    for (const item of items) {
+      const before = drawing[item.id] ?? null;
+      if (!isSame(before, item)) patch[item.id] = { before, after: item };
+    }
+    return { patch, selection };
+  };
+  return { enabled: true, run };
+};
 
 /** Commands one after another as one: each is asked on what those before it left; refused as a whole where one is. */
 export function inTurn(state: EditorState, steps: readonly ((state: EditorState) => Plan)[]): Plan {

@@ -6,7 +6,7 @@ import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { filmOf, isOutOfReach, itemOf, leavesOf } from '../queries/queries.ts';
 import type { TreatmentRecord } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
-import { planOf, refuse, type Command } from './plan.ts';
+import { planOf, planOfItems, refuse, type Command } from './plan.ts';
 
 const withItem = (drawing: Drawing, item: Item): Drawing => ({ ...drawing, [item.id]: item });
 
@@ -38,7 +38,7 @@ export const giveTreatments: Command<{
     ...leaf,
     treatments: known.filter((t) => t.kind !== 'bend' || leaf.kind === 'lettering').map((t) => ({ ...t, id: newId() })),
   }));
-  return planOf(state, () => ({ ...state.drawing, ...Object.fromEntries(given.map((item) => [item.id, item])) }));
+  return planOfItems(state, given);
 };
 
 /** The words, with what was done to single letters kept on the letters that stay. */

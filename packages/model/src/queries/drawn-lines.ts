@@ -24,13 +24,18 @@ export function lineFor(line: Item, matrix: Matrix): string | undefined {
 
 const lineOf = (t: TreatmentRecord): string | undefined => (t.kind === 'bend' || t.kind === 'two-tone' ? t.lineItem : undefined);
 
+const followsLine = ({ treatments }: Item): boolean => treatments?.some((t) => lineOf(t) !== undefined) ?? false;
+
+/** Is there anything that follows a drawn line? */
+export const someFollowLines = (items: readonly Item[]): boolean => items.some(followsLine);
+
 /** The drawing after a change, with what follows lines where they lie now. */
 export function followLines(before: Drawing, after: Drawing): Drawing {
   const changed: Record<string, LeafItem> = {};
   for (const leaf of leavesOf(after)) {
-    if (!leaf.treatments?.some((t) => lineOf(t) !== undefined)) continue;
+    if (!followsLine(leaf)) continue;
     const was = before[leaf.id];
-    const treatments = leaf.treatments.map((t): TreatmentRecord => {
+    const treatments = (leaf.treatments ?? []).map((t): TreatmentRecord => {
       const id = lineOf(t);
       const line = id === undefined ? undefined : itemOf(after, id);
       const isSame = line !== undefined && before[line.id] === line && was?.type === 'item' && isAlike(was, leaf);
