@@ -93,6 +93,7 @@ export {
   isPrint,
   isPrinted,
 } from './queries/queries.ts';
+export { layersByColour, movedSince, wayToPlaceOf, witnessesOf, type Witness } from './queries/placed-artwork.ts';
 export { isSame, diff, applyPatch, composePatches, type Patch, invertPatch, isEmptyPatch } from './records/patch.ts';
 export { rebasePatch } from './records/rebase.ts';
 export {

@@ -1,12 +1,15 @@
 /** Laying what a file holds onto the drawing as one group that looks as the file does, and newer savings in its place. */
-import { compose, IDENTITY, invert, mapBox, scaling, translation, bounds, parsePath, type Matrix, type Point } from '@lorvek/core/geometry';
+import { compose, IDENTITY, invert, scaling, translation, type Matrix, type Point } from '@lorvek/core/geometry';
 import type { Remark } from '@lorvek/core/format';
 import {
   addItems,
   itemOf,
+  layersByColour,
   leavesOf,
+  movedSince,
   replaceItems,
-  type Drawing,
+  wayToPlaceOf,
+  witnessesOf,
   type GroupItem,
   type LetteringItem,
   type PictureItem,
@@ -23,8 +26,6 @@ import { stopAside } from '../../../worker/compute.ts';
 import type { Imported } from '@lorvek/computations';
 import { keepReport, type InboxOrigin, type Report } from '../../../document/import-reports.ts';
 
-/** So many items tell how the whole was moved since. */
-const WITNESSES = 12;
 /** More of the ground than this looking otherwise is said. */
 const SEEN_OTHERWISE = 0.002;
 
@@ -144,13 +145,6 @@ async function laid(imported: Imported, { file, map, name, kept, without }: Layi
   return { whole, groups, items, films, stacked, byColour };
 }
 
-/** Some items and where they were laid, to tell later how the whole was moved; of lettering the size is no matter of its map. */
-function witnessesOf(items: Laid['items']): NonNullable<Report['witnesses']> {
-  const firm = items.filter(({ kind }) => kind !== 'lettering');
-  const told = firm.length > 0 ? firm : items;
-  return told.filter((_, i) => i % Math.ceil(told.length / WITNESSES) === 0).map(({ id, matrix }) => ({ id, matrix }));
-}
-
 const spotsOf = (imported: Imported): Record<string, string> =>
   Object.fromEntries(imported.parts.flatMap(({ hex, spot }) => (spot ? [[hex, spot] as const] : [])));
 
@@ -203,41 +197,6 @@ export async function placeArtwork(
   return root;
 }
 
-/** How the whole was moved, turned, mirrored and sized since it was laid; undefined when nothing of it can tell. */
-function movedSince(drawing: Drawing, { witnesses }: Report): Matrix | undefined {
-  for (const { id, matrix } of witnesses ?? []) {
-    const now = itemOf(drawing, id);
-    const back = invert(matrix);
-    if (now && back) return compose(now.matrix, back);
-  }
-  return undefined;
-}
-
-/** Where the whole lies now, when none of its parts is left to tell how it was moved: its place alone is kept. */
-function placeKept(drawing: Drawing, root: string, imported: Imported): Matrix {
-  const boxes = leavesOf(drawing, [root]).flatMap((leaf) =>
-    leaf.kind === 'shape' ? [mapBox(leaf.matrix, bounds(parsePath(leaf.path)))] : [],
-  );
-  const own = imported.parts.flatMap(({ item }) => (item.kind === 'shape' ? [mapBox(item.matrix, bounds(parsePath(item.path)))] : []));
-  const corner = (list: readonly { minX: number; minY: number }[]): Point => ({
-    x: Math.min(...list.map(({ minX }) => minX)),
-    y: Math.min(...list.map(({ minY }) => minY)),
-  });
-  if (boxes.length === 0 || own.length === 0) return IDENTITY;
-  const [now, then] = [corner(boxes), corner(own)];
-  return translation(now.x - then.x, now.y - then.y);
-}
-
-/** Films that the file's colours are cut from now. */
-function filmsNow(drawing: Drawing, { byColour }: Report): Map<string, string | null> {
-  const films = new Map<string, string | null>();
-  for (const [hex, ids] of Object.entries(byColour)) {
-    const present = ids.map((id) => itemOf(drawing, id)).find((item) => item !== undefined);
-    if (present && present.kind !== 'group') films.set(hex, present.layer);
-  }
-  return films;
-}
-
 /**
  * Lays a newer saving in place of an older one: moved, turned, mirrored and sized as that was since, its colours cut from
  * the films they are cut from now.
@@ -245,13 +204,19 @@ function filmsNow(drawing: Drawing, { byColour }: Report): Map<string, string | 
  */
 export async function replaceArtwork(root: string, report: Report, file: File, imported: Imported, inbox: InboxOrigin): Promise<void> {
   const { drawing } = useDocument.getState();
-  const moved = movedSince(drawing, report);
-  const map = moved ? compose(moved, report.placedBy ?? IDENTITY) : placeKept(drawing, root, imported);
+  const moved = movedSince(drawing, report.witnesses ?? []);
+  const map = moved
+    ? compose(moved, report.placedBy ?? IDENTITY)
+    : wayToPlaceOf(
+        drawing,
+        root,
+        imported.parts.flatMap(({ item }) => (item.kind === 'shape' ? [item] : [])),
+      );
   const before = itemOf(drawing, root);
   if (!before || imported.parts.length + imported.pictures.length === 0) throw new Error('nothing of it can be placed.');
   // gradients that are shown as printed stay so
   const isPrinted = leavesOf(drawing, [root]).some((item) => item.kind === 'shape' && item.printed);
-  const kept = filmsNow(drawing, report);
+  const kept = layersByColour(drawing, report.byColour);
   const made = await laid(imported, { file: file.name, map, name: before.name, kept, without: [root] });
   const items = made.items.map((item) =>
     item.kind === 'shape' && item.gradient && isPrinted ? { ...item, printed: true as const } : item,
