@@ -1,8 +1,20 @@
 /** Fonts that computations have read, and what is known of the items of a drawing with them. */
 import { AppError } from '@lorvek/core';
 import { joinFonts, loadFont, missingCharacters, type Font } from '@lorvek/core/lettering';
-import { causeKey, fontsOf, leavesOf, type Drawing, type FontEntry, type Known, type KnownOf, type LeafItem } from '@lorvek/model';
+import type { Outline } from '@lorvek/core/geometry';
+import {
+  causeKey,
+  fontsOf,
+  leavesOf,
+  type Drawing,
+  type EdgeCutItem,
+  type FontEntry,
+  type Known,
+  type KnownOf,
+  type LeafItem,
+} from '@lorvek/model';
 import { deriveItem, type Derived } from '@lorvek/model/derive';
+import { lineRound } from '@lorvek/model/edge-cuts';
 import { knownIn, whyOf } from '@lorvek/model/know';
 import { LRUCache } from 'lru-cache';
 import { chooseFont, type FontChosen, type FontWanted } from './font-choice.ts';
@@ -60,6 +72,11 @@ export class FontsAtHand {
     const result = deriveItem(item, (id) => this.ready.get(id), sliverMm);
     this.derived.set(key, result);
     return result;
+  }
+
+  /** The line of an edge cut round outlines on the drawing. @throws InputError when its settings are impossible */
+  edgeCut(item: EdgeCutItem, outlines: readonly Outline[]): Outline {
+    return lineRound(item, outlines, this.derived).outline;
   }
 
   /** What is known of every item of the drawing: the pieces, or why there are none. Fonts are read first. */

@@ -11,7 +11,6 @@ import { thinOut, type Contour, type Outline, type ThinnedOut } from '@lorvek/co
 import type { Drawing, EdgeCutItem, LeafItem } from '@lorvek/model';
 import { orderLines, type Cutting } from '@lorvek/model/cut-file';
 import type { Derived } from '@lorvek/model/derive';
-import { lineRound } from '@lorvek/model/edge-cuts';
 import type { SheetLine } from '@lorvek/model/plan-sheet';
 import { drawThumbnail } from '@lorvek/model/thumbnail';
 import { buildView, type BuildAnswer, type BuildAsked } from './build-view.ts';
@@ -77,8 +76,8 @@ export const COMPUTATIONS = {
   /** How long a cut takes. */
   cut: cutOf,
   /** The line of an edge cut round outlines on the drawing. */
-  'edge-cut': ({ item, outlines }: { readonly item: EdgeCutItem; readonly outlines: readonly Outline[] }): Outline =>
-    lineRound(item, outlines),
+  'edge-cut': ({ item, outlines }: { readonly item: EdgeCutItem; readonly outlines: readonly Outline[] }, { fonts }: Host): Outline =>
+    fonts.edgeCut(item, outlines),
   order: ({ contours }: { readonly contours: readonly Contour[] }): { order: number[]; startIndex: number[] } =>
     orderCuts(contours.map((contour) => ({ contours: [contour] }))),
   weld: ({ kind, operands }: { readonly kind: WeldKind; readonly operands: readonly Operand[] }, _host: Host, tell: Tell): Made[] =>

@@ -6,7 +6,9 @@ import { edgeCut } from '@lorvek/core/cut';
 import { mapOutline, parsePath, scaling, type Outline } from '@lorvek/core/geometry';
 import type { Drawing } from '../records/document.ts';
 import type { EdgeCutItem, PictureItem } from '../records/items.ts';
-import { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
+import { textName } from '../records/packed.ts';
+import type { Derived } from './derive.ts';
+import { isUnknown, type Kept, type Known, type KnownOf } from './known-pieces.ts';
 import { isCutLine, type LeafItem } from './plain-outline.ts';
 import { leavesOf } from './queries.ts';
 
@@ -27,27 +29,34 @@ export function outlinesRound(leaf: LeafItem, pieces: readonly { readonly outlin
   return shown ? [mapOutline(leaf.matrix, shown)] : pieces.map(({ outline }) => mapOutline(leaf.matrix, outline));
 }
 
-/** The line itself. @throws InputError when its settings are impossible */
-export const lineRound = (item: EdgeCutItem, outlines: readonly Outline[]): Outline =>
-  edgeCut(outlines, {
-    shape: item.shape,
-    distanceMm: item.distanceMm,
-    smooth: item.smoothMm,
-    cornerMm: item.cornerMm,
-    holes: item.holes,
-    joinWithinMm: item.joinWithinMm,
-  });
+const NOTHING_KEPT: Kept = { get: () => undefined, set: () => undefined };
 
-/** What is known of a cut line; unknown when anything that it goes round is. */
-export function knownEdgeCut(drawing: Drawing, item: EdgeCutItem, knownOf: KnownOf): Known {
+/**
+ * The line itself. The screen and the sheets ask for the same one: it is kept by the outlines and the settings.
+ * @throws InputError when its settings are impossible
+ */
+export function lineRound(item: EdgeCutItem, outlines: readonly Outline[], kept: Kept = NOTHING_KEPT): Derived {
+  const { shape, distanceMm, smoothMm: smooth, cornerMm, holes, joinWithinMm } = item;
+  const settings = { shape, distanceMm, smooth, cornerMm, holes, joinWithinMm };
+  // outlines may be megabytes: they are named, not kept
+  const key = kept === NOTHING_KEPT ? '' : `l ${textName(JSON.stringify([settings, outlines]))}`;
+  const known = kept.get(key);
+  if (known) return known;
+  const derived: Derived = { outline: edgeCut(outlines, settings), lines: [], missing: [] };
+  kept.set(key, derived);
+  return derived;
+}
+
+/** What is known of a cut line; unknown when anything that it goes round is. @param kept lines that were worked out before */
+export function knownEdgeCut(drawing: Drawing, item: EdgeCutItem, knownOf: KnownOf, kept?: Kept): Known {
   const outlines: Outline[] = [];
   for (const leaf of roundedBy(drawing, item)) {
     const known = knownOf(leaf);
     if (isUnknown(known)) return { why: `“${leaf.name}”, which it goes round, could not be worked out: ${known.why}` };
     outlines.push(...outlinesRound(leaf, known.pieces));
   }
-  const outline = lineRound(item, outlines);
-  return { derived: { outline, lines: [], missing: [] }, pieces: [{ layer: null, outline }] };
+  const derived = lineRound(item, outlines, kept);
+  return { derived, pieces: [{ layer: null, outline: derived.outline }] };
 }
 
 /** A picture of which everything is shown: nothing was cut out of it, and no pixel lets the medium through. */

@@ -6,18 +6,12 @@ import { errorToWire } from '@lorvek/core';
 import type { Drawing } from '../records/document.ts';
 import type { EdgeCutItem } from '../records/items.ts';
 import { causeKey } from './cause-key.ts';
-import { deriveItem, piecesOf, type Derived, type FontShelf } from './derive.ts';
+import { deriveItem, piecesOf, type FontShelf } from './derive.ts';
 import { knownEdgeCut, roundedBy } from './edge-cuts.ts';
 import { textName } from '../records/packed.ts';
-import { isUnknown, type Known, type KnownOf } from './known-pieces.ts';
+import { isUnknown, type Kept, type Known, type KnownOf } from './known-pieces.ts';
 import type { LeafItem } from './plain-outline.ts';
 import { sliverOf } from './queries.ts';
-
-/** A help for the next question; never what an answer stands on. */
-export interface Kept {
-  get(key: string): Derived | undefined;
-  set(key: string, derived: Derived): unknown;
-}
 
 /** A failure as a reason that is shown. */
 export function whyOf(error: unknown): Extract<Known, { why: string }> {
@@ -51,7 +45,7 @@ class Knowledge {
     const key = `e ${JSON.stringify([shape, distanceMm, smoothMm, cornerMm, holes, joinWithinMm])} ${textName(round.join(' '))}`;
     const derived = this.kept.get(key);
     if (derived) return { derived, pieces: [{ layer: null, outline: derived.outline }] };
-    const known = knownEdgeCut(this.drawing, item, this.of);
+    const known = knownEdgeCut(this.drawing, item, this.of, this.kept);
     if (!isUnknown(known)) this.kept.set(key, known.derived);
     return known;
   }

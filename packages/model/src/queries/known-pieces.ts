@@ -9,6 +9,12 @@ export type Known =
   /** Why it could not be worked out, a sentence. */
   | { readonly why: string; readonly missingFont?: string };
 
+/** Outlines by what they were worked out from: a help for the next question; never what an answer stands on. */
+export interface Kept {
+  get(key: string): Derived | undefined;
+  set(key: string, derived: Derived): unknown;
+}
+
 /** What is known of an item; asked for every item, and answered for every one. */
 export interface KnownOf {
   (item: LeafItem): Known;
