@@ -39,7 +39,7 @@ export interface Ground {
 
 /** Places that are tried: all over the strip, and near where the part lies. */
 const ALL_OVER = 14;
-const NEAR = 9;
+const NEAR = 24;
 /** Others beside which it is tried, where their sides lie along its own. */
 const BESIDE = 6;
 /** Their contacts are at least this share of the smaller one's size; so many of a pair are tried. */
