@@ -287,6 +287,8 @@ export class Tour {
     const begun = this.tryBegin(stop);
     if (begun > 0) return begun;
     const k = position[stop] as number;
+    const turned = this.tryReverse(k, k);
+    if (turned > 0) return turned;
     // a move can only help when what it joins is nearer than what it cuts
     const longest = Math.max(this.into(k, this.end(k, 0)), this.outOf(k, this.end(k, 1)));
     for (let m = 0; m < NEIGHBOURS; m++) {
@@ -364,7 +366,7 @@ export class Tour {
 
   /** Kicks until it is enough. @param isOver asked before each some of them */
   search(isOver: (kicks: number) => boolean): void {
-    if (this.n < 5) return;
+    if (this.n < 3) return;
     for (let kicks = 0; !isOver(kicks); kicks++) this.kick();
   }
 
