@@ -4,6 +4,7 @@ import {
   addFilm,
   addItems,
   copyItems,
+  isRecord,
   layersOf,
   layersOfItem,
   mapItem,
@@ -56,11 +57,29 @@ function place(items: readonly Item[], roots: readonly string[], shiftMm: number
   dispatch(addItems, { items: shifted, roots }, { origin });
 }
 
+/** What was copied; nothing when that is not whole, as what another version left may be. */
+function readClip(text: string): Clip | undefined {
+  try {
+    const clip = JSON.parse(text) as Clip;
+    const isWhole = typeof clip.jobId === 'string' && [...clip.items, ...clip.films].every(isRecord);
+    const there = new Set(clip.items.map(({ id }) => id));
+    return isWhole && clip.roots.every((id) => there.has(id)) ? clip : undefined;
+  } catch {
+    // broken text, or lists that are none
+    return undefined;
+  }
+}
+
 export function paste(): void {
   const { drawing, job } = useDocument.getState();
   const text = localStorage.getItem(KEY);
   if (!text) return;
-  const clip = JSON.parse(text) as Clip;
+  const clip = readClip(text);
+  if (!clip) {
+    localStorage.removeItem(KEY);
+    toast.warning('What was copied cannot be read any more. Copy it again.');
+    return;
+  }
   const { of: filmIds, fresh } = pastedFilms(layersOf(drawing), clip.films, newId);
   const source = Object.fromEntries(clip.items.map((item) => [item.id, item]));
   const copied = copyItems(source, clip.roots, () => newId('item'));

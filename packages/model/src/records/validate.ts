@@ -110,3 +110,6 @@ export function validateDrawing(drawing: Readonly<Record<string, unknown>>): Dra
   validateChange(records, {});
   return records;
 }
+
+/** Is it a record as drawings have them? */
+export const isRecord = (record: unknown): record is DocRecord => recordSchema.safeParse(record).success;

@@ -1,0 +1,256 @@
+/** What the Cut check offers to do, as its user sees it: done for one or for all, in one step that can be taken back. */
+import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { boxShape } from '@lorvek/core/geometry';
+import type { FindingCode } from '@lorvek/core/check';
+import {
+  addEdgeCut,
+  addFilm,
+  addItems,
+  defaultLayUp,
+  EMPTY_HISTORY,
+  emptyDrawing,
+  filmsOf,
+  itemOf,
+  layerOf,
+  layUpOf,
+  setLayUp,
+  setItemFields,
+  type Drawing,
+  type EdgeCutItem,
+  type Job,
+  type LayUp,
+} from '@lorvek/model';
+import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { film, printLayer, run, shapeOf, stockOf } from '../../../../packages/model/src/drawing.support.ts';
+import { standInForBrowser } from '../browser.support.ts';
+import { CLOSED } from '../document/open-document.ts';
+import type * as Shop from '../api/shop.ts';
+import type * as Sheets from '../document/sheets.ts';
+import type * as Store from '../document/store.ts';
+import type * as Remedies from './remedies.ts';
+
+standInForBrowser({
+  // what has to be worked out stays unknown here
+  Worker: class {
+    postMessage = (): void => undefined;
+    terminate = (): void => undefined;
+  },
+});
+let store: typeof Store;
+let shop: typeof Shop;
+let sheets: typeof Sheets;
+let remedies: typeof Remedies;
+const realFetch = globalThis.fetch;
+beforeAll(async () => {
+  store = await import('../document/store.ts');
+  shop = await import('../api/shop.ts');
+  sheets = await import('../document/sheets.ts');
+  remedies = await import('./remedies.ts');
+});
+beforeEach(() => {
+  // nothing answers: what is made waits, and the page works on
+  globalThis.fetch = () => Promise.reject(new TypeError('away'));
+});
+afterEach(() => {
+  store.closeDocument();
+  shop.useShop.setState({ stock: undefined });
+  sheets.useSheets.setState({ sheets: [] });
+  globalThis.fetch = realFetch;
+});
+
+const open = (drawing: Drawing): void =>
+  store.useDocument.setState({
+    ...CLOSED,
+    job: { id: 'job-1', name: 'Job', revision: 0 } as Job,
+    drawing,
+    base: drawing,
+    history: EMPTY_HISTORY,
+    knowsLog: true,
+  });
+const now = (): Drawing => store.useDocument.getState().drawing;
+const steps = (): number => store.useDocument.getState().history.back.length;
+
+/** Shapes of a print with an edge cut round each, and a film beside. */
+function drawn(count: number, fields: Partial<EdgeCutItem> = {}): { drawing: Drawing; shapes: string[]; cuts: string[] } {
+  let drawing = run(emptyDrawing(), addFilm, { film: printLayer('print-a') });
+  drawing = run(drawing, addFilm, { film: film('film-a') });
+  const shapes = Array.from({ length: count }, (_, i) => `item-s${i}`);
+  drawing = run(drawing, addItems, { items: shapes.map((id) => shapeOf(id, 'print-a', boxShape(20, 12))), roots: shapes });
+  const cuts = shapes.map((_, i) => `item-c${i}`);
+  cuts.forEach((id, i) => {
+    drawing = run(drawing, addEdgeCut, { id, of: [shapes[i]!] });
+    drawing = run(drawing, setItemFields, { id, fields });
+  });
+  return { drawing, shapes, cuts };
+}
+const cutOf = (id: string): EdgeCutItem => itemOf(now(), id) as EdgeCutItem;
+
+const found = (code: FindingCode, parts: readonly string[], sheet?: SheetPlan): Sheets.LocatedFinding => ({
+  finding: { code, level: 'stop', text: code, parts },
+  sheet,
+});
+/** A sheet of a layer of which no more is asked than its lay-up and the size of its work. */
+const sheetOf = (layer: string, size: { widthMm: number; usedLengthMm: number }, fields: object = {}): SheetPlan =>
+  ({
+    layer: layerOf(now(), layer),
+    layUp: layUpOf(now(), layer),
+    frame: { box: { minX: 0, minY: 0, maxX: size.usedLengthMm, maxY: size.widthMm } },
+    usedLengthMm: size.usedLengthMm,
+    filled: {},
+    ...fields,
+  }) as never;
+
+describe('what is done about edge cuts', () => {
+  const CASES: readonly [FindingCode, Partial<EdgeCutItem>, (cut: EdgeCutItem) => unknown, unknown][] = [
+    ['edge-cut-empty', { distanceMm: -9 }, ({ distanceMm }) => distanceMm, 0],
+    ['bleed-missing', {}, ({ bleedMm }) => bleedMm, 2],
+    ['edge-sharp', { smoothMm: 0 }, ({ smoothMm }) => smoothMm, 0.5],
+    ['edge-sharp', { smoothMm: 3 }, ({ smoothMm }) => smoothMm, 3],
+    ['no-bridges', { line: { kind: 'through' } }, ({ line }) => line.kind, 'perforated'],
+  ];
+
+  test('is done to those that were found, once each, in one step', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...CASES),
+        fc.integer({ min: 1, max: 5 }),
+        fc.array(fc.nat(4), { minLength: 1, maxLength: 8 }),
+        ([code, fields, read, wanted], count, picked) => {
+          const { drawing, cuts } = drawn(count, fields);
+          open(drawing);
+          const named = [...new Set(picked.map((n) => cuts[n % count]!))];
+          // the same cut may be found at several places, and one that is gone meanwhile as well
+          const all = [...picked.map((n) => found(code, [cuts[n % count]!])), found(code, ['item-gone'])];
+          remedies.remedy(all);
+          for (const id of cuts)
+            if (named.includes(id)) expect(read(cutOf(id))).toEqual(wanted);
+            else expect(cutOf(id)).toBe(itemOf(drawing, id));
+          expect(steps()).toBeLessThanOrEqual(1);
+          if (steps() > 0) store.undo();
+          expect(now()).toEqual(drawing);
+        },
+      ),
+      { numRuns: 60 },
+    );
+  });
+});
+
+describe('what is done about items and films', () => {
+  test('what is hidden is taken out, and one step gives it back', () => {
+    const { drawing, shapes } = drawn(3);
+    open(drawing);
+    remedies.remedy([found('hidden', [shapes[0]!]), found('hidden', [shapes[2]!, shapes[0]!])]);
+    expect(shapes.map((id) => itemOf(now(), id) !== undefined)).toEqual([false, true, false]);
+    store.undo();
+    expect(now()).toEqual(drawing);
+  });
+
+  test('what has no film goes onto the topmost; without any film that is said and nothing is changed', () => {
+    const { drawing, shapes } = drawn(2);
+    open(drawing);
+    remedies.remedy([found('film-missing', shapes)]);
+    expect(shapes.map((id) => (itemOf(now(), id) as { layer?: string | null }).layer)).toEqual(['film-a', 'film-a']);
+    expect(filmsOf(now()).at(-1)?.id).toBe('film-a');
+    const bare = run(emptyDrawing(), addItems, {
+      items: [{ ...shapeOf('item-x', 'film-a', boxShape(5, 5)), layer: null }],
+      roots: ['item-x'],
+    });
+    open(bare);
+    remedies.remedy([found('film-missing', ['item-x'])]);
+    expect(now()).toBe(bare);
+  });
+
+  test('a finding that nothing can be done about changes nothing', () => {
+    const { drawing, shapes } = drawn(1);
+    open(drawing);
+    remedies.remedy([]);
+    remedies.remedy([found('overlap' as FindingCode, shapes)]);
+    expect(now()).toBe(drawing);
+  });
+});
+
+describe('what is done about material', () => {
+  test('the narrowest roll that holds the work is taken, whatever else is in Stock; else nothing', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.record({ widthMm: fc.integer({ min: 100, max: 1600 }), lengthLeftMm: fc.integer({ min: 0, max: 9000 }) }), {
+          maxLength: 6,
+        }),
+        fc.record({ widthMm: fc.integer({ min: 50, max: 1500 }), usedLengthMm: fc.integer({ min: 50, max: 8000 }) }),
+        fc.constantFrom<FindingCode>('no-roll', 'roll-short'),
+        (rolls, work, code) => {
+          const { drawing } = drawn(1);
+          open(drawing);
+          const entry = stockOf('film-a');
+          const layer = layerOf(drawing, 'film-a')!;
+          const all = rolls.map((roll, i) => ({ ...entry.rolls[0]!, id: `roll-${i}`, ...roll }));
+          shop.useShop.setState({ stock: [{ ...entry, id: layer.stockId, rolls: all }] });
+          const sheet = sheetOf('film-a', work);
+          sheets.useSheets.setState({ sheets: [sheet] });
+          remedies.remedy([found(code, [], sheet), found(code, [], sheet)]);
+          const { marginMm } = defaultLayUp('film-a');
+          const holding = all.filter((roll) => roll.widthMm >= work.widthMm + 2 * marginMm && roll.lengthLeftMm >= work.usedLengthMm);
+          const { rollId } = layUpOf(now(), 'film-a');
+          if (holding.length === 0) expect(now()).toEqual(drawing);
+          else expect(all.find(({ id }) => id === rollId)?.widthMm).toBe(Math.min(...holding.map(({ widthMm }) => widthMm)));
+          expect(steps()).toBeLessThanOrEqual(1);
+        },
+      ),
+      { numRuns: 80 },
+    );
+  });
+
+  test('work that was turned against the grain is turned back, what was moved by hand with it', () => {
+    const { drawing } = drawn(1);
+    const turned = run(drawing, setLayUp, {
+      film: 'film-a',
+      fields: { turnDeg: 90, fill: { kind: 'grid', copies: 4, gapMm: 3, rows: 'head-to-tail', moved: [] } } as Partial<LayUp>,
+    });
+    open(turned);
+    remedies.remedy([found('grain-broken', [], sheetOf('film-a', { widthMm: 100, usedLengthMm: 100 }))]);
+    expect(layUpOf(now(), 'film-a')).toMatchObject({ turnDeg: 0, fill: { kind: 'grid', rows: 'half', copies: 4, moved: [] } });
+    store.undo();
+    expect(now()).toEqual(turned);
+  });
+
+  test('seams go to the free places beside them, the others stay; where there is none, none moves', () => {
+    const { drawing } = drawn(1);
+    const panels = {
+      kind: 'panels',
+      way: 'width',
+      widthMm: 400,
+      heightMm: null,
+      columns: 3,
+      rows: 1,
+      seams: { x: [], y: [] },
+      overlapMm: 10,
+      overlapUpMm: 0,
+      leastMm: 50,
+      turnEveryOther: false,
+      bleedMm: 0,
+      order: 'from-left',
+      whole: [],
+      label: true,
+    };
+    const divided = run(drawing, setLayUp, { film: 'film-a', fields: { fill: panels } as unknown as Partial<LayUp> });
+    open(divided);
+    const sheet = sheetOf('film-a', { widthMm: 100, usedLengthMm: 900 }, { filled: { panels: { seams: { x: [400, 800], y: [] } } } });
+    const crossing = found('seam-crosses', ['item-s0'], sheet);
+    remedies.remedy([crossing]);
+    expect(now()).toBe(divided);
+    remedies.remedy([{ ...crossing, finding: { ...crossing.finding, seam: { axis: 'x', from: 800, to: 765 } } }]);
+    expect(layUpOf(now(), 'film-a').fill).toMatchObject({ way: 'seams', seams: { x: [400, 765], y: [] } });
+  });
+});
+
+describe('remedies', () => {
+  test('have a name for one and another for all', () => {
+    const codes: FindingCode[] = ['no-roll', 'crossing', 'open-outline', 'tiny-part', 'hidden', 'seam-crosses', 'grain-broken'];
+    for (const code of codes) {
+      const one = remedies.remedyFor(code);
+      expect(one?.name).toBeTruthy();
+      expect(one?.all).toBeTruthy();
+    }
+  });
+});
