@@ -260,23 +260,58 @@ async function tracing(): Promise<Measured[]> {
   ];
 }
 
-/** The first layout of 300 parts of 60 nodes, against their boxes. */
-async function firstLayout(): Promise<Measured> {
-  const parts = Array.from({ length: 300 }, (_, i) => {
-    const points = Array.from({ length: 60 }, (_, k) => {
+/** So many different parts of 60 nodes. */
+const wavyParts = (count: number): { id: string; outline: Outline }[] =>
+  Array.from({ length: count }, (_, i) => {
+    const points = Array.from({ length: 60 }, (_point, k) => {
       const reach = (20 + (i % 7) * 4) * (k % 2 === 0 ? 1 : 0.7 + 0.05 * (i % 5));
       return `${(reach * Math.cos((k * Math.PI) / 30)).toFixed(3)} ${(reach * Math.sin((k * Math.PI) / 30)).toFixed(3)}`;
     });
     return { id: String(i), outline: parsePath(`M${points.join('L')}Z`) };
   });
-  const boxes = parts.map(({ id, outline }) => {
+
+const boxesOf = (parts: readonly { readonly id: string; readonly outline: Outline }[]) =>
+  parts.map(({ id, outline }) => {
     const { minX, minY, maxX, maxY } = bounds(outline);
     return { id, outline: boxShape(maxX - minX, maxY - minY) };
   });
+
+/** The first layout of 300 parts of 60 nodes, against their boxes. */
+async function firstLayout(): Promise<Measured> {
+  const parts = wavyParts(300);
+  const boxes = boxesOf(parts);
   const problem = { widthMm: 1200, gapMm: 3, turnStepDeg: 90, intoHoles: false };
   const ms = await leastCpuMsLater(() => nest({ ...problem, parts }, { budgetMs: 0 }), 2);
   const referenceMs = await leastCpuMsLater(() => nest({ ...problem, parts: boxes }, { budgetMs: 0 }), 2);
   return { name: 'First layout of 300 parts of 60 nodes', ms, reference: 'nesting their boxes', referenceMs, ratio: ms / referenceMs };
+}
+
+/** Most MB that nesting 2 000 parts of 60 nodes holds while it is made shorter, against nesting their boxes as long. */
+async function nestMemory(): Promise<Measured> {
+  const held = (): number => process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers;
+  const mostOf = async (parts: readonly { readonly id: string; readonly outline: Outline }[]): Promise<number> => {
+    globalThis.gc?.();
+    const before = held();
+    let most = 0;
+    const look = (): void => void (most = Math.max(most, held() - before));
+    await nest(
+      { parts, widthMm: 1200, gapMm: 3, turnStepDeg: 90, intoHoles: false },
+      { budgetMs: 20_000, onBetter: look, onProgress: look },
+    );
+    look();
+    return most / 1e6;
+  };
+  const parts = wavyParts(2000);
+  const ms = await mostOf(parts);
+  const referenceMs = await mostOf(boxesOf(parts));
+  return {
+    name: 'Memory of nesting 2 000 parts of 60 nodes',
+    ms,
+    reference: 'nesting their boxes',
+    unit: 'MB',
+    referenceMs,
+    ratio: ms / referenceMs,
+  };
 }
 
 /** Ordering 500 contours, against ordering by the next nearest alone, which is what no steps of the search leave. */
@@ -412,5 +447,6 @@ report([
   await reading(),
   await nesting(),
   await firstLayout(),
+  await nestMemory(),
   ...traced,
 ]);

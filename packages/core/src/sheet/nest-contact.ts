@@ -17,6 +17,9 @@ const AS_LONG_MM = 0.2;
 /** Sides shorter than this share of the smaller solid's size have no place of their own when they are of different lengths. */
 const SHORTEST_SHARE = 0.08;
 
+/** Pairs that are remembered. */
+const MOST_KNOWN = 100_000;
+
 /** dx, dy where the second lies as seen from the first, and how long the contact is, the longest first. */
 export interface Contact {
   readonly dx: number;
@@ -124,6 +127,8 @@ export class Contacts {
   private readonly sides = new Map<TurnedSolid, Sides>();
   private readonly known = new Map<TurnedSolid, Map<TurnedSolid, readonly Contact[]>>();
 
+  private count = 0;
+
   /** @param leastShare of the smaller solid's size that a contact is long at least @param most contacts of a pair */
   constructor(
     private readonly leastShare: number,
@@ -135,7 +140,14 @@ export class Contacts {
     let ofA = this.known.get(a);
     if (!ofA) this.known.set(a, (ofA = new Map()));
     let found = ofA.get(b);
-    if (!found) ofA.set(b, (found = this.find(a, b)));
+    if (!found) {
+      if (++this.count > MOST_KNOWN) {
+        this.known.clear();
+        this.known.set(a, (ofA = new Map()));
+        this.count = 1;
+      }
+      ofA.set(b, (found = this.find(a, b)));
+    }
     return found;
   }
 
