@@ -286,31 +286,24 @@ async function firstLayout(): Promise<Measured> {
   return { name: 'First layout of 300 parts of 60 nodes', ms, reference: 'nesting their boxes', referenceMs, ratio: ms / referenceMs };
 }
 
-/** Most MB that nesting 2 000 parts of 60 nodes holds while it is made shorter, against nesting their boxes as long. */
+/** Most MB that nesting 2 000 parts of 60 nodes holds, rubbish included, asked whenever it tells its progress. */
 async function nestMemory(): Promise<Measured> {
-  const held = (): number => process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers;
-  const mostOf = async (parts: readonly { readonly id: string; readonly outline: Outline }[]): Promise<number> => {
-    globalThis.gc?.();
-    const before = held();
-    let most = 0;
-    const look = (): void => void (most = Math.max(most, held() - before));
-    await nest(
-      { parts, widthMm: 1200, gapMm: 3, turnStepDeg: 90, intoHoles: false },
-      { budgetMs: 20_000, onBetter: look, onProgress: look },
-    );
-    look();
-    return most / 1e6;
-  };
   const parts = wavyParts(2000);
-  const ms = await mostOf(parts);
-  const referenceMs = await mostOf(boxesOf(parts));
+  const held = (): number => process.memoryUsage().heapUsed + process.memoryUsage().arrayBuffers;
+  globalThis.gc?.();
+  const before = held();
+  let most = 0;
+  const look = (): void => void (most = Math.max(most, held() - before));
+  await nest({ parts, widthMm: 1200, gapMm: 3, turnStepDeg: 90, intoHoles: false }, { budgetMs: 20_000, onBetter: look, onProgress: look });
+  look();
+  const ms = most / 1e6;
   return {
     name: 'Memory of nesting 2 000 parts of 60 nodes',
     ms,
-    reference: 'nesting their boxes',
+    reference: 'what is allowed',
     unit: 'MB',
-    referenceMs,
-    ratio: ms / referenceMs,
+    referenceMs: 500,
+    ratio: ms / 500,
   };
 }
 
