@@ -16,6 +16,7 @@ import type { Point } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
 import { leastSquares } from './least-squares.ts';
 
+/** How a print may differ from its drawing. */
 export type CorrectionModel = 'similarity' | 'affine' | 'bow' | 'projective' | 'segments';
 
 /** Where nominal places are counted from: their middle, and a length that brings them near one. */
@@ -31,6 +32,7 @@ interface Frame {
   readonly rows: readonly number[];
 }
 
+/** The map from the drawing to the print, and how well it explains the marks. */
 export interface Correction {
   readonly model: CorrectionModel;
   readonly frame: Frame;
@@ -47,6 +49,7 @@ export interface Correction {
   readonly doubtful: boolean;
 }
 
+/** Which model is taken, and how exactly marks are found. */
 export interface SolveOptions {
   readonly model?: 'auto' | CorrectionModel;
   /** How exactly a mark is found, mm (standard deviation). */

@@ -33,6 +33,7 @@ import { offset } from '../geometry/offset/offset.ts';
 import { keepOverlap, knockOut, knockOutWelded, weld } from '../geometry/weld/weld.ts';
 import { clustersOf, indexOf, solidOf } from './seen-part.ts';
 
+/** A part of a film as it was drawn. */
 export interface BuildPart {
   readonly id: string;
   readonly name: string;
@@ -55,6 +56,7 @@ export interface BuildLayer {
   readonly parts: readonly BuildPart[];
 }
 
+/** How films are built. */
 export interface BuildOptions {
   /** On glass that is seen from both sides a trap shows: there is none. */
   readonly seenFromBothSides?: boolean;
@@ -69,6 +71,7 @@ export interface BuiltPart {
   readonly outline: Outline;
 }
 
+/** A film as it is cut, with what it was made of and what was found. */
 export interface BuiltFilm {
   readonly film: string;
   /** All that is cut of it: parts that meet are welded. */

@@ -6,6 +6,7 @@
 import type { Outline } from '../types/index.ts';
 import { contourArea } from '../geometry/outline.ts';
 
+/** How long weeding takes. */
 export interface WeedingRule {
   readonly minutesPerMetre: number;
   readonly secondsPerPart: number;
@@ -15,8 +16,10 @@ export interface WeedingRule {
   readonly fineTimes: number;
 }
 
+/** Weeding until a shop says otherwise. */
 export const USUAL_WEEDING: WeedingRule = { minutesPerMetre: 0.4, secondsPerPart: 5, fineMm: 15, fineTimes: 2 };
 
+/** What is cut, of which material. */
 export interface CostProblem {
   /** What is cut, all copies. */
   readonly outline: Outline;
@@ -31,6 +34,7 @@ export interface CostProblem {
   readonly rule: WeedingRule;
 }
 
+/** Material, time and price of what is cut. */
 export interface Cost {
   readonly areaMm2: number;
   readonly cutMm: number;
@@ -45,6 +49,7 @@ export interface Cost {
   readonly price: number;
 }
 
+/** Material, time and price of what is cut. Areas mm², lengths mm, times minutes. */
 export function costOf(problem: CostProblem): Cost {
   const { outline, areaMm2, cutMm, usedLengthMm, materialWidthMm, pricePerMetre, pressSeconds, rule } = problem;
   const sizes = outline.contours.filter(({ closed }) => closed).map((contour) => Math.sqrt(Math.abs(contourArea(contour))));
@@ -65,11 +70,13 @@ export function costOf(problem: CostProblem): Cost {
   };
 }
 
+/** What an hour costs, and what is added, percent. */
 export interface Rates {
   readonly hourlyRate: number;
   readonly marginPct: number;
 }
 
+/** A price: material, work, margin and their sum. */
 export interface Quote {
   readonly material: number;
   readonly minutes: number;

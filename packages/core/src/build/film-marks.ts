@@ -9,6 +9,7 @@ import { boxShape, ovalShape, polygonShape } from '../geometry/shapes.ts';
 import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
 
+/** Marks round the work by which films are laid on one another. */
 export interface PlaceMarks {
   readonly shape: 'cross' | 'dot' | 'square' | 'arrow';
   /** Corners of the work, or the middles of its sides. */

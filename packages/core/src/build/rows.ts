@@ -10,6 +10,7 @@ import { boxesOf, solidOf, type SeenPart } from './seen-part.ts';
 /** Stretches of a line, [from, to] in x, that do not touch. */
 export type Stretches = readonly (readonly [number, number])[];
 
+/** A part and the stretches of a level line that it covers. */
 export interface Covering {
   /** Number of the part. */
   readonly part: number;

@@ -48,4 +48,5 @@ export function clustersOf(boxes: readonly Box[], may: (a: number, b: number) =>
   });
 }
 
+/** Boxes of the parts. */
 export const boxesOf = (parts: readonly SeenPart[]): Box[] => parts.map(({ outline }) => bounds(solidOf(outline)));

@@ -16,6 +16,7 @@ import { isEmptyBox, joinBoxes, EMPTY_BOX } from '../geometry/outline.ts';
 import { holds, rowsOf, type Covering } from './rows.ts';
 import { boxesOf, type SeenPart } from './seen-part.ts';
 
+/** An order of keys, and the knots that no order shows. */
 export interface Stacking {
   /** Keys, bottom first; those of a knot one after the other. */
   readonly order: readonly string[];
@@ -99,6 +100,7 @@ function demandsOf(parts: readonly SeenPart[]): Map<string, Set<string>> {
   return above;
 }
 
+/** Layers that show parts as they are seen, and the layer of each part. */
 export interface SplitKeys {
   /** Keys, bottom first; one that lies both over and under another comes more than once. */
   readonly layers: readonly string[];

@@ -12,6 +12,7 @@ import { at } from '../geometry/span.ts';
 import { findIslands, findThin, findTiny, type FilmLimits, type KnownSpots, type Spot } from './weeding.ts';
 import { findBumps, findCrowded } from './nodes.ts';
 
+/** What can be found, by name. */
 export type FindingCode =
   | 'nothing-to-cut'
   | 'open-outline'
@@ -67,6 +68,7 @@ export type FindingCode =
   | 'no-white'
   | 'passes';
 
+/** Something that was found: what, where, and whether it stops the job. */
 export interface Finding {
   readonly code: FindingCode;
   /** Stop: must not be sent. Warning: may be meant. */
@@ -82,6 +84,7 @@ export interface Finding {
   readonly seam?: { readonly axis: 'x' | 'y'; readonly from: number; readonly to: number } | undefined;
 }
 
+/** A part that is looked through. */
 export interface CheckPart {
   readonly id: string;
   readonly name: string;

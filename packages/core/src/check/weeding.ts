@@ -112,6 +112,7 @@ const rings = (contours: readonly Contour[], chord: number): Paths64 =>
 const grow = (paths: Paths64, mm: number, join: JoinType, chord: number): Paths64 =>
   Clipper.inflatePaths(paths, mm * SCALE, join, EndType.Polygon, 4, chord * SCALE);
 
+/** A place that is too narrow, and for how long it is so. */
 export interface Spot {
   readonly x: number;
   readonly y: number;

@@ -7,6 +7,7 @@
 import type { Box, Matrix, Point } from '../types/index.ts';
 import { compose, invert, mapPoint } from '../geometry/transform.ts';
 
+/** A colour at a place of the gradient, 0 to 1. */
 export interface GradientStop {
   /** 0 to 1, never falling along the list. */
   readonly offset: number;
@@ -14,6 +15,7 @@ export interface GradientStop {
   readonly hex: string;
 }
 
+/** Colours along a line or about a point, in the space of its matrix. */
 export interface Gradient {
   readonly kind: 'linear' | 'radial';
   readonly matrix: Matrix;
@@ -44,6 +46,7 @@ export function meanColour({ stops }: Pick<Gradient, 'stops'>): string {
   return `#${mean.map((n) => n.toString(16).padStart(2, '0')).join('')}`;
 }
 
+/** The gradient under a further map. */
 export const mapGradient = (matrix: Matrix, gradient: Gradient): Gradient => ({ ...gradient, matrix: compose(matrix, gradient.matrix) });
 
 /** A linear gradient from one point to another, across which `map` is still to be applied. */

@@ -15,6 +15,7 @@ import { mapOutline, translation } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { containment } from './order-cuts.ts';
 
+/** Where the line runs round the art. mm. */
 export interface EdgeCutOptions {
   readonly shape: 'follow' | 'box' | 'rounded' | 'oval' | 'circle';
   /** Outward; negative: inward. */

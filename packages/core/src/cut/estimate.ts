@@ -6,6 +6,7 @@
 import type { ToolPath } from './plan-blade.ts';
 import { at } from '../geometry/span.ts';
 
+/** How fast the tool goes, and how quickly it gets there. */
 export interface SpeedSetup {
   readonly speedMmPerS: number;
   readonly travelSpeedMmPerS?: number;
@@ -14,6 +15,7 @@ export interface SpeedSetup {
   readonly passes?: number;
 }
 
+/** How long a cut takes, and how far the tool goes. */
 export interface CutEstimate {
   readonly seconds: number;
   readonly cutMm: number;

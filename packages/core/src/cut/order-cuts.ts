@@ -15,6 +15,7 @@ import { at, startX, startY } from '../geometry/span.ts';
 import { NEIGHBOURS, Tour, type Stop } from './tour.ts';
 import Flatbush from 'flatbush';
 
+/** The order of contours, and where each is begun. */
 export interface CutOrder {
   /** Indices of the contours in the order of cutting. */
   order: number[];

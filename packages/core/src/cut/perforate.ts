@@ -7,6 +7,7 @@ import type { Contour, Outline, Span } from '../types/index.ts';
 import { flattenContour } from '../geometry/flatten.ts';
 import { at } from '../geometry/span.ts';
 
+/** Lengths of cuts and bridges, mm. */
 export interface Perforation {
   readonly cutMm: number;
   readonly bridgeMm: number;

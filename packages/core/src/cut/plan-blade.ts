@@ -14,6 +14,7 @@ export interface ToolPath {
   readonly closed: boolean;
 }
 
+/** How far the tip trails the axis, and what is done about it. mm. */
 export interface BladeSetup {
   readonly bladeOffsetMm: number;
   /** How far a closed contour is cut past its start. */

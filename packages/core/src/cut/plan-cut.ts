@@ -15,14 +15,17 @@ import { planBlade, startContourAt, startOnStraight, type BladeSetup, type ToolP
 
 /** Kinds of cuts in their order: film outlines and their weed lines, then the lines of a print. */
 export const CUT_KINDS = ['film', 'weed', 'kiss', 'score', 'perforated', 'through'] as const;
+/** A kind of line. */
 export type CutKind = (typeof CUT_KINDS)[number];
 
+/** Lines of one kind, with the setup of the blade for them. */
 export interface CutSection {
   readonly kind: CutKind;
   readonly outline: Outline;
   readonly setup: BladeSetup;
 }
 
+/** Rules for the order in which a sheet is cut. */
 export interface CutWay {
   /** Kinds in the order they are cut; those that it does not name come last, in their usual order. */
   readonly order?: readonly CutKind[];
@@ -32,11 +35,13 @@ export interface CutWay {
   readonly smallFirstMm?: number;
 }
 
+/** Ways of one kind, in their order. */
 export interface PlannedSection {
   readonly kind: CutKind;
   readonly paths: readonly ToolPath[];
 }
 
+/** Everything that a sheet is cut with. */
 export interface CutPlan {
   /** Those that have something to cut, in the order of cutting. */
   readonly sections: readonly PlannedSection[];

@@ -47,6 +47,7 @@ const distanceTo = (from: Point | undefined, x: number, y: number): number => {
   return Math.sqrt(dx * dx + dy * dy);
 };
 
+/** A way through stops that is made shorter. The order that it is given is where it begins. */
 export class Tour {
   private readonly n: number;
   /** x, y of both ends of each stop. */

@@ -54,6 +54,7 @@ export interface ArtworkPicture {
   readonly ink?: { readonly name: string; readonly hex: string };
 }
 
+/** Something that was changed or left out in reading, and how often. */
 export interface Remark {
   readonly code: string;
   readonly text: string;
@@ -78,6 +79,7 @@ export interface ImportedArtwork {
 /** A box of a PDF's page: what is shown, the paper, the finished size after trimming, the trimmed size with its bleed. */
 export type PageBoxName = 'shown' | 'paper' | 'trim' | 'bleed';
 
+/** A box of a page by its name, and its size. */
 export interface PageBox {
   readonly name: PageBoxName;
   readonly widthMm: number;
@@ -124,6 +126,7 @@ export const replacedText = (wanted: string, { fontName }: SetInstead): string =
     ? `The file does not say which font its words want; they came in as lettering in ${fontName}.`
     : `The font ${wanted} is not there; its words came in as lettering in ${fontName}.`;
 
+/** What a file is read with. */
 export interface ReadOptions {
   readonly control?: Control;
   readonly textOutline?: TextOutline;

@@ -9,6 +9,7 @@ import { inkPlan, separatedPixels, type PicturePlate } from './tiff-inks.ts';
 import { FAX_CODINGS, faxPixels, faxStrips } from './tiff-fax.ts';
 import { unpackLzw } from './tiff-lzw.ts';
 
+/** The picture as it is seen: four bytes a pixel. */
 export interface TiffPicture {
   readonly width: number;
   readonly height: number;

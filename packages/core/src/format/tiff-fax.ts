@@ -8,6 +8,7 @@ import { InputError } from '../errors/index.ts';
 /** Codings of one-bit pictures. */
 export const FAX_CODINGS = new Set([2, 3, 4]);
 
+/** How rows of black and white are coded (ITU-T T.4, T.6). */
 export interface Fax {
   readonly width: number;
   readonly height: number;

@@ -11,6 +11,7 @@ export interface PicturePlate {
   readonly data: Uint8ClampedArray;
 }
 
+/** What a file says of its inks. */
 export interface InkTags {
   readonly samples: number;
   /** 1: cyan, magenta, yellow, black; 2: as the names say. */
@@ -21,6 +22,7 @@ export interface InkTags {
   readonly extras: readonly number[];
 }
 
+/** Which samples of a pixel are which ink. */
 export interface InkPlan {
   /** Samples of cyan, magenta, yellow and black; -1: there is none. */
   readonly process: readonly [number, number, number, number];

@@ -24,6 +24,7 @@ const POINTS_PER_MM = 72 / 25.4;
 /** The longest side that readers take without a user unit, points. */
 const LONGEST = 14_400;
 
+/** A line of text on a page, points. */
 export interface PdfText {
   readonly text: string;
   readonly x: number;
@@ -37,6 +38,7 @@ export interface PdfText {
   readonly turnDeg?: number;
 }
 
+/** A picture on a page. */
 export interface PdfPicture {
   /** PNG or JPEG. */
   readonly bytes: Uint8Array;
@@ -46,6 +48,7 @@ export interface PdfPicture {
   readonly clip?: Outline;
 }
 
+/** What a page shows, from below. */
 export interface PdfPageContent {
   readonly widthMm: number;
   readonly heightMm: number;

@@ -25,6 +25,7 @@ function chunk(type: string, data: Uint8Array): Uint8Array {
   return out;
 }
 
+/** What is written: pixels, and how many of them lie on a mm. */
 export interface PngPicture {
   readonly width: number;
   readonly height: number;
@@ -69,6 +70,7 @@ const COLOUR_TYPES = { 1: 0, 3: 2, 4: 6 } as const;
 
 const packed = (rows: Uint8Array): Uint8Array => zlibSync(rows, { level: 6 });
 
+/** A PNG file (ISO/IEC 15948). @param pack compresses bytes as zlib does */
 export function writePng({ width, height, data, pixelsPerMm, pixelAspect = 1, pack = packed }: PngPicture): Uint8Array {
   const channels = data.length >= width * height * 4 ? 4 : data.length >= width * height * 3 ? 3 : 1;
   const rows = new Uint8Array(height * (width * channels + 1));

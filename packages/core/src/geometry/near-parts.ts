@@ -5,6 +5,7 @@ import { flatten, flattenContour } from './flatten.ts';
 import { polygon } from './outline.ts';
 import { at } from './span.ts';
 
+/** Parts of lines that lie near others, and a point here and there on them. */
 export interface NearParts {
   /** The parts as open lines of straight spans; a contour that is near all round is given back as it came. */
   readonly parts: Outline;

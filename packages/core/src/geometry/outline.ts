@@ -2,9 +2,12 @@
 import type { Box, Contour, Outline, Span } from '../types/index.ts';
 import { endX, endY, reverseSpan, spanArea, spanLength, spansBox, startX, startY } from './span.ts';
 
+/** The box of nothing. */
 export const EMPTY_BOX: Box = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity };
+/** An outline without contours. */
 export const EMPTY_OUTLINE: Outline = { contours: [] };
 
+/** Is it the box of nothing? */
 export const isEmptyBox = (box: Box): boolean => box.minX > box.maxX;
 
 /** Smallest box round both. */
@@ -25,6 +28,7 @@ export const growBox = (box: Box, by: number): Box => ({
   maxY: box.maxY + by,
 });
 
+/** Do boxes share a place, edges included? */
 export const boxesMeet = (a: Box, b: Box): boolean => a.minX <= b.maxX && b.minX <= a.maxX && a.minY <= b.maxY && b.minY <= a.maxY;
 
 /** One outline with the contours of all. */
@@ -61,12 +65,14 @@ export function contourArea(contour: Contour): number {
 /** Area of the closed contours, mm²: outer ones less holes. Law: unchanged by translation and start node. */
 export const area = (outline: Outline): number => outline.contours.reduce((sum, contour) => sum + contourArea(contour), 0);
 
+/** Exact box of a contour. */
 export const contourBox = (contour: Contour): Box => spansBox(contour.spans);
 
 /** Exact box, mm; `EMPTY_BOX` (min above max) for an empty outline. */
 export const bounds = (outline: Outline): Box =>
   outline.contours.reduce<Box>((box, contour) => joinBoxes(box, contourBox(contour)), EMPTY_BOX);
 
+/** Length of a contour, mm. */
 export const contourLength = (contour: Contour): number => contour.spans.reduce((sum, span) => sum + spanLength(span), 0);
 
 /** Length of all contours, mm. */

@@ -6,14 +6,19 @@
  */
 import type { Box, Span } from '../types/index.ts';
 
+/** Is the span straight? */
 export const isLine = (span: Span): boolean => span.length === 4;
 
 /** Number at an index that is known to exist. */
 export const at = (numbers: ArrayLike<number>, index: number): number => numbers[index] as number;
 
+/** x where the span begins. */
 export const startX = (span: Span): number => at(span, 0);
+/** y where the span begins. */
 export const startY = (span: Span): number => at(span, 1);
+/** x where the span ends. */
 export const endX = (span: Span): number => at(span, span.length - 2);
+/** y where the span ends. */
 export const endY = (span: Span): number => at(span, span.length - 1);
 
 /** Quadratic Bézier raised to a cubic, exactly. */

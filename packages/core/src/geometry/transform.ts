@@ -2,8 +2,11 @@
 import type { Box, Matrix, Outline, Point, Span } from '../types/index.ts';
 import { bounds, EMPTY_BOX, isEmptyBox, reverseContour } from './outline.ts';
 
+/** The map that changes nothing. */
 export const IDENTITY: Matrix = [1, 0, 0, 1, 0, 0];
+/** A move by x, y. */
 export const translation = (x: number, y: number): Matrix => [1, 0, 0, 1, x, y];
+/** A map that sizes by x and y, below zero mirrored. */
 export const scaling = (x: number, y: number): Matrix => [x, 0, 0, y, 0, 0];
 
 /** Turn counter-clockwise about the origin. Quarter turns are exact. */
@@ -28,6 +31,7 @@ export function compose(outer: Matrix, inner: Matrix): Matrix {
 /** `map` done about a fixed point instead of the origin. */
 export const about = (map: Matrix, x: number, y: number): Matrix => compose(translation(x, y), compose(map, translation(-x, -y)));
 
+/** By how much a map changes areas; below zero it mirrors. */
 export const determinant = (m: Matrix): number => m[0] * m[3] - m[1] * m[2];
 
 /** The inverse map; undefined when the map flattens the plane. */
@@ -38,6 +42,7 @@ export function invert(m: Matrix): Matrix | undefined {
   return [d / det, -b / det, -c / det, a / det, (c * f - d * e) / det, (b * e - a * f) / det];
 }
 
+/** A place under a map. */
 export const mapPoint = (m: Matrix, p: Point): Point => ({
   x: m[0] * p.x + m[2] * p.y + m[4],
   y: m[1] * p.x + m[3] * p.y + m[5],

@@ -17,6 +17,7 @@ import { at, derivative, endTangent, endX, endY, evaluate, spanLength, startX, s
 /** Which side of the line the letters take, in the sense of reading. */
 export type Stand = 'above' | 'centred' | 'below';
 
+/** Letters on a circle. */
 export interface CircleBend {
   readonly kind: 'circle';
   readonly radiusMm: number;
@@ -33,12 +34,14 @@ export interface CircleBend {
   readonly spreadDeg?: number | undefined;
 }
 
+/** Letters on an arch. */
 export interface ArchBend {
   readonly kind: 'arch';
   /** Height of the arch over its ends, mm; below zero it sags. */
   readonly riseMm: number;
 }
 
+/** Letters along a line that was drawn. */
 export interface PathBend {
   readonly kind: 'path';
   /** Only the first contour is used. */
@@ -50,6 +53,7 @@ export interface PathBend {
   readonly reverse: boolean;
 }
 
+/** How lines of letters are bent. */
 export type Bend = CircleBend | ArchBend | PathBend;
 
 /** Where a line's letters stand: from arc length (zero by the line's alignment) to a map of upright letters there. */
@@ -59,6 +63,7 @@ export interface BentLine {
   readonly spreadMm: number | undefined;
 }
 
+/** A line of letters that is to be bent, among others. */
 export interface LineOfBend {
   readonly index: number;
   readonly count: number;

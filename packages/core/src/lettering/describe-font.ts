@@ -2,6 +2,7 @@
 import { InputError } from '../errors/index.ts';
 import { axesOf, loadFont, type FontAxis } from './font.ts';
 
+/** What a font file says of itself. */
 export interface FontDescription {
   readonly name: string;
   readonly weight: number;

@@ -18,6 +18,7 @@ import { shapeLine, type PlacedGlyph } from './shape-line.ts';
 /** Justified lines are as wide as the widest; the last line of a paragraph stays as it is. */
 export type Align = 'left' | 'centre' | 'right' | 'justify';
 
+/** What is set and how: words, size, spacing, alignment. mm, percent. */
 export interface LetteringSpec {
   readonly text: string;
   readonly font: Font;
@@ -37,6 +38,7 @@ export interface LetteringSpec {
   readonly bend?: Bend | undefined;
 }
 
+/** A glyph where it stands. */
 export interface Letter {
   /** The characters this letter stands for: several for a ligature. */
   readonly char: string;
@@ -48,6 +50,7 @@ export interface Letter {
   readonly y: number;
 }
 
+/** A line of letters. */
 export interface LetteringLine {
   readonly start: number;
   readonly end: number;
@@ -58,6 +61,7 @@ export interface LetteringLine {
   readonly places?: readonly Matrix[];
 }
 
+/** Everything that was set, with what could not be. */
 export interface SetLettering {
   readonly outline: Outline;
   readonly letters: readonly Letter[];

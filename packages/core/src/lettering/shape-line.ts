@@ -8,6 +8,7 @@ import bidiFactory from 'bidi-js';
 import * as hb from 'harfbuzzjs';
 import type { Font, FontFile } from './font.ts';
 
+/** A glyph and where it stands on its line, ems. */
 export interface PlacedGlyph {
   /** Undefined for the gap left by a character that no file has. */
   readonly file: FontFile | undefined;

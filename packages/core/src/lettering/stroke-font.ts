@@ -7,6 +7,7 @@ import type { Contour, Outline, Span } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
 import { at } from '../geometry/span.ts';
 
+/** Letters as single lines. */
 export interface StrokeFont {
   readonly name: string;
   readonly unicodes: ReadonlySet<number>;

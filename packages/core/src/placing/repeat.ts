@@ -6,6 +6,7 @@ import type { Matrix, Point } from '../types/index.ts';
 import { InputError, LimitError } from '../errors/index.ts';
 import { about, rotation, translation } from '../geometry/transform.ts';
 
+/** How copies are repeated. */
 export type Repeat =
   | { readonly kind: 'line'; readonly copies: number; readonly dxMm: number; readonly dyMm: number }
   | { readonly kind: 'grid'; readonly columns: number; readonly rows: number; readonly dxMm: number; readonly dyMm: number }

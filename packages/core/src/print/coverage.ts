@@ -11,6 +11,7 @@ import { mapOutline } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import { at } from '../geometry/span.ts';
 
+/** How much of each pixel is covered, 0 to 1. */
 export interface Cover {
   /** First column and row, and size, pixels; row 0 at the bottom. */
   readonly x: number;

@@ -4,6 +4,7 @@
  */
 import type { PrintLineKind } from './page.ts';
 
+/** The named ink of a kind of line. */
 export interface LineInk {
   readonly name: string;
   /** ISO 19593-1 group and type. */
@@ -14,6 +15,7 @@ export interface LineInk {
   readonly hex: string;
 }
 
+/** Named inks by the kind of line that they carry. */
 export const LINE_INKS: Readonly<Record<PrintLineKind, LineInk>> = {
   kiss: { name: 'Lorvek Kiss', group: 'Structural', type: 'PartialCutting', look: [0.9, 0.2, 0.45, 0.1], hex: '#0b6e6b' },
   score: { name: 'Lorvek Score', group: 'Structural', type: 'Creasing', look: [0, 0.45, 0.9, 0.2], hex: '#a86a12' },

@@ -17,6 +17,7 @@ import { shrinkPicture, type SmallPicture } from './shrink-picture.ts';
 import { WHITE_INK, whiteShares } from './white.ts';
 import { openProfile, type ProcessColours } from './process-colours.ts';
 
+/** What one ink prints: a picture of how much of it where. */
 export interface Plate {
   readonly name: string;
   readonly width: number;
@@ -27,6 +28,7 @@ export interface Plate {
   readonly cover: number;
 }
 
+/** Names of the process inks. */
 export const PROCESS_INKS = ['Cyan', 'Magenta', 'Yellow', 'Black'] as const;
 const MOST_PIXELS = 64e6;
 
@@ -201,6 +203,7 @@ async function inInks(inks: Pick<ProcessColours, 'toInks'>, small: Promise<Small
   return { ...picture, inks: inks.toInks(picture.rgb) };
 }
 
+/** How plates are made. */
 export interface PlatesOptions {
   readonly dpi: number;
   /** Of the printing condition; absent: inks by plain arithmetic, black taking what the three colours share. */

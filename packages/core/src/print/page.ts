@@ -8,6 +8,7 @@ import type { Box, Matrix, Outline } from '../types/index.ts';
 import type { Gradient } from '../colour/gradient.ts';
 import type { CutKind } from '../cut/plan-cut.ts';
 
+/** A colour to print: what is seen, and the ink that is named for it. */
 export interface PrintColour {
   /** As it is seen, sRGB. */
   readonly hex: string;
@@ -23,6 +24,7 @@ interface Named {
   readonly of?: string | undefined;
 }
 
+/** Something that is printed. */
 export type PrintItem = (
   | {
       readonly kind: 'shape';
@@ -44,6 +46,7 @@ export type PrintItem = (
 ) &
   Named;
 
+/** Items that are painted together, by the name that pages use. */
 export interface PrintForm {
   readonly id: string;
   /** In painting order. */
@@ -62,6 +65,7 @@ export interface PrintPicture {
   rows(from: number, count: number): Promise<Uint8Array>;
 }
 
+/** Kinds of lines that a print file carries for the cutter. */
 export type PrintLineKind = Exclude<CutKind, 'film' | 'weed'>;
 
 /** How much white lies where. */
@@ -78,6 +82,7 @@ export interface WhiteCoverage {
   readonly trim: Outline;
 }
 
+/** A page to print, true to size, mm. */
 export interface PrintPage {
   readonly title: string;
   readonly widthMm: number;
@@ -124,4 +129,5 @@ export function pagesOfPasses(page: PrintPage): { readonly page: PrintPage; read
   }));
 }
 
+/** A picture by its name. */
 export type PictureSource = (picture: string) => PrintPicture;

@@ -7,6 +7,7 @@ import { strToU8 } from 'fflate';
 /** Takes the file's bytes in order; a promise holds the writer back. */
 export type ByteSink = (bytes: Uint8Array) => void | Promise<void>;
 
+/** A PDF file that is written object by object (ISO 32000-1, 7.5). */
 export class PdfFile {
   private offset = 0;
   private readonly places: (number | undefined)[] = [undefined];

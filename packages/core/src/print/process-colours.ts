@@ -32,6 +32,7 @@ const INTENT_NUMBERS: Record<Intent, number> = {
   absolute: lib.INTENT_ABSOLUTE_COLORIMETRIC,
 };
 
+/** Colours as process inks, and back, by a profile. */
 export interface ProcessColours {
   /** The profile itself, to be kept with the file. */
   readonly profile: Uint8Array;

@@ -3,6 +3,7 @@ import type { Control } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';
 import type { PrintPicture } from './page.ts';
 
+/** A picture with fewer pixels. */
 export interface SmallPicture {
   readonly width: number;
   readonly height: number;

@@ -13,6 +13,7 @@ import { WHITE_INK } from './white.ts';
 /** A difference that is seen without looking for it. */
 export const REACH_DELTA = 5;
 
+/** A page as it will look when it is printed. */
 export interface SoftView {
   readonly width: number;
   readonly height: number;
@@ -24,6 +25,7 @@ export interface SoftView {
   readonly beyondShare: number;
 }
 
+/** What it is looked at with. */
 export interface SoftViewOptions {
   readonly dpi: number;
   readonly profile: ProcessColours;

@@ -6,6 +6,7 @@
 import { PDFDocument, StandardFonts, clip, endPath, popGraphicsState, pushGraphicsState, rectangle, rgb } from '@cantoo/pdf-lib';
 import { InputError } from '../errors/index.ts';
 
+/** A sheet of paper, mm. */
 export interface PaperSize {
   readonly widthMm: number;
   readonly heightMm: number;
@@ -24,6 +25,7 @@ export interface Tile {
   readonly heightMm: number;
 }
 
+/** A picture divided among sheets of paper. */
 export interface Tiling {
   readonly columns: number;
   readonly rows: number;

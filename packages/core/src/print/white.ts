@@ -21,6 +21,7 @@ import { coverOf, type Cover } from './coverage.ts';
 import type { PictureSource, PrintForm, PrintItem, PrintPage, WhiteCoverage } from './page.ts';
 import { shrinkPicture } from './shrink-picture.ts';
 
+/** The name of the plate of white. */
 export const WHITE_INK = 'White';
 
 const bytesOf = (hex: string): [number, number, number] =>
@@ -74,6 +75,7 @@ export function whiteOutline(page: PrintPage, white: WhiteCoverage, letsThrough:
   return { contours: page.placements.flatMap(({ form, map }) => mapOutline(map, forms.get(form) ?? { contours: [] }).contours) };
 }
 
+/** Size of the plate in pixels, and where pictures come from. */
 export interface WhiteRaster {
   readonly width: number;
   readonly height: number;

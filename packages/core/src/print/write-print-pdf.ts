@@ -390,6 +390,7 @@ async function writeParts(
   };
 }
 
+/** What a print file is written with. */
 export interface PrintPdfOptions {
   /** Process inks of the printing condition; absent: the art stays in RGB. */
   readonly inks?: ProcessColours | undefined;

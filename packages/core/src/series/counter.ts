@@ -1,6 +1,7 @@
 /** Numbers and letters that count: 007, 008 …, Berth A, B … Z, AA. */
 import { InputError } from '../errors/index.ts';
 
+/** How a counter goes on and how it is written. */
 export interface CounterOptions {
   /** The first: a number, or a letter such as 'C' when letters count. */
   readonly start: number | string;

@@ -7,8 +7,10 @@
 import { InputError } from '../errors/index.ts';
 import { decodeUtf8 } from '../format/decode-text.ts';
 
+/** Encodings that lists come in. */
 export type Encoding = 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252' | 'windows-1250' | 'iso-8859-2';
 
+/** A text, and how it was read. */
 export interface DecodedText {
   readonly text: string;
   readonly encoding: Encoding;

@@ -10,6 +10,7 @@ import { decodeText, type Encoding } from './encodings.ts';
 import { findSeparator, isBlank, readSeparated, SEPARATORS, type Separator } from './separated.ts';
 import { readWorkbookRows } from './workbook.ts';
 
+/** What the user overrules; what is absent is recognised. */
 export interface ListOptions {
   readonly encoding?: Encoding;
   /** '' for one cell a row. */
@@ -19,6 +20,7 @@ export interface ListOptions {
   readonly sheet?: string;
 }
 
+/** A list as it is shown and used: texts as they stand in the file, formulas never run. */
 export interface List {
   readonly header: string[] | null;
   readonly rows: string[][];

@@ -11,6 +11,7 @@ export type Separator = (typeof SEPARATORS)[number];
 
 export const MOST_ROWS = 200_000;
 export const MOST_COLUMNS = 16_384;
+/** The longest cell that is read. */
 export const LONGEST_CELL = 4_000_000;
 /** Cells of all rows together. */
 export const MOST_CELLS = 10_000_000;

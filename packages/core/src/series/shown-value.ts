@@ -39,6 +39,7 @@ const BUILT_IN: Readonly<Record<number, string>> = {
 /** Days from 1900 to 1904, where some workbooks count from. */
 const DAYS_TO_1904 = 1462;
 
+/** The format that a workbook names by number alone; `General` for one that is not known. */
 export const builtInFormat = (id: number): string => BUILT_IN[id] ?? 'General';
 
 function generalNumber(value: number): string {

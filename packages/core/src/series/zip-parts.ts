@@ -5,6 +5,7 @@
 import { Inflate } from 'fflate';
 import { InputError, LimitError } from '../errors/index.ts';
 
+/** A file within a zip file, unpacked only when it is asked for. */
 export interface ZipPart {
   readonly name: string;
   readonly method: number;
@@ -19,6 +20,7 @@ export interface ZipPart {
 export const MOST_UNPACKED = 200_000_000;
 const PIECE = 65_536;
 
+/** A workbook that is broken, said in one way. */
 export const damaged = (what: string): InputError =>
   new InputError('damaged', `The workbook is damaged: ${what}. Open it where it was made and save it again, or ask for it once more.`);
 

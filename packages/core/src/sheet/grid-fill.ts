@@ -17,6 +17,7 @@ import { at } from '../geometry/span.ts';
 import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
 import { offset } from '../geometry/offset/offset.ts';
 
+/** What fills which ground, how far apart, in which kind of rows. mm. */
 export interface GridProblem {
   /** All of one copy, turned and mirrored as it goes onto the material. */
   readonly outline: Outline;
@@ -29,6 +30,7 @@ export interface GridProblem {
   readonly rows: 'straight' | 'half' | 'head-to-tail';
 }
 
+/** A copy: its sheet, its turn and its place. */
 export interface GridPlace {
   readonly copy: number;
   readonly sheet: number;
@@ -38,6 +40,7 @@ export interface GridPlace {
   readonly map: Matrix;
 }
 
+/** The places, how many a sheet takes, and what one more row would take. */
 export interface GridResult {
   readonly placed: readonly GridPlace[];
   /** Copies that one sheet takes when it is filled. */

@@ -11,6 +11,7 @@ import { weld } from '../geometry/weld/weld.ts';
 import { lyingTogether } from './lying-together.ts';
 import { compose, mapBox, rotation, scaling, translation, mappedBounds } from '../geometry/transform.ts';
 
+/** What is laid on which material, and how. mm, degrees. */
 export interface LayUpProblem {
   /** Outlines of what is laid up, on the drawing: cut lines and art. Only their boxes matter here. */
   readonly outlines: readonly Outline[];
@@ -32,6 +33,7 @@ export interface LayUpProblem {
   readonly leadMm?: number;
 }
 
+/** A sheet with the place of each copy. */
 export interface LaidUp extends SheetFrame {
   /** From the drawing to the place of each copy on the roll. */
   readonly placements: readonly Matrix[];
@@ -58,6 +60,7 @@ export interface SheetFrame {
   readonly overLengthMm: number;
 }
 
+/** What the frame of a sheet depends on. */
 export interface FrameProblem extends Pick<LayUpProblem, 'materialWidthMm' | 'materialLengthMm' | 'marginMm' | 'bandMm' | 'leadMm'> {
   /** Boxes of what is weeded in one piece each, as they lie on the sheet. */
   readonly boxes: readonly Box[];

@@ -230,6 +230,7 @@ export interface Entry {
   readonly copy: number;
 }
 
+/** A copy on the grid, at the lower left cell of its cover. */
 export interface Placed {
   readonly entry: Entry;
   readonly laying: Orientation;
@@ -237,6 +238,7 @@ export interface Placed {
   readonly row: number;
 }
 
+/** What came of laying all copies in one order. */
 export interface Attempt {
   readonly placed: readonly Placed[];
   readonly leftOut: readonly Entry[];

@@ -6,6 +6,7 @@ import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { coveredArea } from './raster.ts';
 import { withoutHoles, type Entry, type Shape } from './nest-grid.ts';
 
+/** A part of which copies are nested. */
 export interface NestPart {
   readonly id: string;
   /** All of it stays together. Open lines take room like others. */
@@ -13,6 +14,7 @@ export interface NestPart {
   readonly copies?: number;
 }
 
+/** What is packed onto what, and by which rules. mm, degrees. */
 export interface NestProblem {
   readonly parts: readonly NestPart[];
   /** Clear width and length of the material, margins off, mm. */
@@ -32,6 +34,7 @@ export interface NestProblem {
   readonly before?: readonly { readonly id: string; readonly copy: number; readonly map?: Matrix }[];
 }
 
+/** A copy and where it lies. */
 export interface NestedPart {
   readonly id: string;
   readonly copy: number;
@@ -40,6 +43,7 @@ export interface NestedPart {
   readonly map: Matrix;
 }
 
+/** A layout; what is in it neither overlaps nor lies nearer than the gap. */
 export interface NestResult {
   readonly placed: readonly NestedPart[];
   /** What found no room, one entry a copy. */

@@ -25,12 +25,14 @@ export interface Movable {
   readonly isFixed: boolean;
 }
 
+/** Where a copy lies: which of its turns, and where its box begins, mm. */
 export interface Lie {
   turn: number;
   x: number;
   y: number;
 }
 
+/** The strip, and the lot and the clock that the search is given. */
 export interface Ground {
   readonly acrossMm: number;
   readonly random: () => number;

@@ -7,11 +7,13 @@ import type { Matrix, Outline } from '../types/index.ts';
 import { bounds } from '../geometry/outline.ts';
 import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
 
+/** A part and how often it is laid. */
 export interface ShelfPart {
   readonly outline: Outline;
   readonly copies: number;
 }
 
+/** The layout, what found no room, and where it ends. */
 export interface Shelved {
   readonly placed: readonly { readonly part: number; readonly copy: number; readonly turnDeg: number; readonly map: Matrix }[];
   readonly leftOut: readonly { readonly part: number; readonly copy: number }[];
@@ -45,6 +47,7 @@ function lyingFlat(outline: Outline, part: number, turns: readonly number[], wid
   return best;
 }
 
+/** Lays boxes of parts on shelves. @param turns degrees, multiples of 90 */
 export function onShelves(
   parts: readonly ShelfPart[],
   { widthMm, lengthMm = Infinity, gapMm, fixed = [] }: ShelfStrip,

@@ -17,6 +17,7 @@ const SETTLING = 0.75;
 const SHORT_STEP = 0.002;
 const DISTURBED = 3;
 
+/** A copy of a part in a layout: its turn and its map onto the strip. */
 export interface LyingPart {
   /** Of the solids. */
   readonly solid: number;
@@ -24,6 +25,7 @@ export interface LyingPart {
   readonly map: Matrix;
 }
 
+/** A layout to be made shorter, and how long that may take. */
 export interface ShorterProblem {
   readonly solids: readonly Solid[];
   readonly turns: readonly number[];
@@ -39,6 +41,7 @@ export interface ShorterProblem {
   readonly gone: () => number;
 }
 
+/** The turns of a solid, each made when it is first asked for. */
 export class SolidTurns implements Turns {
   private readonly made: (TurnedSolid | undefined)[] = [];
 

@@ -292,6 +292,7 @@ export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: nu
   return { quick: solid(quick), exact: solid(exact), bare: solid(bare) };
 }
 
+/** A solid turned about its own origin and moved so that the box of its part begins at 0, 0. Cost: its corners. */
 export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid, turnDeg: number): TurnedSolid {
   const around = rotation(turnDeg);
   const box = mappedBounds(around, outline);

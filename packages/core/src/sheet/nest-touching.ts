@@ -40,6 +40,7 @@ export interface TouchingKind {
   readonly copies: number;
 }
 
+/** What is laid along one another, and how long that may take. */
 export interface TouchingProblem {
   readonly kinds: readonly TouchingKind[];
   readonly acrossMm: number;
@@ -52,6 +53,7 @@ export interface TouchingProblem {
   readonly isStopped: () => boolean;
 }
 
+/** A layout in which everything has found a place. */
 export interface Touching {
   readonly lying: readonly (Lie & { readonly kind: number })[];
   readonly usedMm: number;

@@ -6,6 +6,7 @@
  */
 import type { Box, Contour, Outline, Span } from '../types/index.ts';
 
+/** What is left of a piece, and the largest rectangle in it. */
 export interface Offcut {
   /** Of the piece, from its own lower left corner. */
   readonly outline: Outline;

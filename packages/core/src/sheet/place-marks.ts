@@ -14,8 +14,10 @@ import { boxShape, ovalShape } from '../geometry/shapes.ts';
 import { mapOutline, translation } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
 
+/** Shapes of registration marks. */
 export type MarkKind = 'corners-in' | 'corners-out' | 'dots' | 'crosses';
 
+/** Marks round what, of which kind and size. mm. */
 export interface MarksProblem {
   /** What the marks stand round. */
   readonly work: Box;
@@ -34,6 +36,7 @@ export interface MarksProblem {
   readonly onCorners?: boolean;
 }
 
+/** A mark on the sheet, and the clear ground that it needs. */
 export interface PlacedMark {
   readonly centre: Point;
   readonly outline: Outline;

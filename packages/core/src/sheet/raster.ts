@@ -8,6 +8,7 @@ import type { Box } from '../types/index.ts';
 import type { Polyline } from '../geometry/flatten.ts';
 import { at } from '../geometry/span.ts';
 
+/** Cells that an outline touches, within a window of the grid. */
 export interface Cover {
   /** Column and row of the window's lower left cell on the grid. */
   readonly column: number;

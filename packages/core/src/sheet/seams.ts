@@ -7,6 +7,7 @@
  */
 import type { Polyline } from '../geometry/index.ts';
 
+/** A stretch that is divided by so many seams, and the sizes that panels may have. mm. */
 export interface SeamProblem {
   readonly from: number;
   readonly to: number;
@@ -92,6 +93,7 @@ function gatherHits(xy: Float64Array, axis: 0 | 1, places: Float64Array, hits: M
   }
 }
 
+/** Seams along one axis, and how much artwork they cross. */
 export interface Seams {
   readonly places: number[];
   /** Length of artwork that they cross, mm. */

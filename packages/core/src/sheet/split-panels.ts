@@ -18,6 +18,7 @@ import {
 import { InputError } from '../errors/index.ts';
 import { crossedLengths, findSeams, panelsNeeded, type Seams } from './seams.ts';
 
+/** What is divided, for which material, with which overlaps. mm. */
 export interface PanelProblem {
   /** Of the material, across the roll. */
   readonly widthMm: number;
@@ -37,6 +38,7 @@ export interface PanelProblem {
   readonly artwork: readonly { readonly id: string; readonly outline: Outline }[];
 }
 
+/** A panel: its box with overlaps, and what it shows. */
 export interface Panel {
   /** Of the panel with its overlaps, in the artwork's place. */
   readonly box: Box;

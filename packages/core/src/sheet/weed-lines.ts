@@ -14,6 +14,7 @@ import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { rasterOf, type Cover } from './raster.ts';
 
+/** What weed lines run between, how far apart, and how near they may come to parts. mm. */
 export interface WeedLinesProblem {
   /** Parts as they lie. */
   readonly parts: readonly Outline[];

@@ -163,6 +163,7 @@ function smoothed(xy: readonly number[], closed: boolean, passes: number): numbe
   return from;
 }
 
+/** What lines are traced along their middle with. */
 export interface CentreOptions {
   readonly tolPx: number;
   readonly cornerDeg: number;

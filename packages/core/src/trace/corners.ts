@@ -5,6 +5,7 @@
  */
 import { bowError, fitLine, meeting, type LineFit, type P } from './line-fit.ts';
 
+/** How closely curves follow points, and what counts as a corner. */
 export interface FitSettings {
   /** Greatest distance of the points from a curve. */
   readonly tol: number;
@@ -107,6 +108,7 @@ interface Mark {
   readonly isJoint?: boolean;
 }
 
+/** A corner of a path, and the lines that meet in it. */
 export interface Corner extends Mark {
   readonly turn: number;
   /** The lines that meet in it, both along the path. */
@@ -118,6 +120,7 @@ const DEGREE = Math.PI / 180;
 /** How far from the points a corner's meeting may lie, pixels. */
 const APEX_OFF = 0.95;
 
+/** Corners of a path, in its order. */
 export function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
   const n = path.points.length;
   const found: Corner[] = [];

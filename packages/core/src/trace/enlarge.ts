@@ -111,6 +111,7 @@ function centred(grid: Grid): Pixels {
   return { width, height, data };
 }
 
+/** The picture twice as large: what comes between its pixels follows the edges. Cost: its pixels. */
 export function enlargeTwice(pixels: Pixels): Pixels {
   const grid = spread(pixels);
   const { width, height } = grid;

@@ -9,6 +9,7 @@ import { HUE_OF_COLOURS, HUE_OF_SHARES } from './squeezed.ts';
 import { takenApart } from './take-apart.ts';
 import { unexplained } from './unmix.ts';
 
+/** Colours of a palette at most. */
 export const MOST_COLOURS = 64;
 
 /** The colours that were asked for, or those that are found. */

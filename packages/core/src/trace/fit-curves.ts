@@ -8,6 +8,7 @@ import { evaluate } from '../geometry/span.ts';
 import type { FitSettings } from './corners.ts';
 import { fitLine, type P } from './line-fit.ts';
 
+/** A straight span between two places. */
 export const lineSpan = (a: P, b: P): Span => [a[0], a[1], b[0], b[1]];
 
 const direction = (points: readonly P[]): P | undefined => {

@@ -11,6 +11,7 @@ import type { Shares } from './shares.ts';
 /** What lies outside of the picture when no label does. */
 export const OUTSIDE = 254;
 
+/** A border between two labels, from junction to junction or all round. */
 export interface Chain {
   /** x, y alternating; a closed one does not repeat its first point. */
   readonly xy: number[];
@@ -23,6 +24,7 @@ export interface Chain {
   readonly to: number;
 }
 
+/** The borders of all labels, and the junctions where they meet. */
 export interface Graph {
   readonly chains: readonly Chain[];
   readonly junctions: { x: number; y: number }[];

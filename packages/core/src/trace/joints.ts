@@ -22,6 +22,7 @@ const LEAST_LEAVE = 12;
 /** How far two edges may lie beside one another and still be one, pixels. */
 const MOST_BESIDE = 0.45;
 
+/** An end of a chain at a junction. */
 export interface End {
   readonly chain: number;
   readonly atEnd: boolean;

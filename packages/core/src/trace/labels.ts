@@ -21,6 +21,7 @@ const FALLS_OFF = 0.65;
 /** Pixels beside the crest of a thin line are of it by less than this. */
 const BESIDE = 0.45;
 
+/** What labels are given with. */
 export interface LabelOptions {
   /** Edges are as drawn, not blurred or made up by enlarging. */
   readonly isSharp: boolean;

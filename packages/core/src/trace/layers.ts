@@ -214,6 +214,7 @@ function directionOf(spans: readonly Span[], atEnd: boolean): number {
 
 const insideOf = (ring: Ring, x: number, y: number): boolean => windingNumber([flattenContour(ring.contour, 0.2)], x, y) !== 0;
 
+/** How layers are made of borders. */
 export interface LayerOptions {
   readonly stacking: 'inlaid' | 'overlaid';
   readonly fit: FitSettings;
@@ -229,6 +230,7 @@ export interface LayerOptions {
   labelAt(x: number, y: number): number;
 }
 
+/** All parts of one label, pixels, y down. */
 export interface Layer {
   readonly label: number;
   readonly outline: Outline;

@@ -1,8 +1,10 @@
 /** Lines and circles through points (least squares), and how far off points are. Units pixels. */
 import { leastSquares } from './least-squares.ts';
 
+/** x, y. */
 export type P = readonly [number, number];
 
+/** A straight line through points: a point on it and its direction of length one. */
 export interface LineFit {
   readonly x: number;
   readonly y: number;
@@ -34,6 +36,7 @@ export function fitLine(points: readonly P[]): LineFit | undefined {
   return { x: mx, y: my, dx, dy, rms: Math.sqrt(across / n) };
 }
 
+/** Where two lines meet; undefined when they are parallel. */
 export const meeting = (p: LineFit, q: LineFit): P | undefined => {
   const det = p.dx * q.dy - p.dy * q.dx;
   if (Math.abs(det) < 0.12) return undefined;
@@ -41,11 +44,13 @@ export const meeting = (p: LineFit, q: LineFit): P | undefined => {
   return [p.x + t * p.dx, p.y + t * p.dy];
 };
 
+/** The point of a line that is nearest to a point. */
 export const foot = (line: LineFit, [x, y]: P): P => {
   const t = (x - line.x) * line.dx + (y - line.y) * line.dy;
   return [line.x + t * line.dx, line.y + t * line.dy];
 };
 
+/** How far a point is off a line. */
 export const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
 
 /** A parabola through many points is told by so many of them. */
@@ -80,6 +85,7 @@ export function bowError(points: readonly P[]): number {
   return Math.sqrt(points.reduce((sum, p) => sum + (Math.hypot(p[0] - x, p[1] - y) - r) ** 2, 0) / points.length);
 }
 
+/** The circle that fits points best; undefined when they lie on a line. */
 export function circleThrough(points: readonly P[]): { x: number; y: number; r: number } | undefined {
   const n = points.length;
   if (n < 4) return undefined;

@@ -6,6 +6,7 @@
  */
 import { lightAt, type Pixels } from './pixels.ts';
 
+/** A picture at the size that it had before its pixels were repeated. */
 export interface OwnSize {
   readonly pixels: Pixels;
   /** Pixels of the picture as it came for one of these. */

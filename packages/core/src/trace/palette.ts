@@ -102,6 +102,7 @@ export interface Samples {
   readonly lab: Float32Array;
 }
 
+/** Pixels that stand for the picture, taken at even steps. */
 export function samplesOf(plane: Plane): Samples {
   const { width, height, rgb } = plane;
   const step = stepOf(plane);
@@ -187,6 +188,7 @@ function rgbOfLab([l, a, b]: Lab): [number, number, number] {
   }) as [number, number, number];
 }
 
+/** What counts as a colour of its own. */
 export interface PaletteOptions {
   /** Levels (sum of channels) that neighbours of a flat pixel may differ by. */
   readonly levels: number;

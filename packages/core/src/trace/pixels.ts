@@ -1,6 +1,7 @@
 /** Pictures as plain pixels, and what is measured of them before anything is traced. */
 import { leastSquares } from './least-squares.ts';
 
+/** A picture: four bytes a pixel, red, green, blue, opacity, row by row from the top. */
 export interface Pixels {
   readonly width: number;
   readonly height: number;
@@ -21,6 +22,7 @@ export interface Plane {
 /** Light of a colour, 0 to 255 (ITU-R BT.601). */
 export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
 
+/** The picture as it is worked on. Cost: its pixels. */
 export function planeOf({ width, height, data }: Pixels): Plane {
   const n = width * height;
   const rgb = new Uint8ClampedArray(n * 3);
@@ -335,6 +337,7 @@ export interface Roughness {
   readonly two: readonly [number, number] | undefined;
 }
 
+/** How often neighbours are alike, exactly or nearly, and of how many colours they are. */
 export function roughnessOf({ width, height, rgb, words }: Plane): Roughness {
   let exact = 0;
   let near = 0;

@@ -181,6 +181,7 @@ export function followEnlarged(following: Following, times: number): Following {
 /** Where nothing is spoiled, a pixel so near to a colour against the next one is wholly of it. */
 const PURE_SHARE = 0.1;
 
+/** How closely borders are followed in a picture of this kind. */
 export function followingOf({ noise, isSoft, isTaken, isSqueezed, two, stepped }: Prepared): Following {
   if (isSoft)
     return {

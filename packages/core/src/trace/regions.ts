@@ -37,6 +37,7 @@ export function runsOf(labels: Uint8Array, width: number, height: number): { sta
   return { starts, firstOfRow };
 }
 
+/** Connected parts of one label. Cost: the pixels. */
 export function regionsOf(labels: Uint8Array, width: number, height: number): Regions {
   const { starts, firstOfRow } = runsOf(labels, width, height);
   const runs = starts.length - 1;

@@ -16,6 +16,7 @@ export interface Spot {
   readonly y: number;
 }
 
+/** A stroke of the brush: what it goes over is kept, or goes. */
 export interface Stroke {
   readonly keeps: boolean;
   /** Share of the picture's longer side. */
@@ -23,6 +24,7 @@ export interface Stroke {
   readonly points: readonly Spot[];
 }
 
+/** What is done to a picture before it is traced. */
 export interface Retouch {
   /** Upper left, upper right, lower right, lower left of what becomes the whole picture. */
   readonly corners?: readonly Spot[] | undefined;
@@ -51,6 +53,7 @@ export interface Retouch {
   readonly clear?: { readonly hex: string; readonly reach: number } | undefined;
 }
 
+/** The picture after that, and where it lies on the picture as it came. */
 export interface Retouched {
   readonly pixels: Pixels;
   /** Where the result's upper left corner lies on the picture, its own pixels. */

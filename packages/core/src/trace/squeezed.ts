@@ -61,6 +61,7 @@ function seamOf({ rgb }: Plane, { length, next, lines, line }: Lines): number | 
 
 /** What hue weighs where colours are looked for, and where pixels are taken apart into known ones. */
 export const HUE_OF_COLOURS = 0.5;
+/** What hue counts for when shares of colours are told in such pictures. */
 export const HUE_OF_SHARES = 0.25;
 
 const mutedRgb = (r: number, g: number, b: number, hue: number): [number, number, number] => {

@@ -21,6 +21,7 @@ const FEWEST_STEPS = 6;
 /** A pixel lies between two colours when it is off their mixtures by no more levels. */
 const BETWEEN_LEVELS = 12;
 
+/** A picture of few exact colours: the one of each pixel. */
 export interface Stepped {
   /** Exact colours, the commonest first. */
   readonly colours: readonly FlatColour[];

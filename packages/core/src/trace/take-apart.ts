@@ -36,6 +36,7 @@ export interface TakeApartOptions {
   readonly reaches?: readonly (readonly [string, number])[];
 }
 
+/** Shares and labels of the pixels after mixtures were taken apart. */
 export interface TakenApart {
   readonly shares: Shares;
   readonly labels: Uint8Array;

@@ -27,6 +27,7 @@ import { centreLines } from './centre-line.ts';
 import { withoutCrossings } from './crossings.ts';
 import { silhouettePlane } from './silhouette.ts';
 
+/** What the user asks of a trace; what is absent is found from the picture. */
 export interface TraceOptions {
   /** By its colours; what is dark as one colour; the middle of dark lines, as open outlines. */
   readonly mode: 'colours' | 'single' | 'centre';
@@ -58,11 +59,13 @@ export interface TraceOptions {
   readonly quick?: boolean;
 }
 
+/** The outline of all parts of one colour. */
 export interface TracedLayer {
   readonly hex: string;
   readonly outline: Outline;
 }
 
+/** A traced picture, mm. */
 export interface Traced {
   readonly layers: readonly TracedLayer[];
   readonly widthMm: number;
@@ -150,6 +153,7 @@ function traceCentre(plane: Plane, times: number, options: TraceOptions): Traced
   };
 }
 
+/** What the outline of what is seen in a picture is asked with. */
 export interface SilhouetteOptions {
   /** How far the ground's colour reaches, ΔE. */
   readonly reach: number;

@@ -11,6 +11,7 @@ import { Shares } from './shares.ts';
 import { NONE, pairsOf, pureLabels, Surroundings, type Parents } from './pure-labels.ts';
 import { comparedBy } from './squeezed.ts';
 
+/** When a pixel is pure, and where pure ones are looked for. */
 export interface UnmixOptions {
   /** How far pure pixels are looked for, pixels. */
   readonly reach: number;
@@ -30,6 +31,7 @@ export interface UnmixOptions {
 const PARENTS = 8;
 const PARENT_LIKE = 60;
 
+/** The shares of colours in each pixel. */
 export function unmix(
   seenPlane: Plane,
   seenPalette: readonly FlatColour[],
@@ -151,6 +153,7 @@ function around({ labels, width, height, clear }: Seen, x: number, y: number, re
 /** Pixels looked at for colours that are missing. */
 const MOST_LOOKED_AT = 160_000;
 
+/** The same, and when a pixel is explained by no mixture. */
 export interface UnexplainedOptions extends UnmixOptions {
   /** How far off an unexplained pixel is, levels. */
   readonly limit: number;

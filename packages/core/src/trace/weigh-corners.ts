@@ -56,6 +56,7 @@ export interface Trials {
   whole(marks: readonly Mark[]): readonly P[] | undefined;
 }
 
+/** The corners that the judge keeps, in their order. */
 export function weighCorners(path: Path, corners: readonly Corner[], judge: Judge, trials: Trials): Mark[] {
   let out: Mark[] = [...corners];
   for (const corner of corners) {

@@ -20,6 +20,7 @@ import { sweepAlong, sweepToward } from './sweep.ts';
 import { edgeRegion, type ToneEdge } from './tone-edge.ts';
 import { trimSlivers } from './trim-slivers.ts';
 
+/** A ring round the shape, mm. */
 export interface RingTreatment {
   readonly kind: 'ring';
   /** Outward; inward when negative. */
@@ -28,8 +29,10 @@ export interface RingTreatment {
   readonly fill: 'backing' | 'band';
 }
 
+/** How a shade meets what casts it: under all of it, a little under it, edge to edge, or apart. */
 export type Meeting = 'full' | 'tucked' | 'flush' | 'gapped';
 
+/** A shade of the shape, in a direction. */
 export interface ShadeTreatment {
   readonly kind: 'shade';
   readonly shade: 'drop' | 'block' | 'converging' | 'cast';
@@ -47,18 +50,22 @@ export interface ShadeTreatment {
   readonly meetingMm: number;
 }
 
+/** A shape in two films, along an edge. */
 export interface ToneTreatment extends ToneEdge {
   readonly kind: 'two-tone';
 }
 
+/** What a shape is given besides itself. */
 export type Treatment = RingTreatment | ShadeTreatment | ToneTreatment;
 
+/** What one treatment leaves to be cut; the item’s face is one too. */
 export interface Piece {
   /** The treatment's place in the list; -1 is the item's own face. */
   readonly index: number;
   readonly outline: Outline;
 }
 
+/** All pieces, and treatments that leave nothing. */
 export interface Evaluated {
   /** Treatments in order, the face last; empty ones left out. */
   readonly pieces: readonly Piece[];

@@ -10,6 +10,7 @@ import { compose, mapOutline, rotation, translation } from '../geometry/transfor
 import { bounds } from '../geometry/outline.ts';
 import { weld } from '../geometry/weld/weld.ts';
 
+/** The edge between the two films. */
 export interface ToneEdge {
   readonly edge: 'straight' | 'wave' | 'drawn';
   /** Direction in which the edge runs; at 0 the upper part takes the other film. */

@@ -24,6 +24,7 @@ export function ellipseSpans(c: XY, u: XY, v: XY, t0: number, t1: number): Span[
   });
 }
 
+/** An arc as cubic spans. */
 export const arcSpans = (cx: number, cy: number, r: number, from: number, to: number): Span[] =>
   ellipseSpans([cx, cy], [r, 0], [0, r], from, to);
 
@@ -42,6 +43,7 @@ export function bulgeSpans(x0: number, y0: number, x1: number, y1: number, bulge
   return spans;
 }
 
+/** A spline as the file has it: degree, knots, control points and weights. */
 export interface SplineData {
   readonly degree: number;
   readonly knots: readonly number[];

@@ -6,6 +6,7 @@
 import { InputError, LimitError } from '../../errors/index.ts';
 import { decodeText, decodeUtf8 } from '../decode-text.ts';
 
+/** A group code and its value. */
 export interface Pair {
   readonly code: number;
   readonly value: string;
@@ -171,6 +172,7 @@ export class DxfRecord {
   }
 }
 
+/** The parts of a file that are read. */
 export interface DxfFile {
   readonly header: ReadonlyMap<string, string>;
   readonly layers: readonly DxfRecord[];

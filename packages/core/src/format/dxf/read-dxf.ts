@@ -18,6 +18,7 @@ import { indexedColour, trueColour } from './colours.ts';
 import { contoursOf, hatchContours, planeOf } from './entities.ts';
 import { parseDxf, plainText, type DxfFile, type DxfRecord } from './pairs.ts';
 
+/** What a DXF file is read with. */
 export interface ReadDxfOptions extends ReadOptions {
   /** Ends nearer than this are joined, mm. */
   readonly joinWithinMm?: number;

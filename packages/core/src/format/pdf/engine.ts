@@ -4,11 +4,13 @@
  */
 import type { Matrix } from '../../types/index.ts';
 
+/** What a page does, operator by operator. */
 export interface OperatorList {
   readonly fnArray: readonly number[];
   readonly argsArray: readonly (readonly unknown[] | null)[];
 }
 
+/** A character as a page sets it. */
 export interface PdfGlyph {
   readonly unicode: string;
   readonly fontChar: string;
@@ -20,6 +22,7 @@ export interface PdfGlyph {
   readonly accent?: { readonly fontChar: string; readonly offset: { readonly x: number; readonly y: number } };
 }
 
+/** A font of the file. */
 export interface PdfFont {
   readonly loadedName: string;
   readonly name?: string;
@@ -31,6 +34,7 @@ export interface PdfFont {
   readonly charProcOperatorList?: Readonly<Record<string, OperatorList>>;
 }
 
+/** A picture of the file as pixels. */
 export interface PdfPicture {
   readonly width: number;
   readonly height: number;
@@ -44,6 +48,7 @@ interface Objects {
   has(id: string): boolean;
 }
 
+/** A page as the engine hands it over. */
 export interface PdfPage {
   /** What is shown of the page: left, lower, right, upper in its units. */
   readonly view: readonly [number, number, number, number];
@@ -54,11 +59,13 @@ export interface PdfPage {
   getOperatorList(options: { intent: string; annotationMode: number }): Promise<OperatorList>;
 }
 
+/** Layers of a file that can be shown and hidden. */
 export interface PdfLayers {
   isVisible(group: unknown): boolean;
   getGroup(id: string): { readonly name?: string } | null;
 }
 
+/** An opened file. */
 export interface PdfDocument {
   readonly numPages: number;
   getPage(number: number): Promise<PdfPage>;

@@ -8,12 +8,14 @@ import { keepOverlap } from '../../geometry/weld/weld.ts';
 import type { Gradient } from '../../colour/gradient.ts';
 import type { PdfFont } from './engine.ts';
 
+/** What painting is cut off to. */
 export interface Clip {
   readonly outline: Outline;
   /** Set when the clip is an upright box. */
   readonly box: Box | undefined;
 }
 
+/** The graphics state (ISO 32000-1, 8.4). */
 export interface Graphics {
   readonly matrix: Matrix;
   readonly clip: Clip | undefined;
@@ -42,6 +44,7 @@ export interface Graphics {
   readonly mode: number;
 }
 
+/** The state at the beginning of a page. */
 export const INITIAL: Omit<Graphics, 'matrix' | 'base'> = {
   clip: undefined,
   fill: '#000000',
@@ -66,7 +69,9 @@ export const INITIAL: Omit<Graphics, 'matrix' | 'base'> = {
   mode: 0,
 };
 
+/** Ends of lines, by their number. */
 export const CAPS = ['butt', 'round', 'square'] as const;
+/** Corners of lines, by their number. */
 export const JOINS = ['mitre', 'round', 'bevel'] as const;
 
 /** Drawing commands of the parser: 0 to, 1 line, 2 cubic, 3 quadratic, 4 close. */
@@ -113,6 +118,7 @@ export function outlineFrom(data: ArrayLike<number> | null | undefined): Outline
   return { contours };
 }
 
+/** Does a box lie in another? */
 export const within = (inner: Box, outer: Box): boolean =>
   inner.minX >= outer.minX - 1e-6 && inner.maxX <= outer.maxX + 1e-6 && inner.minY >= outer.minY - 1e-6 && inner.maxY <= outer.maxY + 1e-6;
 
@@ -126,8 +132,10 @@ function asBox(outline: Outline): Box | undefined {
   return upright ? bounds(outline) : undefined;
 }
 
+/** A box as an outline. */
 export const boxOutline = (b: Box): Outline => mapOutline(translation(b.minX, b.minY), boxShape(b.maxX - b.minX, b.maxY - b.minY));
 
+/** A clip cut off further. */
 export function meet(clip: Clip | undefined, more: Outline): Clip {
   const box = asBox(more);
   if (!clip) return { outline: more, box };
@@ -144,6 +152,7 @@ export function meet(clip: Clip | undefined, more: Outline): Clip {
   return { outline: clipped(more, clip), box: undefined };
 }
 
+/** An outline cut off to a clip. */
 export function clipped(outline: Outline, clip: Clip | undefined): Outline {
   if (!clip || outline.contours.length === 0) return outline;
   if (clip.outline.contours.length === 0) return clip.outline;

@@ -20,6 +20,7 @@ const FLAT_SHADING = 'A shading of another kind than along a line or between cir
 
 const IN_PLAIN_COLOURS = 'Pictures in inks of their own names came in as plain colours.';
 
+/** Goes through what a page does and paints it. */
 export class PageWalker extends Painter {
   private readonly page: PdfPage;
   private readonly whole: Matrix;

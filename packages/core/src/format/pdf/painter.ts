@@ -13,6 +13,7 @@ const MOST_ITEMS = 200_000;
 /** Marked content that only wraps, with nothing to say of layers. */
 export const NO_LAYER = Symbol('no layer');
 
+/** Gathers what a page paints as shapes, from below. */
 export class Painter {
   readonly remarks = new Remarks();
   readonly items: ArtworkItem[] = [];

@@ -16,6 +16,7 @@ import { loadEngine, type PdfDocument, type PdfPage } from './engine.ts';
 import { PageWalker } from './page-walker.ts';
 import { MOST_OPERATIONS, spotsOf, type BoxView, type PageFacts } from './spots.ts';
 
+/** What a PDF file is read with. */
 export interface ReadPdfOptions extends ReadOptions {
   /** Counted from 1. */
   readonly page?: number;

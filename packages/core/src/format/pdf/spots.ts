@@ -18,6 +18,7 @@ import {
 
 import { namedInks, platesOf, type PictureInPlates } from './plates.ts';
 
+/** Named inks of a fill and of a stroke. */
 export interface PaintedSpots {
   readonly fill: string | undefined;
   readonly stroke: string | undefined;
@@ -31,6 +32,7 @@ export interface PaintedPicture {
   plates(): PictureInPlates | undefined;
 }
 
+/** Named inks of what a page paints, in order. */
 export interface PageSpots {
   /** In order; stencils are not among them. */
   readonly pictures: readonly PaintedPicture[];
@@ -228,8 +230,10 @@ function contentOf(page: PDFPage, context: PDFContext): Uint8Array {
   return out;
 }
 
+/** A box as PDF writes it: left, lower, right, upper. */
 export type BoxView = readonly [number, number, number, number];
 
+/** What is known of a page before it is painted. */
 export interface PageFacts extends PageSpots {
   /** Left, lower, right, upper in the page's units. */
   readonly boxes: Readonly<Record<'paper' | 'trim' | 'bleed', BoxView>>;

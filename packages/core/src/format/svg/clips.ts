@@ -24,6 +24,7 @@ export interface Source {
 /** Nodes times shapes that are welded for clips, in all: some seconds. */
 const MOST_EFFORT = 250_000;
 
+/** Clips of elements, each worked out once where it lies. */
 export class Clips {
   private readonly source: Source;
   /** Clips as they came out, by where they lie. */

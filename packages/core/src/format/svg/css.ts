@@ -7,6 +7,7 @@ import { LimitError } from '../../errors/index.ts';
 import { colour } from './values.ts';
 import type { XmlElement } from './xml.ts';
 
+/** A property and its value. */
 export interface Declaration {
   readonly value: string;
   readonly important: boolean;
@@ -135,6 +136,7 @@ function keyOf(selector: readonly Selector[]): string {
   return key;
 }
 
+/** The rules of style sheets, in the order in which they win. What is broken is passed over. */
 export function styleSheet(texts: readonly string[]): StyleSheet {
   const rules: Rule[] = [];
   for (const text of texts) collect(text.replace(/\/\*[\s\S]*?\*\//g, '').replace(/<!--|-->/g, ''), rules);
@@ -207,6 +209,7 @@ const isPaint = (value: string): boolean =>
 /** A value that cannot be understood does not wipe out one that can. */
 const isUsable = (name: string, value: string): boolean => (name !== 'fill' && name !== 'stroke') || isPaint(value);
 
+/** What the rules say of an element, by property. */
 export function cascade(sheet: StyleSheet, element: XmlElement): Map<string, string> {
   const out = new Map<string, string>(Object.entries(element.attributes));
   const strength = new Map<string, number>();

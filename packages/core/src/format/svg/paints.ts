@@ -23,6 +23,7 @@ interface Server {
   readonly stops: readonly GradientStop[];
 }
 
+/** A colour, or a gradient with a colour that stands for it. */
 export interface FlatPaint {
   readonly hex: string;
   readonly gradient?: Gradient;

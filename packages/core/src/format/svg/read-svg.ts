@@ -37,6 +37,7 @@ import { PASSED_OVER, refuseEndlessUses, repeatsTooOften } from './unfold.ts';
 import { Tiles } from './tiles.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
 
+/** What an SVG file is read with. */
 export type ReadSvgOptions = ReadOptions;
 
 const MM_PER_PX = 25.4 / 96;

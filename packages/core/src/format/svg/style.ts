@@ -1,6 +1,7 @@
 /** Properties of SVG elements as computed values: what is inherited, what is not, in user units. */
 import { numbers, colour, length, type Colour, type LengthContext } from './values.ts';
 
+/** What an element is drawn with, inherited as SVG says. */
 export interface Style {
   readonly fill: string;
   readonly stroke: string;
@@ -24,6 +25,7 @@ export interface Style {
   readonly markers: readonly [string, string, string];
 }
 
+/** What is drawn when nothing is said. */
 export const INITIAL: Style = {
   fill: 'black',
   stroke: 'none',
@@ -109,11 +111,13 @@ export function dashesOf(style: Style, context: LengthContext): number[] | undef
   return both.some((n) => n > 0) ? both : undefined;
 }
 
+/** What a fill or a stroke names. */
 export type Paint =
   | { readonly kind: 'none' }
   | ({ readonly kind: 'colour' } & Colour)
   | { readonly kind: 'server'; readonly id: string; readonly fallback: string };
 
+/** A fill or stroke as it is written. */
 export function paintOf(text: string): Paint {
   const server = /^url\(\s*["']?#([^"')]+)["']?\s*\)\s*(.*)$/i.exec(text.trim());
   if (server) return { kind: 'server', id: server[1] ?? '', fallback: server[2] ?? '' };

@@ -28,6 +28,7 @@ export const PASSED_OVER = new Set([
 /** Elements that uses unfold to. */
 const MOST_UNFOLDED = 150_000;
 
+/** A file that would unfold without end, said in one way. */
 export const repeatsTooOften = (): LimitError => new LimitError('svg', 'The file repeats its parts so often that they cannot all be read.');
 
 /** Each element is counted once and remembered; a circle ends. */

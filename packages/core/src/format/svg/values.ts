@@ -91,6 +91,7 @@ export function transform(text: string | undefined, context: LengthContext): Mat
   return out;
 }
 
+/** The part of the plane that is shown. */
 export interface ViewBox {
   readonly x: number;
   readonly y: number;
@@ -98,6 +99,7 @@ export interface ViewBox {
   readonly height: number;
 }
 
+/** Four numbers as a view box; undefined when they are none. */
 export function viewBox(text: string | undefined): ViewBox | undefined {
   const [x, y, width, height] = numbers(text ?? '');
   if (x === undefined || y === undefined || width === undefined || height === undefined || width <= 0 || height <= 0) return undefined;
@@ -120,6 +122,7 @@ export function fitViewBox(box: ViewBox, width: number, height: number, preserve
   return [kx, 0, 0, ky, dx - box.x * kx, dy - box.y * ky];
 }
 
+/** A colour and its opacity. */
 export interface Colour {
   readonly hex: string;
   readonly alpha: number;
@@ -171,4 +174,5 @@ export function luminance(hex: string): number {
   return (0.2125 * ((n >> 16) & 255) + 0.7154 * ((n >> 8) & 255) + 0.0721 * (n & 255)) / 255;
 }
 
+/** The map of the unit square onto a box. */
 export const unitBox = (box: Box): Matrix => [box.maxX - box.minX, 0, 0, box.maxY - box.minY, box.minX, box.minY];

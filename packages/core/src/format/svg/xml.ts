@@ -6,6 +6,7 @@
 import { SaxesParser } from 'saxes';
 import { InputError, LimitError } from '../../errors/index.ts';
 
+/** An element with its attributes and what is in it. */
 export interface XmlElement {
   readonly name: string;
   /** The element's namespace is SVG's, or none is given anywhere. */

@@ -10,6 +10,7 @@ import { at } from '../span.ts';
 import { segmentDistance } from '../hit.ts';
 import { fitG1 } from '../offset/fit-g1.ts';
 
+/** How closely the curve follows the points. */
 export interface FitOptions {
   /** Greatest distance of a point from the result, mm. */
   readonly tolMm: number;

@@ -15,11 +15,13 @@ export interface NodeAddress {
   readonly node: number;
 }
 
+/** How a curve goes through a node: with a corner, smoothly, or smoothly with handles of one length. */
 export type NodeKind = 'corner' | 'smooth' | 'even';
 
 /** Handles nearer to a straight line than this pass smoothly, radians (0.6 degrees). */
 const SMOOTH = 0.01;
 
+/** How many nodes a contour has. */
 export const nodesOf = (contour: Contour): number => contour.spans.length + (contour.closed ? 0 : 1);
 
 /** Spans that end and begin at a node; -1 beyond the ends of an open contour. */
@@ -29,6 +31,7 @@ function spansAt(contour: Contour, node: number): { before: number; after: numbe
   return { before: node - 1, after: node < n ? node : -1 };
 }
 
+/** Where a node lies. */
 export function nodePlace(contour: Contour, node: number): Point {
   const span = contour.spans[Math.min(node, contour.spans.length - 1)];
   if (!span) return { x: 0, y: 0 };
@@ -183,6 +186,7 @@ export function insertNode(outline: Outline, contourIndex: number, spanIndex: nu
 
 const SAMPLES = 24;
 
+/** One span instead of several, and how far it is off. */
 export interface Redrawn {
   readonly span: Span;
   /** Greatest distance of the old line from the new one, mm. */

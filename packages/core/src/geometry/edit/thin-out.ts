@@ -12,6 +12,7 @@ import { at, chordSteps, endTangent, endX, endY, evaluate, spanLength, startX, s
 import { segmentDistance } from '../hit.ts';
 import { fitG1 } from '../offset/fit-g1.ts';
 
+/** The outline with fewer nodes, and how far it is off at most, mm. */
 export interface ThinnedOut {
   readonly outline: Outline;
   /** Greatest distance between old and new, mm. */

@@ -9,6 +9,7 @@
  */
 import type { Span } from '../../types/index.ts';
 
+/** A span for points, and how far they are off it. */
 export interface Fit {
   readonly span: Span;
   /** Greatest distance of a point from the span, mm. */

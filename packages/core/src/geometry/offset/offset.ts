@@ -14,6 +14,7 @@ import { clipContours, weld } from '../weld/weld.ts';
 import { mergeSmooth } from './merge-smooth.ts';
 import { rawOffset, type Join } from './raw-offset.ts';
 
+/** How corners are made, and how exact curves are, mm. */
 export interface OffsetOptions {
   readonly join: Join;
   /** Greatest length of a mitre in distances, beyond which a bevel is made; 4 when not given. */

@@ -8,9 +8,12 @@ import type { Contour, Span } from '../../types/index.ts';
 import { at, endX, endY, startX, startY } from '../span.ts';
 import { directionAt, drawParallel, type Pen } from './parallel-curve.ts';
 
+/** How corners are made. */
 export type Join = 'round' | 'mitre' | 'bevel';
+/** How ends of open lines are made. */
 export type Cap = 'butt' | 'round' | 'square';
 
+/** How corners and ends are made, and how exactly, mm. */
 export interface JoinSetup {
   readonly join: Join;
   readonly mitreLimit: number;

@@ -10,6 +10,7 @@ import { derivative, isLine, spanLength, subSpan } from '../span.ts';
 import { clipContours, weld } from '../weld/weld.ts';
 import { rawOffset, type Cap, type Join, type JoinSetup } from './raw-offset.ts';
 
+/** Width, corners, ends and dashes of a line. */
 export interface StrokeOptions {
   readonly width: number;
   readonly cap: Cap;

@@ -28,6 +28,7 @@ export interface TableRing {
   readonly operand: 0 | 1;
 }
 
+/** Spans of outlines with the chords that they are flattened to, and which of them come near one another. */
 export interface CurveTable {
   readonly spans: readonly Span[];
   /** Parameter steps of each span's polyline. */

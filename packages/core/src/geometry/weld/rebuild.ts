@@ -205,6 +205,7 @@ export function rebuildRing(found: readonly Run[], table: CurveTable, index: Seg
   return Math.abs(contourArea(contour)) < (MIN_THICKNESS_MM * roughLength(contour.spans)) / 2 ? undefined : contour;
 }
 
+/** Contours as an outline; what is missing is left out. */
 export const toOutline = (contours: readonly (Contour | undefined)[]): Outline => ({
   contours: contours.filter((contour): contour is Contour => contour !== undefined),
 });
