@@ -10,8 +10,8 @@
  * ends soon; then parts are laid along one another by their sides (`nest-touching.ts`), and the rest of the time goes to making
  * the layout shorter by the real outlines (`nest-shorter.ts`); else it goes on until the budget ends, and orders that are
  * shorter are laid once more on a finer grid. Boxes on shelves come first, and
- * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and at least the gap from one another; at no
- * gap they may touch, to some micrometres. Units mm; x along the strip, y across; degrees counter-clockwise.
+ * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and, to some micrometres, at
+ * least the gap from one another; at no gap they may touch. Units mm; x along the strip, y across; degrees counter-clockwise.
  */
 import type { Control } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';

@@ -90,6 +90,18 @@ describe('pieces', () => {
     expect(findOverlaps({ ...still, placements: still.placements.map((one) => ({ ...one, moved: false })) })).toEqual([]);
   });
 
+  test('along one another is not on one another, however long they are: some micrometres are no overlap, a tenth of a mm is one', () => {
+    const long = new Map([['a', part('a', 400)]]);
+    for (const [byMm, wanted] of [
+      [0, []],
+      [0.008, []],
+      [0.1, ['lies-on-another']],
+    ] as const)
+      expect(codes(findOverlaps(laid([at(0, 0), at(400 - byMm, 0)], { parts: long })))).toEqual(wanted);
+    // a corner that lies on another is seen at once
+    expect(codes(findOverlaps(laid([at(0, 0), at(19.4, 19.4)])))).toEqual(['lies-on-another']);
+  });
+
   test('turned against the grain are counted', () => {
     const turned = [0, 90, 180, 45, 360].map((deg) => at(50, 50, deg));
     const count = (grain: 'half' | 'none' | null): number =>

@@ -1,5 +1,17 @@
 /** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
-import { area, bounds, keepOverlap, mapBox, mapOutline, mapPoint, mappedBounds, formatPath, type Matrix } from '@lorvek/core/geometry';
+import {
+  area,
+  bounds,
+  formatPath,
+  keepOverlap,
+  mapBox,
+  mapOutline,
+  mapPoint,
+  mappedBounds,
+  pathLength,
+  type Matrix,
+  type Outline,
+} from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding, type Spot } from '@lorvek/core/check';
 import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
 import { LRUCache } from 'lru-cache';
@@ -131,8 +143,15 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
 }
 
 const MOST_PAIRS = 400;
-/** Touching is not lying on one another, mm². */
+/** Touching is not lying on one another: what is shared by less than that, or nowhere wider than about this, mm² and mm. */
 const LEAST_OVERLAP_MM2 = 0.2;
+const LEAST_OVERLAP_MM = 0.02;
+
+/** Do they only touch? Parts along one another share a strip as long as they are and some micrometres wide. */
+function onlyTouch(shared: Outline): boolean {
+  const sharedMm2 = Math.abs(area(shared));
+  return sharedMm2 <= Math.max(LEAST_OVERLAP_MM2, (LEAST_OVERLAP_MM * pathLength(shared)) / 2);
+}
 
 /** Copies that lie on one another. Only where somebody or an older layout put them: a fill keeps them apart. */
 export function findOverlaps({ parts, placements }: Laid): Finding[] {
@@ -150,7 +169,7 @@ export function findOverlaps({ parts, placements }: Laid): Finding[] {
         const [a, b] = [lie[i], lie[j]];
         if (!a || !b) continue;
         const shared = keepOverlap([a, b]);
-        if (Math.abs(area(shared)) <= LEAST_OVERLAP_MM2) continue;
+        if (onlyTouch(shared)) continue;
         const box = bounds(shared);
         const name = (n: number): string => parts.get(placements[n]?.part ?? '')?.name ?? '';
         found.push({
