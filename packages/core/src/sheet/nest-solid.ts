@@ -25,7 +25,7 @@ const MANY_CORNERS = 60;
 const SAVED_SHARES = [0.0005, 0.001, 0.002, 0.004, 0.008, 0.015];
 /** Sides that have a box together. */
 export const SIDES = 6;
-const MOST_CIRCLES = 12;
+const MOST_CIRCLES = 8;
 const CELLS = 20;
 /** Circles are added until they cover this share, or are this much smaller than the first. */
 const COVERED = 0.9;
