@@ -22,6 +22,10 @@ const LINE_MM = 0.05;
 const MITRE = 2;
 /** Corners of a solid are saved until it has so many, or until it would grow by the last of the shares of its size. */
 const MANY_CORNERS = 60;
+/** Of more corners a part is not laid along others by them. */
+const MOST_CORNERS = 2000;
+/** By so much of its size its lines are off then. */
+const OFF_SHARE = 0.001;
 const SAVED_SHARES = [0.0005, 0.001, 0.002, 0.004, 0.008, 0.015];
 /** Sides that have a box together. */
 export const SIDES = 6;
@@ -127,9 +131,21 @@ const toPaths = (lines: readonly Polyline[], closed: boolean): Paths64 =>
       })),
     );
 
+/** A path as a ring; none when it holds nothing. */
+function ringOf(path: Paths64[number]): Float64Array[] {
+  if (path.length < 3) return [];
+  const xy = new Float64Array(2 * path.length);
+  path.forEach(({ x, y }, i) => {
+    xy[2 * i] = x / SCALE;
+    xy[2 * i + 1] = y / SCALE;
+  });
+  return [xy];
+}
+
 /** Rings of a part's lines, grown; holes are filled when nothing may lie in them. */
 class Rings {
-  private readonly closed: Paths64;
+  private closed: Paths64;
+  private offMm = 0;
   private readonly open: Paths64;
 
   constructor(lines: readonly Polyline[], holes: boolean) {
@@ -137,9 +153,23 @@ class Rings {
     this.open = toPaths(lines, false);
   }
 
+  get corners(): number {
+    return this.closed.reduce((sum, path) => sum + path.length, 0);
+  }
+
+  /**
+   * Saves corners before anything is grown, which takes very long with too many of them (D. Douglas, T. Peucker, 1973). What the
+   * lines are off by is grown besides: nothing is smaller by it.
+   */
+  saveCorners(offMm: number): void {
+    this.closed = Clipper.ramerDouglasPeuckerPaths(this.closed, offMm * SCALE);
+    this.offMm = offMm;
+  }
+
   /** @param isRound corners are grown round, no farther than by so much, not to a point */
-  grownBy(mm: number, isRound = false): Float64Array[] {
+  grownBy(byMm: number, isRound = false): Float64Array[] {
     const { closed, open } = this;
+    const mm = byMm + this.offMm;
     const grown =
       mm === 0
         ? closed
@@ -154,15 +184,7 @@ class Rings {
     const lined =
       open.length > 0 ? Clipper.inflatePaths(open, Math.max(LINE_MM, mm) * SCALE, JoinType.Miter, EndType.Square, MITRE, 0) : [];
     const all = lined.length > 0 ? Clipper.union(grown, lined, FillRule.NonZero) : grown.length > 0 ? grown : closed;
-    return all.flatMap((path) => {
-      if (path.length < 3) return [];
-      const xy = new Float64Array(2 * path.length);
-      path.forEach(({ x, y }, i) => {
-        xy[2 * i] = x / SCALE;
-        xy[2 * i + 1] = y / SCALE;
-      });
-      return [xy];
-    });
+    return all.flatMap(ringOf);
   }
 }
 
@@ -271,10 +293,11 @@ function areaOf(rings: readonly Float64Array[]): number {
 export interface Solids {
   /** Of few corners, outside of the part. */
   readonly quick: Solid;
-  /** With all of its corners, for what lies exactly along it. */
-  readonly exact: Solid;
-  /** The same, smaller by a hair: what lies exactly along it does not collide with it. */
-  readonly bare: Solid;
+  /**
+   * With all of its corners, for what lies exactly along it, and smaller by a hair, so that this does not collide with it;
+   * absent where the corners are too many for that.
+   */
+  readonly exact?: { readonly whole: Solid; readonly bare: Solid };
 }
 
 /** @param lines of the outline, chords @param holes may other parts lie in its holes? */
@@ -282,14 +305,17 @@ export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: nu
   const { minX, minY, maxX, maxY } = bounds(outline);
   const sizeMm = Math.max(maxX - minX, maxY - minY);
   const rings = new Rings(lines, holes);
+  const hasTooMany = rings.corners > MOST_CORNERS;
+  if (hasTooMany) rings.saveCorners(OFF_SHARE * sizeMm);
   const exact = rings.grownBy(gapMm / 2);
-  const bare = rings.grownBy(gapMm / 2 - HAIR_MM, true);
   const areaMm2 = areaOf(exact);
+  const quick = withFewCorners(gapMm > 0 ? exact : rings.grownBy(-TOUCH_MM), sizeMm);
+  if (hasTooMany) return { quick: { outline, rings: quick, circles: circlesIn(quick, areaMm2), areaMm2, sizeMm } };
+  const bare = rings.grownBy(gapMm / 2 - HAIR_MM, true);
   // circles in the smallest of the three lie in all of them
   const circles = circlesIn(bare, areaMm2);
-  const quick = withFewCorners(gapMm > 0 ? exact : rings.grownBy(-TOUCH_MM), sizeMm);
   const solid = (of: readonly Float64Array[]): Solid => ({ outline, rings: of, circles, areaMm2, sizeMm });
-  return { quick: solid(quick), exact: solid(exact), bare: solid(bare) };
+  return { quick: solid(quick), exact: { whole: solid(exact), bare: solid(bare) } };
 }
 
 /** A solid turned about its own origin and moved so that the box of its part begins at 0, 0. Cost: its corners. */

@@ -49,9 +49,10 @@ const anyPieces = fc
     return pieces.map(outlineOf);
   });
 
+const exactOf = (outline: Outline, gapMm = 0) => solidsOf(outline, flatten(outline, 0.02), gapMm, false).exact!;
 const kindOf = (outline: Outline, turns: readonly number[], gapMm = 0): TouchingKind => {
-  const { exact, bare } = solidsOf(outline, flatten(outline, 0.02), gapMm, false);
-  return { turns: new SolidTurns(exact, turns), bare: new SolidTurns(bare, turns), copies: 1 };
+  const { whole, bare } = exactOf(outline, gapMm);
+  return { turns: new SolidTurns(whole, turns), bare: new SolidTurns(bare, turns), copies: 1 };
 };
 
 /** So many looks at the clock are all there is. */
@@ -63,7 +64,7 @@ function laid(kinds: readonly TouchingKind[], fields: Partial<TouchingProblem> =
     limitMm: 2 * LONG,
     leastMm: LONG,
     random: () => (state = (Math.imul(state, 48271) >>> 0) % 2147483647) / 2147483647,
-    gone: () => asked++ / 3000,
+    gone: () => asked++ / 40_000,
     isStopped: () => false,
     ...fields,
   });
@@ -86,7 +87,7 @@ describe('contacts', () => {
         fc.constantFrom(0, 30, 90, 217),
         (from, to, at, deg) => {
           const halves = cut(SHEET, from, to, at).map(outlineOf);
-          const [one, other] = halves.map((half) => turnedSolid(solidsOf(half, flatten(half, 0.02), 0, false).exact, deg));
+          const [one, other] = halves.map((half) => turnedSolid(exactOf(half).whole, deg));
           const found = new Contacts(0.05, 12).of(one!, other!);
           // turned together about one point they keep their places
           const wanted = { dx: other!.map[4] - one!.map[4], dy: other!.map[5] - one!.map[5] };
@@ -98,8 +99,8 @@ describe('contacts', () => {
   });
 
   test('what lies in contact does not collide where that is the only contact', () => {
-    const square = turnedSolid(solidsOf(outlineOf(SHEET), flatten(outlineOf(SHEET), 0.02), 0, false).exact, 0);
-    const bare = turnedSolid(solidsOf(outlineOf(SHEET), flatten(outlineOf(SHEET), 0.02), 0, false).bare, 0);
+    const square = turnedSolid(exactOf(outlineOf(SHEET)).whole, 0);
+    const bare = turnedSolid(exactOf(outlineOf(SHEET)).bare, 0);
     const places = new Contacts(0.05, 12).of(square, square);
     // on each of its four sides
     expect(places.map(({ dx, dy }) => `${Math.round(dx)} ${Math.round(dy)}`).sort()).toEqual(['-300 0', '0 -200', '0 200', '300 0']);
@@ -114,7 +115,7 @@ describe('contacts', () => {
           y: rounded(50 * Math.sin((2 * Math.PI * i) / count)),
         })),
       );
-    const [one, other] = [201, 303].map((count) => turnedSolid(solidsOf(round(count), flatten(round(count), 0.02), 0, false).exact, 0));
+    const [one, other] = [201, 303].map((count) => turnedSolid(exactOf(round(count)).whole, 0));
     expect(new Contacts(0.2, 12).of(one!, other!)).toEqual([]);
   });
 });
@@ -164,6 +165,19 @@ describe('parts along one another', () => {
       }),
       { seed: 3, numRuns: 40 },
     );
+  });
+
+  test('a stop is answered at the next look, in the midst of many kinds and turns; corners without number are left alone', () => {
+    const turns = Array.from({ length: 24 }, (_, i) => 15 * i);
+    const kinds = Array.from({ length: 30 }, () => kindOf(outlineOf(SHEET), turns));
+    for (const after of [0, 3, 40, 900]) {
+      let looks = 0;
+      expect(laid(kinds, { limitMm: 40 * LONG, leastMm: 1, gone: () => 0, isStopped: () => looks++ >= after })).toBeUndefined();
+      // one look for each kind that is left at most
+      expect(looks - after).toBeLessThanOrEqual(kinds.length + 3);
+    }
+    const wavy = Array.from({ length: 5000 }, (_, i) => ({ x: 90 * Math.cos(i / 795.8), y: (80 + (i % 2)) * Math.sin(i / 795.8) }));
+    expect(solidsOf(outlineOf(wavy), flatten(outlineOf(wavy), 0.02), 0, false).exact).toBeUndefined();
   });
 
   test('a stop and a time that is over leave nothing half laid', () => {

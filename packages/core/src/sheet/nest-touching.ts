@@ -147,6 +147,7 @@ class Assembly {
     private readonly problem: TouchingProblem,
     private readonly contacts: Contacts,
     go: number,
+    private readonly isOver: (met: number) => boolean,
   ) {
     const { kinds, acrossMm, limitMm, random } = problem;
     const sizeOf = ({ turns }: TouchingKind): number => turns.at(0).penaltyMm ** 4;
@@ -156,7 +157,7 @@ class Assembly {
     this.candidates = kinds.flatMap((of, kind) => {
       const { turns, bare } = of;
       // thousands of turns take longer than there is time for
-      if (problem.gone() > 1) return [];
+      if (problem.gone() > 1 || problem.isStopped()) return [];
       const lot = go === 0 ? 0 : LOT * (random() - 0.5);
       const strip = { acrossMm, limitMm, weight: (1 + lot) * (sizeOf(of) / largest) ** power };
       return Array.from({ length: turns.length }, (_, turn) => turn).flatMap((turn) => {
@@ -184,8 +185,11 @@ class Assembly {
     const left = num(this.left, kind) - 1;
     this.left[kind] = left;
     if (left === 0) this.candidates = this.candidates.filter((one) => one.kind !== kind);
-    for (const one of this.candidates)
+    for (const one of this.candidates) {
+      // many kinds in many turns: a stop is answered in between
+      if (this.isOver(this.met)) return;
       for (const { dx, dy, lengthMm } of this.contacts.of(solid, one.solid)) one.offer(x + dx, y + dy, lengthMm);
+    }
   }
 
   /** The candidate whose best place is the best of all. */
@@ -221,9 +225,9 @@ class Assembly {
   }
 
   /** @returns has everything found a place? */
-  run(isOver: (met: number) => boolean): boolean {
+  run(): boolean {
     while (this.candidates.length > 0) {
-      if (isOver(this.met) || this.isHopeless()) return false;
+      if (this.isOver(this.met) || this.isHopeless()) return false;
       const next = this.next();
       if (!next?.best) {
         if (!this.layByLot()) return false;
@@ -245,8 +249,8 @@ export function layTouching(problem: TouchingProblem): Touching | undefined {
     const limitMm = best ? best.usedMm - SAME_MM : problem.limitMm;
     // as short as can be
     if (limitMm < problem.leastMm) break;
-    const assembly = new Assembly({ ...problem, limitMm }, contacts, go);
-    if (assembly.run(isOver)) best = assembly;
+    const assembly = new Assembly({ ...problem, limitMm }, contacts, go, isOver);
+    if (assembly.run()) best = assembly;
     mostMet = Math.max(mostMet, assembly.met);
   }
   return best;

@@ -220,11 +220,14 @@ class Search {
     const solids = this.solids(gapMm);
     if (!solids) return found;
     const began = this.now();
-    const kinds = solids.all.map(({ exact, bare }, i) => ({
-      turns: new SolidTurns(exact, this.turns),
-      bare: new SolidTurns(bare, this.turns),
-      copies: this.order.filter(({ thing }) => thing === i).length,
-    }));
+    const copiesOf = new Map<number, number>();
+    for (const { thing } of this.order) copiesOf.set(thing, (copiesOf.get(thing) ?? 0) + 1);
+    const kinds = solids.all.flatMap(({ exact }, i) =>
+      exact
+        ? [{ turns: new SolidTurns(exact.whole, this.turns), bare: new SolidTurns(exact.bare, this.turns), copies: copiesOf.get(i) ?? 0 }]
+        : [],
+    );
+    if (kinds.length < solids.all.length) return found;
     const laid = layTouching({
       kinds,
       acrossMm: widthMm,
