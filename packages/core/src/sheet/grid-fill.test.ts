@@ -90,6 +90,18 @@ describe('grid fill', () => {
     );
   });
 
+  test('rows of combs with 100 000 corners are pushed together like those of few: the teeth are too narrow for others', () => {
+    const comb = (teeth: number) => {
+      const upper = Array.from({ length: teeth }, (_, i) => `${(i * 300) / teeth} ${i % 2 ? 0 : 5}`);
+      const lower = Array.from({ length: teeth }, (_, i) => `${(i * 300) / teeth} ${i % 2 ? 80 : 85}`).reverse();
+      return parsePath(`M${[...upper, ...lower].join('L')}Z`);
+    };
+    const problem = { widthMm: 600, lengthMm: 3000, gapMm: 2, copies: null, rows: 'half' } as const;
+    const [few, many] = [gridFill({ ...problem, outline: comb(600) }), gridFill({ ...problem, outline: comb(50_000) })];
+    expect(many.perSheet).toBe(few.perSheet);
+    expect(Math.abs(many.pitchMm[0] - few.pitchMm[0])).toBeLessThan(1);
+  });
+
   test('what cannot be is told', () => {
     expect(gridFill({ ...usual, outline: boxShape(100, 300), rows: 'straight' }).perSheet).toBe(0);
     expect(gridFill({ ...usual, outline: boxShape(1200, 30), rows: 'straight' }).moreForRowMm).toBeCloseTo(200, 9);

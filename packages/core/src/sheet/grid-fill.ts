@@ -15,7 +15,6 @@ import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
 import { compose, mapOutline, rotation, translation } from '../geometry/transform.ts';
-import { offset } from '../geometry/offset/offset.ts';
 
 /** What fills which ground, how far apart, in which kind of rows. mm. */
 export interface GridProblem {
@@ -80,14 +79,39 @@ class Profile {
 
   private add(y0: number, x0: number, y1: number, x1: number): void {
     if (y0 > y1) return this.add(y1, x1, y0, x0);
+    const { reach } = this;
     const band = this.pitchMm / BANDS;
-    const xAt = (y: number): number => (y1 - y0 < 1e-12 ? Math.max(x0, x1) : x0 + ((x1 - x0) * (y - y0)) / (y1 - y0));
-    for (let k = Math.floor((y0 - TOLERANCE_MM) / band); k <= Math.floor((y1 + TOLERANCE_MM) / band); k++) {
-      const inside = (y: number): number => Math.min(y1, Math.max(y0, y));
-      const most = Math.max(xAt(inside(k * band)), xAt(inside((k + 1) * band)));
-      const slot = ((k % BANDS) + BANDS) % BANDS;
-      if (most > (this.reach[slot] as number)) this.reach[slot] = most;
+    const slope = y1 - y0 < 1e-12 ? 0 : (x1 - x0) / (y1 - y0);
+    const flat = y1 - y0 < 1e-12 ? Math.max(x0, x1) : x0;
+    const last = Math.floor((y1 + TOLERANCE_MM) / band);
+    let k = Math.floor((y0 - TOLERANCE_MM) / band);
+    let slot = ((k % BANDS) + BANDS) % BANDS;
+    for (; k <= last; k++, slot = slot === BANDS - 1 ? 0 : slot + 1) {
+      // it reaches farthest at the end of the band toward which it leans, but not beyond its own ends
+      const y = (slope > 0 ? k + 1 : k) * band;
+      const most = flat + slope * ((y < y0 ? y0 : y > y1 ? y1 : y) - y0);
+      if (most > (reach[slot] as number)) reach[slot] = most;
     }
+  }
+
+  /**
+   * Grown by a distance: each band reaches as far as any near it, and a disc beyond that. Which part of a band is at its
+   * reach is not known, so bands count as one nearer than they are. Cost: bands times those within the distance.
+   */
+  grownBy(mm: number): this {
+    const band = this.pitchMm / BANDS;
+    const bare = this.reach.slice();
+    const most = Math.min(BANDS / 2, Math.ceil(mm / band));
+    for (let d = -most; d <= most; d++) {
+      const aside = Math.max(0, Math.abs(d) - 1) * band;
+      if (aside > mm) continue;
+      const beyond = Math.sqrt(mm * mm - aside * aside);
+      for (let k = 0; k < BANDS; k++) {
+        const there = at(bare, (((k + d) % BANDS) + BANDS) % BANDS) + beyond;
+        if (there > at(this.reach, k)) this.reach[k] = there;
+      }
+    }
+    return this;
   }
 
   /** Least way from this row to another one, which is shifted across. */
@@ -124,7 +148,7 @@ function rowsOf({ outline, gapMm, rows, widthMm }: GridProblem): readonly [Row, 
   if (rows === 'straight') return [plain, plain];
   const turn = rows === 'half' ? translation(0, 0) : compose(translation(width, height), rotation(180));
   const other = { ...plain, outline: mapOutline(turn, plain.outline), map: compose(turn, home), turnDeg: rows === 'half' ? 0 : 180 };
-  const right = (shape: Outline): Profile => new Profile(gapMm > 0 ? offset(shape, gapMm, { join: 'round' }) : shape, across, 1);
+  const right = (shape: Outline): Profile => new Profile(shape, across, 1).grownBy(gapMm);
   const left = (shape: Outline): Profile => new Profile(shape, across, -1);
   const [plainRight, otherRight, plainLeft, otherLeft] = [
     right(plain.outline),

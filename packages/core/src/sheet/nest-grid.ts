@@ -50,7 +50,8 @@ export function withoutHoles(lines: readonly Polyline[]): Polyline[] {
   });
 }
 
-const boxOfLines = (lines: readonly Polyline[]): Box => {
+/** Box of the corners of lines; an empty one of none. */
+export const boxOfLines = (lines: readonly Polyline[]): Box => {
   let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const { xy } of lines)
     for (let i = 0; i < xy.length; i += 2) {

@@ -145,4 +145,22 @@ describe('making shorter', () => {
       { seed: 5, numRuns: 12 },
     );
   });
+
+  test('a comb of 100 000 corners at two heights is a solid of few sides, within a little of its size', () => {
+    const teeth = 50_000;
+    const xy = new Float64Array(4 * teeth);
+    for (let i = 0; i < teeth; i++) {
+      const x = (i * 300) / teeth;
+      xy.set([x, i % 2 ? 0 : 5], 2 * i);
+      xy.set([x, i % 2 ? 80 : 85], 4 * teeth - 2 * (i + 1));
+    }
+    const { quick } = solidsOf(boxShape(300, 85), [{ closed: true, xy }], 2, true);
+    const outer = boxShape(300 - 300 / teeth, 85);
+    // the gap's half all round, and at most two cells of a five-hundredth beyond
+    expect(Math.abs(area(knockOut(outer, [ringOf(quick)])))).toBeLessThan(1);
+    expect(
+      Math.abs(area(knockOut(ringOf(quick), [offset(outer, 1 + 2 * Math.SQRT2 * (300 / 512) + 0.3, { join: 'round' })]))),
+    ).toBeLessThan(1);
+    expect(quick.rings.reduce((sum, ring) => sum + ring.length / 2, 0)).toBeLessThan(200);
+  });
 });

@@ -9,6 +9,8 @@ import type { Matrix, Outline } from '../types/index.ts';
 import type { Polyline } from '../geometry/flatten.ts';
 import { bounds } from '../geometry/outline.ts';
 import { compose, rotation, translation, mappedBounds } from '../geometry/transform.ts';
+import { boxOfLines } from './nest-grid.ts';
+import { rasterOf, ringsRound } from './raster.ts';
 
 /** Units of the polygons a mm. */
 const SCALE = 1e5;
@@ -24,6 +26,9 @@ const MITRE = 2;
 const MANY_CORNERS = 60;
 /** Of more corners a part is not laid along others by them. */
 const MOST_CORNERS = 2000;
+/** Of more corners, crossing one another perhaps, it is the cells that it touches, so many along its longer side. */
+const MOST_LINES = 10_000;
+const MANY_CELLS = 512;
 /** By so much of its size its lines are off then. */
 const OFF_SHARE = 0.001;
 const SAVED_SHARES = [0.0005, 0.001, 0.002, 0.004, 0.008, 0.015];
@@ -300,11 +305,22 @@ export interface Solids {
   readonly exact?: { readonly whole: Solid; readonly bare: Solid };
 }
 
+/**
+ * The lines, or rings round all that they touch when they have very many corners: what unites polygons takes the square of the
+ * corners that lie at one height, and the saving of corners that of all in the worst case.
+ */
+function linesWithin(lines: readonly Polyline[], sizeMm: number): readonly Polyline[] {
+  const corners = lines.reduce((sum, { xy }) => sum + xy.length / 2, 0);
+  if (corners <= MOST_LINES || !(sizeMm > 0)) return lines;
+  const cell = sizeMm / MANY_CELLS;
+  return ringsRound(rasterOf(lines, boxOfLines(lines), cell, 0), cell);
+}
+
 /** @param lines of the outline, chords @param holes may other parts lie in its holes? */
 export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: number, holes: boolean): Solids {
   const { minX, minY, maxX, maxY } = bounds(outline);
   const sizeMm = Math.max(maxX - minX, maxY - minY);
-  const rings = new Rings(lines, holes);
+  const rings = new Rings(linesWithin(lines, sizeMm), holes);
   const hasTooMany = rings.corners > MOST_CORNERS;
   if (hasTooMany) rings.saveCorners(OFF_SHARE * sizeMm);
   const exact = rings.grownBy(gapMm / 2);

@@ -6,7 +6,7 @@ import { flatten, type Polyline } from '../geometry/flatten.ts';
 import { boxShape, ovalShape } from '../geometry/shapes.ts';
 import { mapOutline, rotation, translation, compose } from '../geometry/transform.ts';
 import type { Outline } from '../types/index.ts';
-import { coveredArea, rasterOf, runsOf, type Cover } from './raster.ts';
+import { coveredArea, rasterOf, ringsRound, runsOf, type Cover } from './raster.ts';
 
 const number = (min: number, max: number) => fc.double({ min, max, noNaN: true });
 const shape = fc
@@ -105,4 +105,29 @@ test('the area of a turned oval is its area; two that lie on one another count o
   expect(area(oval(0), oval(0)) / own).toBeCloseTo(1, 2);
   expect(area(oval(0), oval(200)) / own).toBeCloseTo(2, 1);
   expect(coveredArea([], { minX: 0, minY: 0, maxX: 0, maxY: 0 })).toBe(0);
+});
+
+test('rings round cells hold these cells and no others: crossings of any line tell so', () => {
+  const anyCells = fc.tuple(fc.integer({ min: 1, max: 9 }), fc.integer({ min: 1, max: 9 })).chain(([columns, rows]) =>
+    fc.array(fc.constantFrom(0, 1), { minLength: columns * rows, maxLength: columns * rows }).map((cells): Cover => {
+      return { column: -2, row: 3, columns, rows, cells: Uint8Array.from(cells) };
+    }),
+  );
+  fc.assert(
+    fc.property(anyCells, number(0.1, 7), (cover, cell) => {
+      const rings = ringsRound(cover, cell);
+      for (let c = 0; c < cover.columns; c++)
+        for (let r = 0; r < cover.rows; r++) {
+          const [x, y] = [(c + cover.column + 0.5) * cell, (r + cover.row + 0.5) * cell];
+          // winding by the upright sides that a ray to the right crosses: +1 each way round, in holes 0
+          let winding = 0;
+          for (const { xy } of rings)
+            for (let i = 0, j = xy.length - 2; i < xy.length; j = i, i += 2) {
+              const [y0, y1] = [xy[j + 1]!, xy[i + 1]!];
+              if (xy[i]! > x && y0 > y !== y1 > y) winding += y1 > y0 ? 1 : -1;
+            }
+          expect(winding).toBe(cover.cells[c * cover.rows + r]);
+        }
+    }),
+  );
 });

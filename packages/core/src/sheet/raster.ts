@@ -135,3 +135,59 @@ export function runsOf({ row, columns, rows, cells }: Cover): Int32Array[] {
     return Int32Array.from(runs);
   });
 }
+
+/** Steps along the edges of cells: along x, along y, back, down. */
+const STEPS = [
+  [1, 0],
+  [0, 1],
+  [-1, 0],
+  [0, -1],
+] as const;
+
+/** Which of the four steps leave each corner of the cells with touched cells on their left and none on their right, as bits. */
+function edgesOf({ columns, rows, cells }: Cover): Uint8Array {
+  const steps = new Uint8Array((columns + 1) * (rows + 1));
+  const isTouched = (c: number, r: number): boolean => c >= 0 && r >= 0 && c < columns && r < rows && cells[c * rows + r] === 1;
+  for (let c = 0; c <= columns; c++)
+    for (let r = 0; r <= rows; r++) {
+      const [ahead, left, back, below] = [isTouched(c, r), isTouched(c - 1, r), isTouched(c - 1, r - 1), isTouched(c, r - 1)];
+      steps[c * (rows + 1) + r] = +(ahead && !below) | (+(left && !ahead) << 1) | (+(back && !left) << 2) | (+(below && !back) << 3);
+    }
+  return steps;
+}
+
+/** The step to go on with of those that are open, as bits: to the left first, so as to stay at the same cell. */
+function nextStep(open: number, came: number): number {
+  for (const turn of [1, 0, 3]) {
+    const step = (came + turn) % 4;
+    if (came >= 0 && (open >> step) & 1) return step;
+  }
+  return Math.log2(open & -open);
+}
+
+/**
+ * Rings round the touched cells, the cells on their left: what the cover is of lies within them. Cells that meet at a
+ * corner only have a ring each. Cost: the cells of the window.
+ * @param cell side of a cell, mm
+ * @returns closed lines of corners, mm; none round no cell
+ */
+export function ringsRound(cover: Cover, cell: number): Polyline[] {
+  const { column, row, rows } = cover;
+  const edges = edgesOf(cover);
+  const rings: Polyline[] = [];
+  for (let first = 0; first < edges.length; first++)
+    while (at(edges, first) !== 0) {
+      const xy: number[] = [];
+      let [c, r, came] = [Math.floor(first / (rows + 1)), first % (rows + 1), -1];
+      do {
+        const here = c * (rows + 1) + r;
+        const step = nextStep(at(edges, here), came);
+        edges[here] = at(edges, here) & ~(1 << step);
+        if (step !== came) xy.push((c + column) * cell, (r + row) * cell);
+        const [dx, dy] = STEPS[step] as (typeof STEPS)[number];
+        [c, r, came] = [c + dx, r + dy, step];
+      } while (c * (rows + 1) + r !== first);
+      rings.push({ closed: true, xy: Float64Array.from(xy) });
+    }
+  return rings;
+}
