@@ -102,6 +102,15 @@ describe('pieces', () => {
     expect(codes(findOverlaps(laid([at(0, 0), at(19.4, 19.4)])))).toEqual(['lies-on-another']);
   });
 
+  test('more of them than can be looked at are said, and many that only touch hide none', () => {
+    // a field of touching squares, the last one on four of them
+    const field = Array.from({ length: 900 }, (_, i) => at(20 * (i % 30), 20 * Math.floor(i / 30)));
+    expect(codes(findOverlaps(laid([...field, at(570, 570)])))).toEqual(Array(4).fill('lies-on-another'));
+    const heap = findOverlaps(laid(Array.from({ length: 70 }, () => at(0, 0))));
+    expect(heap.filter(({ code }) => code === 'lies-on-another')).toHaveLength(2000);
+    expect(heap.at(-1)).toMatchObject({ code: 'not-worked-out', text: expect.stringMatching(/415 more/) });
+  });
+
   test('turned against the grain are counted', () => {
     const turned = [0, 90, 180, 45, 360].map((deg) => at(50, 50, deg));
     const count = (grain: 'half' | 'none' | null): number =>
