@@ -5,6 +5,7 @@ import { createNodeResolver, importX } from 'eslint-plugin-import-x';
 import reactHooks from 'eslint-plugin-react-hooks';
 import { readdirSync } from 'node:fs';
 import tseslint from 'typescript-eslint';
+import { parameters } from './scripts/lint/parameters.mjs';
 
 const stations = readdirSync(new URL('apps/web/src/stations', import.meta.url));
 const coreFolders = readdirSync(new URL('packages/core/src', import.meta.url), { withFileTypes: true })
@@ -107,7 +108,7 @@ export default tseslint.config(
   ...tseslint.configs.strict,
   {
     files: ['**/*.{ts,tsx}'],
-    plugins: { 'import-x': importX },
+    plugins: { 'import-x': importX, house: { rules: { parameters } } },
     settings: {
       'import-x/resolver-next': [
         createNodeResolver({ extensions: ['.ts', '.tsx', '.mjs', '.js'], conditionNames: ['source', 'import', 'default'] }),
@@ -122,7 +123,7 @@ export default tseslint.config(
       'import-x/no-restricted-paths': ['error', { zones }],
       'max-lines': ['error', { max: 400, skipBlankLines: true, skipComments: true }],
       'max-lines-per-function': ['error', { max: 60, skipBlankLines: true, skipComments: true }],
-      'max-params': ['error', 5],
+      'house/parameters': ['error', 5],
       // a switch over the cases of a union is one decision
       complexity: ['error', { max: 15, variant: 'modified' }],
       '@typescript-eslint/no-dynamic-delete': 'off',
@@ -148,24 +149,9 @@ export default tseslint.config(
     },
   },
   {
-    // beside what is worked on they are given where it lies, what serves it, and how
-    files: ['packages/model/src/**/*.ts'],
-    rules: { 'max-params': ['error', 6] },
-  },
-  {
-    // kernels take raw coordinates, and each look into an array (`?? 0`) counts as a branch
-    files: ['packages/core/src/**/*.ts'],
-    rules: { 'max-params': ['error', 7], complexity: ['error', { max: 20, variant: 'modified' }] },
-  },
-  {
     // jobs written out, item by item
     files: ['demo/**/*.ts'],
-    rules: { 'max-lines-per-function': ['error', 80], 'max-params': ['error', 8] },
-  },
-  {
-    // what a service of the server works with is handed to its constructor
-    files: ['apps/server/src/**/*.ts'],
-    rules: { 'max-params': ['error', 8] },
+    rules: { 'max-lines-per-function': ['error', 80], 'house/parameters': ['error', 7] },
   },
   ...coreFolders
     .filter((folder) => CORE_ORDER.slice(0, -1).includes(folder))
@@ -215,7 +201,7 @@ export default tseslint.config(
     rules: {
       'max-lines-per-function': 'off',
       complexity: 'off',
-      'max-params': 'off',
+      'house/parameters': 'off',
       '@typescript-eslint/no-non-null-assertion': 'off',
       'import-x/no-restricted-paths': 'off',
       'max-lines': 'off',

@@ -1,8 +1,9 @@
 /** Each layer rule finds a planted violation. */
 import { describe, expect, test } from '@jest/globals';
-import { ESLint } from 'eslint';
+import { ESLint, Linter } from 'eslint';
 import { rmSync, writeFileSync, mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
+import { countOf } from '../scripts/lint/parameters.mjs';
 
 const PLANTED: [string, string, string, string][] = [
   [
@@ -53,10 +54,35 @@ const PLANTED: [string, string, string, string][] = [
     '@typescript-eslint/switch-exhaustiveness-check',
   ],
   ['what is thrown is no error', 'apps/server/src/planted.ts', "throw 'away';", '@typescript-eslint/only-throw-error'],
+  [
+    'a function takes too much to be read',
+    'packages/core/src/geometry/planted.ts',
+    'export const sum = (a: number, b: number, c: number, d: number, e: number, f: number): number => a + b + c + d + e + f;',
+    'house/parameters',
+  ],
   ['anything goes', 'packages/core/src/geometry/planted.ts', 'export const x: any = 1;', '@typescript-eslint/no-explicit-any'],
 ];
 
 describe('lint', () => {
+  test('parameters are counted as readers take them: places, sizes and colours as one each', () => {
+    const counted = (code: string): number[] => {
+      const found: number[] = [];
+      const linter = new Linter();
+      const rule = {
+        create: () => ({
+          ArrowFunctionExpression: (node: unknown) => void found.push(countOf((node as { params: never[] }).params)),
+        }),
+      };
+      linter.verify(code, [{ plugins: { own: { rules: { rule } } }, rules: { 'own/rule': 'error' } }]);
+      return found;
+    };
+    expect(
+      counted('((x, y) => 0); ((x0, y0, x1, y1) => 0); ((px, py, dx) => 0); ((a, width, height, b) => 0); ((r, g, b, one) => 0);'),
+    ).toEqual([1, 2, 2, 3, 2]);
+    // names that only look like coordinates, halves of a group, and what has a default
+    expect(counted('((box, way, key) => 0); ((width, r, g) => 0); ((a = 1, x = 2, y = 3, { z }) => 0);')).toEqual([3, 3, 3]);
+  });
+
   test('every layer rule finds what is planted', async () => {
     const eslint = new ESLint();
     const twin = 'packages/core/src/geometry/planted-twin.ts';

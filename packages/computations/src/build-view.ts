@@ -58,7 +58,7 @@ function weeding({ film, byItem }: BuiltLayer, drawing: Drawing, stock: readonly
 /** Everything that Build shows. */
 export function buildView({ drawing, stock, jobId, settings }: BuildAsked, knownOf: KnownOf): BuildAnswer {
   const built = builtJob(drawing, stock, knownOf);
-  const costs = bothWays(drawing, stock, knownOf, jobId, settings, built);
+  const costs = bothWays(drawing, stock, knownOf, { jobId, settings, built });
   return {
     layers: built.layers.map((layer) => ({
       film: layer.film.id,

@@ -100,7 +100,7 @@ function tellReading(pictures: Readonly<Record<string, RawPicture>>, tell: Tell)
 async function sheetOf(asked: PrintedSheetAsked, host: FileHost, withChecks: boolean): Promise<SheetPlan | undefined> {
   const { drawing, layer, number, stock, jobId, jobName } = asked;
   const knownOf = await host.fonts.knowing(drawing, host.pause);
-  return planSheets(drawing, layer, stock, knownOf, jobId, { jobName, withChecks })[number];
+  return planSheets(drawing, layer, stock, knownOf, { jobId, jobName, withChecks })[number];
 }
 
 const inksOf = async ({ profile, rendering }: PrintedSheetAsked, { files }: FileHost): ReturnType<typeof openProfile> =>

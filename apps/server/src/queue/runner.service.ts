@@ -229,7 +229,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     let done = row.goOnAt ?? 0;
     // what goes on is cut on the sheet that was begun
     const sheetBefore = (before?.sheet ?? 0) - (row.goOnAt === null ? 0 : 1);
-    const watching = this.watch(row, driver, active, sheetBefore, () => done, isSeen);
+    const watching = this.watch(row, driver, active, { sheetBefore, done: () => done, isSeen });
     try {
       const left = await driver.deliver(this.files.path(file), {
         signal: active.stop.signal,
@@ -265,9 +265,7 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     row: RunRow,
     driver: MachineDriver,
     active: Active,
-    sheetBefore: number,
-    done: () => number,
-    isSeen: boolean,
+    { sheetBefore, done, isSeen }: { readonly sheetBefore: number; readonly done: () => number; readonly isSeen: boolean },
   ): ReturnType<typeof setInterval> {
     let asking = false;
     let keptAt = Date.now();

@@ -1,5 +1,34 @@
 /** Small linear least squares by Householder reflections (Golub 1965). Rows are few, columns at most a dozen. */
 
+const entry = (a: readonly (readonly number[])[], i: number, j: number): number => a[i]?.[j] ?? 0;
+
+/** Reflects the rows from `k` on so that column `k` is zero below them. @returns false when the column holds nothing there */
+function eliminate(a: number[][], k: number): boolean {
+  const v = a.slice(k).map((row) => row[k] ?? 0);
+  const norm = Math.hypot(...v);
+  if (norm < 1e-12) return false;
+  // away from its own sign, so that nothing is lost by the difference
+  v[0] = (v[0] ?? 0) + (entry(a, k, k) > 0 ? norm : -norm);
+  const vv = v.reduce((sum, x) => sum + x * x, 0);
+  const columns = a[k]?.length ?? 0;
+  for (let j = k; j < columns; j++) {
+    const dot = v.reduce((sum, x, i) => sum + x * entry(a, k + i, j), 0);
+    v.forEach((x, i) => ((a[k + i] as number[])[j] = entry(a, k + i, j) - ((2 * dot) / vv) * x));
+  }
+  return true;
+}
+
+/** Coefficients of rows that are zero left of their diagonal, the last one first; the last column is what they come to. */
+function solveUpward(a: readonly (readonly number[])[], n: number): number[] | undefined {
+  const x = new Array<number>(n).fill(0);
+  for (let k = n - 1; k >= 0; k--) {
+    if (Math.abs(entry(a, k, k)) < 1e-10) return undefined;
+    const known = x.reduce((sum, value, j) => (j > k ? sum + entry(a, k, j) * value : sum), 0);
+    x[k] = (entry(a, k, n) - known) / entry(a, k, k);
+  }
+  return x.every(Number.isFinite) ? x : undefined;
+}
+
 /**
  * @param rows one row of factors an equation, all of one length
  * @param values what each row should come to
@@ -8,31 +37,8 @@
  */
 export function leastSquares(rows: readonly (readonly number[])[], values: readonly number[]): number[] | undefined {
   const n = rows[0]?.length ?? 0;
-  const m = rows.length;
-  if (n === 0 || m < n) return undefined;
+  if (n === 0 || rows.length < n) return undefined;
   const a = rows.map((row, i) => [...row, values[i] ?? 0]);
-  const at = (i: number, j: number): number => a[i]?.[j] ?? 0;
-  for (let k = 0; k < n; k++) {
-    let norm = 0;
-    for (let i = k; i < m; i++) norm = Math.hypot(norm, at(i, k));
-    if (norm < 1e-12) return undefined;
-    const alpha = at(k, k) > 0 ? -norm : norm;
-    const v = a.slice(k).map((row, i) => (i === 0 ? (row[k] ?? 0) - alpha : (row[k] ?? 0)));
-    const vv = v.reduce((sum, x) => sum + x * x, 0);
-    if (vv === 0) continue;
-    for (let j = k; j <= n; j++) {
-      let dot = 0;
-      for (let i = k; i < m; i++) dot += (v[i - k] ?? 0) * at(i, j);
-      const f = (2 * dot) / vv;
-      for (let i = k; i < m; i++) (a[i] as number[])[j] = at(i, j) - f * (v[i - k] ?? 0);
-    }
-  }
-  const x = new Array<number>(n).fill(0);
-  for (let k = n - 1; k >= 0; k--) {
-    let sum = at(k, n);
-    for (let j = k + 1; j < n; j++) sum -= at(k, j) * (x[j] ?? 0);
-    if (Math.abs(at(k, k)) < 1e-10) return undefined;
-    x[k] = sum / at(k, k);
-  }
-  return x.every(Number.isFinite) ? x : undefined;
+  for (let k = 0; k < n; k++) if (!eliminate(a, k)) return undefined;
+  return solveUpward(a, n);
 }

@@ -213,14 +213,16 @@ interface Story {
   readonly cost: number;
 }
 
-function storyOf(
-  model: CorrectionModel,
-  frame: Frame,
-  nominal: readonly Point[],
-  measured: readonly Point[],
-  dropped: number | undefined,
-  noise: number,
-): Story | undefined {
+/** The marks as they were printed and found, in their frame, and how far off they are read (one standard deviation, mm). */
+interface Readings {
+  readonly frame: Frame;
+  readonly nominal: readonly Point[];
+  readonly measured: readonly Point[];
+  readonly noise: number;
+}
+
+/** A model fitted to all marks but the one that is dropped. @returns undefined when they are too few, or do not settle it */
+function storyOf(model: CorrectionModel, { frame, nominal, measured, noise }: Readings, dropped: number | undefined): Story | undefined {
   const keep = <T>(list: readonly T[]): T[] => list.filter((_, i) => i !== dropped);
   const [n, m] = [keep(nominal), keep(measured)];
   if (2 * n.length < numbersOf(model, frame)) return undefined;
@@ -256,7 +258,7 @@ export function solveMarks(nominal: readonly Point[], measured: readonly Point[]
   const models = opts.model === undefined || opts.model === 'auto' ? candidates(frame, nominal.length) : [opts.model];
   const stories = models.flatMap((model) => {
     const drops = mayDrop(model, frame, nominal.length) ? nominal.map((_, i) => i) : [];
-    return [undefined, ...drops].flatMap((dropped) => storyOf(model, frame, nominal, measured, dropped, noise) ?? []);
+    return [undefined, ...drops].flatMap((dropped) => storyOf(model, { frame, nominal, measured, noise }, dropped) ?? []);
   });
   const best = stories.reduce<Story | undefined>((a, b) => (a && a.cost <= b.cost ? a : b), undefined);
   if (!best) throw new InputError('marks', 'The marks do not settle where the sheet lies: too few, or all in one place or line.');

@@ -175,7 +175,20 @@ export function stackKeys(parts: readonly SeenPart[], fixed: readonly (readonly 
   }
   const first = new Map([...above.keys()].map((key, i) => [key, i]));
   const rank = (component: readonly string[]): number => Math.min(...component.map((key) => first.get(key) ?? 0));
-  const components = componentsOf(above).sort((a, b) => rank(a) - rank(b));
+  const done = inReach(
+    above,
+    componentsOf(above).sort((a, b) => rank(a) - rank(b)),
+  );
+  const inOrder = (keys: readonly string[]): string[] =>
+    keptOrder(
+      [...keys].sort((a, b) => (first.get(a) ?? 0) - (first.get(b) ?? 0)),
+      fixed,
+    );
+  return { order: done.flatMap(inOrder), knots: done.filter((component) => component.length > 1).map(inOrder) };
+}
+
+/** The components so that each comes after all that lie below it; of several that may come next, the one that was first. */
+function inReach(above: ReadonlyMap<string, ReadonlySet<string>>, components: readonly string[][]): string[][] {
   const home = new Map(components.flatMap((component) => component.map((key) => [key, component] as const)));
   // how many components each one waits for, and which wait for it
   const waits = new Map(components.map((component) => [component, 0]));
@@ -200,12 +213,7 @@ export function stackKeys(parts: readonly SeenPart[], fixed: readonly (readonly 
       if (left === 0) free.push(higher, place.get(higher) ?? 0);
     }
   }
-  const inOrder = (keys: readonly string[]): string[] =>
-    keptOrder(
-      [...keys].sort((a, b) => (first.get(a) ?? 0) - (first.get(b) ?? 0)),
-      fixed,
-    );
-  return { order: done.flatMap(inOrder), knots: done.filter((component) => component.length > 1).map(inOrder) };
+  return done;
 }
 
 /** The keys of a knot, as the given pairs want them; pairs that contradict one another are left. */

@@ -298,16 +298,21 @@ export class Tour {
       if (this.apart(stop, other) >= longest - LEAST_GAIN) continue;
       const [i, j] = [position[stop] as number, position[other] as number];
       const [low, high] = i < j ? [i, j] : [j, i];
-      const gain = this.tryReverse(low + 1, high) || this.tryReverse(low, high - 1) || this.tryReverse(low, high);
+      const gain = this.tryReverse(low + 1, high) || this.tryReverse(low, high - 1) || this.tryReverse(low, high) || this.tryMoves(i, j);
       if (gain > 0) return gain;
-      for (let length = 1; length <= SEGMENT; length++)
-        for (const start of [i, i - length + 1]) {
-          const last = start + length - 1;
-          if (start < 0 || last >= this.n || (j >= start && j <= last)) continue;
-          const moved = this.tryMove(start, last, j) || this.tryMove(start, last, j - 1);
-          if (moved > 0) return moved;
-        }
     }
+    return 0;
+  }
+
+  /** Moves stretches that begin or end at place `i` to before or behind place `j`. @returns what the first that helps gains */
+  private tryMoves(i: number, j: number): number {
+    for (let length = 1; length <= SEGMENT; length++)
+      for (const start of [i, i - length + 1]) {
+        const last = start + length - 1;
+        if (start < 0 || last >= this.n || (j >= start && j <= last)) continue;
+        const moved = this.tryMove(start, last, j) || this.tryMove(start, last, j - 1);
+        if (moved > 0) return moved;
+      }
     return 0;
   }
 

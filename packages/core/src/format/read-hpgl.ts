@@ -282,44 +282,50 @@ function packedNumber(codes: Uint8Array, from: number, base: number): [number, n
   return [value % 2 === 1 ? -(value - 1) / 2 : value / 2, i];
 }
 
+/** Numbers are looked for in so many bytes at a time. */
+const WINDOW = 32_768;
 const NUMBER = /[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?/g;
+
+const isLetter = (byte = 0): boolean => (byte & 0xdf) >= 65 && (byte & 0xdf) <= 90;
+
+/** Index of the next letter, semicolon or escape. */
+function endOfNumbers(bytes: Uint8Array, from: number): number {
+  let i = from;
+  while (i < bytes.length && bytes[i] !== 59 && bytes[i] !== 27 && !isLetter(bytes[i])) i++;
+  return i;
+}
+
+/** Reads the command of two letters at `i`. @returns index behind it */
+function command(bytes: Uint8Array, i: number, plotter: Plotter): number {
+  const name = String.fromCharCode((bytes[i] as number) & 0xdf, (bytes[i + 1] as number) & 0xdf);
+  if (name === 'PE') {
+    const stop = bytes.indexOf(59, i);
+    plotter.packed(bytes.subarray(i + 2, stop < 0 ? bytes.length : stop));
+    return stop < 0 ? bytes.length : stop + 1;
+  }
+  if (name === 'LB') {
+    const stop = bytes.indexOf(3, i);
+    plotter.remarks.add('text', 'Text of the machine’s own letters was left out.');
+    return stop < 0 ? endOfNumbers(bytes, i + 2) : stop + 1;
+  }
+  const stop = endOfNumbers(bytes, i + 2);
+  const numbers: number[] = [];
+  for (let from = i + 2; from < stop; from += WINDOW) numbers.push(...numbersIn(bytes, from, Math.min(stop, from + WINDOW), stop));
+  plotter.command(name, numbers);
+  return stop;
+}
 
 /** Walks through the bytes: device control and text are stepped over, commands are two letters and their numbers. */
 function run(bytes: Uint8Array, plotter: Plotter, control: Control | undefined): void {
-  const letter = (i: number): boolean => {
-    const c = (bytes[i] ?? 0) & 0xdf;
-    return c >= 65 && c <= 90;
-  };
-  const end = (from: number): number => {
-    let i = from;
-    while (i < bytes.length && bytes[i] !== 59 && bytes[i] !== 27 && !letter(i)) i++;
-    return i;
-  };
   let commands = 0;
   for (let i = 0; i < bytes.length;) {
     if (bytes[i] === 27) i = afterEscape(bytes, i);
-    else if (letter(i) && letter(i + 1)) {
-      const name = String.fromCharCode((bytes[i] as number) & 0xdf, (bytes[i + 1] as number) & 0xdf);
+    else if (isLetter(bytes[i]) && isLetter(bytes[i + 1])) {
       if (++commands % 1024 === 0) {
         if (control?.signal?.aborted) throw new CancelledError();
         control?.onProgress?.(i, bytes.length, 'reading');
       }
-      if (name === 'PE') {
-        const stop = bytes.indexOf(59, i);
-        plotter.packed(bytes.subarray(i + 2, stop < 0 ? bytes.length : stop));
-        i = stop < 0 ? bytes.length : stop + 1;
-      } else if (name === 'LB') {
-        const stop = bytes.indexOf(3, i);
-        plotter.remarks.add('text', 'Text of the machine’s own letters was left out.');
-        i = stop < 0 ? end(i + 2) : stop + 1;
-      } else {
-        const stop = end(i + 2);
-        const numbers: number[] = [];
-        if (stop - i > 2)
-          for (let from = i + 2; from < stop; from += 32_768) numbers.push(...numbersIn(bytes, from, Math.min(stop, from + 32_768), stop));
-        plotter.command(name, numbers);
-        i = stop;
-      }
+      i = command(bytes, i, plotter);
     } else i++;
   }
 }

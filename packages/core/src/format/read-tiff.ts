@@ -128,16 +128,19 @@ function checkClaim({ width, height, samples, claimed, told }: Blocks, held: num
 
 type Value = (name: string | number) => Promise<ArrayLike<number> | undefined>;
 
-async function readFax(
-  bytes: Uint8Array,
-  compression: number,
-  claimed: number,
-  image: { getWidth(): number; getHeight(): number },
-  photometric: number,
-  value: Value,
-): Promise<Uint8ClampedArray> {
+/** What a picture in a coding of fax says of itself. */
+interface FaxHead {
+  readonly width: number;
+  readonly height: number;
+  readonly compression: number;
+  readonly photometric: number;
+  /** Strips that it claims. */
+  readonly claimed: number;
+}
+
+async function readFax(bytes: Uint8Array, head: FaxHead, value: Value): Promise<Uint8ClampedArray> {
   const first = async (name: string, usual: number): Promise<number> => (await value(name))?.[0] ?? usual;
-  const [width, height] = [image.getWidth(), image.getHeight()];
+  const { width, height, compression, photometric, claimed } = head;
   return faxPixels({
     width,
     height,
@@ -204,6 +207,56 @@ interface LzwParameters {
 
 addDecoder([5], () => Promise.resolve(BoundedLzw as never));
 
+/** The values of a tag as a list, also where it has one only. */
+const valuesOf =
+  (directory: Directory): Value =>
+  async (name) => {
+    const found = directory.hasTag(name) ? await directory.loadValue(name) : undefined;
+    return typeof found === 'number' ? [found] : (found as ArrayLike<number> | undefined);
+  };
+
+/** The picture of a file, its head looked at. @throws InputError `input.picture`, LimitError `limit.picture` */
+async function openTiff(bytes: Uint8Array) {
+  const file = await fromArrayBuffer(new Uint8Array(bytes).buffer);
+  const image = await file.getImage();
+  const [width, height] = [image.getWidth(), image.getHeight()];
+  if (!(width > 0 && height > 0)) throw new InputError('picture', 'The picture says that it has no pixels.');
+  if (width * height > MOST_PIXELS)
+    throw new LimitError('picture', `The picture has ${width} by ${height} pixels; the most is 100 million.`);
+  const directory = image.fileDirectory as unknown as Directory;
+  const value = valuesOf(directory);
+  const samples = image.getSamplesPerPixel();
+  const claimed = Math.ceil(width / image.getTileWidth()) * Math.ceil(height / image.getTileHeight());
+  const told = countOf(await value(image.isTiled ? 'TileOffsets' : 'StripOffsets'));
+  checkClaim({ width, height, samples, claimed, told }, bytes.length);
+  // one bit is what the standard takes when nothing is stated; the parser wants it said
+  if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
+  return { image, directory, value, width, height, samples, claimed };
+}
+
+/** Reads what an open file holds. */
+async function pictureOf(bytes: Uint8Array): Promise<TiffPicture> {
+  const { image, directory, value, width, height, samples, claimed } = await openTiff(bytes);
+  const tag = async (name: string | number, usual: number): Promise<number> => (await value(name))?.[0] ?? usual;
+  const kind = await tag('PhotometricInterpretation', 1);
+  const turned = await tag(ORIENTATION, 1);
+  const stated = resolutionOf([await value('XResolution'), await value('YResolution')], (await value('ResolutionUnit'))?.[0], turned >= 5);
+  const compression = await tag('Compression', 1);
+  if (FAX_CODINGS.has(compression)) {
+    const pixels = await readFax(bytes, { width, height, compression, photometric: kind, claimed }, value);
+    return { ...upright(pixels, width, height, turned), ...stated };
+  }
+  const bits = image.getBitsPerSample(0) || 1;
+  const isPlain = AS_THEY_ARE.has(kind);
+  const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
+  if (kind === BANDS.cmyk) {
+    const head = { samples, bits, width, height, turned };
+    return { ...(await separated(bands, head, directory, value)), ...stated };
+  }
+  const data = isPlain ? toRgba(bands, kind, samples, bits, width * height) : toRgba(bands, BANDS.rgb, 3, 8, width * height);
+  return { ...upright(data, width, height, turned), ...stated };
+}
+
 /**
  * Reads the first picture of a TIFF.
  * @throws InputError `input.picture` for what cannot be read; LimitError `limit.picture`
@@ -211,39 +264,7 @@ addDecoder([5], () => Promise.resolve(BoundedLzw as never));
 export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
   if (bytes.length > MOST_BYTES) throw new LimitError('picture', 'The picture is larger than 400 MB.');
   try {
-    const file = await fromArrayBuffer(new Uint8Array(bytes).buffer);
-    const image = await file.getImage();
-    const [width, height] = [image.getWidth(), image.getHeight()];
-    if (!(width > 0 && height > 0)) throw new InputError('picture', 'The picture says that it has no pixels.');
-    if (width * height > MOST_PIXELS)
-      throw new LimitError('picture', `The picture has ${width} by ${height} pixels; the most is 100 million.`);
-    const directory = image.fileDirectory as unknown as Directory;
-    const value = async (name: string | number): Promise<ArrayLike<number> | undefined> => {
-      const found = directory.hasTag(name) ? await directory.loadValue(name) : undefined;
-      return typeof found === 'number' ? [found] : (found as ArrayLike<number> | undefined);
-    };
-    const tag = async (name: string | number): Promise<number | undefined> => (await value(name))?.[0];
-    const samples = image.getSamplesPerPixel();
-    const claimed = Math.ceil(width / image.getTileWidth()) * Math.ceil(height / image.getTileHeight());
-    const told = countOf(await value(image.isTiled ? 'TileOffsets' : 'StripOffsets'));
-    checkClaim({ width, height, samples, claimed, told }, bytes.length);
-    // one bit is what the standard takes when nothing is stated; the parser wants it said
-    if (!directory.hasTag('BitsPerSample')) directory.actualizedFields.set(BITS_PER_SAMPLE, Uint16Array.of(1));
-    const kind = (await tag('PhotometricInterpretation')) ?? 1;
-    const turned = (await tag(ORIENTATION)) ?? 1;
-    const stated = resolutionOf([await value('XResolution'), await value('YResolution')], await tag('ResolutionUnit'), turned >= 5);
-    const compression = (await tag('Compression')) ?? 1;
-    if (FAX_CODINGS.has(compression))
-      return { ...upright(await readFax(bytes, compression, claimed, image, kind, value), width, height, turned), ...stated };
-    const bits = image.getBitsPerSample(0) || 1;
-    const isPlain = AS_THEY_ARE.has(kind);
-    const bands = (isPlain ? await image.readRasters({ interleave: true }) : await image.readRGB({ interleave: true })) as unknown as Bands;
-    if (kind === BANDS.cmyk) {
-      const head = { samples, bits, width, height, turned };
-      return { ...(await separated(bands, head, directory, value)), ...stated };
-    }
-    const data = isPlain ? toRgba(bands, kind, samples, bits, width * height) : toRgba(bands, BANDS.rgb, 3, 8, width * height);
-    return { ...upright(data, width, height, turned), ...stated };
+    return await pictureOf(bytes);
   } catch (error) {
     if (error instanceof InputError || error instanceof LimitError) throw error;
     throw new InputError('picture', 'This TIFF cannot be read. Save it as PNG or JPEG.');

@@ -180,6 +180,12 @@ function layerOf(document: PDFDocument, resources: Resources, name: string): PDF
   return reference;
 }
 
+/** What ends one layer and begins another. */
+function switched(from: string | undefined, to: string | undefined, keyOf: (layer: string) => string): string[] {
+  if (from === to) return [];
+  return [...(from === undefined ? [] : ['EMC']), ...(to === undefined ? [] : [`/OC /${keyOf(to)} BDC`])];
+}
+
 async function pageContent(
   document: PDFDocument,
   page: PDFPage,
@@ -189,7 +195,6 @@ async function pageContent(
 ): Promise<string> {
   const out = [`q ${scale.toFixed(9)} 0 0 ${scale.toFixed(9)} 0 0 cm`];
   const properties = new Map<string, PDFRef>();
-  let layer: string | undefined;
   const images: [string, PDFImage][] = [];
   const shadings: [string, PDFRef][] = [];
   const nameOf = (gradient: Gradient): string => {
@@ -207,20 +212,18 @@ async function pageContent(
     }
     out.push(`q ${clip ? `${pathOf(clip)} W* n ` : ''}${matrix.map(number).join(' ')} cm /${name} Do Q`);
   }
+  const keyOf = (layer: string): string => {
+    const reference = layerOf(document, resources, layer);
+    const key = [...properties.keys()].find((known) => properties.get(known) === reference) ?? `L${properties.size}`;
+    properties.set(key, reference);
+    return key;
+  };
+  let layer: string | undefined;
   for (const item of content.items) {
-    if (item.layer !== layer) {
-      if (layer !== undefined) out.push('EMC');
-      layer = item.layer;
-      if (layer !== undefined) {
-        const key =
-          [...properties.keys()].find((known) => properties.get(known) === resources.layers.get(layer as string)) ?? `L${properties.size}`;
-        properties.set(key, layerOf(document, resources, layer));
-        out.push(`/OC /${key} BDC`);
-      }
-    }
-    out.push(itemContent(item, nameOf));
+    out.push(...switched(layer, item.layer, keyOf), itemContent(item, nameOf));
+    layer = item.layer;
   }
-  if (layer !== undefined) out.push('EMC');
+  out.push(...switched(layer, undefined, keyOf));
   for (const text of content.texts ?? []) out.push(textContent(text, resources));
   out.push('Q');
   const { context } = document;

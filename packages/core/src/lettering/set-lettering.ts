@@ -278,6 +278,19 @@ function justify(lines: ShapedLine[], s: Setting): ShapedLine[] {
   });
 }
 
+/** Each line where it stands, bent when that is asked for. */
+function placeLines(spec: LetteringSpec, lines: readonly ShapedLine[], setting: Setting): ReturnType<typeof placeLine>[] {
+  const { bend, capHeightMm } = spec;
+  const pitchMm = (spec.lineSpace ?? 1.6) * capHeightMm;
+  const longestMm = bend?.kind === 'arch' ? Math.max(0, ...lines.map((line) => inkWidth(line, setting))) : 0;
+  const align = spec.align === 'centre' || spec.align === 'right' ? spec.align : 'left';
+  return lines.map((line, index) => {
+    const bent = bend && bendLine(bend, { index, count: lines.length, capHeightMm, pitchMm, longestMm, align });
+    const spread = bent?.spreadMm === undefined ? line : { ...line, glyphs: spreadTo(line, bent.spreadMm, false, setting) };
+    return placeLine(spec, spread, -pitchMm * index, bent, setting);
+  });
+}
+
 /**
  * Sets lettering at true size.
  * @returns an empty outline for text without ink
@@ -293,19 +306,8 @@ export function setLettering(asked: LetteringSpec): SetLettering {
     stretch: (spec.widthPct ?? 100) / 100,
     lean: Math.tan(((spec.slantDeg ?? 0) * Math.PI) / 180),
   };
-  const pitch = (spec.lineSpace ?? 1.6) * spec.capHeightMm;
   const shaped = shapeLines(spec, setting);
-  const lines = spec.align === 'justify' ? justify(shaped, setting) : shaped;
-  const { bend } = spec;
-  const longestMm = bend?.kind === 'arch' ? Math.max(0, ...lines.map((line) => inkWidth(line, setting))) : 0;
-  const align = spec.align === 'centre' || spec.align === 'right' ? spec.align : 'left';
-  const results = lines.map((line, index) => {
-    const bent = bend
-      ? bendLine(bend, { index, count: lines.length, capHeightMm: spec.capHeightMm, pitchMm: pitch, longestMm, align })
-      : undefined;
-    const spread = bent?.spreadMm === undefined ? line : { ...line, glyphs: spreadTo(line, bent.spreadMm, false, setting) };
-    return placeLine(spec, spread, -pitch * index, bent, setting);
-  });
+  const results = placeLines(spec, spec.align === 'justify' ? justify(shaped, setting) : shaped, setting);
   const outline = results.length === 1 ? (results[0]?.outline ?? EMPTY_OUTLINE) : weldTouching(results.map((r) => r.outline));
   const box = bounds(outline);
   return {

@@ -22,26 +22,33 @@ export interface Cover {
   readonly share: Float32Array;
 }
 
+/** What edges add to each pixel, row after row: the sum of a row up to a pixel is its cover. */
+interface Sums {
+  readonly width: number;
+  readonly height: number;
+  readonly values: Float32Array;
+}
+
 /** An edge from (x0, y0) up or down to (x1, y1), within the columns of the buffer. */
-function addEdge(sums: Float32Array, width: number, height: number, x0: number, y0: number, x1: number, y1: number): void {
+function addEdge(sums: Sums, x0: number, y0: number, x1: number, y1: number): void {
   if (y0 === y1) return;
   const sign = y0 < y1 ? 1 : -1;
   const [ax, ay, bx, by] = sign > 0 ? [x0, y0, x1, y1] : [x1, y1, x0, y0];
   const slope = (bx - ax) / (by - ay);
-  for (let row = Math.max(0, Math.floor(ay)); row < Math.min(height, Math.ceil(by)); row++) {
+  for (let row = Math.max(0, Math.floor(ay)); row < Math.min(sums.height, Math.ceil(by)); row++) {
     const [top, bottom] = [Math.max(ay, row), Math.min(by, row + 1)];
     if (bottom <= top) continue;
-    addRow(sums, row * width, width, ax + (top - ay) * slope, ax + (bottom - ay) * slope, sign * (bottom - top));
+    addRow(sums, row, ax + (top - ay) * slope, ax + (bottom - ay) * slope, sign * (bottom - top));
   }
 }
 
 /** What an edge that crosses a row from xa to xb adds to it. */
-function addRow(sums: Float32Array, start: number, width: number, xa: number, xb: number, height: number): void {
+function addRow({ values, width }: Sums, row: number, xa: number, xb: number, height: number): void {
   const left = Math.min(Math.max(Math.min(xa, xb), 0), width - 1);
   const right = Math.min(Math.max(Math.max(xa, xb), 0), width - 1);
   const [first, last] = [Math.floor(left), Math.floor(right)];
   const put = (column: number, value: number): void => {
-    if (column < width) sums[start + column] = (sums[start + column] as number) + value;
+    if (column < width) values[row * width + column] = (values[row * width + column] as number) + value;
   };
   if (first === last) {
     const middle = (left + right) / 2 - first;
@@ -79,19 +86,19 @@ export function coverOf(outline: Outline, map: Matrix, width: number, height: nu
   const [w, h] = [Math.min(width, Math.ceil(maxX) + 1) - x, Math.min(height, Math.ceil(maxY)) - y];
   if (!(w > 0 && h > 0)) return undefined;
   // one column more takes what lies beyond
-  const sums = new Float32Array((w + 1) * h);
+  const sums: Sums = { width: w + 1, height: h, values: new Float32Array((w + 1) * h) };
   for (const { xy } of lines) {
     const n = xy.length / 2;
     for (let i = 0; i < n; i++) {
       const j = (i + 1) % n;
-      addEdge(sums, w + 1, h, at(xy, 2 * i) - x, at(xy, 2 * i + 1) - y, at(xy, 2 * j) - x, at(xy, 2 * j + 1) - y);
+      addEdge(sums, at(xy, 2 * i) - x, at(xy, 2 * i + 1) - y, at(xy, 2 * j) - x, at(xy, 2 * j + 1) - y);
     }
   }
   const share = new Float32Array(w * h);
   for (let row = 0; row < h; row++) {
     let sum = 0;
     for (let column = 0; column < w; column++) {
-      sum += sums[row * (w + 1) + column] as number;
+      sum += sums.values[row * (w + 1) + column] as number;
       share[row * w + column] = Math.min(1, Math.abs(sum));
     }
   }

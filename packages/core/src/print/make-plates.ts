@@ -38,7 +38,7 @@ class Plates {
   readonly layers = new Map<string, Float32Array>();
   readonly width: number;
   readonly height: number;
-  private readonly inks: Pick<ProcessColours, 'toInks'>;
+  readonly inks: Pick<ProcessColours, 'toInks'>;
   private readonly known = new Map<string, readonly number[]>();
   /** The layers again, process inks first, and where each lies among them: what is asked of every pixel is a number. */
   private readonly inOrder: Float32Array[] = [];
@@ -247,6 +247,16 @@ export async function makePlates(
     throw new LimitError('plates', 'These plates would hold more than 64 million pixels. Make them coarser.');
   const plates = new Plates(width, height, inks);
   const toPixels: Matrix = [width / page.widthMm, 0, 0, height / page.heightMm, 0, 0];
+  await paintForms(plates, page, toPixels, pictures, control);
+  const marks = coverOf(page.marks, toPixels, width, height);
+  if (marks) plates.paint(marks, () => ({ process: [0, 0, 0, 1] }));
+  // white is printed besides, and takes nothing of the others away
+  if (page.white) plates.layer(WHITE_INK).set(await whiteShares(page, page.white, { width, height, pictures }, control));
+  return [...plates.layers].map(([name, layer]): Plate => ({ name, width, height, ...inBytes(layer) }));
+}
+
+/** Every item of every form where it is placed; each picture is made small once. */
+async function paintForms(plates: Plates, page: PrintPage, toPixels: Matrix, pictures: PictureSource, control: Control): Promise<void> {
   const forms = new Map(page.forms.map((form) => [form.id, form]));
   const shrunk = new Map<string, Shrunk>();
   for (const [i, placement] of page.placements.entries()) {
@@ -257,19 +267,14 @@ export async function makePlates(
       if (control.signal?.aborted) throw new CancelledError();
       if (item.kind === 'shape') paintShape(plates, item, map, clip);
       else {
-        const wide = Math.hypot(item.matrix[0], item.matrix[1]) * k;
-        const known = shrunk.get(item.picture) ?? (await inInks(inks, shrinkPicture(pictures(item.picture), wide, control)));
+        const wide = Math.hypot(item.matrix[0], item.matrix[1]) * toPixels[0];
+        const known = shrunk.get(item.picture) ?? (await inInks(plates.inks, shrinkPicture(pictures(item.picture), wide, control)));
         shrunk.set(item.picture, known);
         paintPicture(plates, item, map, known, clip);
       }
     }
     control.onProgress?.(i + 1, page.placements.length, 'plates');
   }
-  const marks = coverOf(page.marks, toPixels, width, height);
-  if (marks) plates.paint(marks, () => ({ process: [0, 0, 0, 1] }));
-  // white is printed besides, and takes nothing of the others away
-  if (page.white) plates.layer(WHITE_INK).set(await whiteShares(page, page.white, { width, height, pictures }, control));
-  return [...plates.layers].map(([name, layer]): Plate => ({ name, width, height, ...inBytes(layer) }));
 }
 
 /** Shares as bytes, and their mean. */

@@ -29,7 +29,8 @@ export async function shrinkPicture(picture: PrintPicture, wantedWidth: number, 
     }
     for (let top = 0; top < count; top += step) {
       const start = ((from + top) / step) * width;
-      averageRow(rows, picture.widthPx, top, Math.min(count, top + step), step, (x, r, g, b, a) => {
+      const band = rows.subarray(4 * top * picture.widthPx, 4 * Math.min(count, top + step) * picture.widthPx);
+      averageRow(band, picture.widthPx, step, (x, r, g, b, a) => {
         rgb[3 * (start + x)] = r;
         rgb[3 * (start + x) + 1] = g;
         rgb[3 * (start + x) + 2] = b;
@@ -54,15 +55,16 @@ const BATCH_PX = 1 << 20;
 
 type Put = (x: number, r: number, g: number, b: number, a: number) => void;
 
-/** Means of squares of so many pixels from some rows, weighed with their alpha; white where nothing is. */
-function averageRow(rows: Uint8Array, widthPx: number, top: number, bottom: number, step: number, put: Put): void {
+/** Means of pieces of so many columns of some rows, weighed with their alpha; white where nothing is. */
+function averageRow(rows: Uint8Array, widthPx: number, step: number, put: Put): void {
+  const count = rows.length / (4 * widthPx);
   for (let left = 0, x = 0; left < widthPx; left += step, x++) {
     const right = Math.min(widthPx, left + step);
     let r = 0;
     let g = 0;
     let b = 0;
     let a = 0;
-    for (let v = top; v < bottom; v++)
+    for (let v = 0; v < count; v++)
       for (let i = 4 * (v * widthPx + left), end = 4 * (v * widthPx + right); i < end; i += 4) {
         const own = rows[i + 3] as number;
         r += own * (rows[i] as number);
@@ -70,7 +72,7 @@ function averageRow(rows: Uint8Array, widthPx: number, top: number, bottom: numb
         b += own * (rows[i + 2] as number);
         a += own;
       }
-    const pixels = (right - left) * (bottom - top);
+    const pixels = (right - left) * count;
     if (a > 0) put(x, Math.round(r / a), Math.round(g / a), Math.round(b / a), Math.round(a / pixels));
     else put(x, 255, 255, 255, 0);
   }

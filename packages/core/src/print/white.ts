@@ -118,26 +118,29 @@ class Seen {
   }
 }
 
+/** Which pixels an outline covers where it is placed, as far as it is shown. */
+type CoverOn = (outline: Outline) => Cover | undefined;
+
+function paintShape(seen: Seen, item: Extract<PrintItem, { kind: 'shape' }>, on: CoverOn): void {
+  // a course of colour counts with its middle
+  const hex = item.gradient?.stops[Math.floor(item.gradient.stops.length / 2)]?.hex ?? item.fill?.hex;
+  const [fill] = hex === undefined ? [] : [on(item.outline)];
+  if (fill && hex !== undefined) seen.paint(fill, () => [seen.lightness(hex), 1]);
+  if (!item.stroke) return;
+  const { hex: lineHex, widthMm } = item.stroke;
+  const line = on(strokeToShape(item.outline, { width: widthMm, cap: 'butt', join: 'mitre' }));
+  if (line) seen.paint(line, () => [seen.lightness(lineHex), 1]);
+}
+
 async function paintItem(
   seen: Seen,
   item: PrintItem,
   map: Matrix,
   clip: Outline | undefined,
-  pictures: PictureSource,
-  control: Control,
+  { pictures, control }: { readonly pictures: PictureSource; readonly control: Control },
 ): Promise<void> {
-  const on = (outline: Outline): Cover | undefined => coverOf(clip ? keepOverlap([outline, clip]) : outline, map, seen.width, seen.height);
-  if (item.kind === 'shape') {
-    // a course of colour counts with its middle
-    const hex = item.gradient?.stops[Math.floor(item.gradient.stops.length / 2)]?.hex ?? item.fill?.hex;
-    const [fill] = hex === undefined ? [] : [on(item.outline)];
-    if (fill && hex !== undefined) seen.paint(fill, () => [seen.lightness(hex), 1]);
-    if (!item.stroke) return;
-    const { hex: lineHex, widthMm } = item.stroke;
-    const line = on(strokeToShape(item.outline, { width: widthMm, cap: 'butt', join: 'mitre' }));
-    if (line) seen.paint(line, () => [seen.lightness(lineHex), 1]);
-    return;
-  }
+  const on: CoverOn = (outline) => coverOf(clip ? keepOverlap([outline, clip]) : outline, map, seen.width, seen.height);
+  if (item.kind === 'shape') return paintShape(seen, item, on);
   const frame = mapOutline(item.matrix, boxShape(1, 1));
   const cover = on(item.clip ? keepOverlap([item.clip, frame]) : frame);
   const back = invert(compose(map, item.matrix));
@@ -243,17 +246,30 @@ export async function whiteShares(
 ): Promise<Float32Array> {
   const toPixels: Matrix = [width / page.widthMm, 0, 0, height / page.heightMm, 0, 0];
   const strength = white.strengthPct / 100;
-  const out = new Float32Array(width * height);
-  const put = (x: number, y: number, value: number): void => void (out[(height - 1 - y) * width + x] = value * strength);
   const hard = whiteOutline(page, white, (name) => pictures(name).hasAlpha);
-  if (hard) {
-    const cover = coverOf(hard, toPixels, width, height);
-    if (cover)
-      for (let row = 0; row < cover.height; row++)
-        for (let column = 0; column < cover.width; column++)
-          put(cover.x + column, cover.y + row, cover.share[row * cover.width + column] as number);
-    return out;
-  }
+  if (hard) return sharesOf(coverOf(hard, toPixels, width, height), { width, height, strength });
+  const seen = await seenArt(page, white, { width, height, pictures }, control);
+  const { cover, light } = seen;
+  const amount = amountOf(cover, light, white);
+  spreadRaster(amount, cover, width, height, (white.spreadMm * width) / page.widthMm);
+  return sharesOf({ x: 0, y: 0, width, height, share: amount }, { width, height, strength });
+}
+
+/** Shares of pixels from the bottom as a whole plate from the top, weakened. */
+function sharesOf(
+  cover: Cover | undefined,
+  { width, height, strength }: { width: number; height: number; strength: number },
+): Float32Array {
+  const out = new Float32Array(width * height);
+  for (let row = 0; cover && row < cover.height; row++)
+    for (let column = 0; column < cover.width; column++)
+      out[(height - 1 - cover.y - row) * width + cover.x + column] = (cover.share[row * cover.width + column] as number) * strength;
+  return out;
+}
+
+/** What of the art white is asked under. */
+async function seenArt(page: PrintPage, white: WhiteCoverage, { width, height, pictures }: WhiteRaster, control: Control): Promise<Seen> {
+  const toPixels: Matrix = [width / page.widthMm, 0, 0, height / page.heightMm, 0, 0];
   const seen = new Seen(width, height);
   const wanted = white.coverage === 'named-spot' ? new Set(white.spots) : undefined;
   const forms = new Map(page.forms.map((form) => [form.id, form]));
@@ -263,14 +279,9 @@ export async function whiteShares(
     for (const one of items) {
       if (control.signal?.aborted) throw new CancelledError();
       const item = wanted ? withInks(one, wanted) : one;
-      if (item) await paintItem(seen, item, compose(toPixels, map), within, pictures, control);
+      if (item) await paintItem(seen, item, compose(toPixels, map), within, { pictures, control });
     }
     control.onProgress?.(i + 1, page.placements.length, 'white');
   }
-  const { cover, light } = seen;
-  const amount = amountOf(cover, light, white);
-  spreadRaster(amount, cover, width, height, (white.spreadMm * width) / page.widthMm);
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) out[(height - 1 - y) * width + x] = (amount[y * width + x] as number) * strength;
-  return out;
+  return seen;
 }

@@ -313,14 +313,23 @@ async function writeWhite(
   return { ...shared, states, content: `${begin} 1 scn /Soft gs\n0 0 ${w} ${h} re\nf\nQ\nEMC\n` };
 }
 
+/** What the parts of a page are written with. */
+interface PartsSetup {
+  readonly pictures: PictureSource;
+  readonly inks: ProcessColours | undefined;
+  /** Does it show the art, or only lines and white? */
+  readonly paintsArt: boolean;
+  /** Numbers of the pictures that the file has already. */
+  readonly written: Map<string, number>;
+}
+
 /** The page's pictures, and masks of those that are plates. */
 async function writePictures(
   file: PdfFile,
   page: PrintPage,
-  pictures: PictureSource,
   resources: Resources,
+  { pictures, inks, written }: PartsSetup,
   control: Control,
-  { inks, written }: { readonly inks: ProcessColours | undefined; readonly written: Map<string, number> },
 ): Promise<void> {
   const items = page.forms.flatMap((form) => form.items.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
   // a picture of several passes is stored once
@@ -337,16 +346,10 @@ async function writePictures(
 }
 
 /** Pictures, forms and lines, and what the page says of them. */
-async function writeParts(
-  file: PdfFile,
-  page: PrintPage,
-  pictures: PictureSource,
-  inks: ProcessColours | undefined,
-  control: Control,
-  { paintsArt, written }: { readonly paintsArt: boolean; readonly written: Map<string, number> },
-): Promise<PageParts> {
+async function writeParts(file: PdfFile, page: PrintPage, setup: PartsSetup, control: Control): Promise<PageParts> {
+  const { pictures, inks, paintsArt } = setup;
   const resources = new Resources(inks);
-  if (paintsArt) await writePictures(file, page, pictures, resources, control, { inks, written });
+  if (paintsArt) await writePictures(file, page, resources, setup, control);
   const contents = (paintsArt ? page.forms : []).map(({ id, items, clip }) => ({
     id,
     clip,
@@ -438,7 +441,7 @@ export async function writePrintPdf(
   const layers: number[] = [];
   let length = 0;
   for (const one of pages) {
-    const parts = await writeParts(file, one.page, pictures, inks, control, { paintsArt: one.paintsArt, written });
+    const parts = await writeParts(file, one.page, { pictures, inks, paintsArt: one.paintsArt, written }, control);
     const content = await file.stream('', [strToU8(`q ${scale.toFixed(9)} 0 0 ${scale.toFixed(9)} 0 0 cm\n${parts.content}Q`)]);
     leaves.push(
       await file.object(

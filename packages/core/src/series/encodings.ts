@@ -47,20 +47,33 @@ function decode16(bytes: Uint8Array, littleEndian: boolean): string {
   return fromCodes(bytes.length >> 1, (i) => view.getUint16(2 * i, littleEndian));
 }
 
+/** How many bytes a character takes that begins with this one; 0 when none does. */
+function lengthByLead(lead: number): number {
+  if (lead < 0x80) return 1;
+  if (lead < 0xc2 || lead >= 0xf5) return 0;
+  return lead < 0xe0 ? 2 : lead < 0xf0 ? 3 : 4;
+}
+
+/** Where the second byte is not from 80 to BF: what is outside is overlong, half of a pair, or beyond the last character. */
+const SECOND: Record<number, readonly [number, number]> = {
+  0xe0: [0xa0, 0xbf],
+  0xed: [0x80, 0x9f],
+  0xf0: [0x90, 0xbf],
+  0xf4: [0x80, 0x8f],
+};
+
 /** How many bytes the character takes that begins at `at`; 0 when it is not valid UTF-8 (RFC 3629), -1 when it is cut off. */
 function characterLength(bytes: Uint8Array, at: number): number {
   const lead = bytes[at] as number;
-  if (lead < 0x80) return 1;
-  const length = lead >= 0xc2 && lead < 0xe0 ? 2 : lead >= 0xe0 && lead < 0xf0 ? 3 : lead >= 0xf0 && lead < 0xf5 ? 4 : 0;
+  const length = lengthByLead(lead);
+  const second = SECOND[lead];
   for (let k = 1; k < length; k++) {
     const next = bytes[at + k];
     if (next === undefined) return -1;
     if ((next & 0xc0) !== 0x80) return 0;
+    if (k === 1 && second && (next < second[0] || next > second[1])) return 0;
   }
-  const second = bytes[at + 1] as number;
-  const overlong = (lead === 0xe0 && second < 0xa0) || (lead === 0xf0 && second < 0x90);
-  const outside = (lead === 0xed && second >= 0xa0) || (lead === 0xf4 && second >= 0x90);
-  return overlong || outside ? 0 : length;
+  return length;
 }
 
 /** UTF-8 in pieces: what a piece ends in the middle of waits for the next; wrong bytes become U+FFFD. */

@@ -289,23 +289,47 @@ function rowsOf(reader: SheetReader): { rows: string[][]; warnings: string[] } {
   return { rows: rows.filter((row) => !row.every(isBlank)), warnings };
 }
 
+/** The part that is the workbook. @throws InputError for a file that is none, or lacks it */
+function workbookPart(parts: Parts): string {
+  const part = relationsOf(parts, '').find((r) => r.kind === 'officeDocument')?.target ?? 'xl/workbook.xml';
+  if (parts.has(part) && /workbook/i.test(part)) return part;
+  if (parts.has('[Content_Types].xml') && !parts.has('word/document.xml') && !parts.has('ppt/presentation.xml'))
+    throw damaged('a part of it is missing');
+  throw new InputError('wrong-kind', 'This is no workbook that can be read here. Save the list as CSV or XLSX.');
+}
+
+/** The sheet that is asked for, or the first that is shown; a hidden one only when there is no other. */
+function chosenSheet<T extends { readonly name: string; readonly isHidden: boolean }>(
+  sheets: readonly T[],
+  wanted: string | undefined,
+): { sheet: T; warnings: string[] } {
+  const visible = sheets.filter((one) => !one.isHidden);
+  if (wanted !== undefined) {
+    const sheet = sheets.find((one) => one.name === wanted);
+    if (!sheet) throw new InputError('sheet', `The workbook has no sheet ${wanted}.`);
+    return { sheet, warnings: [] };
+  }
+  const sheet = visible[0] ?? sheets[0];
+  if (!sheet) throw damaged('it has no sheet');
+  return {
+    sheet,
+    warnings: [
+      ...(sheet.isHidden ? ['hidden: the only sheet is hidden'] : []),
+      ...(visible.length > 1 ? [`sheets: taken from ${sheet.name}, the first of ${visible.length}`] : []),
+    ],
+  };
+}
+
 /**
  * @param wanted name of the sheet; else the first that is shown
  * @throws InputError `input.wrong-kind`, `input.damaged`, `input.sheet`; LimitError `limit.too-large`, `limit.too-long`
  */
 export function readWorkbookRows(bytes: Uint8Array, wanted?: string): { rows: string[][]; sheets: string[]; warnings: string[] } {
   const parts = new Parts(bytes);
-  const part = relationsOf(parts, '').find((r) => r.kind === 'officeDocument')?.target ?? 'xl/workbook.xml';
-  if (!parts.has(part) || !/workbook/i.test(part)) {
-    if (parts.has('[Content_Types].xml') && !parts.has('word/document.xml') && !parts.has('ppt/presentation.xml'))
-      throw damaged('a part of it is missing');
-    throw new InputError('wrong-kind', 'This is no workbook that can be read here. Save the list as CSV or XLSX.');
-  }
+  const part = workbookPart(parts);
   const { sheets, from1904 } = readWorkbook(parts, part);
   const relations = relationsOf(parts, part);
-  const visible = sheets.filter((sheet) => !sheet.isHidden);
-  const sheet = wanted === undefined ? (visible[0] ?? sheets[0]) : sheets.find((one) => one.name === wanted);
-  if (!sheet) throw wanted === undefined ? damaged('it has no sheet') : new InputError('sheet', `The workbook has no sheet ${wanted}.`);
+  const { sheet, warnings: ofSheet } = chosenSheet(sheets, wanted);
   const place = relations.find((r) => r.id === sheet.relation);
   if (!place) throw damaged('its sheet is missing');
   const of = (kind: string): string | undefined => relations.find((r) => r.kind === kind && parts.has(r.target))?.target;
@@ -317,7 +341,6 @@ export function readWorkbookRows(bytes: Uint8Array, wanted?: string): { rows: st
   });
   parts.read(place.target, reader);
   const { rows, warnings } = rowsOf(reader);
-  if (sheet.isHidden && wanted === undefined) warnings.push('hidden: the only sheet is hidden');
-  if (wanted === undefined && visible.length > 1) warnings.push(`sheets: taken from ${sheet.name}, the first of ${visible.length}`);
-  return { rows, sheets: visible.map((one) => one.name), warnings };
+  const shown = sheets.filter(({ isHidden }) => !isHidden).map(({ name }) => name);
+  return { rows, sheets: shown, warnings: [...warnings, ...ofSheet] };
 }

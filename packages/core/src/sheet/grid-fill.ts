@@ -176,12 +176,8 @@ function rowsOf({ outline, gapMm, rows, widthMm }: GridProblem): readonly [Row, 
  * @throws InputError for sizes that are none, LimitError beyond 2000 copies
  */
 export function gridFill(problem: GridProblem): GridResult {
-  const { outline, widthMm, lengthMm, gapMm, copies } = problem;
-  if (!(widthMm > 0 && lengthMm > 0)) throw new InputError('width', 'The sheet is narrower than its margins.');
-  if (!(gapMm >= 0) || !Number.isFinite(gapMm)) throw new InputError('gap', `The gap must not be below zero, not ${gapMm}.`);
-  if (copies !== null && !(Number.isInteger(copies) && copies >= 1))
-    throw new InputError('copies', `The number of copies must be 1 or more, not ${copies}.`);
-  if (copies !== null && copies > MOST_COPIES) throw new LimitError('copies', `A grid takes at most ${MOST_COPIES} copies.`);
+  checkGrid(problem);
+  const { outline, widthMm, lengthMm, gapMm } = problem;
   const box = bounds(outline);
   const none = { placed: [], perSheet: 0, leftAlongMm: lengthMm, leftAcrossMm: widthMm, moreForRowMm: 0, pitchMm: [0, 0] as const };
   if (isEmptyBox(box)) return none;
@@ -200,20 +196,40 @@ export function gridFill(problem: GridProblem): GridResult {
   }
   if (perSheet === 0) return { ...none, moreForRowMm: width - lengthMm };
   perSheet = Math.min(perSheet, MOST_COPIES);
-  const placed: GridPlace[] = [];
-  const wanted = copies ?? perSheet;
-  for (let sheet = 0; placed.length < wanted; sheet++)
-    for (const [r, start] of starts.entries()) {
-      const { map, shiftMm, turnDeg } = rows[r % 2] as Row;
-      for (let k = 0; k < (fits[r % 2] as number) && placed.length < Math.min(wanted, (sheet + 1) * perSheet); k++)
-        placed.push({ copy: placed.length, sheet, turnDeg, map: compose(translation(start, shiftMm + k * across), map) });
-    }
   return {
-    placed,
+    placed: placesOf(problem.copies ?? perSheet, perSheet, { rows, fits, starts, across }),
     perSheet,
     leftAlongMm: lengthMm - ((starts.at(-1) as number) + width),
     leftAcrossMm: widthMm - ((fits[0] as number) * across - gapMm),
     moreForRowMm: Math.max(0, x + width - lengthMm),
     pitchMm: [rows[0].pitchMm, rows[1].pitchMm],
   };
+}
+
+/** A filled sheet: rows that take turns, how many copies each of them takes, where rows begin, and from copy to copy. */
+interface FilledSheet {
+  readonly rows: readonly Row[];
+  readonly fits: readonly number[];
+  readonly starts: readonly number[];
+  readonly across: number;
+}
+
+/** So many copies on as many sheets as they need, row after row. */
+function placesOf(wanted: number, perSheet: number, { rows, fits, starts, across }: FilledSheet): GridPlace[] {
+  const placed: GridPlace[] = [];
+  for (let sheet = 0; placed.length < wanted; sheet++)
+    for (const [r, start] of starts.entries()) {
+      const { map, shiftMm, turnDeg } = rows[r % 2] as Row;
+      for (let k = 0; k < (fits[r % 2] as number) && placed.length < Math.min(wanted, (sheet + 1) * perSheet); k++)
+        placed.push({ copy: placed.length, sheet, turnDeg, map: compose(translation(start, shiftMm + k * across), map) });
+    }
+  return placed;
+}
+
+function checkGrid({ widthMm, lengthMm, gapMm, copies }: GridProblem): void {
+  if (!(widthMm > 0 && lengthMm > 0)) throw new InputError('width', 'The sheet is narrower than its margins.');
+  if (!(gapMm >= 0) || !Number.isFinite(gapMm)) throw new InputError('gap', `The gap must not be below zero, not ${gapMm}.`);
+  if (copies !== null && !(Number.isInteger(copies) && copies >= 1))
+    throw new InputError('copies', `The number of copies must be 1 or more, not ${copies}.`);
+  if (copies !== null && copies > MOST_COPIES) throw new LimitError('copies', `A grid takes at most ${MOST_COPIES} copies.`);
 }

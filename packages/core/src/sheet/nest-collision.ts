@@ -28,7 +28,14 @@ function holds({ sides, minX, minY, maxX, maxY }: TurnedSolid, x: number, y: num
 }
 
 /** Do sides of one box of six and of another cross? The second lies at dx, dy. */
-function boxesCross(a: Float64Array, boxA: number, b: Float64Array, boxB: number, dx: number, dy: number, boxesB: Float64Array): boolean {
+function boxesCross(
+  { sides: a }: TurnedSolid,
+  boxA: number,
+  { sides: b, boxes: boxesB }: TurnedSolid,
+  boxB: number,
+  dx: number,
+  dy: number,
+): boolean {
   const toA = Math.min(a.length, 4 * SIDES * (boxA + 1));
   const toB = Math.min(b.length, 4 * SIDES * (boxB + 1));
   const minX = (boxesB[4 * boxB] as number) + dx;
@@ -81,33 +88,39 @@ function circlesMeet(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): bo
   return false;
 }
 
+/** Which boxes of the second lie where both are, into `near`: looked through for each box of the first. @returns how many */
+function boxesWithin(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number, near: Int32Array): number {
+  const { boxes } = b;
+  const minX = a.minX - dx;
+  const maxX = a.maxX - dx;
+  const minY = a.minY - dy;
+  const maxY = a.maxY - dy;
+  let count = 0;
+  for (let h = 0; h < boxes.length; h += 4) {
+    if ((boxes[h + 2] as number) < minX || (boxes[h] as number) > maxX) continue;
+    if ((boxes[h + 3] as number) < minY || (boxes[h + 1] as number) > maxY) continue;
+    near[count++] = h;
+  }
+  return count;
+}
+
 /** Do sides of two solids cross? The second lies at dx, dy. */
 function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
   const boxesA = a.boxes;
   const boxesB = b.boxes;
-  // boxes of the second that lie where both are: looked through for each box of the first
   const near = b.scratch;
-  const minX = Math.max(a.minX, b.minX + dx);
-  const maxX = Math.min(a.maxX, b.maxX + dx);
-  const minY = Math.max(a.minY, b.minY + dy);
-  const maxY = Math.min(a.maxY, b.maxY + dy);
-  let count = 0;
-  for (let h = 0; h < boxesB.length; h += 4) {
-    if ((boxesB[h + 2] as number) + dx < minX || (boxesB[h] as number) + dx > maxX) continue;
-    if ((boxesB[h + 3] as number) + dy < minY || (boxesB[h + 1] as number) + dy > maxY) continue;
-    near[count++] = h;
-  }
-  for (let g = 0; g < boxesA.length; g += 4) {
+  const count = boxesWithin(a, b, dx, dy, near);
+  for (let g = 0; count > 0 && g < boxesA.length; g += 4) {
     const x0 = (boxesA[g] as number) - dx;
     const y0 = (boxesA[g + 1] as number) - dy;
     const x1 = (boxesA[g + 2] as number) - dx;
     const y1 = (boxesA[g + 3] as number) - dy;
-    if (x1 + dx < minX || x0 + dx > maxX || y1 + dy < minY || y0 + dy > maxY) continue;
+    if (x1 < b.minX || x0 > b.maxX || y1 < b.minY || y0 > b.maxY) continue;
     for (let k = 0; k < count; k++) {
       const h = near[k] as number;
       if ((boxesB[h + 2] as number) < x0 || (boxesB[h] as number) > x1) continue;
       if ((boxesB[h + 3] as number) < y0 || (boxesB[h + 1] as number) > y1) continue;
-      if (boxesCross(a.sides, g / 4, b.sides, h / 4, dx, dy, boxesB)) return true;
+      if (boxesCross(a, g / 4, b, h / 4, dx, dy)) return true;
     }
   }
   return false;

@@ -79,6 +79,27 @@ export interface TurnedSolid {
 
 const num = (xy: ArrayLike<number>, i: number): number => xy[i] as number;
 
+type Corner = readonly [x: number, y: number];
+
+/** Where the sides before and after one meet beyond it; undefined when they do not, or farther out than `mm`. */
+function beyond([x0, y0]: Corner, [x1, y1]: Corner, [x2, y2]: Corner, [x3, y3]: Corner, mm: number): Corner | undefined {
+  const [ux, uy, vx, vy] = [x1 - x0, y1 - y0, x3 - x2, y3 - y2];
+  const [sx, sy] = [x2 - x1, y2 - y1];
+  const cross = ux * vy - uy * vx;
+  if (!(ux * sy - uy * sx > 0 && sx * vy - sy * vx > 0 && cross > 1e-12)) return undefined;
+  const t = (sx * vy - sy * vx) / cross;
+  const [qx, qy] = [x1 + t * ux, y1 + t * uy];
+  const out = Math.abs(sx * (qy - y1) - (qx - x1) * sy) / (Math.hypot(sx, sy) || 1);
+  return t >= 0 && out <= mm ? [qx, qy] : undefined;
+}
+
+/** Is a corner in a hollow, or nearly straight, so that going across it is off by no more than `mm`? */
+function isShallow([x0, y0]: Corner, [x1, y1]: Corner, [x2, y2]: Corner, mm: number): boolean {
+  const turn = (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1);
+  const chord = Math.hypot(x2 - x0, y2 - y0);
+  return turn <= 0 && chord > 0 && -turn / chord <= mm;
+}
+
 /** Corners of a ring that are saved by growing outward by at most `mm`; the inside is on its left. */
 function savedCorners(ring: ArrayLike<number>, mm: number): number[] {
   let xy = Array.from(ring);
@@ -87,38 +108,18 @@ function savedCorners(ring: ArrayLike<number>, mm: number): number[] {
     const n = xy.length / 2;
     const next: number[] = [];
     let i = 0;
+    const corner = (j: number): Corner => {
+      const k = 2 * ((i + j + n) % n);
+      return [num(xy, k), num(xy, k + 1)];
+    };
     while (i < n) {
-      const k = (j: number): number => 2 * ((i + j + n) % n);
-      const [x0, y0] = next.length >= 2 ? [next.at(-2) as number, next.at(-1) as number] : [num(xy, k(-1)), num(xy, k(-1) + 1)];
-      const [x1, y1, x2, y2] = [num(xy, k(0)), num(xy, k(0) + 1), num(xy, k(1)), num(xy, k(1) + 1)];
-      const turn = (x1 - x0) * (y2 - y1) - (y1 - y0) * (x2 - x1);
-      const chord = Math.hypot(x2 - x0, y2 - y0);
-      // a hollow, or nearly straight: across it
-      if (turn <= 0 && chord > 0 && -turn / chord <= mm && i + 1 < n) {
-        isLess = true;
-        next.push(x2, y2);
-        i += 2;
-        continue;
-      }
-      const [x3, y3] = [num(xy, k(2)), num(xy, k(2) + 1)];
-      const after = (x2 - x1) * (y3 - y2) - (y2 - y1) * (x3 - x2);
-      const [ux, uy, vx, vy] = [x1 - x0, y1 - y0, x3 - x2, y3 - y2];
-      const cross = ux * vy - uy * vx;
-      if (turn > 0 && after > 0 && cross > 1e-12 && i + 2 < n) {
-        // the sides before and after meet beyond the one between them
-        const t = ((x2 - x1) * vy - (y2 - y1) * vx) / cross;
-        const [qx, qy] = [x1 + t * ux, y1 + t * uy];
-        const side = Math.hypot(x2 - x1, y2 - y1) || 1;
-        const out = Math.abs((x2 - x1) * (qy - y1) - (y2 - y1) * (qx - x1)) / side;
-        if (t >= 0 && out <= mm) {
-          isLess = true;
-          next.push(qx, qy);
-          i += 2;
-          continue;
-        }
-      }
-      next.push(x1, y1);
-      i++;
+      const before: Corner = next.length >= 2 ? [next.at(-2) as number, next.at(-1) as number] : corner(-1);
+      const [own, after] = [corner(0), corner(1)];
+      const isAcross = i + 1 < n && isShallow(before, own, after, mm);
+      const instead = isAcross ? after : i + 2 < n ? beyond(before, own, after, corner(2), mm) : undefined;
+      next.push(...(instead ?? own));
+      isLess ||= instead !== undefined;
+      i += instead ? 2 : 1;
     }
     if (next.length < 6) break;
     xy = next;
@@ -232,8 +233,14 @@ function depthAt(rings: readonly Float64Array[], x: number, y: number): number {
   return isIn ? Math.sqrt(least) : -Math.sqrt(least);
 }
 
-/** Circles in a solid: the largest first, each as large as it can be beside those before it. */
-function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Array {
+interface Place {
+  x: number;
+  y: number;
+  depth: number;
+}
+
+/** Places all over the box of rings, with their depths. @returns the side of a cell besides */
+function placesIn(rings: readonly Float64Array[]): { places: Place[]; cell: number } {
   let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
   for (const xy of rings)
     for (let i = 0; i < xy.length; i += 2) {
@@ -242,12 +249,42 @@ function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Arra
     }
   const cell = Math.max(maxX - minX, maxY - minY) / CELLS;
   const [columns, rows] = [Math.max(3, Math.ceil((maxX - minX) / cell)), Math.max(3, Math.ceil((maxY - minY) / cell))];
-  const places: { x: number; y: number; depth: number }[] = [];
+  const places: Place[] = [];
   for (let c = 0; c < columns; c++)
     for (let r = 0; r < rows; r++) {
       const [x, y] = [minX + ((c + 0.5) * (maxX - minX)) / columns, minY + ((r + 0.5) * (maxY - minY)) / rows];
       places.push({ x, y, depth: depthAt(rings, x, y) });
     }
+  return { places, cell };
+}
+
+const WAYS = [
+  [1, 0],
+  [-1, 0],
+  [0, 1],
+  [0, -1],
+] as const;
+
+/** From a place to where there is more room, in ever smaller steps, for as long as a step helps. */
+function climbed(from: Place, room: (x: number, y: number) => number, cell: number): Place {
+  const here = { ...from };
+  for (let step = cell / 2; step > cell / 32; step /= 2)
+    for (let hasMoved = true; hasMoved;) {
+      hasMoved = false;
+      for (const [wx, wy] of WAYS) {
+        const [x, y] = [here.x + wx * step, here.y + wy * step];
+        const depth = room(x, y);
+        if (depth <= here.depth + 1e-9) continue;
+        Object.assign(here, { x, y, depth });
+        hasMoved = true;
+      }
+    }
+  return here;
+}
+
+/** Circles in a solid: the largest first, each as large as it can be beside those before it. */
+function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Array {
+  const { places, cell } = placesIn(rings);
   const circles: number[] = [];
   const room = (x: number, y: number): number => {
     let least = depthAt(rings, x, y);
@@ -257,23 +294,9 @@ function circlesIn(rings: readonly Float64Array[], areaMm2: number): Float64Arra
   };
   let covered = 0;
   while (circles.length < 3 * MOST_CIRCLES && covered < COVERED * areaMm2) {
-    let best = places[0] as (typeof places)[number];
+    let best = places[0] as Place;
     for (const place of places) if (place.depth > best.depth) best = place;
-    let { x, y, depth } = best;
-    for (let step = cell / 2; step > cell / 32; step /= 2)
-      for (let moved = true; moved;) {
-        moved = false;
-        for (const [dx, dy] of [
-          [step, 0],
-          [-step, 0],
-          [0, step],
-          [0, -step],
-        ] as const) {
-          const there = room(x + dx, y + dy);
-          if (there <= depth + 1e-9) continue;
-          [x, y, depth, moved] = [x + dx, y + dy, there, true];
-        }
-      }
+    const { x, y, depth } = climbed(best, room, cell);
     if (!(depth > 0) || (circles.length > 0 && depth < SMALLEST_SHARE * num(circles, 2))) break;
     circles.push(x, y, depth);
     covered += Math.PI * depth * depth;

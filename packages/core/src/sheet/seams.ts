@@ -100,13 +100,39 @@ export interface Seams {
   readonly crossedMm: number;
 }
 
+/** The cheapest place for the seam before, of those that leave a panel of a size that may be; asked for places in their order. */
+class CheapestBefore {
+  /** Places that may be it, ever dearer ones. */
+  private readonly queue: number[] = [];
+  private head = 0;
+  private entering = 0;
+
+  constructor(
+    private readonly places: Float64Array,
+    private readonly costs: Float64Array,
+    private readonly problem: Pick<SeamProblem, 'overlapMm' | 'mostMm' | 'leastMm'>,
+  ) {}
+
+  of(i: number): number | undefined {
+    const { places, costs, queue } = this;
+    const { overlapMm, mostMm, leastMm } = this.problem;
+    const at = places[i] as number;
+    for (; this.entering < i && at - (places[this.entering] as number) >= leastMm - overlapMm - 1e-7; this.entering++) {
+      while (queue.length > this.head && (costs[queue.at(-1) as number] as number) >= (costs[this.entering] as number)) queue.pop();
+      queue.push(this.entering);
+    }
+    while (this.head < queue.length && at - (places[queue[this.head] as number] as number) > mostMm - overlapMm + 1e-7) this.head++;
+    return queue[this.head];
+  }
+}
+
 /**
  * @param outlines flattened, one list of rings an outline
  * @param axis the coordinate that seams have, 0 x, 1 y
  * @returns the seams that cross least; undefined when no panels of these sizes fit
  */
 export function findSeams(problem: SeamProblem, outlines: readonly Polyline[][], axis: 0 | 1): Seams | undefined {
-  const { from, to, count, overlapMm, mostMm, leastMm } = problem;
+  const { from, to, count } = problem;
   if (count === 1) return { places: [], crossedMm: 0 };
   const places = placesOf(problem, outlines, axis);
   const crossed = crossedLengths(places, outlines, axis);
@@ -118,24 +144,14 @@ export function findSeams(problem: SeamProblem, outlines: readonly Polyline[][],
   const cameFrom: Int32Array[] = [];
   for (let k = 1; k < count; k++) {
     const [least, most] = reach(problem, k);
-    const before = k === 1 ? undefined : costs;
+    const before = k === 1 ? undefined : new CheapestBefore(places, costs, problem);
     const next = Float64Array.from(places, () => Infinity);
     const came = new Int32Array(places.length).fill(-1);
-    const queue: number[] = [];
-    let [head, entering] = [0, 0];
     for (let i = 0; i < places.length; i++) {
       const at = places[i] as number;
-      if (before) {
-        for (; entering < i && at - (places[entering] as number) >= leastMm - overlapMm - 1e-7; entering++) {
-          while (queue.length > head && (before[queue.at(-1) as number] as number) >= (before[entering] as number)) queue.pop();
-          queue.push(entering);
-        }
-        while (head < queue.length && at - (places[queue[head] as number] as number) > mostMm - overlapMm + 1e-7) head++;
-      }
-      if (at < least - 1e-7 || at > most + 1e-7) continue;
-      const previous = before ? queue[head] : -1;
-      if (previous === undefined) continue;
-      next[i] = costOf(k, i) + (before ? (before[previous] as number) : 0);
+      const previous = before ? before.of(i) : -1;
+      if (previous === undefined || at < least - 1e-7 || at > most + 1e-7) continue;
+      next[i] = costOf(k, i) + (before ? (costs[previous] as number) : 0);
       came[i] = previous;
     }
     costs = next;

@@ -81,7 +81,7 @@ export class Path {
   }
 
   /** Points that lie between two ways off a point, on (1) or back (-1), nearest to the far end last. */
-  side(i: number, sign: 1 | -1, near: number, far: number, low: number, high: number): P[] {
+  side(i: number, sign: 1 | -1, near: number, far: number, [low, high]: Range): P[] {
     const out: P[] = [];
     const start = this.wayTo(i);
     for (let k = i; k >= low && k <= high && Math.abs(k - i) < this.points.length; k += sign) {
@@ -94,8 +94,11 @@ export class Path {
   }
 }
 
-export /** A place that parts a path: a corner, or an end of what is looked at. */
-interface Mark {
+/** The first and last point that may be asked, by number; those of a closed path count on beyond its ends. */
+type Range = readonly [low: number, high: number];
+
+/** A place that parts a path: a corner, or an end of what is looked at. */
+export interface Mark {
   readonly index: number;
   readonly apex: P;
   /** The chain's own place there, its point where not given. */
@@ -120,29 +123,42 @@ const DEGREE = Math.PI / 180;
 /** How far from the points a corner's meeting may lie, pixels. */
 const APEX_OFF = 0.95;
 
+/** Points of an edge lie within this of the lines that meet in a corner, pixels (root mean square). */
+const LINE_OFF = 0.45;
+
+/** The corner at a point of a path, if there is one. */
+function cornerAt(path: Path, i: number, { window, cornerDeg }: FitSettings, range: Range): Corner | undefined {
+  const back = fitLine(path.side(i, -1, 0.6, window, range).reverse());
+  const on = fitLine(path.side(i, 1, 0.6, window, range));
+  if (!back || !on) return undefined;
+  const turn = Math.abs(Math.atan2(back.dx * on.dy - back.dy * on.dx, back.dx * on.dx + back.dy * on.dy)) / DEGREE;
+  if (turn < cornerDeg) return undefined;
+  const apex = meeting(back, on) ?? path.at(i);
+  const [x, y] = path.at(i);
+  const reach = Math.hypot(apex[0] - x, apex[1] - y);
+  const off = Math.max(back.rms, on.rms);
+  if (reach > APEX_OFF * (turn > 110 ? 2 : 1) || off > LINE_OFF) return undefined;
+  // a bow that runs through all of the points as well as two lines do is a bow
+  const all = [...path.side(i, -1, 0.01, window, range).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, range)];
+  if (turn < 100 && bowError(all) < 1.15 * off + 0.02) return undefined;
+  return { index: i, apex, turn: turn - 12 * reach, back, on };
+}
+
 /** Corners of a path, in its order. */
-export function findCorners(path: Path, { window, cornerDeg }: FitSettings): Corner[] {
+export function findCorners(path: Path, settings: FitSettings): Corner[] {
   const n = path.points.length;
   const found: Corner[] = [];
-  const [low, high] = path.closed ? [-n, 2 * n] : [0, n - 1];
+  const range: Range = path.closed ? [-n, 2 * n] : [0, n - 1];
+  const isAtEnd = (i: number): boolean => !path.closed && Math.min(path.way[i] as number, path.length - (path.way[i] as number)) < 1.5;
   for (let i = 0; i < n; i++) {
-    if (!path.closed && ((path.way[i] as number) < 1.5 || path.length - (path.way[i] as number) < 1.5)) continue;
-    const back = fitLine(path.side(i, -1, 0.6, window, low, high).reverse());
-    const on = fitLine(path.side(i, 1, 0.6, window, low, high));
-    if (!back || !on) continue;
-    const turn = Math.abs(Math.atan2(back.dx * on.dy - back.dy * on.dx, back.dx * on.dx + back.dy * on.dy)) / DEGREE;
-    if (turn < cornerDeg) continue;
-    const apex = meeting(back, on) ?? path.at(i);
-    const [x, y] = path.at(i);
-    const reach = Math.hypot(apex[0] - x, apex[1] - y);
-    const limit = APEX_OFF * (turn > 110 ? 2 : 1);
-    if (reach > limit || back.rms > 0.45 || on.rms > 0.45) continue;
-    // a bow that runs through all of the points as well as two lines do is a bow
-    const all = [...path.side(i, -1, 0.01, window, low, high).reverse(), path.at(i), ...path.side(i, 1, 0.01, window, low, high)];
-    if (turn < 100 && bowError(all) < 1.15 * Math.max(back.rms, on.rms) + 0.02) continue;
-    found.push({ index: i, apex, turn: turn - 12 * reach, back, on });
+    const corner = isAtEnd(i) ? undefined : cornerAt(path, i, settings, range);
+    if (corner) found.push(corner);
   }
-  // the sharpest of those that stand together
+  return sharpestOf(found, path, settings.window);
+}
+
+/** The sharpest of those that stand together, in the order of the path. */
+function sharpestOf(found: readonly Corner[], path: Path, window: number): Corner[] {
   const kept: Corner[] = [];
   const gap = Math.max(2, window * 0.6);
   for (const corner of [...found].sort((a, b) => b.turn - a.turn)) {

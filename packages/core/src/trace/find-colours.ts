@@ -94,9 +94,9 @@ function addMissing(prepared: Prepared, found: FlatColour[], max: number): void 
 function withThinOnes(prepared: Prepared, found: readonly FlatColour[], max: number): FlatColour[] {
   const { plane, raw } = prepared;
   const following = followingOf(prepared);
-  const missing = missingShades(plane, found, takenApart(plane, found, following, 1).labels);
+  const missing = missingShades(plane, found, takenApart({ plane, palette: found, following, times: 1 }).labels);
   const all = [...found, ...missing.slice(0, max - found.length)];
-  const { labels } = takenApart(plane, all, following, 1);
+  const { labels } = takenApart({ plane, palette: all, following, times: 1 });
   const kept = withoutSmears(plane, all, labels);
-  return withTrueHues(raw, kept, kept.length === all.length ? labels : takenApart(plane, kept, following, 1).labels);
+  return withTrueHues(raw, kept, kept.length === all.length ? labels : takenApart({ plane, palette: kept, following, times: 1 }).labels);
 }

@@ -248,31 +248,23 @@ function tryMarked(path: Path, marks: readonly Mark[], settings: FitSettings): P
   return loopIn(spans) ? undefined : flattened(spans);
 }
 
-/**
- * @param from, to places of the junctions at its ends, for an open chain
- * @returns spans that share their ends and do not loop; for a closed chain the last ends where the first begins
- */
-export function fitChain(
-  xy: readonly number[],
-  closed: boolean,
-  from: P | undefined,
-  to: P | undefined,
-  settings: FitSettings,
-  judge?: Judge,
-): Span[] {
+/** A chain as it is fitted. */
+export interface ChainToFit {
+  readonly xy: readonly number[];
+  readonly closed: boolean;
+  /** Places of the junctions at the ends of an open one. */
+  readonly from?: P | undefined;
+  readonly to?: P | undefined;
+}
+
+/** @returns spans that share their ends and do not loop; for a closed chain the last ends where the first begins */
+export function fitChain({ xy, closed, from, to }: ChainToFit, settings: FitSettings, judge?: Judge): Span[] {
   const path = new Path(calmed(xy, closed, settings.calm), closed, xy);
   const n = path.points.length;
   if (n === 0) return from && to ? [lineSpan(from, to)] : [];
   if (closed && (n < 4 || path.length < 3)) return ring(path.points);
-  const dot = closed && settings.calm > 0 ? asCircle(path, ROUGH_CIRCLE * settings.tol) : undefined;
-  if (dot) return dot;
-  const found = findCorners(path, settings);
-  const corners: readonly Mark[] = judge ? weighCorners(path, found, judge, trialsOf(path, settings)) : found;
-  if (closed && corners.length === 0) return unloopedRing(path, settings);
-  if (closed) {
-    const [first] = corners as [Mark];
-    return fitMarked(path, [...corners, { ...first, index: first.index + n }], true, settings);
-  }
+  if (closed) return fitRing(path, settings, judge);
+  const corners = cornersOf(path, settings, judge);
   const ends = [from ?? path.at(0), to ?? path.at(n - 1)] as const;
   return fitMarked(
     path,
@@ -284,6 +276,21 @@ export function fitChain(
     false,
     settings,
   );
+}
+
+function cornersOf(path: Path, settings: FitSettings, judge: Judge | undefined): readonly Mark[] {
+  const found = findCorners(path, settings);
+  return judge ? weighCorners(path, found, judge, trialsOf(path, settings)) : found;
+}
+
+/** A closed chain: a dot of a rough picture, a ring without corners, or from its first corner round to it. */
+function fitRing(path: Path, settings: FitSettings, judge: Judge | undefined): Span[] {
+  const dot = settings.calm > 0 ? asCircle(path, ROUGH_CIRCLE * settings.tol) : undefined;
+  if (dot) return dot;
+  const corners = cornersOf(path, settings, judge);
+  const [first] = corners;
+  if (!first) return unloopedRing(path, settings);
+  return fitMarked(path, [...corners, { ...first, index: first.index + path.points.length }], true, settings);
 }
 
 /** Corners move to where the lines beside them meet, or onto the one line beside them. */

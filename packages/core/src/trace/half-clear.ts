@@ -16,19 +16,7 @@ const BESIDE = 2;
 /** @returns the same picture when nothing in it is half clear all over */
 export function madeSolid(pixels: Pixels): Pixels {
   const { width, height, data } = pixels;
-  // most pictures are solid and need none
-  let isFlat: Uint8Array | undefined;
-  const counts = new Float64Array(256);
-  for (let y = 0; y + 1 < height; y++)
-    for (let x = 0; x + 1 < width; x++) {
-      const i = y * width + x;
-      const a = data[4 * i + 3] as number;
-      if (a < CLEAR || a > SOLID || !isAlike(data, i, i + 1) || !isAlike(data, i, i + width)) continue;
-      isFlat ??= new Uint8Array(width * height);
-      isFlat[i] = 1;
-      counts[a] = (counts[a] as number) + 1;
-    }
-  const least = counts.findIndex((n) => n >= Math.max(4, LEAST_SHARE * width * height));
+  const { isFlat, least } = flatOf(pixels);
   if (least < 0 || !isFlat) return pixels;
   const out = new Uint8ClampedArray(data);
   for (let y = 0; y < height; y++)
@@ -41,6 +29,23 @@ export function madeSolid(pixels: Pixels): Pixels {
       out[4 * i + 3] = Math.min(255, (255 * a) / least);
     }
   return { width, height, data: out };
+}
+
+/** Half-clear pixels that are like their neighbours, and how clear the clearest shape of them is; -1 when there is none. */
+function flatOf({ width, height, data }: Pixels): { isFlat: Uint8Array | undefined; least: number } {
+  // most pictures are solid and need none
+  let isFlat: Uint8Array | undefined;
+  const counts = new Float64Array(256);
+  for (let y = 0; y + 1 < height; y++)
+    for (let x = 0; x + 1 < width; x++) {
+      const i = y * width + x;
+      const a = data[4 * i + 3] as number;
+      if (a < CLEAR || a > SOLID || !isAlike(data, i, i + 1) || !isAlike(data, i, i + width)) continue;
+      isFlat ??= new Uint8Array(width * height);
+      isFlat[i] = 1;
+      counts[a] = (counts[a] as number) + 1;
+    }
+  return { isFlat, least: counts.findIndex((n) => n >= Math.max(4, LEAST_SHARE * width * height)) };
 }
 
 const isAlike = (data: Uint8ClampedArray, i: number, j: number): boolean => {

@@ -33,26 +33,29 @@ interface Island {
   readonly pixels: readonly number[];
 }
 
+/** A picture whose pixels have labels and shares. */
+export interface Labelled {
+  readonly plane: Plane;
+  readonly shares: Shares;
+  /** Of each pixel. */
+  readonly labels: Uint8Array;
+  /** The plane's pixels are so many times smaller than the picture's. */
+  readonly times: number;
+}
+
 /**
  * Gives small parts that lie in one other colour the colour that they have as a whole.
- * @param labels of each pixel; changed as the shares are
- * @param times the plane's pixels are so many times smaller than the picture's
+ * @param picture its labels are changed as its shares are
  * @param sure colours that stay
  */
-export function recolourIslands(
-  plane: Plane,
-  palette: readonly FlatColour[],
-  shares: Shares,
-  labels: Uint8Array,
-  times: number,
-  sure: ReadonlySet<number>,
-): void {
+export function recolourIslands(picture: Labelled, palette: readonly FlatColour[], sure: ReadonlySet<number>): void {
+  const { plane, shares, labels, times } = picture;
   const islands = islandsOf(regionsOf(labels, plane.width, plane.height), times * times);
   // colours that were merged into others are of no pixel
   const found = new Set(labels);
   for (const island of islands) {
     if (sure.has(island.label) || !palette[island.label] || !palette[island.ground]) continue;
-    const tone = toneOfIsland(plane, toneOf((palette[island.ground] as FlatColour).rgb), shares, labels, island, times);
+    const tone = toneOfIsland(picture, toneOf((palette[island.ground] as FlatColour).rgb), island);
     const better = tone ? colourOfIsland(tone, palette, found, island) : island.label;
     if (better !== island.label) relabel(shares, labels, island, better);
   }
@@ -88,14 +91,8 @@ function colourOfIsland(tone: Tone, palette: readonly FlatColour[], found: Reado
   return off(best) < NEAR && off(best) * CLEARLY < off(label) ? best : label;
 }
 
-function toneOfIsland(
-  { width, height, rgb }: Plane,
-  ground: Tone,
-  shares: Shares,
-  labels: Uint8Array,
-  island: Island,
-  times: number,
-): Tone | undefined {
+function toneOfIsland({ plane, shares, labels, times }: Labelled, ground: Tone, island: Island): Tone | undefined {
+  const { width, height, rgb } = plane;
   const own = new Set(island.pixels);
   let [x0, y0, x1, y1] = [width, height, 0, 0];
   for (const i of island.pixels) {

@@ -34,29 +34,33 @@ export interface End {
   readonly stem?: LineFit | undefined;
 }
 
+const distance = (p: P, at: P): number => Math.hypot(p[0] - at[0], p[1] - at[1]);
+
+/** Points from where a junction no longer rounds them off, as far as they are asked. */
+function beyondRounding(points: readonly P[], at: P, rounded: number): P[] {
+  const far = points.findIndex((p) => distance(p, at) > rounded + OVER_PX);
+  return points.slice(0, far < 0 ? points.length : far).filter((p) => distance(p, at) >= rounded);
+}
+
+/** The line through points; where they bend away, what came before tells. */
+function lineUntilBend(points: readonly P[], at: P, rounded: number): LineFit | undefined {
+  let [known, over] = [undefined as LineFit | undefined, LEAST_OVER_PX];
+  for (let k = 4; k <= points.length; k++) {
+    const next = points[k];
+    if (next && distance(next, at) <= rounded + over) continue;
+    const line = fitLine(points.slice(0, k));
+    if (known && line && line.rms > BENDS_RMS) return known;
+    [known, over] = [line, over + 1];
+  }
+  return known;
+}
+
 /** The line along which a chain leaves a junction; a short one's from end to end. */
 function leaving(points: readonly P[], at: P, atEnd: boolean, other: P | undefined, rounded: number): Pick<End, 'line' | 'slack' | 'stem'> {
-  const used: P[] = [];
   const n = points.length;
-  let [known, over] = [undefined as LineFit | undefined, LEAST_OVER_PX];
   const end = countOfSide(points, at, other);
-  for (let k = 0; k < end; k++) {
-    const p = points[atEnd ? n - 1 - k : k] as P;
-    const d = Math.hypot(p[0] - at[0], p[1] - at[1]);
-    if (d > rounded + OVER_PX) break;
-    if (d < rounded) continue;
-    // where it bends away, what came before tells
-    if (d > rounded + over && used.length >= 4) {
-      const line = fitLine(used);
-      if (known && line && line.rms > BENDS_RMS) return { line: known, slack: 0 };
-      [known, over] = [line, over + 1];
-    }
-    used.push(p);
-  }
-  if (used.length >= 4) {
-    const line = fitLine(used);
-    return { line: known && line && line.rms > BENDS_RMS ? known : line, slack: 0 };
-  }
+  const used = beyondRounding(atEnd ? points.slice(n - end).reverse() : points.slice(0, end), at, rounded);
+  if (used.length >= 4) return { line: lineUntilBend(used, at, rounded), slack: 0 };
   const stem = used.length >= 2 ? fitLine(used) : undefined;
   const far = other ? Math.hypot(other[0] - at[0], other[1] - at[1]) : 0;
   if (!other || far < SHORTEST_PX || n > 2 * far + 4) return { line: undefined, slack: 0, stem };

@@ -49,28 +49,24 @@ export const ENDLESS = 0xffff;
 /** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
 export function flatnessOf({ width, height, rgb, alpha, words }: Plane): Uint16Array {
   const out = new Uint16Array(width * height);
+  const compare = (i: number, j: number): void => {
+    const far =
+      Math.abs((rgb[3 * i] as number) - (rgb[3 * j] as number)) +
+      Math.abs((rgb[3 * i + 1] as number) - (rgb[3 * j + 1] as number)) +
+      Math.abs((rgb[3 * i + 2] as number) - (rgb[3 * j + 2] as number));
+    if (far > (out[i] as number)) out[i] = far;
+    if (far > (out[j] as number)) out[j] = far;
+  };
+  // each pair of neighbours once: to the right, and the three below
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
       if (words && isLikeNext(words, i, width)) continue;
-      const r = rgb[3 * i] as number;
-      const g = rgb[3 * i + 1] as number;
-      const b = rgb[3 * i + 2] as number;
-      // each pair of neighbours once: to the right, and the three below
-      const isLast = y + 1 === height;
-      for (let k = 0; k < 4; k++) {
-        if (k > 0 && isLast) break;
-        if ((k === 0 || k === 3) && x + 1 === width) continue;
-        if (k === 1 && x === 0) continue;
-        const j = k === 0 ? i + 1 : i + width + k - 2;
-        const p = rgb[3 * j] as number;
-        const q = rgb[3 * j + 1] as number;
-        const s = rgb[3 * j + 2] as number;
-        if (p === r && q === g && s === b) continue;
-        const far = Math.abs(p - r) + Math.abs(q - g) + Math.abs(s - b);
-        if (far > (out[i] as number)) out[i] = far;
-        if (far > (out[j] as number)) out[j] = far;
-      }
+      if (x + 1 < width) compare(i, i + 1);
+      if (y + 1 === height) continue;
+      if (x > 0) compare(i, i + width - 1);
+      compare(i, i + width);
+      if (x + 1 < width) compare(i, i + width + 1);
     }
   if (alpha) markClear(out, alpha, width, height);
   return out;

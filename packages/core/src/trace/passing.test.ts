@@ -394,7 +394,7 @@ test('a long smooth bow with noise is few curves that keep to it', () => {
   const nodes = [11, 12, 13].map((seed) => {
     const next = noise(seed);
     const xy = Array.from({ length: 880 }, (_, k) => place((k / 880) * 2 * Math.PI, 1.5 * next())).flat();
-    const spans = fitChain(xy, true, undefined, undefined, settings);
+    const spans = fitChain({ xy, closed: true }, settings);
     const { xy: flat = [] } = flatten({ contours: [{ closed: true, spans }] }, 0.05)[0] ?? {};
     for (let i = 0; i < flat.length; i += 2) {
       const [u, v] = [((flat[i] as number) - 200) / 170, ((flat[i + 1] as number) - 150) / 110];
@@ -413,7 +413,7 @@ describe('hairlines', () => {
       const xy: number[] = [];
       for (let t = 0; t <= 300; t++) xy.push(t, wave(t));
       for (let t = 300; t >= 0; t--) xy.push(t, wave(t) + gap + 0.04 * Math.sin(1.7 * t));
-      const spans = fitChain(xy, true, undefined, undefined, settings);
+      const spans = fitChain({ xy, closed: true }, settings);
       expect(loopIn(spans)).toBeUndefined();
       expect(spans.length).toBeLessThan(320);
     }

@@ -75,28 +75,19 @@ export function pureLabels({ plane, palette, seen }: Compared, { pureLevels, pur
     return d <= (limits[k] as number) ? k : NONE;
   };
   // flat pictures have the same colour many times running
-  let [lr, lg, lb, known] = [NaN, NaN, NaN, NONE];
-  for (let i = 0; i < out.length; i++) {
-    if (words && i > 0 && words[i] === words[i - 1]) {
-      out[i] = out[i - 1] as number;
-      continue;
-    }
-    if (alpha && clear !== undefined && (alpha[i] as number) < 8) {
-      out[i] = clear;
-      continue;
-    }
-    if (alpha && (alpha[i] as number) < 248) continue;
-    const r = rgb[3 * i] as number;
-    const g = rgb[3 * i + 1] as number;
-    const b = rgb[3 * i + 2] as number;
-    if (r !== lr || g !== lg || b !== lb || (reachedBy && plane !== seen.plane)) {
-      known = labelOf(i);
-      lr = r;
-      lg = g;
-      lb = b;
-    }
-    out[i] = known;
-  }
+  let [before, known] = [-1, NONE];
+  const isTold = !(reachedBy && plane !== seen.plane);
+  const knownOf = (i: number): number => {
+    const colour = ((rgb[3 * i] as number) << 16) | ((rgb[3 * i + 1] as number) << 8) | (rgb[3 * i + 2] as number);
+    if (colour !== before || !isTold) [before, known] = [colour, labelOf(i)];
+    return known;
+  };
+  const opaqueOf = (i: number): number => {
+    const a = alpha ? (alpha[i] as number) : 255;
+    if (clear !== undefined && a < 8) return clear;
+    return a < 248 ? NONE : knownOf(i);
+  };
+  for (let i = 0; i < out.length; i++) out[i] = words && i > 0 && words[i] === words[i - 1] ? (out[i - 1] as number) : opaqueOf(i);
   return withoutMixtures(plane, withoutPassers(out, width, height, clear), palette);
 }
 

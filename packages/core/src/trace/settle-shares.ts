@@ -31,18 +31,23 @@ export function settleShares(
       const i = y * width + x;
       const [a, b] = [first[i] as number, second[i] as number];
       if (a === b && !(isBeside(settled, x, y, width, height) && offColour(plane, i, palette[a]) > TAKEN_IN)) continue;
-      seen.length = 0;
-      for (let v = Math.max(0, y - SETTLED); v <= Math.min(height - 1, y + SETTLED); v++)
-        for (let u = Math.max(0, x - SETTLED); u <= Math.min(width - 1, x + SETTLED); u++) {
-          const k = settled[v * width + u] as number;
-          if (!seen.includes(k)) seen.push(k);
-        }
+      gatherAround(settled, x, y, shares, seen);
       if (a === clear || b === clear || (clear !== undefined && seen.includes(clear))) continue;
       if (a !== b && seen.includes(a) && seen.includes(b)) continue;
       mixture.start(plane.rgb[3 * i] as number, plane.rgb[3 * i + 1] as number, plane.rgb[3 * i + 2] as number);
       mixture.among(seen);
       shares.mix(i, mixture.a, mixture.b, mixture.t);
       labels[i] = mixture.a;
+    }
+}
+
+/** Labels around a pixel, each once, into a list. */
+function gatherAround(labels: Uint8Array, x: number, y: number, { width, height }: Shares, into: number[]): void {
+  into.length = 0;
+  for (let v = Math.max(0, y - SETTLED); v <= Math.min(height - 1, y + SETTLED); v++)
+    for (let u = Math.max(0, x - SETTLED); u <= Math.min(width - 1, x + SETTLED); u++) {
+      const k = labels[v * width + u] as number;
+      if (!into.includes(k)) into.push(k);
     }
 }
 

@@ -289,7 +289,7 @@ describe('small parts on one ground', () => {
     // both colours are in the picture, the other one along its frame
     if (!isMerged) labels.fill(WHITE, 0, 48).fill(CREAM, 47 * 48);
     const shares = new Shares(48, 48, labels);
-    recolourIslands(plane, palette, shares, labels, 1, new Set(sure));
+    recolourIslands({ plane, shares, labels, times: 1 }, palette, new Set(sure));
     expect([...shares.first]).toEqual([...labels]);
     return [...new Set(labels.subarray(48, 47 * 48))].sort();
   };

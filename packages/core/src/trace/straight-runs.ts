@@ -64,43 +64,59 @@ function straightBetween(points: readonly P[], sums: Sums, i: number, j: number,
   return sagitta(points, line, i, j) < within.bow ? line : undefined;
 }
 
+/** Points from one number to another that lie on a line. */
+interface StraightRun {
+  readonly i: number;
+  readonly j: number;
+  readonly line: LineFit;
+}
+
+/** Is there a straight line between two points, by number? */
+type Between = (i: number, j: number) => LineFit | undefined;
+
+/** A straight run on as far as it stays straight, in steps that double while it does and then halve. */
+function grown({ i, j, line }: StraightRun, n: number, between: Between): StraightRun {
+  let run = { i, j, line };
+  for (let grow = 16, fails = false; grow >= 1; grow = fails ? Math.floor(grow / 2) : grow * 2) {
+    const longer = run.j + grow < n ? between(i, run.j + grow) : undefined;
+    if (longer) run = { i, j: run.j + grow, line: longer };
+    else fails = true;
+  }
+  return run;
+}
+
+/** The longest straight run; its beginning is looked for in steps, and then between them. */
+function longestRun(points: readonly P[], within: Straightness): StraightRun | undefined {
+  const n = points.length;
+  const sums = new Sums(points);
+  const between: Between = (i, j) => straightBetween(points, sums, i, j, within);
+  const step = Math.max(1, Math.floor(n / 60));
+  let best: StraightRun | undefined;
+  for (let i = 0; i + 5 < n; i += step) {
+    const j = i + (best ? best.j - best.i + 1 : 8);
+    if (j >= n) break;
+    const line = between(i, j);
+    const run = line && grown({ i, j, line }, n, between);
+    if (run && spanOf(points, run.i, run.j) >= LEAST_STRAIGHT) best = run;
+  }
+  for (let k = 1; best && k < step && best.i > 0; k++) {
+    const line = between(best.i - 1, best.j);
+    if (!line) break;
+    best = { i: best.i - 1, j: best.j, line };
+  }
+  return best;
+}
+
+const spanOf = (points: readonly P[], i: number, j: number): number =>
+  Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
+
 /** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
 export function cutIntoPieces(points: readonly P[], within: Straightness): Piece[] {
   const n = points.length;
-  const spanOf = (i: number, j: number): number =>
-    Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
-  if (n < 6 || spanOf(0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
-  const sums = new Sums(points);
-  let best: { i: number; j: number; line: LineFit } | undefined;
-  const step = Math.max(1, Math.floor(n / 60));
-  for (let i = 0; i + 5 < n; i += step) {
-    const least = best ? best.j - best.i + 1 : 8;
-    let j = i + least;
-    if (j >= n) break;
-    let line = straightBetween(points, sums, i, j, within);
-    if (!line) continue;
-    // on as far as it stays straight, in steps that double while it does and then halve
-    for (let grow = 16, fails = false; grow >= 1; grow = fails ? Math.floor(grow / 2) : grow * 2) {
-      const longer = j + grow < n ? straightBetween(points, sums, i, j + grow, within) : undefined;
-      if (!longer) {
-        fails = true;
-        continue;
-      }
-      line = longer;
-      j += grow;
-    }
-    if (spanOf(i, j) >= LEAST_STRAIGHT && (!best || j - i > best.j - best.i)) best = { i, j, line };
-  }
+  if (n < 6 || spanOf(points, 0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];
+  const best = longestRun(points, within);
   if (!best) return [{ line: undefined, points }];
-  let { i, line } = best;
-  const { j } = best;
-  // beginnings were looked for in steps
-  for (let k = 1; k < step && i > 0; k++) {
-    const longer = straightBetween(points, sums, i - 1, j, within);
-    if (!longer) break;
-    line = longer;
-    i--;
-  }
+  const { i, j, line } = best;
   return [
     ...(i > 0 ? cutIntoPieces(points.slice(0, i + 1), within) : []),
     { line, points: points.slice(i, j + 1) },

@@ -18,7 +18,7 @@ const MOST_ROWS = 150;
 /** +1 where red lies to the left of blue at most edges, -1 where to the right, 0 where neither. */
 function orderOf({ width, height, data }: Pixels): number {
   if (data.byteOffset % 4 !== 0) return 0;
-  let [edges, left, right] = [0, 0, 0];
+  const apart: number[] = [];
   const step = Math.max(1, Math.floor(height / MOST_ROWS));
   const at = (row: number, x: number, c: number): number => data[4 * (row * width + x) + c] as number;
   const words = new Uint32Array(data.buffer, data.byteOffset, width * height);
@@ -29,23 +29,23 @@ function orderOf({ width, height, data }: Pixels): number {
       let end = x + 2;
       while (end + 1 < width && end - x <= LONGEST && !isLevel(row, end)) end++;
       if (end + 1 >= width || end - x > LONGEST) continue;
-      // each channel's place is where a sharp edge of the same sum would lie
-      const places = [0, 2].map((c) => {
-        const [from, to] = [at(row, x, c), at(row, end, c)];
-        if (Math.abs(to - from) < HEIGHT) return undefined;
-        let place = 0;
-        for (let u = x; u <= end; u++) place += (to - at(row, u, c)) / (to - from);
-        return place;
-      });
-      const [red, blue] = places;
-      if (red === undefined || blue === undefined) continue;
-      edges++;
-      if (Math.abs(blue - red - APART) < WITHIN) right++;
-      if (Math.abs(red - blue - APART) < WITHIN) left++;
+      const red = placeOfEdge(x, end, (u) => at(row, u, 0));
+      const blue = placeOfEdge(x, end, (u) => at(row, u, 2));
+      if (red !== undefined && blue !== undefined) apart.push(red - blue);
     }
-  if (edges < FEWEST) return 0;
+  if (apart.length < FEWEST) return 0;
   // red that is sampled to the left sees an edge farther to the right
-  return left > edges / 2 ? 1 : right > edges / 2 ? -1 : 0;
+  const sign = [1, -1].find((way) => apart.filter((by) => Math.abs(way * by - APART) < WITHIN).length > apart.length / 2);
+  return sign ?? 0;
+}
+
+/** Where a sharp edge of the same sum would lie; undefined for one that hardly rises. */
+function placeOfEdge(first: number, last: number, level: (x: number) => number): number | undefined {
+  const [from, to] = [level(first), level(last)];
+  if (Math.abs(to - from) < HEIGHT) return undefined;
+  let place = 0;
+  for (let x = first; x <= last; x++) place += (to - level(x)) / (to - from);
+  return place;
 }
 
 /** @returns the same picture when it is none of a screen's thirds */

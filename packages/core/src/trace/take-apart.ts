@@ -50,12 +50,18 @@ const FAINT_LEVELS = 90;
 /** Settling makes further regions doubtful, fewer each time. */
 const MOST_ROUNDS = 4;
 
+/** A picture in the colours that were found, and how it is followed. */
+export interface Coloured {
+  readonly plane: Plane;
+  readonly palette: readonly FlatColour[];
+  readonly following: Following;
+  /** Its pixels are so many times smaller than the customer's. */
+  readonly times: number;
+}
+
 /** Every pixel's colour and share; what is clear has the label after the last colour. */
 export function takenApart(
-  plane: Plane,
-  palette: readonly FlatColour[],
-  following: Following,
-  times: number,
+  { plane, palette, following, times }: Coloured,
   { merge = [], smallestPx, reaches, stepped }: TakeApartOptions & { readonly stepped?: Stepped | undefined } = {},
   onShare?: OnShare,
 ): TakenApart {
@@ -80,11 +86,14 @@ export function takenApart(
   if (!following.isRough) return { shares, labels, clear };
   // what was told by hand stays
   const sure = new Set([...reachOf].flatMap(([k, reach]) => (reach > 0 ? [k] : [])));
-  for (let round = 0; round < MOST_ROUNDS; round++) {
-    settleShares(plane, all, shares, labels, { hue, clear });
-    takeIn();
-    if (!absorbDoubtful(plane, all, shares, labels, { hue, clear, sure })) break;
-  }
-  if (following.isSqueezed && clear === undefined) recolourIslands(plane, palette, shares, labels, times, sure);
+  const settle = (): void => {
+    for (let round = 0; round < MOST_ROUNDS; round++) {
+      settleShares(plane, all, shares, labels, { hue, clear });
+      takeIn();
+      if (!absorbDoubtful(plane, all, shares, labels, { hue, clear, sure })) break;
+    }
+  };
+  settle();
+  if (following.isSqueezed && clear === undefined) recolourIslands({ plane, shares, labels, times }, palette, sure);
   return { shares, labels, clear };
 }

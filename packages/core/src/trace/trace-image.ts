@@ -228,10 +228,11 @@ function lookAt(pixels: Pixels, options: TraceOptions, step: Step, memory: Trace
   step(2, 'taking pixels apart');
   const following = followEnlarged(followingOf(prepared), times);
   return memory.recall('apart', [ofPicture, colours, merge, reaches, smallestPx], () => {
-    const apart = takenApart(plane, palette, following, times, { ...options, stepped: prepared.stepped }, (share) =>
+    const apart = takenApart({ plane, palette, following, times }, { ...options, stepped: prepared.stepped }, (share) =>
       step(2 + share, 'taking pixels apart'),
     );
-    const own = times === 1 ? apart.shares : takenApart(prepared.plane, palette, followingOf(prepared), 1, options).shares;
+    const asItIs = { plane: prepared.plane, palette, following: followingOf(prepared), times: 1 };
+    const own = times === 1 ? apart.shares : takenApart(asItIs, options).shares;
     return { prepared, plane, times, following, palette, apart, own };
   });
 }

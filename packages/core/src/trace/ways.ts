@@ -191,7 +191,11 @@ export function fitWays(graph: Graph, given: FitSettings, evidence?: Evidence, o
     const last = isRing ? -1 : z.against ? end.from : end.to;
     const xy =
       way.parts.length === 1 && !way.closed ? flat(points[a.chain] as P[], a.against) : wayPoints(way, points, graph, settings.joint);
-    const spans = fitChain(xy, isRing, place(first), place(last), asItWavers(settings, chain), evidence && judgeOf(way, graph, evidence));
+    const spans = fitChain(
+      { xy, closed: isRing, from: place(first), to: place(last) },
+      asItWavers(settings, chain),
+      evidence && judgeOf(way, graph, evidence),
+    );
     const cuts = cutsOf(way, spans, graph, ends);
     if (typeof cuts === 'number') {
       partedAt(way, cuts).forEach(fit);

@@ -144,7 +144,7 @@ function blunt({ apex: [x, y], back, on }: Corner): [P, P][] {
 
 /** The two corners of an end straight across lines that turn back. */
 function across(path: Path, { index }: Corner, low: number, high: number): [P, P][] {
-  const [back, on] = ([-1, 1] as const).map((sign) => fitLine(path.side(index, sign, BESIDE, BESIDE + LOOK / 2, low, high)));
+  const [back, on] = ([-1, 1] as const).map((sign) => fitLine(path.side(index, sign, BESIDE, BESIDE + LOOK / 2, [low, high])));
   const [ax, ay] = back && on ? [back.dx + on.dx, back.dy + on.dy] : [0, 0];
   const length = Math.hypot(ax, ay);
   if (!back || !on || length < 1) return [];

@@ -160,7 +160,7 @@ describe('costs', () => {
   const settings: ShopSettings = { ...USUAL_SETTINGS, hourlyRate: 60, marginPct: 0 };
   test('both ways are reckoned film by film; what moves is said', () => {
     const drawing = plate();
-    const costs = bothWays(drawing, stock, knownOf, 'job-x', settings, builtJob(drawing, stock, knownOf));
+    const costs = bothWays(drawing, stock, knownOf, { jobId: 'job-x', settings, built: builtJob(drawing, stock, knownOf) });
     for (const { cost } of costs.keep.layers) expect(cost.price).toBeCloseTo(cost.usedLengthMm / 100, 9);
     expect(costs.pack.usedLengthMm).toBeLessThan(costs.keep.usedLengthMm);
     expect(costs.pack.layers[0]!.cost.usedLengthMm).toBeCloseTo(costs.keep.layers[0]!.cost.usedLengthMm, 6);
@@ -172,7 +172,7 @@ describe('costs', () => {
   });
 
   test('a film that is not in Stock is reckoned with what is known, and says what is not', () => {
-    const [first] = bothWays(plate(), [], knownOf, 'job-x', settings, builtJob(plate(), [], knownOf)).pack.layers;
+    const [first] = bothWays(plate(), [], knownOf, { jobId: 'job-x', settings, built: builtJob(plate(), [], knownOf) }).pack.layers;
     expect(first!.lacks).toEqual([expect.stringMatching(/not in Stock/), expect.stringMatching(/No roll/)]);
   });
 

@@ -80,9 +80,7 @@ export function bothWays(
   drawing: Drawing,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
-  jobId: string,
-  settings: ShopSettings,
-  built: BuiltJob,
+  { jobId, settings, built }: { readonly jobId: string; readonly settings: ShopSettings; readonly built: BuiltJob },
 ): Record<Build['place'], JobCost> {
   const way = (place: Build['place']): JobCost => {
     const so = { ...drawing, [PAGE_ID]: { ...pageOf(drawing), build: { ...buildOf(drawing), place } } };

@@ -202,8 +202,8 @@ function pageOfSheet(
 /**
  * Lays a layer's work on its material and checks it. What is not known of an item, and a roll that nobody chose, are
  * findings that stop.
- * @param jobId whose sheets they are; named in the code that is printed on them
- * @param with how the films are built, when that is known already; `withChecks` false: only to be measured
+ * @param of `jobId` whose sheets they are, named in the code that is printed on them; how the films are built, when that is
+ * known already; `withChecks` false: only to be measured
  * @returns one sheet at least, empty when there is no work
  * @throws InputError for an unknown layer
  */
@@ -212,20 +212,21 @@ export function planSheets(
   layerId: string,
   stock: readonly StockFilm[],
   knownOf: KnownOf,
-  jobId: string,
   {
+    jobId,
     built = builtFor(drawing, stock, knownOf),
     series = seriesFilled(drawing, knownOf),
     withChecks = true,
     jobName = '',
     onShare,
   }: {
+    readonly jobId: string;
     readonly built?: BuiltJob | undefined;
     readonly series?: FilledSeries | undefined;
     readonly withChecks?: boolean;
     readonly jobName?: string;
     readonly onShare?: ((share: number) => void) | undefined;
-  } = {},
+  },
 ): SheetPlan[] {
   const onRow = onShare && ((share: number) => onShare(share / 2));
   const laid = layLayer(drawing, layerId, { stock, knownOf, built, series, jobName, withChecks, onRow });
@@ -346,7 +347,7 @@ export function sheetsOf(
     .filter(({ id }) => layers?.includes(id) ?? true)
     .flatMap(({ id }, i, all) => {
       const onLayer = onShare && ((share: number) => onShare((i + share) / all.length));
-      return planSheets(drawing, id, stock, knownOf, jobId, { built, series, withChecks, jobName, onShare: onLayer });
+      return planSheets(drawing, id, stock, knownOf, { jobId, built, series, withChecks, jobName, onShare: onLayer });
     });
 }
 

@@ -204,34 +204,60 @@ function keeper(into: Gathered): (record: DxfRecord, section: string) => void {
   };
 }
 
+/** Takes pairs one after another: sections, the variables of the header, and records with all that belongs to them. */
+class Sections {
+  readonly into: Gathered = { header: new Map(), layers: [], blocks: new Map(), entities: [] };
+  hasSeenOne = false;
+  /** Of the section; '?' until it is named, '' between two. */
+  private name = '';
+  private variable = '';
+  private record: DxfRecord | undefined;
+  private readonly keep = keeper(this.into);
+
+  /** @returns false at the end of the file */
+  take({ code, value }: Pair): boolean {
+    if (code === 0) return this.begin(value.trim().toUpperCase());
+    if (this.name === '?' && code === 2) this.name = value.trim().toUpperCase();
+    else if (this.name === 'HEADER') this.takeVariable(code, value.trim());
+    else this.record?.pairs.push({ code, value: value.trimEnd() });
+    return true;
+  }
+
+  private begin(type: string): boolean {
+    if (this.record) this.keep(this.record, this.name);
+    this.record = undefined;
+    if (type === 'EOF') return false;
+    if (type === 'SECTION') {
+      this.hasSeenOne = true;
+      this.name = '?';
+    } else if (type === 'ENDSEC') this.name = '';
+    else this.record = new DxfRecord(type);
+    return true;
+  }
+
+  private takeVariable(code: number, value: string): void {
+    if (code === 9) this.variable = value;
+    else if (!this.into.header.has(this.variable)) this.into.header.set(this.variable, value);
+  }
+
+  /** What a file that is torn off within its entities still holds. */
+  finish(): void {
+    if (this.record && this.name === 'ENTITIES') this.keep(this.record, this.name);
+  }
+}
+
 /** @throws InputError `input.dxf` when it is no DXF; LimitError `limit.dxf` */
 export function parseDxf(bytes: Uint8Array): DxfFile {
   if (bytes.length > MOST_BYTES) throw new LimitError('dxf', 'The file is larger than 200 MB.');
   const isBinary = latin(bytes.subarray(0, SENTINEL.length)).startsWith('AutoCAD Binary DXF');
-  const into: Gathered = { header: new Map(), layers: [], blocks: new Map(), entities: [] };
-  const keep = keeper(into);
-  let [section, variable, seen, isTorn] = ['', '', false, true];
-  let record: DxfRecord | undefined;
-  for (const { code, value } of isBinary ? binaryPairs(bytes) : textPairs(decode(bytes))) {
-    if (code === 0) {
-      const type = value.trim().toUpperCase();
-      if (record) keep(record, section);
-      record = undefined;
-      if (type === 'EOF') {
-        isTorn = false;
-        break;
-      }
-      if (type === 'SECTION') {
-        seen = true;
-        section = '?';
-      } else if (type === 'ENDSEC') section = '';
-      else record = new DxfRecord(type);
-    } else if (section === '?' && code === 2) section = value.trim().toUpperCase();
-    else if (section === 'HEADER' && code === 9) variable = value.trim();
-    else if (section === 'HEADER' && !into.header.has(variable)) into.header.set(variable, value.trim());
-    else record?.pairs.push({ code, value: value.trimEnd() });
-  }
-  if (record && section === 'ENTITIES') keep(record, section);
-  if (!seen) throw new InputError('dxf', 'This is not a DXF file: it has no sections.');
-  return { ...into, isTorn };
+  const sections = new Sections();
+  let isTorn = true;
+  for (const pair of isBinary ? binaryPairs(bytes) : textPairs(decode(bytes)))
+    if (!sections.take(pair)) {
+      isTorn = false;
+      break;
+    }
+  if (isTorn) sections.finish();
+  if (!sections.hasSeenOne) throw new InputError('dxf', 'This is not a DXF file: it has no sections.');
+  return { ...sections.into, isTorn };
 }

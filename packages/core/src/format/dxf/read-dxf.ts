@@ -16,6 +16,7 @@ import { evenOdd } from '../../geometry/weld/weld.ts';
 import { Remarks, replacedText, type ArtworkItem, type ImportedArtwork, type ReadOptions } from '../artwork.ts';
 import { indexedColour, trueColour } from './colours.ts';
 import { contoursOf, hatchContours, planeOf } from './entities.ts';
+import { lineOf, paragraphOf } from './place-text.ts';
 import { parseDxf, plainText, type DxfFile, type DxfRecord } from './pairs.ts';
 
 /** What a DXF file is read with. */
@@ -45,8 +46,12 @@ const UNIT_MM: Record<number, number> = {
   21: 1200 / 3.937,
 };
 
+const BLACK = '#000000';
 const BY_BLOCK = 0;
 const BY_LAYER = 256;
+/** Stated in the plan itself; all others in a plane of their own. */
+const IN_THE_PLAN = new Set(['LINE', 'ELLIPSE', 'SPLINE']);
+const TEXTS = new Set(['TEXT', 'MTEXT', 'ATTRIB']);
 const DEEPEST = 32;
 const MOST_ENTITIES = 500_000;
 /** Larger coordinates are damage, not drawing: ten thousand km. */
@@ -77,6 +82,14 @@ interface Place {
   readonly depth: readonly string[];
 }
 
+/** The colour of a record that is its own, its layer's, or that of the block it lies in. */
+function hexOf(record: DxfRecord, ofLayer: string, ofBlock: string): string {
+  if (record.has(420)) return trueColour(record.number(420));
+  const index = record.number(62, BY_LAYER);
+  if (index === BY_LAYER) return ofLayer;
+  return index === BY_BLOCK ? ofBlock : indexedColour(Math.abs(index));
+}
+
 class DxfWalker {
   readonly remarks = new Remarks();
   readonly items: ArtworkItem[] = [];
@@ -103,18 +116,9 @@ class DxfWalker {
     const own = plainText(record.text(8, '0'));
     const layer = own === '0' && from ? from.layer : own;
     const known = this.layers.get(layer.toLowerCase());
-    const index = record.number(62, BY_LAYER);
-    const byLayer = known?.hex ?? '#000000';
-    const hex = record.has(420)
-      ? trueColour(record.number(420))
-      : index === BY_LAYER
-        ? own === '0' && from
-          ? from.hex
-          : byLayer
-        : index === BY_BLOCK
-          ? (from?.hex ?? '#000000')
-          : indexedColour(Math.abs(index));
-    return { layer, hex, hidden: (known?.hidden ?? false) || (from?.hidden ?? false) || record.number(60) === 1 };
+    const ofLayer = own === '0' && from ? from.hex : (known?.hex ?? BLACK);
+    const isHidden = known?.hidden === true || from?.hidden === true || record.number(60) === 1;
+    return { layer, hex: hexOf(record, ofLayer, from?.hex ?? BLACK), hidden: isHidden };
   }
 
   walk(records: readonly DxfRecord[], place: Place): void {
@@ -137,14 +141,12 @@ class DxfWalker {
     const left = LEFT_OUT[record.type];
     if (left) return left[0] === '' ? undefined : this.remarks.add(...left);
     if (record.type === 'INSERT') return this.insert(record, place);
-    if (record.type === 'TEXT' || record.type === 'MTEXT' || record.type === 'ATTRIB') return this.text(record, place);
+    if (TEXTS.has(record.type)) return this.text(record, place);
     if (record.type === 'POLYLINE' && (record.number(70) & (16 | 64)) !== 0)
       return this.remarks.add('solid', 'Surfaces of three dimensions were left out.');
     const look = this.look(record, place.from);
-    // lines and ellipses are stated in the plan itself, the others in a plane of their own
-    const own = record.type === 'LINE' || record.type === 'ELLIPSE' || record.type === 'SPLINE';
     const elevation = record.type === 'LWPOLYLINE' ? record.number(38) : record.number(30);
-    const matrix = own ? place.matrix : compose(place.matrix, planeOf(record, elevation));
+    const matrix = IN_THE_PLAN.has(record.type) ? place.matrix : compose(place.matrix, planeOf(record, elevation));
     const tol = 0.002 / Math.max(1e-12, this.toMm * Math.sqrt(Math.abs(determinant(matrix))));
     if (record.type === 'HATCH') return this.fill(this.toPage(hatchContours(record, tol), matrix), look, true);
     const contours = contoursOf(record, vertices, tol);
@@ -211,22 +213,10 @@ class DxfWalker {
   }
 
   private text(record: DxfRecord, place: Place): void {
-    const isParagraph = record.type === 'MTEXT';
-    const raw = isParagraph ? record.longText() : record.text(1);
-    const lines = (isParagraph ? paragraphs(raw) : [controlCodes(raw)]).filter((line) => line.trim() !== '');
     const height = record.number(40, 1);
     const look = this.look(record, place.from);
     if (!(height > 0)) return;
-    const aligned = !isParagraph && (record.number(72) !== 0 || record.number(73) !== 0) && record.has(11);
-    const [x, y] = aligned ? [record.number(11), record.number(21)] : [record.number(10), record.number(20)];
-    const turn = isParagraph && record.has(11) ? (Math.atan2(record.number(21), record.number(11)) * 180) / Math.PI : record.number(50);
-    const attach = record.number(71, 1) - 1;
-    const share = isParagraph ? (attach % 3) / 2 : aligned ? ([0, 0.5, 1, 0, 0.5, 0][record.number(72)] ?? 0) : 0;
-    const pitch = (5 / 3) * height;
-    const block = height + pitch * (lines.length - 1);
-    const lift = isParagraph
-      ? ([-height, block / 2 - height, block - height][Math.floor(attach / 3)] ?? -height)
-      : ([0, 0, -height / 2, -height][record.number(73)] ?? 0);
+    const { lines, x, y, turn, share, lift, pitch, wide } = record.type === 'MTEXT' ? paragraphOf(record, height) : lineOf(record, height);
     lines.forEach((line, i) => {
       const found = this.options.textOutline?.({
         text: line,
@@ -237,7 +227,6 @@ class DxfWalker {
         capHeight: height,
       });
       if (!found) return this.remarks.add('text', `The text “${line.trim().slice(0, 40)}” was left out: its font is not in the file.`);
-      const wide = isParagraph ? 1 : record.number(41, 1) || 1;
       const stand = compose(
         translation(x, y),
         compose(rotation(turn), compose(scaling(wide, 1), translation(-share * found.advancePx, lift - i * pitch))),
@@ -271,30 +260,6 @@ class DxfWalker {
     const hidden = this.items.filter((item) => item.hidden).length;
     if (hidden > 0) this.remarks.add('hidden', 'Parts lie on layers that are switched off.', hidden);
   }
-}
-
-const controlCodes = (text: string): string =>
-  plainText(text)
-    .replace(/%%[dD]/g, '°')
-    .replace(/%%[pP]/g, '±')
-    .replace(/%%[cC]/g, 'Ø')
-    .replace(/%%[uUoO]/g, '');
-
-/** Marks braces that are letters, not codes (a private character). */
-const KEPT = '\ue000';
-
-/** Lines of a paragraph text without its codes of font, height and colour. */
-function paragraphs(text: string): string[] {
-  return controlCodes(text)
-    .replace(/\\P/g, '\n')
-    .replace(/\\~/g, ' ')
-    .replace(/\\[ACcFfHQTWp][^;\\]*;/g, '')
-    .replace(/\\S([^;]*);/g, (_, stacked: string) => stacked.replace(/[\^#]/g, '/'))
-    .replace(/\\[LlOoKk]/g, '')
-    .replace(/\\([\\{}])/g, `${KEPT}$1`)
-    .replace(new RegExp(`(?<!${KEPT})[{}]`, 'g'), '')
-    .replaceAll(KEPT, '')
-    .split('\n');
 }
 
 /**

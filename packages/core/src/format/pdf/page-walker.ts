@@ -1,5 +1,5 @@
 /** The walk over a page's list of operations: graphics state, paths, text, pictures, layers. */
-import type { Contour, Matrix } from '../../types/index.ts';
+import type { Contour, Matrix, Outline } from '../../types/index.ts';
 import { CancelledError, LimitError } from '../../errors/index.ts';
 import { compose, IDENTITY, mapOutline, scaling, translation } from '../../geometry/transform.ts';
 import { at } from '../../geometry/span.ts';
@@ -210,10 +210,8 @@ export class PageWalker extends Painter {
       this.set({ dash: [...((value as [number[], number])[0] ?? [])], dashOffset: (value as [number[], number])[1] ?? 0 });
     else if (key === 'ca') this.set({ fillAlpha: Number(value) });
     else if (key === 'CA') this.set({ strokeAlpha: Number(value) });
-    else if (key === 'Font') {
-      const [font, size] = value as [string, number];
-      this.useFont(font, size);
-    } else if (key === 'SMask' && value) this.remarks.add('mask', 'Soft masks were left out; what lies under them is whole.');
+    else if (key === 'Font') this.useFont(...(value as [string, number]));
+    else if (key === 'SMask' && value) this.remarks.add('mask', 'Soft masks were left out; what lies under them is whole.');
   }
 
   private path(operator: number, data: readonly unknown[]): void {
@@ -221,15 +219,17 @@ export class PageWalker extends Painter {
     const name = this.names.get(operator) ?? '';
     const isPaint = name !== 'endPath' && data?.[0] !== null && data?.[0] !== undefined;
     this.spot = isPaint && this.depth === 1 ? this.spots?.paths[this.paintedPaths++] : undefined;
-    if (outline.contours.length > 0) {
-      if (/^(eoFill|fill|closeFill|closeEOFill)/i.test(name) || name.endsWith('FillStroke'))
-        this.fill(outline, /eo/i.test(name) ? 'evenodd' : 'nonzero', undefined);
-      if (/stroke/i.test(name)) this.stroke(outline, undefined);
-    }
+    if (outline.contours.length > 0) this.paintPath(name, outline);
     if (!this.pendingClip) return;
     const shape = mapOutline(this.g.matrix, outline);
     this.set({ clip: meet(this.g.clip, filled(shape, this.pendingClip)) });
     this.pendingClip = undefined;
+  }
+
+  private paintPath(name: string, outline: Outline): void {
+    if (/^(eoFill|fill|closeFill|closeEOFill)/i.test(name) || name.endsWith('FillStroke'))
+      this.fill(outline, /eo/i.test(name) ? 'evenodd' : 'nonzero', undefined);
+    if (/stroke/i.test(name)) this.stroke(outline, undefined);
   }
 
   private useFont(name: string, size: number): void {

@@ -93,6 +93,24 @@ async function open(
   }
 }
 
+/** @throws LimitError `limit.pdf` for a page whose parts repeat one another without measure */
+function checkedFacts<T extends { readonly operations: number } | undefined>(facts: T): T {
+  if (facts && facts.operations > MOST_OPERATIONS)
+    throw new LimitError(
+      'pdf',
+      'The page repeats its parts so often that they cannot all be read. Have it saved flattened, or as a picture.',
+    );
+  return facts;
+}
+
+/** @throws InputError `input.pdf` for a page that has no size, or one that is none */
+function checkedMap(map: ReturnType<typeof pageMap>): ReturnType<typeof pageMap> {
+  const { toMm, widthMm, heightMm } = map;
+  if (![widthMm, heightMm].every((n) => n > 0 && n < 1e6) || !invert(toMm) || !Number.isFinite(mapPoint(toMm, { x: 1, y: 1 }).x))
+    throw new InputError('pdf', 'The page has no size.');
+  return map;
+}
+
 /**
  * Reads a page of a PDF.
  * @returns artwork in mm, y up; `pages` says how many there are
@@ -106,17 +124,10 @@ export async function readPdf(bytes: Uint8Array, options: ReadPdfOptions = {}): 
     if (!(number >= 1 && number <= document.numPages))
       throw new InputError('pdf', `The file has ${document.numPages} pages.`, { field: 'page' });
     const page = await document.getPage(number);
-    const facts = await spotsOf(bytes, number);
-    if (facts && facts.operations > MOST_OPERATIONS)
-      throw new LimitError(
-        'pdf',
-        'The page repeats its parts so often that they cannot all be read. Have it saved flattened, or as a picture.',
-      );
+    const facts = checkedFacts(await spotsOf(bytes, number));
     const views = pageBoxes(page, facts);
     const taken = options.box !== undefined && views.has(options.box) ? options.box : 'shown';
-    const { toMm, widthMm, heightMm } = pageMap(page, views.get(taken) ?? page.view);
-    if (![widthMm, heightMm].every((n) => n > 0 && n < 1e6) || !invert(toMm) || !Number.isFinite(mapPoint(toMm, { x: 1, y: 1 }).x))
-      throw new InputError('pdf', 'The page has no size.');
+    const { toMm, widthMm, heightMm } = checkedMap(pageMap(page, views.get(taken) ?? page.view));
     const walker = new PageWalker(page, await document.getOptionalContentConfig(), operators, options, toMm);
     const list = await page.getOperatorList({ intent: 'display', annotationMode: 0 });
     walker.nameSpots(list, facts);

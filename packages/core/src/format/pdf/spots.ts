@@ -167,6 +167,12 @@ class Reader {
   walk(bytes: Uint8Array, resources: PDFDict | undefined, depth: number, from: Inks): void {
     const inks: Inks = { ...from };
     const stack: Inks[] = [];
+    const setInks = (operator: string, name: string): void => {
+      if (operator === 'cs') inks.fill = this.spotOf(name, resources);
+      else if (operator === 'CS') inks.stroke = this.spotOf(name, resources);
+      else if (/^(g|rg|k)$/.test(operator)) inks.fill = undefined;
+      else if (/^(G|RG|K)$/.test(operator)) inks.stroke = undefined;
+    };
     let hasPath = false;
     for (const { operator, names } of operations(bytes)) {
       if (this.paths.length + this.texts.length > MOST_PAINTS) return;
@@ -178,11 +184,8 @@ class Reader {
       else if (SHOWS.has(operator)) this.texts.push({ ...inks });
       else if (operator === 'q') stack.push({ ...inks });
       else if (operator === 'Q') Object.assign(inks, stack.pop() ?? inks);
-      else if (operator === 'cs') inks.fill = this.spotOf(names[0] ?? '', resources);
-      else if (operator === 'CS') inks.stroke = this.spotOf(names[0] ?? '', resources);
-      else if (/^(g|rg|k)$/.test(operator)) inks.fill = undefined;
-      else if (/^(G|RG|K)$/.test(operator)) inks.stroke = undefined;
       else if (operator === 'Do') this.form(names[0] ?? '', resources, depth, inks);
+      else setInks(operator, names[0] ?? '');
     }
   }
 

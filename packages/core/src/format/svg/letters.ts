@@ -1,5 +1,6 @@
 /** Letters of a text that have places or turns of their own (SVG 2, 11.4). */
 import type { Point } from '../../types/index.ts';
+import { length, type LengthContext } from './values.ts';
 
 /** Places of single letters of a text, by their number; absent ones follow the letter before. */
 export interface Places {
@@ -29,4 +30,17 @@ export function placedRuns(text: string, first: number, { x, y, dx, dy, turn }: 
     else runs.push({ text: letter, from: k });
   });
   return runs;
+}
+
+/** Where a text element says that its letters stand, one value a letter. */
+export function placesOf(values: ReadonlyMap<string, string>, context: LengthContext): Places {
+  const list = (name: string): string[] => (values.get(name)?.trim() ?? '').split(/[\s,]+/);
+  const lengths = (name: string, of: 'x' | 'y'): (number | undefined)[] => list(name).map((value) => length(value, context, of));
+  return {
+    x: lengths('x', 'x'),
+    y: lengths('y', 'y'),
+    dx: lengths('dx', 'x'),
+    dy: lengths('dy', 'y'),
+    turn: list('rotate').map((value) => Number(value) || 0),
+  };
 }

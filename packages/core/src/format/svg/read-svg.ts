@@ -30,9 +30,9 @@ import { dashesOf, inherit, INITIAL, paintOf, type Style } from './style.ts';
 import { fitViewBox, length, transform, viewBox, type LengthContext } from './values.ts';
 import { Clips, within } from './clips.ts';
 import { Paints, type FlatPaint } from './paints.ts';
-import { angleOf, pageSize, pictureSize, SHAPES, type State } from './support.ts';
+import { angleOf, markerTurn, pageSize, pictureSize, SHAPES, type MarkerPlace, type State } from './support.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
-import { penAt, placedRuns, type Places } from './letters.ts';
+import { penAt, placedRuns, placesOf } from './letters.ts';
 import { PASSED_OVER, refuseEndlessUses, repeatsTooOften } from './unfold.ts';
 import { Tiles } from './tiles.ts';
 import { parseXml, textContent, type XmlElement } from './xml.ts';
@@ -127,13 +127,19 @@ class Walker {
       matrix: compose(state.matrix, transform(values.get('transform'), context)),
       layer: this.layerOf(element) ?? state.layer,
     };
-    if (Math.abs(determinant(own.matrix)) < 1e-15) return;
-    if (Number(values.get('opacity') ?? 1) === 0) return;
-    if (Number(values.get('opacity') ?? 1) < 1) this.remark('transparency', 'Half transparent parts were taken as solid.');
-    if (values.has('filter') && values.get('filter') !== 'none') this.remark('filter', 'Effects such as blur and shadow were left out.');
+    if (Math.abs(determinant(own.matrix)) < 1e-15 || this.isUnseen(values)) return;
     const clip = this.clips.clipOf(element, values, own);
     if (clip && clip.contours.length === 0) return;
     this.content(element, values, { ...own, clip });
+  }
+
+  /** Is nothing to be seen of an element? Effects that are not kept are remarked on. */
+  private isUnseen(values: Map<string, string>): boolean {
+    const opacity = Number(values.get('opacity') ?? 1);
+    if (opacity === 0) return true;
+    if (opacity < 1) this.remark('transparency', 'Half transparent parts were taken as solid.');
+    if (values.has('filter') && values.get('filter') !== 'none') this.remark('filter', 'Effects such as blur and shadow were left out.');
+    return false;
   }
 
   private layerOf({ name, attributes, children }: XmlElement): string | undefined {
@@ -288,27 +294,28 @@ class Walker {
         if (marker)
           this.marker(
             marker,
-            { x: startX(span), y: startY(span) },
-            angleOf(before && endTangent(before, 1), endTangent(span, 0)),
-            first,
+            {
+              x: startX(span),
+              y: startY(span),
+              angleDeg: angleOf(before && endTangent(before, 1), endTangent(span, 0)),
+              isStart: first,
+            },
             width,
             state,
           );
       });
       const last = contour.spans.at(-1);
       if (last && end && c === outline.contours.length - 1)
-        this.marker(end, { x: endX(last), y: endY(last) }, angleOf(endTangent(last, 1), undefined), false, width, state);
+        this.marker(end, { x: endX(last), y: endY(last), angleDeg: angleOf(endTangent(last, 1), undefined), isStart: false }, width, state);
     });
   }
 
-  private marker(marker: XmlElement, at: Point, angleDeg: number, isStart: boolean, strokeWidth: number, state: State): void {
+  private marker(marker: XmlElement, at: MarkerPlace, strokeWidth: number, state: State): void {
     const values = this.valuesOf(marker);
     const { context } = state;
     const [w, h] = [length(values.get('markerWidth'), context, 'x') ?? 3, length(values.get('markerHeight'), context, 'y') ?? 3];
     if (!(w > 0 && h > 0)) return;
-    const orient = values.get('orient') ?? '0';
-    const turn =
-      orient === 'auto' ? angleDeg : orient === 'auto-start-reverse' ? angleDeg + (isStart ? 180 : 0) : Number.parseFloat(orient) || 0;
+    const turn = markerTurn(values.get('orient') ?? '0', at);
     const scale = values.get('markerUnits') === 'userSpaceOnUse' ? 1 : strokeWidth;
     const box = viewBox(values.get('viewBox'));
     const fit = box ? fitViewBox(box, w, h, values.get('preserveAspectRatio')) : IDENTITY;
@@ -341,16 +348,7 @@ class Walker {
   private text(element: XmlElement, values: Map<string, string>, state: State): void {
     const { context } = state;
     const visit = (one: XmlElement, style: Style, pen: Point): Point => {
-      const own = this.valuesOf(one);
-      const list = (name: string, of: 'x' | 'y'): (number | undefined)[] =>
-        (own.get(name)?.trim() ?? '').split(/[\s,]+/).map((value) => length(value, { ...context, fontSize: style.fontSize }, of));
-      const places: Places = {
-        x: list('x', 'x'),
-        y: list('y', 'y'),
-        dx: list('dx', 'x'),
-        dy: list('dy', 'y'),
-        turn: (own.get('rotate')?.trim() ?? '').split(/[\s,]+/).map((value) => Number(value) || 0),
-      };
+      const places = placesOf(this.valuesOf(one), { ...context, fontSize: style.fontSize });
       let at = penAt(pen, places, 0);
       let done = 0;
       let child = 0;
@@ -361,8 +359,7 @@ class Walker {
           const words = piece.replace(/\s+/g, ' ');
           const shown = done === 0 ? words.trimStart() : words;
           for (const { text, from } of placedRuns(shown, done, places)) {
-            if (from > 0)
-              at = { x: (places.x[from] ?? at.x) + (places.dx[from] ?? 0), y: (places.y[from] ?? at.y) + (places.dy[from] ?? 0) };
+            if (from > 0) at = penAt(at, places, from);
             at = this.run(text, style, at, state, places.turn[Math.min(from, places.turn.length - 1)] ?? 0);
           }
           done += Array.from(shown).length;

@@ -1,5 +1,5 @@
 /** What the parts of the SVG reader share: the state of the walk, and small measures. */
-import type { Matrix, Outline } from '../../types/index.ts';
+import type { Matrix, Outline, Point } from '../../types/index.ts';
 import type { Style } from './style.ts';
 import { length, viewBox, type LengthContext } from './values.ts';
 import type { XmlElement } from './xml.ts';
@@ -52,4 +52,17 @@ export function pageSize(root: XmlElement): { width: number; height: number; sta
   if (box && w !== undefined && w > 0) return { width: w, height: (w * box.height) / box.width, stated: true };
   if (box && h !== undefined && h > 0) return { width: (h * box.width) / box.height, height: h, stated: true };
   return { width: context.width, height: context.height, stated: false };
+}
+
+/** Where a marker stands, which way the line runs there, and whether it is the line's first. */
+export interface MarkerPlace extends Point {
+  readonly angleDeg: number;
+  readonly isStart: boolean;
+}
+
+/** By how much a marker is turned: as its line runs, or as it says. Degrees. */
+export function markerTurn(orient: string, { angleDeg, isStart }: MarkerPlace): number {
+  if (orient === 'auto') return angleDeg;
+  if (orient === 'auto-start-reverse') return angleDeg + (isStart ? 180 : 0);
+  return Number.parseFloat(orient) || 0;
 }

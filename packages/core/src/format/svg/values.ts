@@ -151,21 +151,33 @@ export function colour(text: string): Colour | undefined {
   if (t === 'transparent') return { hex: '#000000', alpha: 0 };
   const named = NAMED_COLOURS[t];
   if (named) return { hex: named, alpha: 1 };
+  return hexColour(t) ?? calledColour(t);
+}
+
+/** `#rgb`, `#rgba`, `#rrggbb`, `#rrggbbaa`. */
+function hexColour(t: string): Colour | undefined {
   const short = /^#([0-9a-f]{3,4})$/.exec(t)?.[1];
   const long = short ? [...short].map((c) => c + c).join('') : /^#([0-9a-f]{6}(?:[0-9a-f]{2})?)$/.exec(t)?.[1];
-  if (long) return { hex: `#${long.slice(0, 6)}`, alpha: long.length === 8 ? Number.parseInt(long.slice(6), 16) / 255 : 1 };
-  const call = /^(rgba?|hsla?)\(([^)]*)\)$/.exec(t);
+  return long === undefined
+    ? undefined
+    : { hex: `#${long.slice(0, 6)}`, alpha: long.length === 8 ? Number.parseInt(long.slice(6), 16) / 255 : 1 };
+}
+
+/** `rgb()` and `hsl()`, with or without alpha. */
+function calledColour(t: string): Colour | undefined {
+  const call = /^(rgb|hsl)a?\(([^)]*)\)$/.exec(t);
   if (!call) return undefined;
   const parts = (call[2] ?? '').split(/[\s,/]+/).filter((part) => part !== '');
   const value = (part: string | undefined, whole: number): number =>
     part?.endsWith('%') ? (Number.parseFloat(part) / 100) * whole : Number.parseFloat(part ?? '');
   const alpha = parts[3] === undefined ? 1 : value(parts[3], 1);
-  const n = call[1]?.startsWith('rgb')
-    ? [value(parts[0], 255), value(parts[1], 255), value(parts[2], 255)]
-    : [((angle(parts[0] ?? '') % 360) + 360) % 360, value(parts[1], 1), value(parts[2], 1)];
+  const n =
+    call[1] === 'rgb'
+      ? [value(parts[0], 255), value(parts[1], 255), value(parts[2], 255)]
+      : [((angle(parts[0] ?? '') % 360) + 360) % 360, value(parts[1], 1), value(parts[2], 1)];
   if (![...n, alpha].every(Number.isFinite)) return undefined;
   const [a = 0, b = 0, c = 0] = n;
-  return call[1]?.startsWith('rgb') ? rgb(a, b, c, alpha) : hsl(a, b, c, alpha);
+  return call[1] === 'rgb' ? rgb(a, b, c, alpha) : hsl(a, b, c, alpha);
 }
 
 /** Relative luminance of a colour as a mask sees it, 0 to 1 (linearRGB weights of SVG 1.1 on sRGB values). */

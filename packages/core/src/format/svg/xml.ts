@@ -43,36 +43,58 @@ function decode8(bytes: Uint8Array): string {
   return parts.join('');
 }
 
+/** How many bytes follow the first one of a letter; -1 when it begins none. */
+function followers(first: number): number {
+  if (first < 0x80) return 0;
+  if (first < 0xc2 || first >= 0xf5) return -1;
+  return first < 0xe0 ? 1 : first < 0xf0 ? 2 : 3;
+}
+
+/** The letter that begins at `i` in UTF-8. @returns undefined for wrong bytes */
+function letterAt(bytes: Uint8Array, i: number): { code: number; length: number } | undefined {
+  const first = bytes[i] ?? 0;
+  const more = followers(first);
+  if (more < 0) return undefined;
+  let code = more === 0 ? first : first & (0x3f >> more);
+  for (let k = 1; k <= more; k++) {
+    const next = bytes[i + k] ?? 0;
+    if ((next & 0xc0) !== 0x80) return undefined;
+    code = (code << 6) | (next & 0x3f);
+  }
+  return code <= 0x10ffff ? { code, length: more + 1 } : undefined;
+}
+
 /** UTF-8 (RFC 3629) to text; wrong bytes become U+FFFD. */
 function decodeUtf8(bytes: Uint8Array): string {
   const parts: string[] = [];
   const codes: number[] = [];
   for (let i = 0; i < bytes.length;) {
-    const b = bytes[i] as number;
-    const more = b < 0x80 ? 0 : b >= 0xc2 && b < 0xe0 ? 1 : b >= 0xe0 && b < 0xf0 ? 2 : b >= 0xf0 && b < 0xf5 ? 3 : -1;
-    let code = more === 0 ? b : more === 1 ? b & 0x1f : more === 2 ? b & 0x0f : b & 0x07;
-    let valid = more >= 0;
-    for (let k = 1; k <= more && valid; k++) {
-      const next = bytes[i + k];
-      valid = next !== undefined && (next & 0xc0) === 0x80;
-      if (valid) code = (code << 6) | ((next as number) & 0x3f);
-    }
-    codes.push(valid && code <= 0x10ffff ? code : 0xfffd);
-    i += valid ? more + 1 : 1;
+    const { code, length } = letterAt(bytes, i) ?? { code: 0xfffd, length: 1 };
+    codes.push(code);
+    i += length;
     if (codes.length === 8192) parts.push(String.fromCodePoint(...codes.splice(0)));
   }
   return parts.join('') + String.fromCodePoint(...codes);
 }
 
+/** First bytes of a text and how the rest is written. */
+const BEGINNINGS = [
+  { bytes: [0xff, 0xfe], kept: 0, read: (bytes: Uint8Array) => decode16(bytes, true) },
+  { bytes: [0xfe, 0xff], kept: 0, read: (bytes: Uint8Array) => decode16(bytes, false) },
+  { bytes: [0x3c, 0x00], kept: 2, read: (bytes: Uint8Array) => decode16(bytes, true) },
+  { bytes: [0x00, 0x3c], kept: 2, read: (bytes: Uint8Array) => decode16(bytes, false) },
+  { bytes: [0xef, 0xbb, 0xbf], kept: 0, read: asDeclared },
+];
+
+/** By what the document says of itself; UTF-8 when it says nothing. */
+function asDeclared(bytes: Uint8Array): string {
+  const declared = /encoding\s*=\s*["']([A-Za-z0-9._-]+)/.exec(decode8(bytes.subarray(0, 200)))?.[1]?.toLowerCase() ?? 'utf-8';
+  return /^(iso-8859-1|iso-8859-15|windows-1252|latin1|us-ascii)$/.test(declared) ? decode8(bytes) : decodeUtf8(bytes);
+}
+
 function textOf(bytes: Uint8Array): string {
-  const [a, b, c] = [bytes[0] ?? 0, bytes[1] ?? 0, bytes[2] ?? 0];
-  if (a === 0xff && b === 0xfe) return decode16(bytes.subarray(2), true);
-  if (a === 0xfe && b === 0xff) return decode16(bytes.subarray(2), false);
-  if (a === 0x3c && b === 0) return decode16(bytes, true);
-  if (a === 0 && b === 0x3c) return decode16(bytes, false);
-  const plain = a === 0xef && b === 0xbb && c === 0xbf ? bytes.subarray(3) : bytes;
-  const declared = /encoding\s*=\s*["']([A-Za-z0-9._-]+)/.exec(decode8(plain.subarray(0, 200)))?.[1]?.toLowerCase() ?? 'utf-8';
-  return /^(iso-8859-1|iso-8859-15|windows-1252|latin1|us-ascii)$/.test(declared) ? decode8(plain) : decodeUtf8(plain);
+  const begins = BEGINNINGS.find((one) => one.bytes.every((byte, i) => bytes[i] === byte));
+  return begins ? begins.read(bytes.subarray(begins.bytes.length - begins.kept)) : asDeclared(bytes);
 }
 
 /** Internal entities of a document type, fully expanded. External ones are passed over. @throws LimitError for a bomb */

@@ -29,8 +29,11 @@ interface Points {
 const dist = (p: Points, i: number, j: number): number =>
   Math.hypot(at(p.xy, 2 * j) - at(p.xy, 2 * i), at(p.xy, 2 * j + 1) - at(p.xy, 2 * i + 1));
 
+/** The first and last point of a stretch, by number. */
+type Run = readonly [from: number, to: number];
+
 /** Direction from a point a little way on (sign 1) or back (-1), within a run. */
-function directionFrom(p: Points, i: number, sign: 1 | -1, reach: number, low: number, high: number): Direction {
+function directionFrom(p: Points, i: number, sign: 1 | -1, reach: number, [low, high]: Run): Direction {
   let j = i;
   while (j + sign >= low && j + sign <= high && dist(p, i, j) < reach) j += sign;
   const [dx, dy] = [at(p.xy, 2 * j) - at(p.xy, 2 * i), at(p.xy, 2 * j + 1) - at(p.xy, 2 * i + 1)];
@@ -55,7 +58,7 @@ function straightEnough(p: Points, from: number, to: number, tol: number): boole
 }
 
 /** One span for a run of points, with given directions at its ends (both forward); undefined when none is near enough. */
-function fitRun(p: Points, from: number, to: number, t0: Direction, t1: Direction, tol: number): Span | undefined {
+function fitRun(p: Points, [from, to]: Run, t0: Direction, t1: Direction, tol: number): Span | undefined {
   const ends = [at(p.xy, 2 * from), at(p.xy, 2 * from + 1), at(p.xy, 2 * to), at(p.xy, 2 * to + 1)];
   if (to === from + 1 || straightEnough(p, from, to, tol * 0.5)) return ends;
   if (t0[0] * t1[0] + t0[1] * t1[1] < -0.5) return undefined;
@@ -68,8 +71,8 @@ function cornersOf(p: Points, reach: number, cornerDeg: number, closed: boolean)
   const limit = Math.cos((cornerDeg * Math.PI) / 180);
   const sharp: { i: number; cos: number }[] = [];
   for (let i = 1; i < p.n - 1; i++) {
-    const [ax, ay] = directionFrom(p, i, -1, reach, 0, p.n - 1);
-    const [bx, by] = directionFrom(p, i, 1, reach, 0, p.n - 1);
+    const [ax, ay] = directionFrom(p, i, -1, reach, [0, p.n - 1]);
+    const [bx, by] = directionFrom(p, i, 1, reach, [0, p.n - 1]);
     const cos = -(ax * bx + ay * by);
     if (cos < limit) sharp.push({ i, cos });
   }
@@ -84,15 +87,15 @@ function cornersOf(p: Points, reach: number, cornerDeg: number, closed: boolean)
 function fitStretch(p: Points, from: number, to: number, reach: number, tol: number): Span[] {
   const out: Span[] = [];
   let start = from;
-  let t0 = directionFrom(p, from, 1, reach, from, to);
+  let t0 = directionFrom(p, from, 1, reach, [from, to]);
   while (start < to) {
     let [best, bestTo] = [undefined as Span | undefined, start + 1];
     const tryTo = (end: number): Span | undefined => {
-      const [bx, by] = directionFrom(p, end, -1, reach, from, to);
-      if (end === to) return fitRun(p, start, end, t0, [-bx, -by], tol);
-      const [fx, fy] = directionFrom(p, end, 1, reach, from, to);
+      const [bx, by] = directionFrom(p, end, -1, reach, [from, to]);
+      if (end === to) return fitRun(p, [start, end], t0, [-bx, -by], tol);
+      const [fx, fy] = directionFrom(p, end, 1, reach, [from, to]);
       const length = Math.hypot(fx - bx, fy - by) || 1;
-      return fitRun(p, start, end, t0, [(fx - bx) / length, (fy - by) / length], tol);
+      return fitRun(p, [start, end], t0, [(fx - bx) / length, (fy - by) / length], tol);
     };
     let step = 4;
     let high = start + 1;

@@ -63,8 +63,12 @@ function foot(c: Float64Array, guess: number, x: number, y: number): number {
   return t;
 }
 
+/** Unit directions at the start and at the end. */
+type Ends = readonly [Direction, Direction];
+
 /** Feet of all points, the greatest distance, the normal equations of the handle lengths into `sums` and the sum of squares behind them. */
-function measure(xy: ArrayLike<number>, params: Float64Array, c: Float64Array, t0: Direction, t1: Direction, sums: Float64Array): number {
+function measure(xy: ArrayLike<number>, params: Float64Array, c: Float64Array, ends: Ends, sums: Float64Array): number {
+  const [t0, t1] = ends;
   const ax = c[0] as number;
   const bx = c[1] as number;
   const cx = c[2] as number;
@@ -250,11 +254,11 @@ const FAR_OFF = 0.01;
 class Search {
   best: Fit = { span: [], error: Infinity, rms: Infinity };
   private readonly xy: ArrayLike<number>;
-  private readonly directions: readonly [Direction, Direction];
+  private readonly directions: Ends;
   private readonly along: { params: Float64Array; length: number };
   private readonly enough: number;
 
-  constructor(xy: ArrayLike<number>, directions: readonly [Direction, Direction], enough: number) {
+  constructor(xy: ArrayLike<number>, directions: Ends, enough: number) {
     this.xy = xy;
     this.directions = directions;
     this.along = alongOf(xy);
@@ -280,7 +284,7 @@ class Search {
     let least = Infinity;
     for (let round = 0; round <= rounds; round++) {
       const span = withHandles(xy, directions[0], directions[1], nextA, nextB);
-      const error = measure(xy, params, polynomials(span), directions[0], directions[1], sums);
+      const error = measure(xy, params, polynomials(span), directions, sums);
       if (error < this.best.error) this.best = { span, error, rms: Math.sqrt((sums[5] as number) / Math.max(1, params.length - 2)) };
       if (error <= enough) return true;
       const squares = sums[5] as number;

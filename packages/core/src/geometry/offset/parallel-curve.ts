@@ -109,15 +109,22 @@ function fitStretch(span: Span, d: number, t0: number, t1: number, tol: number):
 
 const isGood = (fit: Piece | undefined, tol: number): boolean => fit !== undefined && fit.error <= tol && !fit.bends;
 
-/** @param known the fit of the whole stretch, undefined when there is nothing of it */
-function halves(span: Span, d: number, t0: number, t1: number, tol: number, depth: number, known: Piece | undefined): Span[] {
+/**
+ * Pieces of a stretch that are good enough, or not to be halved any more.
+ * @param fit the piece for a stretch, undefined when there is nothing of it
+ * @param known that of the whole one
+ */
+function halves(
+  [t0, t1]: readonly [number, number],
+  fit: (t0: number, t1: number) => Piece | undefined,
+  tol: number,
+  known: Piece | undefined,
+  depth = 0,
+): Span[] {
   if (!known) return [];
   if (isGood(known, tol) || depth > DEEPEST) return [known.span];
   const mid = (t0 + t1) / 2;
-  return [
-    ...halves(span, d, t0, mid, tol, depth + 1, fitStretch(span, d, t0, mid, tol)),
-    ...halves(span, d, mid, t1, tol, depth + 1, fitStretch(span, d, mid, t1, tol)),
-  ];
+  return [...halves([t0, mid], fit, tol, fit(t0, mid), depth + 1), ...halves([mid, t1], fit, tol, fit(mid, t1), depth + 1)];
 }
 
 /** As one, two or three equal pieces when that is good enough, else by halving. */
@@ -133,7 +140,7 @@ function fitForward(span: Span, d: number, t0: number, t1: number, tol: number):
     }
     if (spans.length === pieces) return spans;
   }
-  return halves(span, d, t0, t1, tol, 0, whole);
+  return halves([t0, t1], (from, to) => fitStretch(span, d, from, to, tol), tol, whole);
 }
 
 /** Receives the pieces of a parallel in order. */

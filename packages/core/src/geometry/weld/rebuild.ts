@@ -54,6 +54,13 @@ function settle(span: Span, t: number): number {
   return t > 1 - eps ? 1 : t;
 }
 
+/** A run on its curve, with the curve's own node where the run begins or ends at it. */
+interface RunEnd {
+  readonly run: Run;
+  readonly curve: Span;
+  readonly node: Place | undefined;
+}
+
 class RingBuilder {
   private readonly table: CurveTable;
   private readonly reach = 3 * CHORD_MM;
@@ -78,7 +85,7 @@ class RingBuilder {
     const nodeA = curveA && isEndParam(a.t1) ? pointAt(curveA, a.t1) : undefined;
     const nodeB = curveB && isEndParam(b.t0) ? pointAt(curveB, b.t0) : undefined;
     if (nodeA && nodeB && distance(nodeA, nodeB) < 3 / SCALE) return nodeB;
-    if (curveA && curveB) return this.meet(a, curveA, nodeA, b, curveB, nodeB, rough);
+    if (curveA && curveB) return this.meet({ run: a, curve: curveA, node: nodeA }, { run: b, curve: curveB, node: nodeB }, rough);
     if (curveA) return nodeA ?? this.foot(curveA, a, 't1', rough);
     if (curveB) return nodeB ?? this.foot(curveB, b, 't0', rough);
     return rough;
@@ -89,7 +96,7 @@ class RingBuilder {
     return pointAt(curve, run[end]);
   }
 
-  private meet(a: Run, ca: Span, na: Place | undefined, b: Run, cb: Span, nb: Place | undefined, rough: Place): Place {
+  private meet({ run: a, curve: ca, node: na }: RunEnd, { run: b, curve: cb, node: nb }: RunEnd, rough: Place): Place {
     const cross = crossing(ca, a.t1, cb, b.t0);
     if (cross) {
       const t = settle(ca, cross.t);
