@@ -37,7 +37,11 @@ function mapSpan(correction: Correction, span: Span): Span {
   return out as unknown as Span;
 }
 
-/** @complexity spans, and their length over 25 mm for a model that bends */
+/**
+ * @complexity spans, and their length over 25 mm for a model that bends
+ * @param correction from `solveMarks`
+ * @returns what is to be cut so that it falls on what was printed, on the machine's plane, mm
+ */
 export function correctOutline(correction: Correction, { contours }: Outline): Outline {
   const isStraight = correction.model === 'similarity' || correction.model === 'affine';
   return {

@@ -181,7 +181,11 @@ function fit(model: CorrectionModel, frame: Frame, nominal: readonly Point[], me
 
 const sum = (a: readonly number[], b: readonly number[]): number => a.reduce((total, value, i) => total + value * (b[i] ?? 0), 0);
 
-/** Where a nominal place lies on the machine. */
+/**
+ * Where a nominal place lies on the machine.
+ * @param p as it was laid up, mm
+ * @returns mm on the machine's plane
+ */
 export function applyCorrection(correction: Fit, p: Point): Point {
   const { model, frame, x, y } = correction;
   if (model !== 'projective') {

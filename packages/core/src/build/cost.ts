@@ -49,7 +49,10 @@ export interface Cost {
   readonly price: number;
 }
 
-/** Material, time and price of what is cut. Areas mm², lengths mm, times minutes. */
+/**
+ * Material, time and price of what is cut. Areas mm², lengths mm, times minutes.
+ * @returns prices in the shop's currency, not rounded
+ */
 export function costOf(problem: CostProblem): Cost {
   const { outline, areaMm2, cutMm, usedLengthMm, materialWidthMm, pricePerMetre, pressSeconds, rule } = problem;
   const sizes = outline.contours.filter(({ closed }) => closed).map((contour) => Math.sqrt(Math.abs(contourArea(contour))));
@@ -85,7 +88,10 @@ export interface Quote {
   readonly total: number;
 }
 
-/** A price for the whole: material and time, and the margin on both. */
+/**
+ * A price for the whole: material and time, and the margin on both.
+ * @param costs one a film
+ */
 export function quoteOf(costs: readonly Cost[], { hourlyRate, marginPct }: Rates): Quote {
   const material = costs.reduce((sum, { price }) => sum + price, 0);
   const minutes = costs.reduce((sum, { weedingMinutes, pressMinutes }) => sum + weedingMinutes + pressMinutes, 0);

@@ -74,7 +74,11 @@ function cutOut(solid: Outline, cutters: readonly number[], boxes: readonly Box[
 
 const isSameArea = (a: Outline, b: Outline): boolean => Math.abs(area(a) - area(b)) < 1e-9 * Math.max(1, Math.abs(area(b)));
 
-/** Groups of the numbers of parts of one key that lie on or against one another; alone ones are groups of one. */
+/**
+ * Groups of the numbers of parts of one key that lie on or against one another; alone ones are groups of one.
+ * @param parts of one key only
+ * @complexity an index over the boxes, and a weld of each pair whose boxes meet
+ */
 export function touchingOfKey(parts: readonly SeenPart[]): number[][] {
   const boxes = boxesOf(parts);
   const index = indexOf(boxes);
@@ -113,7 +117,11 @@ export interface FlatPart {
   readonly outline: Outline;
 }
 
-/** The drawing as it is seen, in pieces: what touches and has one key is one piece. In the order of the lowest part of each. */
+/**
+ * The drawing as it is seen, in pieces: what touches and has one key is one piece. In the order of the lowest part of each.
+ * @param parts later ones on earlier ones
+ * @param onShare is told how much is done, 0 to 1
+ */
 export function flattenParts(parts: readonly SeenPart[], onShare?: (share: number) => void): FlatPart[] {
   const seen = seenOfParts(parts, undefined, onShare).map((outline, i) => ({ key: parts[i]?.key ?? '', outline }));
   return touchingOfKey(seen).flatMap((of) => {

@@ -62,5 +62,8 @@ export function rowsOf(parts: readonly SeenPart[], tol: number): (y: number) => 
     });
 }
 
-/** Does a place of the line lie within one of the stretches? */
+/**
+ * Does a place of the line lie within one of the stretches?
+ * @param stretches in order, from and to, ends included
+ */
 export const holds = (stretches: Stretches, x: number): boolean => stretches.some(([from, to]) => x >= from && x <= to);

@@ -9,11 +9,17 @@ export interface SeenPart {
   readonly outline: Outline;
 }
 
-/** The closed contours, which hide what lies below. */
+/**
+ * The closed contours, which hide what lies below.
+ * @returns an empty outline for a line
+ */
 export const solidOf = (outline: Outline): Outline =>
   outline.contours.every(({ closed }) => closed) ? outline : { contours: outline.contours.filter(({ closed }) => closed) };
 
-/** An index over the boxes of parts; those without an inside have none. */
+/**
+ * An index over the boxes of parts; those without an inside have none.
+ * @returns undefined when no part has an inside
+ */
 export function indexOf(boxes: readonly Box[]): Flatbush | undefined {
   if (boxes.length === 0) return undefined;
   const index = new Flatbush(boxes.length);
@@ -48,5 +54,8 @@ export function clustersOf(boxes: readonly Box[], may: (a: number, b: number) =>
   });
 }
 
-/** Boxes of the parts. */
+/**
+ * Boxes of the parts.
+ * @returns an empty box for a part without contours
+ */
 export const boxesOf = (parts: readonly SeenPart[]): Box[] => parts.map(({ outline }) => bounds(solidOf(outline)));

@@ -111,6 +111,7 @@ export interface SplitKeys {
 /**
  * Keys in as many layers as it takes to show the parts whole, as they are seen: each part lies in the lowest layer of its key
  * that is above all it covers.
+ * @returns a layer a part, by its number
  */
 export function splitKeys(parts: readonly SeenPart[]): SplitKeys {
   const under = parts.map(() => new Set<number>());

@@ -11,7 +11,10 @@ import { boxesOf, clustersOf, solidOf, type SeenPart } from './seen-part.ts';
 const MOST_IN_CLUSTER = 60;
 const MOST_NODES = 6000;
 
-/** By key; keys whose parts lie apart are not in it. @complexity one union for each cluster */
+/**
+ * By key; keys whose parts lie apart are not in it. @complexity one union for each cluster
+ * @returns mm² that parts of a key cover more than once
+ */
 export function twiceCovered(parts: readonly SeenPart[]): Map<string, number> {
   const out = new Map<string, number>();
   let nodes = 0;

@@ -317,7 +317,10 @@ export function checkFilm(
   return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
 }
 
-/** Pairs of contours that cross one another, by their numbers; a contour that crosses itself is paired with itself. */
+/**
+ * Pairs of contours that cross one another, by their numbers; a contour that crosses itself is paired with itself.
+ * @complexity flattened segments, by an index
+ */
 export function crossingPairs({ contours }: Outline): [number, number][] {
   const parts = contours.map((contour, i): CheckPart => ({ id: String(i), name: '', outline: { contours: [contour] } }));
   const pieces = piecesOf(parts);
@@ -326,7 +329,11 @@ export function crossingPairs({ contours }: Outline): [number, number][] {
   return findCrossings(pieces, segments, new Set()).map(({ parts: [a, b] }) => [Number(a), Number(b ?? a)]);
 }
 
-/** Findings of work on its material: parts beyond the edges of [0,length]×[0,width], by their boxes. */
+/**
+ * Findings of work on its material: parts beyond the edges of [0,length]×[0,width], by their boxes.
+ * @param parts boxes as they lie on the material, mm
+ * @returns a finding a part that reaches beyond, told once for all of its copies
+ */
 export function checkSheet(
   parts: readonly (Omit<CheckPart, 'outline'> & { readonly box: Box })[],
   lengthMm: number,

@@ -44,7 +44,10 @@ function turn([ax, ay]: readonly [number, number], [bx, by]: readonly [number, n
   return (Math.atan2(ax * by - ay * bx, ax * bx + ay * by) * 180) / Math.PI;
 }
 
-/** Indices of the nodes at which a bump begins and how many spans it takes. */
+/**
+ * Indices of the nodes at which a bump begins and how many spans it takes.
+ * @complexity spans
+ */
 export function bumpsOf(contour: Contour): { first: number; spans: number; at: Point }[] {
   const { spans, closed } = contour;
   const n = spans.length;

@@ -58,7 +58,11 @@ function without(outline: Outline, stays: (contour: Contour, i: number) => boole
   };
 }
 
-/** Contours that lie on an earlier one all along, either way round, are dropped. */
+/**
+ * Contours that lie on an earlier one all along, either way round, are dropped.
+ * @param withinMm farther apart they are two lines, mm
+ * @returns the outline without them, and how many went
+ */
 export function dropDoubled(outline: Outline, withinMm: number): Dropped {
   const { contours } = outline;
   if (contours.length < 2) return { outline, dropped: [] };
@@ -91,7 +95,11 @@ export function dropDoubled(outline: Outline, withinMm: number): Dropped {
   return without(outline, (_, i) => !gone.has(i));
 }
 
-/** Closed parts and holes smaller than the limit go. */
+/**
+ * Closed parts and holes smaller than the limit go.
+ * @param speckMm side of the square of as much area, mm
+ * @returns the outline without them, and how many went
+ */
 export const dropSpecks = (outline: Outline, speckMm: number): Dropped =>
   without(outline, (c) => !c.closed || Math.sqrt(Math.abs(contourArea(c))) >= speckMm);
 
@@ -102,7 +110,10 @@ function crossingContours({ contours }: Outline): Map<string, readonly number[]>
   return new Map(found.map(({ parts: ids }) => [[...ids].sort().join(':'), ids.map(Number)]));
 }
 
-/** Contours whose new line crosses what the old one did not have the old one again. Contours are as many as before. */
+/**
+ * Contours whose new line crosses what the old one did not have the old one again. Contours are as many as before.
+ * @returns as many contours as before, some of them the old ones
+ */
 export function withoutNewCrossings(before: Outline, after: Outline): Outline {
   if (before === after || before.contours.length !== after.contours.length) return after;
   const known = crossingContours(before);
@@ -120,7 +131,10 @@ export function withoutNewCrossings(before: Outline, after: Outline): Outline {
 const crosses = (outline: Outline): boolean =>
   checkFilm([{ id: '', name: '', outline }]).some(({ code }) => code === 'crossing' || code === 'doubled');
 
-/** Closed contours as the non-zero rule fills them, without crossings; open ones stay. */
+/**
+ * Closed contours as the non-zero rule fills them, without crossings; open ones stay.
+ * @returns `wasWelded` false leaves the outline as it is
+ */
 export function weldCrossings(outline: Outline): { outline: Outline; wasWelded: boolean } {
   const closed = outline.contours.filter((c) => c.closed);
   if (closed.length === 0 || !crosses({ contours: closed })) return { outline, wasWelded: false };

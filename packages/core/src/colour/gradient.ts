@@ -30,7 +30,10 @@ const MOST_PERIODS = 64;
 
 const channel = (hex: string, i: number): number => Number.parseInt(hex.slice(1 + 2 * i, 3 + 2 * i), 16);
 
-/** The mean colour along its course. */
+/**
+ * The mean colour along its course.
+ * @returns `#rrggbb`, each stretch between stops weighed by its length; black without stops
+ */
 export function meanColour({ stops }: Pick<Gradient, 'stops'>): string {
   const [first, last] = [stops[0], stops.at(-1)];
   if (!first || !last) return '#000000';
@@ -46,10 +49,16 @@ export function meanColour({ stops }: Pick<Gradient, 'stops'>): string {
   return `#${mean.map((n) => n.toString(16).padStart(2, '0')).join('')}`;
 }
 
-/** The gradient under a further map. */
+/**
+ * The gradient under a further map.
+ * @param matrix done after the gradient's own
+ */
 export const mapGradient = (matrix: Matrix, gradient: Gradient): Gradient => ({ ...gradient, matrix: compose(matrix, gradient.matrix) });
 
-/** A linear gradient from one point to another, across which `map` is still to be applied. */
+/**
+ * A linear gradient from one point to another, across which `map` is still to be applied.
+ * @returns from the gradient's own space, in which it runs from x = 0 to x = 1
+ */
 export function lineMatrix(map: Matrix, from: Point, to: Point): Matrix {
   const [dx, dy] = [to.x - from.x, to.y - from.y];
   return compose(map, [dx, dy, -dy, dx, from.x, from.y]);
@@ -93,6 +102,7 @@ function periodOf({ x, y }: Point, inner: NonNullable<Gradient['inner']>): numbe
 /**
  * The same colours within `box` by a gradient that pads: for formats and canvases that know no other.
  * Courses that would be run through more than 64 times end there.
+ * @param box mm, of what is painted
  */
 export function unrolled(gradient: Gradient, box: Box): Gradient {
   if (gradient.spread === 'pad') return gradient;
@@ -120,7 +130,10 @@ export function unrolled(gradient: Gradient, box: Box): Gradient {
   };
 }
 
-/** The box within the gradient's own space that covers `box`; for painting it there. */
+/**
+ * The box within the gradient's own space that covers `box`; for painting it there.
+ * @returns an empty box (least above greatest) where the gradient flattens the plane
+ */
 export function boxWithin(gradient: Gradient, box: Box): Box {
   const corners = cornersIn(gradient, box);
   const [xs, ys] = [corners.map(({ x }) => x), corners.map(({ y }) => y)];

@@ -7,13 +7,20 @@
 export type Lab = readonly [number, number, number];
 export type Rgb = readonly [number, number, number];
 
-/** Linear light of a channel of 0 to 255. */
+/**
+ * Linear light of a channel of 0 to 255.
+ * @source IEC 61966-2-1
+ */
 export const toLinear = (v: number): number => {
   const c = v / 255;
   return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4;
 };
 
-/** Channel of 0 to 255 of linear light. */
+/**
+ * Channel of 0 to 255 of linear light.
+ * @param c 0 to 1
+ * @source IEC 61966-2-1
+ */
 export const fromLinear = (c: number): number => 255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * Math.max(0, c) ** (1 / 2.4) - 0.055);
 
 /** @throws never; what is no colour is black */
@@ -22,6 +29,7 @@ export function rgbOf(hex: string): Rgb {
   return [(n >> 16) & 255, (n >> 8) & 255, n & 255];
 }
 
+/** `#rrggbb` of channels of 0 to 255; beyond, the nearest end. */
 export const hexOf = (rgb: readonly number[]): string =>
   `#${[0, 1, 2]
     .map((i) =>
@@ -33,6 +41,7 @@ export const hexOf = (rgb: readonly number[]): string =>
 
 const f = (t: number): number => (t > 216 / 24389 ? Math.cbrt(t) : (t * 24389) / 27 / 116 + 16 / 116);
 
+/** CIELAB (D65) of channels of 0 to 255. */
 export function labOf(rgb: readonly number[]): Lab {
   const [r, g, b] = [toLinear(rgb[0] ?? 0), toLinear(rgb[1] ?? 0), toLinear(rgb[2] ?? 0)];
   const x = f((0.4124564 * r + 0.3575761 * g + 0.1804375 * b) / 0.95047);
@@ -44,7 +53,10 @@ export function labOf(rgb: readonly number[]): Lab {
 const DEGREE = Math.PI / 180;
 const hue = (a: number, b: number): number => (a === 0 && b === 0 ? 0 : (Math.atan2(b, a) / DEGREE + 360) % 360);
 
-/** CIEDE2000 with all weights 1. */
+/**
+ * CIEDE2000 with all weights 1.
+ * @source G. Sharma, W. Wu, E. Dalal, The CIEDE2000 Color-Difference Formula, 2005
+ */
 export function labDifference(one: Lab, two: Lab): number {
   const [l1, a1, b1] = one;
   const [l2, a2, b2] = two;
@@ -76,6 +88,9 @@ export function labDifference(one: Lab, two: Lab): number {
   return Math.sqrt((dL / sl) ** 2 + (dC / sc) ** 2 + (dH / sh) ** 2 + rt * (dC / sc) * (dH / sh));
 }
 
-/** CIEDE2000 between two `#rrggbb`. */
+/**
+ * CIEDE2000 between two `#rrggbb`.
+ * @returns 0 for the same colour; about 1 is just seen
+ */
 export const colourDifference = (a: string, b: string): number => labDifference(labOf(rgbOf(a)), labOf(rgbOf(b)));
 export { boxWithin, mapGradient, meanColour, unrolled, type Gradient, type GradientStop } from './gradient.ts';

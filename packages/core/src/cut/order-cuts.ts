@@ -35,7 +35,11 @@ interface Candidate {
 
 const onlyContour = (outline: Outline): Contour => outline.contours[0] ?? { closed: false, spans: [] };
 
-/** For each contour the smallest closed one that holds it, -1 for none. */
+/**
+ * For each contour the smallest closed one that holds it, -1 for none.
+ * @returns an index a contour
+ * @complexity boxes by an index, then the winding of one point a pair
+ */
 export function containment(contours: readonly Contour[]): Int32Array {
   const parent = new Int32Array(contours.length).fill(-1);
   if (contours.length < 2) return parent;

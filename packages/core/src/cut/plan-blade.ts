@@ -31,7 +31,10 @@ export interface BladeSetup {
 const CHORD_MM = 0.01;
 const SWING_STEP = Math.PI / 18;
 
-/** The same closed contour from another of its nodes; an open one may run backwards (start = span count). */
+/**
+ * The same closed contour from another of its nodes; an open one may run backwards (start = span count).
+ * @param start number of the node, from 0
+ */
 export function startContourAt(contour: Contour, start: number): Contour {
   if (start === 0) return contour;
   if (!contour.closed) return { closed: false, spans: contour.spans.map(reverseSpan).reverse() };
@@ -51,6 +54,7 @@ function isStraight(span: Span): boolean {
 /**
  * The same closed contour from the middle of its longest straight run: a trailing blade turns into its way there, where
  * nothing is lost by it, and is straight behind its holder at the first corner. Without such a run it stays as it is.
+ * @returns the same contour when no run of it is straight
  */
 export function startOnStraight(contour: Contour): Contour {
   if (!contour.closed) return contour;

@@ -16,7 +16,10 @@ const boxAt = (x: number, y: number, size: number): Outline => mapOutline(transl
 /** Side of a test cut, mm. */
 export const TEST_CUT_MM = 15;
 
-/** A square with a triangle in it: whether the film lifts clean, and whether the liner is cut, shows at once. */
+/**
+ * A square with a triangle in it: whether the film lifts clean, and whether the liner is cut, shows at once.
+ * @returns `TEST_CUT_MM` wide, its lower left corner at the origin
+ */
 export function testCut(): Outline {
   const triangle: Contour = {
     closed: true,
@@ -67,7 +70,10 @@ export function bladeTest(aboutMm: number, step = 0.05, tries = 5): BladeTry[] {
 /** Half the side of a calibration square, and how far its cross reaches, mm. */
 export const CALIBRATION = { halfMm: 8, armMm: 5, lineMm: 0.4 } as const;
 
-/** A square with a cross in its middle. */
+/**
+ * A square with a cross in its middle.
+ * @param x,y its middle, mm
+ */
 export function calibrationSquare({ x, y }: Point): Outline {
   const { halfMm, armMm } = CALIBRATION;
   return {

@@ -38,7 +38,10 @@ export interface ArtworkItem {
   readonly hidden?: boolean;
 }
 
-/** An item moved, turned or scaled with its gradient; the width of a stroke stays. */
+/**
+ * An item moved, turned or scaled with its gradient; the width of a stroke stays.
+ * @param map done after what the item has
+ */
 export const mapItem = (map: Matrix, item: ArtworkItem): ArtworkItem => ({
   ...item,
   outline: mapOutline(map, item.outline),

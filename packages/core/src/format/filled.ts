@@ -7,7 +7,11 @@ import { evenOdd, weld } from '../geometry/weld/weld.ts';
 /** What rounding leaves of a line that was closed, in square units of the page. */
 const NO_AREA = 1e-9;
 
-/** An outline that fills as the file means it: outer contours counter-clockwise as it stands on the page. */
+/**
+ * An outline that fills as the file means it: outer contours counter-clockwise as it stands on the page.
+ * @param rule `evenodd`; anything else is taken for non-zero
+ * @complexity a clip of its contours with one another
+ */
 export function filled(outline: Outline, rule: string): Outline {
   const contours = outline.contours.filter((c) => c.spans.length > 0).map((c): Contour => (c.closed ? c : closed(c)));
   if (rule === 'evenodd' && contours.length > 0) return evenOdd({ contours });
@@ -27,7 +31,10 @@ function closed(contour: Contour): Contour {
   return { closed: true, spans: gap < 1e-12 ? contour.spans : [...contour.spans, [endX(last), endY(last), startX(first), startY(first)]] };
 }
 
-/** Does a map keep circles round? */
+/**
+ * Does a map keep circles round?
+ * @returns true also for one that mirrors
+ */
 export const isSimilar = ([a, b, c, d]: Matrix): boolean => {
   const size = Math.abs(a) + Math.abs(b) + Math.abs(c) + Math.abs(d);
   return Math.abs(a * c + b * d) < 1e-6 * size * size && Math.abs(a * a + b * b - c * c - d * d) < 1e-6 * size * size;
@@ -36,7 +43,10 @@ export const isSimilar = ([a, b, c, d]: Matrix): boolean => {
 /** Coordinates beyond this are damage, mm. */
 const FARTHEST_MM = 1e9;
 
-/** The contours whose numbers all are some. */
+/**
+ * The contours whose numbers all are some.
+ * @returns the same outline when all are
+ */
 export function sound(outline: Outline): Outline {
   const isSound = ({ spans }: Contour): boolean => spans.every((span) => span.every((v) => Math.abs(v) < FARTHEST_MM));
   return outline.contours.every(isSound) ? outline : { contours: outline.contours.filter(isSound) };

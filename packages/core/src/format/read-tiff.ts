@@ -260,6 +260,7 @@ async function pictureOf(bytes: Uint8Array): Promise<TiffPicture> {
 /**
  * Reads the first picture of a TIFF.
  * @throws InputError `input.picture` for what cannot be read; LimitError `limit.picture`
+ * @returns RGBA, top row first; its resolution when it says one, and plates of inks that are no process inks
  */
 export async function readTiff(bytes: Uint8Array): Promise<TiffPicture> {
   if (bytes.length > MOST_BYTES) throw new LimitError('picture', 'The picture is larger than 400 MB.');

@@ -21,7 +21,10 @@ export interface Fax {
   readonly strips: readonly Uint8Array[];
 }
 
-/** The strips of a fax, each within the file. @throws InputError when they are not what the head claims */
+/**
+ * The strips of a fax, each within the file. @throws InputError when they are not what the head claims
+ * @param claimed how many the picture's size asks for
+ */
 export function faxStrips(bytes: Uint8Array, offsets: ArrayLike<number>, counts: ArrayLike<number>, claimed: number): Uint8Array[] {
   const wrong = (): InputError =>
     new InputError('picture', 'The rows of this fax lie where the file does not reach. Save it as PNG or JPEG.');

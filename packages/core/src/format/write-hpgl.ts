@@ -79,5 +79,9 @@ export function writeHpglSections(sections: readonly HpglSection[]): Uint8Array 
   return strToU8(`IN;PA;${body.join('')}PU0,0;SP0;\n`);
 }
 
-/** Writes a cut file of one tool. @throws LimitError `limit.hpgl` */
+/**
+ * Writes a cut file of one tool. @throws LimitError `limit.hpgl`
+ * @param paths in the order in which they are run
+ * @param setup which tool, and how it is asked for
+ */
 export const writeHpgl = (paths: readonly ToolPath[], setup: ToolChoice): Uint8Array => writeHpglSections([{ paths, setup }]);

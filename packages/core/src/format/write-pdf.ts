@@ -250,6 +250,8 @@ export async function textMeasure(): Promise<MeasureText> {
 /**
  * Writes pages.
  * @throws LimitError `limit.pdf` when a side is longer than 100 m
+ * @param title of the document
+ * @returns larger pages than the format allows are written in larger user units
  */
 export async function writePdfPages(pages: readonly PdfPageContent[], title: string): Promise<Uint8Array> {
   const document = await PDFDocument.create();
@@ -279,5 +281,8 @@ export async function writePdfPages(pages: readonly PdfPageContent[], title: str
   return document.save({ useObjectStreams: false });
 }
 
-/** Writes artwork on one page of its own size. */
+/**
+ * Writes artwork on one page of its own size.
+ * @throws LimitError `limit.pdf` when a side is longer than 100 m
+ */
 export const writePdf = (artwork: Artwork, title = 'Drawing'): Promise<Uint8Array> => writePdfPages([artwork], title);

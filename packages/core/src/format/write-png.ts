@@ -55,7 +55,11 @@ function sizeChunk(pixelsPerMm: number | undefined, pixelAspect: number): Uint8A
 /** End of a PNG's signature and head, after which the size of its pixels may come. */
 const HEAD_END = 33;
 
-/** A PNG that says how large its pixels are. */
+/**
+ * A PNG that says how large its pixels are.
+ * @param png as an encoder wrote it
+ * @returns the same bytes with a pHYs chunk behind the head
+ */
 export function withResolution(png: Uint8Array, pixelsPerMm: number): Uint8Array {
   const size = sizeChunk(pixelsPerMm, 1);
   const out = new Uint8Array(png.length + size.length);

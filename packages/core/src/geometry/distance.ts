@@ -36,7 +36,11 @@ export function segmentsOf(lines: readonly Polyline[]): Segments | undefined {
   return { xy: Float64Array.from(xy), tree };
 }
 
-/** Distance from a point to the nearest segment, mm. @complexity O(log n) where segments lie apart */
+/**
+ * Distance from a point to the nearest segment, mm. @complexity O(log n) where segments lie apart
+ * @param segments one at least; `segmentsOf` gives none for none
+ * @param x,y mm
+ */
 export function nearest({ xy, tree }: Segments, x: number, y: number): number {
   const to = (i: number): number =>
     segmentDistance(x, y, xy[4 * i] as number, xy[4 * i + 1] as number, xy[4 * i + 2] as number, xy[4 * i + 3] as number);

@@ -11,7 +11,11 @@ export interface Polyline {
   readonly xy: Float64Array;
 }
 
-/** One contour as a polyline whose greatest distance from the contour is at most `tol` mm. */
+/**
+ * One contour as a polyline whose greatest distance from the contour is at most `tol` mm.
+ * @returns points [x0, y0, …], mm; the first one is not repeated by a closed contour
+ * @complexity the chords that the tolerance asks for
+ */
 export function flattenContour(contour: Contour, tol: number): Polyline {
   const out: number[] = [];
   for (const span of contour.spans) {
@@ -24,5 +28,9 @@ export function flattenContour(contour: Contour, tol: number): Polyline {
   return { closed: contour.closed, xy: Float64Array.from(out) };
 }
 
-/** Every contour as a polyline, `tol` mm. @complexity O(points) */
+/**
+ * Every contour as a polyline, `tol` mm. @complexity O(points)
+ * @param tol above zero, mm
+ * @returns a polyline a contour, in their order
+ */
 export const flatten = (outline: Outline, tol: number): Polyline[] => outline.contours.map((contour) => flattenContour(contour, tol));

@@ -2,7 +2,12 @@
 import type { Outline } from '../types/index.ts';
 import { flatten, type Polyline } from './flatten.ts';
 
-/** Winding number of closed polylines round a point (D. Sunday, Inclusion of a Point in a Polygon, 2001). */
+/**
+ * Winding number of closed polylines round a point (D. Sunday, Inclusion of a Point in a Polygon, 2001).
+ * @param lines open ones count as closed by their chord
+ * @returns above zero inside contours that run counter-clockwise; on a line either
+ * @complexity points of the lines
+ */
 export function windingNumber(lines: readonly Polyline[], x: number, y: number): number {
   let winding = 0;
   for (const { closed, xy } of lines) {
@@ -23,10 +28,16 @@ export function windingNumber(lines: readonly Polyline[], x: number, y: number):
   return winding;
 }
 
-/** Is the point within the filled shape (non-zero rule)? `tol` is the flattening used, mm. */
+/**
+ * Is the point within the filled shape (non-zero rule)? `tol` is the flattening used, mm.
+ * @complexity flattens the outline each time: for many points flatten once and ask `windingNumber`
+ */
 export const isInside = (outline: Outline, x: number, y: number, tol = 0.01): boolean => windingNumber(flatten(outline, tol), x, y) !== 0;
 
-/** Distance from a point to the segment a-b. */
+/**
+ * Distance from a point to the segment a-b.
+ * @returns mm; to the point a when both ends are one
+ */
 export function segmentDistance(x: number, y: number, ax: number, ay: number, bx: number, by: number): number {
   const dx = bx - ax;
   const dy = by - ay;
@@ -35,7 +46,10 @@ export function segmentDistance(x: number, y: number, ax: number, ay: number, bx
   return Math.hypot(x - ax - t * dx, y - ay - t * dy);
 }
 
-/** Distance from a point to the nearest of the polylines; Infinity for none. @complexity O(points) */
+/**
+ * Distance from a point to the nearest of the polylines; Infinity for none. @complexity O(points)
+ * @param lines their own flattening is part of the error
+ */
 export function lineDistance(lines: readonly Polyline[], x: number, y: number): number {
   let best = Infinity;
   for (const { closed, xy } of lines) {

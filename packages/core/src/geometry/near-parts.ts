@@ -53,6 +53,10 @@ function runsOf(flags: readonly boolean[], isRound: boolean): number[][] {
 /**
  * The parts of lines that run within a distance of an outline's boundary, their ends to within a step.
  * @complexity O(samples · log n)
+ * @param lines what is looked at, open or closed
+ * @param to the outline whose boundary is meant
+ * @param withinMm the distance, mm
+ * @param stepMm from sample to sample along the lines, mm
  */
 export function nearParts(lines: Outline, to: Outline, withinMm: number, stepMm: number): NearParts {
   const segments = segmentsOf(flatten(to, FLAT_MM));

@@ -70,6 +70,8 @@ class PathReader {
 /**
  * Reads a path string.
  * @throws InputError `input.path` for anything but finite absolute M, L, C, Z.
+ * @param path commands and numbers with blanks or commas, mm; a command may be followed by several sets of numbers
+ * @returns an empty outline for an empty string
  */
 export function parsePath(path: string): Outline {
   const parts = tokens(path);
@@ -99,7 +101,10 @@ export function parsePath(path: string): Outline {
   return { contours: reader.finish(false) };
 }
 
-/** Writes an outline; `decimals` limits the digits (4 keeps 0.1 µm), none keeps every bit. */
+/**
+ * Writes an outline; `decimals` limits the digits (4 keeps 0.1 µm), none keeps every bit.
+ * @returns a string that `parsePath` reads back, to the digits that were asked for
+ */
 export function formatPath(outline: Outline, decimals?: number): string {
   const scale = decimals === undefined ? 0 : 10 ** decimals;
   const text = (n: number): string => String(scale ? Math.round(n * scale) / scale + 0 : n + 0);

@@ -21,7 +21,10 @@ export const endX = (span: Span): number => at(span, span.length - 2);
 /** y where the span ends. */
 export const endY = (span: Span): number => at(span, span.length - 1);
 
-/** Quadratic Bézier raised to a cubic, exactly. */
+/**
+ * Quadratic Bézier raised to a cubic, exactly.
+ * @param qx,qy its only control point
+ */
 export function quadraticSpan(x0: number, y0: number, qx: number, qy: number, x1: number, y1: number): Span {
   const k = 2 / 3;
   return [x0, y0, x0 + k * (qx - x0), y0 + k * (qy - y0), x1 + k * (qx - x1), y1 + k * (qy - y1), x1, y1];
@@ -29,7 +32,10 @@ export function quadraticSpan(x0: number, y0: number, qx: number, qy: number, x1
 
 // The kernels below read their spans themselves: a common reader of all kinds of lists would be many times as slow.
 
-/** One coordinate (axis 0 = x, 1 = y) at parameter t. */
+/**
+ * One coordinate (axis 0 = x, 1 = y) at parameter t.
+ * @param t 0 to 1; beyond, the same polynomial goes on
+ */
 export function evaluate(span: Span, t: number, axis: 0 | 1): number {
   const p0 = span[axis] as number;
   if (span.length === 4) return p0 + ((span[2 + axis] as number) - p0) * t;
@@ -42,7 +48,10 @@ export function evaluate(span: Span, t: number, axis: 0 | 1): number {
   );
 }
 
-/** One coordinate of the first derivative at parameter t. */
+/**
+ * One coordinate of the first derivative at parameter t.
+ * @returns mm a unit of t; not of unit length
+ */
 export function derivative(span: Span, t: number, axis: 0 | 1): number {
   const p0 = span[axis] as number;
   const p1 = span[2 + axis] as number;
@@ -68,7 +77,10 @@ export function endTangent(span: Span, end: 0 | 1): [number, number] {
   return [0, 0];
 }
 
-/** The part of a span between two parameters, t0 < t1; the same array when it is the whole span. */
+/**
+ * The part of a span between two parameters, t0 < t1; the same array when it is the whole span.
+ * @returns exact (de Casteljau's construction)
+ */
 export function subSpan(span: Span, t0: number, t1: number): Span {
   if (t0 === 0 && t1 === 1) return span;
   if (span.length === 4) return [evaluate(span, t0, 0), evaluate(span, t0, 1), evaluate(span, t1, 0), evaluate(span, t1, 1)];
@@ -102,7 +114,10 @@ export function reverseSpan(span: Span): Span {
   return out;
 }
 
-/** Signed area between the span and the point (ox, oy), mm²; sums to a contour's area (Green). */
+/**
+ * Signed area between the span and the point (ox, oy), mm²; sums to a contour's area (Green).
+ * @returns above zero where the span runs counter-clockwise round the point
+ */
 export function spanArea(span: Span, ox: number, oy: number): number {
   const x0 = at(span, 0) - ox;
   const y0 = at(span, 1) - oy;
@@ -116,7 +131,10 @@ export function spanArea(span: Span, ox: number, oy: number): number {
   return (x0 * (6 * y1 + 3 * y2 + y3) + 3 * x1 * (-2 * y0 + y2 + y3) + 3 * x2 * (-y0 - y1 + 2 * y3) + x3 * (-y0 - 3 * y1 - 6 * y2)) / 20;
 }
 
-/** Parameters in (0,1) where the derivative along one axis vanishes. */
+/**
+ * Parameters in (0,1) where the derivative along one axis vanishes.
+ * @returns none for a line, two at most, in no order
+ */
 export function extremaAlong(span: Span, axis: 0 | 1): number[] {
   if (span.length === 4) return [];
   const p0 = at(span, axis);
@@ -129,7 +147,10 @@ export function extremaAlong(span: Span, axis: 0 | 1): number[] {
   return quadraticRoots(a, b, c).filter((t) => t > 0 && t < 1);
 }
 
-/** Real roots of a t² + b t + c, by the form that does not cancel. */
+/**
+ * Real roots of a t² + b t + c, by the form that does not cancel.
+ * @returns none, one or two; one when `a` vanishes
+ */
 export function quadraticRoots(a: number, b: number, c: number): number[] {
   const scale = Math.max(Math.abs(a), Math.abs(b), Math.abs(c));
   if (scale === 0) return [];
@@ -140,7 +161,10 @@ export function quadraticRoots(a: number, b: number, c: number): number[] {
   return q === 0 ? [0] : [q / a, c / q];
 }
 
-/** Exact box of some spans; empty (least above greatest) for none. A cubic lies in the hull of its points, often in that of its ends. */
+/**
+ * Exact box of some spans; empty (least above greatest) for none. A cubic lies in the hull of its points, often in that of its ends.
+ * @complexity spans; the derivative is solved only where control points lie outside the box of the ends
+ */
 export function spansBox(spans: readonly Span[]): Box {
   let [minX, maxX] = [Infinity, -Infinity];
   let [minY, maxY] = [Infinity, -Infinity];
@@ -187,7 +211,10 @@ function speed(span: Span, t: number): number {
   return Math.sqrt(dx * dx + dy * dy);
 }
 
-/** Length of the span between two parameters, mm, to about 1e-9 of itself. */
+/**
+ * Length of the span between two parameters, mm, to about 1e-9 of itself.
+ * @param depth of the halving so far; callers leave it
+ */
 export function spanLength(span: Span, t0 = 0, t1 = 1, depth = 0): number {
   if (span.length === 4) return Math.hypot(at(span, 2) - at(span, 0), at(span, 3) - at(span, 1)) * (t1 - t0);
   const whole = gaussLength(span, t0, t1);
@@ -200,6 +227,7 @@ export function spanLength(span: Span, t0 = 0, t1 = 1, depth = 0): number {
 /**
  * Number of equal parameter steps whose chords stay within `tol` mm of the span.
  * @source F. Fischer's bound on second differences: error ≤ max|second derivative| h² / 8.
+ * @returns 1 for a line
  */
 export function chordSteps(span: Span, tol: number): number {
   if (span.length === 4) return 1;
@@ -211,7 +239,10 @@ export function chordSteps(span: Span, tol: number): number {
   return Math.max(1, Math.ceil(Math.sqrt((0.75 * most) / tol)));
 }
 
-/** Parameter in [0,1] of a local nearest point to (x, y), from a starting guess (Newton on the foot). */
+/**
+ * Parameter in [0,1] of a local nearest point to (x, y), from a starting guess (Newton on the foot).
+ * @param guess must lie near the foot that is meant: others are not looked for
+ */
 export function projectNear(span: Span, guess: number, x: number, y: number): number {
   let t = guess;
   for (let k = 0; k < 8; k++) {

@@ -21,20 +21,29 @@ export function rotation(angleDeg: number): Matrix {
   return [Math.cos(angle), Math.sin(angle), -Math.sin(angle), Math.cos(angle), 0, 0];
 }
 
-/** The map that does `inner` first, then `outer`. */
+/**
+ * The map that does `inner` first, then `outer`.
+ * @returns matrices as [a, b, c, d, e, f]: x' = a x + c y + e, y' = b x + d y + f
+ */
 export function compose(outer: Matrix, inner: Matrix): Matrix {
   const [a, b, c, d, e, f] = outer;
   const [p, q, r, s, t, u] = inner;
   return [a * p + c * q, b * p + d * q, a * r + c * s, b * r + d * s, a * t + c * u + e, b * t + d * u + f];
 }
 
-/** `map` done about a fixed point instead of the origin. */
+/**
+ * `map` done about a fixed point instead of the origin.
+ * @param x,y the place that stays, mm
+ */
 export const about = (map: Matrix, x: number, y: number): Matrix => compose(translation(x, y), compose(map, translation(-x, -y)));
 
 /** By how much a map changes areas; below zero it mirrors. */
 export const determinant = (m: Matrix): number => m[0] * m[3] - m[1] * m[2];
 
-/** The inverse map; undefined when the map flattens the plane. */
+/**
+ * The inverse map; undefined when the map flattens the plane.
+ * @returns to rounding exactly; undefined also for numbers that are none
+ */
 export function invert(m: Matrix): Matrix | undefined {
   const det = determinant(m);
   if (!Number.isFinite(1 / det)) return undefined;
@@ -76,7 +85,10 @@ function mapSpan(m: Matrix, span: Span): Span {
   ];
 }
 
-/** The outline under the map; a mirroring map also reverses contours, so that outer ones stay counter-clockwise. */
+/**
+ * The outline under the map; a mirroring map also reverses contours, so that outer ones stay counter-clockwise.
+ * @complexity spans; the same outline for the identity
+ */
 export function mapOutline(m: Matrix, outline: Outline): Outline {
   const mirrored = determinant(m) < 0;
   return {
@@ -87,7 +99,10 @@ export function mapOutline(m: Matrix, outline: Outline): Outline {
   };
 }
 
-/** Box of the mapped box's corners. */
+/**
+ * Box of the mapped box's corners.
+ * @returns no smaller than the exact box of what lies in the box, larger when the map turns
+ */
 export function mapBox(m: Matrix, box: Box): Box {
   if (isEmptyBox(box)) return EMPTY_BOX;
   const corners = [
@@ -101,7 +116,10 @@ export function mapBox(m: Matrix, box: Box): Box {
   return { minX: Math.min(...xs), minY: Math.min(...ys), maxX: Math.max(...xs), maxY: Math.max(...ys) };
 }
 
-/** Exact box of an outline under a map; where the map keeps the axes, no outline is made for it. */
+/**
+ * Exact box of an outline under a map; where the map keeps the axes, no outline is made for it.
+ * @complexity spans where the map turns, four numbers where it does not
+ */
 export function mappedBounds(m: Matrix, outline: Outline): Box {
   const keepsAxes = (m[1] === 0 && m[2] === 0) || (m[0] === 0 && m[3] === 0);
   return keepsAxes ? mapBox(m, bounds(outline)) : bounds(mapOutline(m, outline));

@@ -15,7 +15,10 @@ export interface LetterTweak {
   readonly turnDeg?: number | undefined;
 }
 
-/** Widens (or narrows) the way before each glyph that begins a letter. `extra` in ems by the letter's cluster. */
+/**
+ * Widens (or narrows) the way before each glyph that begins a letter. `extra` in ems by the letter's cluster.
+ * @param extra is asked once a letter, in the order of the glyphs; below zero it narrows
+ */
 export function widen(glyphs: readonly PlacedGlyph[], extra: (cluster: number, position: number) => number): PlacedGlyph[] {
   let sum = 0;
   let last: number | undefined;
@@ -35,7 +38,11 @@ export function widen(glyphs: readonly PlacedGlyph[], extra: (cluster: number, p
   return out;
 }
 
-/** Where a line can be widened: before which letters. After word spaces where there are some, else between letters. */
+/**
+ * Where a line can be widened: before which letters. After word spaces where there are some, else between letters.
+ * @param wordsOnly between words only, where there are some
+ * @returns clusters: positions in the line's text
+ */
 export function openings(glyphs: readonly PlacedGlyph[], line: string, wordsOnly: boolean): Set<number> {
   const letters = new Set<number>();
   const words = new Set<number>();

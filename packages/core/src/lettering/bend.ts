@@ -115,7 +115,10 @@ function circleLine(bend: CircleBend, line: LineOfBend): BentLine {
 /** Half of the angle at which (1 - cos x) / x is greatest. */
 const STEEPEST = 2.331122370414423;
 
-/** Radius of the arc of a length that rises by `rise` (both above zero). */
+/**
+ * Radius of the arc of a length that rises by `rise` (both above zero).
+ * @returns found by halving; more rise than an arc of the length can have gives the one that rises most
+ */
 export function archRadius(length: number, rise: number): number {
   let [low, high] = [1e-9, STEEPEST];
   for (let k = 0; k < 80; k++) {
@@ -201,7 +204,10 @@ function onSpan(span: readonly number[], s: number, length: number): Step {
   return { x: evaluate(span, t, 0), y: evaluate(span, t, 1), dx, dy };
 }
 
-/** @throws InputError `input.bend` when the circle is too small or the path has no length */
+/**
+ * @throws InputError `input.bend` when the circle is too small or the path has no length
+ * @returns how far the line is to be spread, if at all, and the map of each place along it
+ */
 export function bendLine(bend: Bend, line: LineOfBend): BentLine {
   if (bend.kind === 'circle') return circleLine(bend, line);
   return bend.kind === 'arch' ? archLine(bend, line) : pathLine(bend, line);

@@ -92,6 +92,8 @@ class OutlineDrawer {
 /**
  * A clean glyph outline in ems, y up, outer contours counter-clockwise. Kept with the file.
  * Cleaning happens at 1 em = 100 mm, so that its micrometre limits are far below a font unit.
+ * @param glyph its number in the font file
+ * @returns empty for a space
  */
 export function glyphOutline(file: FontFile, glyph: number): Outline {
   const known = file.glyphs.get(glyph);
@@ -147,7 +149,10 @@ export function loadFont(bytes: Uint8Array): Font {
   return { files: [file], name: familyName(face), capHeightEm: measureCapitals([file]) };
 }
 
-/** One font of several that complete one another; the first that has a character gives it, and the capitals' height. */
+/**
+ * One font of several that complete one another; the first that has a character gives it, and the capitals' height.
+ * @returns a font under the first one's name
+ */
 export function joinFonts(fonts: readonly [Font, ...Font[]]): Font {
   const files = fonts.flatMap((font) => font.files);
   return { files, name: fonts[0].name, capHeightEm: measureCapitals(files) };
@@ -162,7 +167,10 @@ export interface FontAxis {
   readonly max: number;
 }
 
-/** The axes along which a variable font can be set; none for other fonts. */
+/**
+ * The axes along which a variable font can be set; none for other fonts.
+ * @returns least, usual and greatest value of each
+ */
 export function axesOf(font: Font): FontAxis[] {
   const face = font.files[0]?.face;
   if (!face) return [];
@@ -177,7 +185,10 @@ export function axesOf(font: Font): FontAxis[] {
     }));
 }
 
-/** The font set along its axes; tags that it does not have are passed over. */
+/**
+ * The font set along its axes; tags that it does not have are passed over.
+ * @returns a font of its own, its capitals measured anew; the same one when nothing is asked
+ */
 export function varyFont(font: Font, axes: Readonly<Record<string, number>>): Font {
   const wanted = Object.entries(axes);
   if (wanted.length === 0) return font;
@@ -190,13 +201,19 @@ export function varyFont(font: Font, axes: Readonly<Record<string, number>>): Fo
   return { ...font, files, capHeightEm: measureCapitals(files) };
 }
 
-/** Are its letters open lines, for a pen or an engraver? */
+/**
+ * Are its letters open lines, for a pen or an engraver?
+ * @returns true as soon as one of its files has such letters
+ */
 export const isStrokeFont = (font: Font): boolean => font.files.some((file) => file.advances !== undefined);
 
 /** Characters that need no glyph of their own. */
 const SILENT = /\s|\p{Default_Ignorable_Code_Point}|\p{Cc}/u;
 
-/** Characters of the text that no file of the font has, each once. */
+/**
+ * Characters of the text that no file of the font has, each once.
+ * @returns in the order of the text; blanks and line ends are never missing
+ */
 export function missingCharacters(font: Font, text: string): string[] {
   const out = new Set<string>();
   for (const char of text) {

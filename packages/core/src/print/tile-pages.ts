@@ -58,6 +58,7 @@ function tiled(widthMm: number, heightMm: number, paper: PaperSize, overlapMm: n
 /**
  * The papers that a page needs, upright or turned, whichever are fewer.
  * @throws InputError `input.paper` for paper that leaves no room between its margins and overlaps, or for too many
+ * @param overlapMm how far neighbouring papers show the same, mm
  */
 export function tilePages(widthMm: number, heightMm: number, paper: PaperSize, overlapMm: number): Tiling {
   const least = Math.min(paper.widthMm, paper.heightMm) - 2 * paper.marginMm;

@@ -79,7 +79,10 @@ function splitRows(text: string, shape: Shape): string[][] {
   return rows;
 }
 
-/** Nothing to be seen: white space, zero-width and joining characters only. */
+/**
+ * Nothing to be seen: white space, zero-width and joining characters only.
+ * @returns true for an empty cell
+ */
 export const isBlank = (cell: string): boolean => /^[\s\u00ad\u200b-\u200f\u2060\ufeff]*$/.test(cell);
 const isBlankRow = (row: readonly string[]): boolean => row.every(isBlank);
 

@@ -39,7 +39,10 @@ const BUILT_IN: Readonly<Record<number, string>> = {
 /** Days from 1900 to 1904, where some workbooks count from. */
 const DAYS_TO_1904 = 1462;
 
-/** The format that a workbook names by number alone; `General` for one that is not known. */
+/**
+ * The format that a workbook names by number alone; `General` for one that is not known.
+ * @source ECMA-376, part 1, 18.8.30
+ */
 export const builtInFormat = (id: number): string => BUILT_IN[id] ?? 'General';
 
 function generalNumber(value: number): string {
@@ -58,7 +61,10 @@ export function shownNumber(stored: string, pattern: string, from1904: boolean):
   }
 }
 
-/** Text in a format that adds to it, such as `"Pier "@`. */
+/**
+ * Text in a format that adds to it, such as `"Pier "@`.
+ * @param pattern one without `@`, or that nobody understands, leaves the text as it is
+ */
 export function shownText(text: string, pattern: string): string {
   if (!pattern.includes('@') || pattern === '@') return text;
   try {

@@ -20,7 +20,10 @@ export interface ZipPart {
 export const MOST_UNPACKED = 200_000_000;
 const PIECE = 65_536;
 
-/** A workbook that is broken, said in one way. */
+/**
+ * A workbook that is broken, said in one way.
+ * @param what is wrong, to follow “The workbook is damaged:”
+ */
 export const damaged = (what: string): InputError =>
   new InputError('damaged', `The workbook is damaged: ${what}. Open it where it was made and save it again, or ask for it once more.`);
 

@@ -157,10 +157,17 @@ const FIGURES: Readonly<Record<string, readonly (readonly number[])[]>> = {
 const LETTER_WIDTH = 5.5 / 6;
 const STROKE = 0.16;
 
-/** Length of a text in plain letters, mm. */
+/**
+ * Length of a text in plain letters, mm.
+ * @param heightMm of capitals
+ */
 export const lettersLength = (text: string, heightMm: number): number => Array.from(text).length * LETTER_WIDTH * heightMm;
 
-/** Figures, capitals and a few signs as open lines; accents are left off, anything else leaves a space. */
+/**
+ * Figures, capitals and a few signs as open lines; accents are left off, anything else leaves a space.
+ * @param heightMm of capitals
+ * @returns from the origin to the right, y up, to be drawn by a pen
+ */
 export function plainStrokes(text: string, heightMm: number): Outline {
   const k = heightMm / 6;
   const plain = text.normalize('NFD').replace(/\p{M}/gu, '').toUpperCase();
@@ -189,7 +196,10 @@ function letterShape(sign: string, heightMm: number): Outline {
   return shape;
 }
 
-/** The same as shapes, to be printed; letters do not touch one another. */
+/**
+ * The same as shapes, to be printed; letters do not touch one another.
+ * @param heightMm of capitals
+ */
 export function plainLetters(text: string, heightMm: number): Outline {
   return joinOutlines(
     Array.from(text).map((sign, i) => mapOutline(translation(i * LETTER_WIDTH * heightMm, 0), letterShape(sign, heightMm))),

@@ -44,7 +44,10 @@ function cross(a: readonly number[], b: readonly number[]): boolean {
 const isWithin = (inner: readonly Polyline[], outer: readonly Polyline[]): boolean =>
   inner.some(({ xy }) => xy.length > 0 && windingNumber(outer, at(xy, 0), at(xy, 1)) !== 0);
 
-/** Sets of outlines that meet, by index; an empty one is a set of its own. */
+/**
+ * Sets of outlines that meet, by index; an empty one is a set of its own.
+ * @complexity pairs of outlines whose boxes meet, times their segments near one another
+ */
 export function lyingTogether(outlines: readonly Outline[]): number[][] {
   const boxes = outlines.map(bounds);
   const lines = outlines.map((outline) => flatten(outline, TOLERANCE_MM));

@@ -126,7 +126,11 @@ function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boo
   return false;
 }
 
-/** Do two solids share any ground? The second lies at dx, dy of the first. */
+/**
+ * Do two solids share any ground? The second lies at dx, dy of the first.
+ * @returns false where they only touch
+ * @complexity boxes of sides that meet; circles tell most collisions at once
+ */
 export function doCollide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
   if (a.minX >= b.maxX + dx || b.minX + dx >= a.maxX || a.minY >= b.maxY + dy || b.minY + dy >= a.maxY) return false;
   if (circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy)) return true;

@@ -34,7 +34,10 @@ export interface Orientation {
   readonly grown: readonly Int32Array[];
 }
 
-/** Every contour the same way round, so that holes are filled. */
+/**
+ * Every contour the same way round, so that holes are filled.
+ * @returns lines that run counter-clockwise already are the same objects
+ */
 export function withoutHoles(lines: readonly Polyline[]): Polyline[] {
   return lines.map((line) => {
     const { xy } = line;

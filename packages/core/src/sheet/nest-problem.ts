@@ -75,13 +75,21 @@ export function checkProblem({ parts, widthMm, lengthMm, gapMm, turnStepDeg }: N
   if (count > MOST_PARTS) throw new LimitError('parts', `At most ${MOST_PARTS} parts are nested at once, not ${count}.`);
 }
 
-/** The turns that parts may have. */
+/**
+ * The turns that parts may have.
+ * @param stepDeg 0: as it lies only
+ * @returns degrees from 0 up, below 360
+ */
 export function turnsOf(stepDeg: number): number[] {
   if (stepDeg === 0) return [0];
   return Array.from({ length: Math.max(1, Math.round(360 / stepDeg)) }, (_, i) => i * stepDeg).filter((deg) => deg < 360);
 }
 
-/** The things of a problem, and a copy of each to lay, the largest first. */
+/**
+ * The things of a problem, and a copy of each to lay, the largest first.
+ * @param tolerance of the chords, mm; a thousandth of a part's size when that is finer
+ * @returns ids and things by the same numbers; parts without an outline are in none of them
+ */
 export function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number): { ids: string[]; things: Shape[]; order: Entry[] } {
   const kinds = parts.flatMap(({ id, outline, copies = 1 }) => {
     const box = bounds(outline);
@@ -100,7 +108,10 @@ export function entriesOf({ parts, intoHoles }: NestProblem, tolerance: number):
   };
 }
 
-/** The order of a layout before, what was not in it last. */
+/**
+ * The order of a layout before, what was not in it last.
+ * @param before in the order in which they lay
+ */
 export function asBefore(order: readonly Entry[], ids: readonly string[], before: readonly { id: string; copy: number }[]): Entry[] {
   const rank = new Map(before.map(({ id, copy }, i) => [`${copy} ${id}`, i]));
   const rankOf = ({ thing, copy }: Entry): number => rank.get(`${copy} ${ids[thing] ?? ''}`) ?? Infinity;
@@ -110,7 +121,10 @@ export function asBefore(order: readonly Entry[], ids: readonly string[], before
     .map(({ entry }) => entry);
 }
 
-/** Does a map turn by so much, and nothing else? */
+/**
+ * Does a map turn by so much, and nothing else?
+ * @returns to about a millionth; false for a map that mirrors or scales
+ */
 export function isTurn([a, b, c, d]: Matrix, deg: number): boolean {
   const angle = (deg * Math.PI) / 180;
   const [cos, sin] = [Math.cos(angle), Math.sin(angle)];

@@ -83,7 +83,11 @@ function laidOut({ solids, turns, lying, fixed }: Layout): { turnsOf: Turns[]; p
 /** By so much a part may lie over the edge of the strip, mm: places are kept rounded. */
 const OVER_MM = 0.01;
 
-/** The used length of a layout in which nothing collides and everything lies on the strip; undefined of any other. */
+/**
+ * The used length of a layout in which nothing collides and everything lies on the strip; undefined of any other.
+ * @returns mm from the strip's beginning
+ * @complexity pairs of parts whose boxes meet
+ */
 export function usedIfFree(layout: Layout): number | undefined {
   const { parts, start } = laidOut(layout);
   const isOn = start.every(({ turn, x, y }, i) => {

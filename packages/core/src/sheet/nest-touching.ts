@@ -238,7 +238,10 @@ class Assembly {
   }
 }
 
-/** The shortest layout of some goes that is shorter than the limit; undefined when there is none. */
+/**
+ * The shortest layout of some goes that is shorter than the limit; undefined when there is none.
+ * @param problem asks it to end by `isStopped`, and tells by `gone` how much of its time is over
+ */
 export function layTouching(problem: TouchingProblem): Touching | undefined {
   const contacts = new Contacts(LEAST_SHARE, MOST);
   let best: Touching | undefined;

@@ -91,7 +91,11 @@ function markInside({ column, row, columns, rows, cells }: Cover, cell: number, 
 
 const AREA_LINES = 1000;
 
-/** Area that is covered, what lies twice counted once: by the middle of a thousand strips, to some thousandth. */
+/**
+ * Area that is covered, what lies twice counted once: by the middle of a thousand strips, to some thousandth.
+ * @param lines closed ones by the non-zero rule
+ * @complexity corners, times the strips that each side crosses
+ */
 export function coveredArea(lines: readonly Polyline[], { minX, maxX }: Box): number {
   const cell = (maxX - minX) / AREA_LINES;
   if (!(cell > 0)) return 0;
@@ -122,7 +126,10 @@ export function rasterOf(lines: readonly Polyline[], box: Box, cell: number, rad
   return cover;
 }
 
-/** The touched rows of each column as runs [first, last, first, last, …], rows of the grid. */
+/**
+ * The touched rows of each column as runs [first, last, first, last, …], rows of the grid.
+ * @returns a list a column; empty where nothing is touched
+ */
 export function runsOf({ row, columns, rows, cells }: Cover): Int32Array[] {
   return Array.from({ length: columns }, (_, c) => {
     const runs: number[] = [];

@@ -63,7 +63,12 @@ function firstAbove(places: Float64Array, value: number): number {
   return low;
 }
 
-/** Length of artwork under a seam at each place; each outline by the even-odd rule. */
+/**
+ * Length of artwork under a seam at each place; each outline by the even-odd rule.
+ * @param places in order
+ * @param axis the coordinate that seams have, 0 x, 1 y
+ * @returns mm a place
+ */
 export function crossedLengths(places: Float64Array, outlines: readonly Polyline[][], axis: 0 | 1): Float64Array {
   const crossed = new Float64Array(places.length);
   for (const lines of outlines) {

@@ -175,7 +175,10 @@ function bestWay(problem: PanelProblem, box: Box, lines: ReturnType<typeof flatt
   return best.way;
 }
 
-/** Seams of so many panels, all of one width with their overlaps. */
+/**
+ * Seams of so many panels, all of one width with their overlaps.
+ * @returns one fewer than panels, mm; none for one panel
+ */
 export function evenSeams(from: number, to: number, count: number, overlapMm: number): number[] {
   const step = (to - from - overlapMm) / Math.floor(count);
   return Array.from({ length: Math.max(0, Math.floor(count) - 1) }, (_, i) => from + (i + 1) * step + overlapMm / 2);
@@ -184,6 +187,7 @@ export function evenSeams(from: number, to: number, count: number, overlapMm: nu
 /**
  * Seams of panels of one width, overlap and all, from the lower end on; the last is what is left, joined to the one before
  * where it would be narrower than its overlap.
+ * @param widthMm of a panel, its overlap included
  */
 export function seamsByWidth(from: number, to: number, widthMm: number, overlapMm: number): number[] {
   const seams: number[] = [];

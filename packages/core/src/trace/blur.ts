@@ -1,6 +1,10 @@
 /** Blur by a bell curve (Gaussian), by its half from the middle on. Units pixels. */
 
-/** One half of a bell curve from its middle on, that sums to one with the other half; undefined for no blur. */
+/**
+ * One half of a bell curve from its middle on, that sums to one with the other half; undefined for no blur.
+ * @param deviation standard deviation, pixels
+ * @returns as far as two and a half deviations reach
+ */
 export function bellOf(deviation: number): Float64Array | undefined {
   if (deviation === 0) return undefined;
   const reach = Math.ceil(2.5 * deviation);
@@ -9,13 +13,20 @@ export function bellOf(deviation: number): Float64Array | undefined {
   return half.map((v) => v / sum);
 }
 
-/** What a whole pixel is worth when blurred: the squares of what becomes of it. */
+/**
+ * What a whole pixel is worth when blurred: the squares of what becomes of it.
+ * @returns 1 without blur
+ */
 export function energyOf(bell: Float64Array | undefined): number {
   const oneWay = bell ? bell.reduce((sum, v, k) => sum + (k === 0 ? v * v : 2 * v * v), 0) : 1;
   return oneWay * oneWay;
 }
 
-/** A pixel of a picture, seen through a blur. */
+/**
+ * A pixel of a picture, seen through a blur.
+ * @param stride numbers from row to row
+ * @returns as if the pixels of the picture's sides went on beyond them
+ */
 export function blurredAt(
   values: Float32Array,
   stride: number,
@@ -38,7 +49,11 @@ export function blurredAt(
   return sum;
 }
 
-/** Blurs a small picture in place; nothing lies beyond its sides. */
+/**
+ * Blurs a small picture in place; nothing lies beyond its sides.
+ * @param stride numbers from row to row, two more than a row has pixels
+ * @complexity pixels times the reach of the bell, each way
+ */
 export function blur(values: Float32Array, stride: number, height: number, bell: Float64Array): void {
   const reach = bell.length - 1;
   const line = new Float64Array(Math.max(stride, height));

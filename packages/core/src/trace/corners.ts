@@ -144,7 +144,10 @@ function cornerAt(path: Path, i: number, { window, cornerDeg }: FitSettings, ran
   return { index: i, apex, turn: turn - 12 * reach, back, on };
 }
 
-/** Corners of a path, in its order. */
+/**
+ * Corners of a path, in its order.
+ * @returns of those that stand together the sharpest only
+ */
 export function findCorners(path: Path, settings: FitSettings): Corner[] {
   const n = path.points.length;
   const found: Corner[] = [];

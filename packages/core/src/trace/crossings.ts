@@ -10,7 +10,11 @@ import { mapOutline } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
 import type { Contour, Outline } from '../types/index.ts';
 
-/** Curves of thin parts may come to cross one another; those contours are welded, so that no blade meets a crossing. */
+/**
+ * Curves of thin parts may come to cross one another; those contours are welded, so that no blade meets a crossing.
+ * @param mm size of a pixel
+ * @returns the same outline when nothing crosses
+ */
 export function withoutCrossings(outline: Outline, mm: number): Outline {
   let now = outline;
   // slivers that come out of welding may cross once more

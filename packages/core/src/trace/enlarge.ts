@@ -120,5 +120,8 @@ export function enlargeTwice(pixels: Pixels): Pixels {
   return centred(grid);
 }
 
-/** The same for a plane; where nothing is clear no alpha comes up. */
+/**
+ * The same for a plane; where nothing is clear no alpha comes up.
+ * @returns twice as wide and high
+ */
 export const enlargePlane = (plane: Plane): Plane => planeOf(enlargeTwice(pixelsOf(plane)));

@@ -12,7 +12,10 @@ import { unexplained } from './unmix.ts';
 /** Colours of a palette at most. */
 export const MOST_COLOURS = 64;
 
-/** The colours that were asked for, or those that are found. */
+/**
+ * The colours that were asked for, or those that are found.
+ * @param colours a number of them at most, or the ones to be used; undefined: as many as are found
+ */
 export function paletteFor(prepared: Prepared, colours: number | readonly string[] | undefined): FlatColour[] {
   if (typeof colours === 'object') return colours.slice(0, MOST_COLOURS).map(colourOf);
   const max = colours === undefined ? MOST_COLOURS : Math.max(1, Math.min(MOST_COLOURS, colours));

@@ -8,7 +8,10 @@ import { evaluate } from '../geometry/span.ts';
 import type { FitSettings } from './corners.ts';
 import { fitLine, type P } from './line-fit.ts';
 
-/** A straight span between two places. */
+/**
+ * A straight span between two places.
+ * @returns [ax, ay, bx, by]
+ */
 export const lineSpan = (a: P, b: P): Span => [a[0], a[1], b[0], b[1]];
 
 const direction = (points: readonly P[]): P | undefined => {
@@ -16,7 +19,11 @@ const direction = (points: readonly P[]): P | undefined => {
   return line && [line.dx, line.dy];
 };
 
-/** Direction at a point of a run, told over some points on both sides. */
+/**
+ * Direction at a point of a run, told over some points on both sides.
+ * @param reach how far the points that tell it may lie, pixels
+ * @returns a unit vector the way the points run
+ */
 export function directionAt(points: readonly P[], i: number, reach: number): P {
   let [low, high] = [i, i];
   const p = points[i] as P;
@@ -37,7 +44,11 @@ const FARTHER = 2.5;
 const OVER = 0.75;
 const LESS = [0.4, 0.2];
 
-/** A run that is not straight as few curves, its first and last directions given where known. */
+/**
+ * A run that is not straight as few curves, its first and last directions given where known.
+ * @param t0,t1 unit vectors, both the way the points run
+ * @param enough an error that is good enough, pixels; 0: as near as it comes
+ */
 export function fitCurves(points: readonly P[], t0: P | undefined, t1: P | undefined, settings: FitSettings, enough = 0): Span[] {
   const n = points.length;
   if (n < 2) return [];

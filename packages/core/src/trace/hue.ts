@@ -111,6 +111,8 @@ export function withTrueHues(raw: Plane, palette: readonly FlatColour[], labels:
 /**
  * Colours of parts that are not as bright as the colour they were taken for. Within them, away from edges, brightness
  * is as it was drawn; their hue is what is seen there, smeared as it is.
+ * @param labels of each pixel, by numbers of the palette
+ * @returns none when brightness agrees with the colours everywhere
  */
 export function missingShades(plane: Plane, palette: readonly FlatColour[], labels: Uint8Array): FlatColour[] {
   const groups: Part[][] = [];
@@ -185,6 +187,7 @@ function isSmear({ rgb }: FlatColour, { rgb: own }: FlatColour, { rgb: other }: 
 /**
  * The colours without those that are seen only as fringes where the hue of what lies on one side of an edge smears over
  * the brightness, waves and all, of what lies on the other.
+ * @param labels of each pixel, by numbers of the palette
  */
 export function withoutSmears({ width, height }: Plane, palette: readonly FlatColour[], labels: Uint8Array): FlatColour[] {
   const depth = depths(labels, width, height, REACH);

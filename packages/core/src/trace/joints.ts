@@ -89,7 +89,11 @@ function beside(p: LineFit, q: LineFit): number {
   return Math.max(gap(p, q), gap(q, p));
 }
 
-/** The two of three ends that run on into one another; undefined when none do, or it cannot be told which. */
+/**
+ * The two of three ends that run on into one another; undefined when none do, or it cannot be told which.
+ * @param ends three of them
+ * @param cornerDeg turns sharper than this are corners
+ */
 export function through(ends: readonly End[], cornerDeg: number): readonly [End, End] | undefined {
   const most = Math.min(MOST_TURN, cornerDeg / 2);
   const pairs = (
@@ -109,7 +113,11 @@ export function through(ends: readonly End[], cornerDeg: number): readonly [End,
   return pairs.sort((a, b) => a.turn - b.turn)[0]?.pair;
 }
 
-/** Which chains end in each junction, and along which lines. */
+/**
+ * Which chains end in each junction, and along which lines.
+ * @param points of each chain, as they are fitted
+ * @param rounded how far from a junction blur rounds points off, pixels
+ */
 export function endsOf(graph: Graph, points: readonly (readonly P[])[], rounded: number): Map<number, End[]> {
   const ends = new Map<number, End[]>();
   graph.chains.forEach(({ from, to, closed }, chain) => {

@@ -13,7 +13,10 @@ export interface LineFit {
   readonly rms: number;
 }
 
-/** Total least squares through points, pointing the way they run. */
+/**
+ * Total least squares through points, pointing the way they run.
+ * @returns through the points' middle, with a unit direction and the root mean square of what they are off; undefined for fewer than two
+ */
 export function fitLine(points: readonly P[]): LineFit | undefined {
   const n = points.length;
   if (n < 2) return undefined;
@@ -36,7 +39,10 @@ export function fitLine(points: readonly P[]): LineFit | undefined {
   return { x: mx, y: my, dx, dy, rms: Math.sqrt(across / n) };
 }
 
-/** Where two lines meet; undefined when they are parallel. */
+/**
+ * Where two lines meet; undefined when they are parallel.
+ * @returns undefined also for lines within seven degrees of one another: their meeting tells nothing
+ */
 export const meeting = (p: LineFit, q: LineFit): P | undefined => {
   const det = p.dx * q.dy - p.dy * q.dx;
   if (Math.abs(det) < 0.12) return undefined;
@@ -50,7 +56,10 @@ export const foot = (line: LineFit, [x, y]: P): P => {
   return [line.x + t * line.dx, line.y + t * line.dy];
 };
 
-/** How far a point is off a line. */
+/**
+ * How far a point is off a line.
+ * @returns pixels, not below zero
+ */
 export const off = (line: LineFit, [x, y]: P): number => Math.abs((x - line.x) * line.dy - (y - line.y) * line.dx);
 
 /** A parabola through many points is told by so many of them. */
@@ -77,7 +86,10 @@ export function sagitta(points: readonly P[], line: LineFit, from = 0, to = poin
   return det > 1e-9 ? Math.abs((n * s2v - s2 * sv) / det) * far : 0;
 }
 
-/** Root mean square distance of points from the circle that runs best through them (I. Kåsa, 1976). */
+/**
+ * Root mean square distance of points from the circle that runs best through them (I. Kåsa, 1976).
+ * @returns Infinity where no circle fits
+ */
 export function bowError(points: readonly P[]): number {
   const circle = circleThrough(points);
   if (!circle) return Infinity;
@@ -85,7 +97,11 @@ export function bowError(points: readonly P[]): number {
   return Math.sqrt(points.reduce((sum, p) => sum + (Math.hypot(p[0] - x, p[1] - y) - r) ** 2, 0) / points.length);
 }
 
-/** The circle that fits points best; undefined when they lie on a line. */
+/**
+ * The circle that fits points best; undefined when they lie on a line.
+ * @returns undefined also for fewer than four points
+ * @source I. Kåsa, A curve fitting procedure and its error analysis, 1976
+ */
 export function circleThrough(points: readonly P[]): { x: number; y: number; r: number } | undefined {
   const n = points.length;
   if (n < 4) return undefined;
@@ -109,14 +125,20 @@ export function circleThrough(points: readonly P[]): { x: number; y: number; r: 
   return { x: mx + u, y: my + v, r: Math.sqrt(u * u + v * v + (suu + svv) / n) };
 }
 
-/** Root mean square distance of points from the parabola that runs best through them, along a line. */
+/**
+ * Root mean square distance of points from the parabola that runs best through them, along a line.
+ * @param line on which the parabola's axis stands upright
+ */
 export function parabolaError(points: readonly P[], line: LineFit): number {
   const along = points.map(([x, y]) => (x - line.x) * line.dx + (y - line.y) * line.dy);
   const across = points.map(([x, y]) => (y - line.y) * line.dx - (x - line.x) * line.dy);
   return polynomialError(along, across, 2);
 }
 
-/** Root mean square distance of values from the cubic of their places that runs best through them. */
+/**
+ * Root mean square distance of values from the cubic of their places that runs best through them.
+ * @param places as many as values
+ */
 export const cubicError = (places: readonly number[], values: readonly number[]): number => polynomialError(places, values, 3);
 
 function polynomialError(places: readonly number[], values: readonly number[], degree: number): number {

@@ -7,7 +7,10 @@ const STEPS = 5;
 /** Loops are local: spans this many steps apart are compared. */
 const LOCAL = 60;
 
-/** Two spans of a line that cross one another nearby, by index; undefined when none do. */
+/**
+ * Two spans of a line that cross one another nearby, by index; undefined when none do.
+ * @complexity spans times the few that follow each
+ */
 export function loopIn(spans: readonly Span[]): readonly [number, number] | undefined {
   const xy: P[] = [];
   const owner: number[] = [];
@@ -33,7 +36,11 @@ export function loopIn(spans: readonly Span[]): readonly [number, number] | unde
   return undefined;
 }
 
-/** Points so that all others lie within a tolerance of the lines between them (U. Ramer, 1972; D. Douglas, T. Peucker, 1973). */
+/**
+ * Points so that all others lie within a tolerance of the lines between them (U. Ramer, 1972; D. Douglas, T. Peucker, 1973).
+ * @param tol pixels
+ * @returns the first and last point always
+ */
 export function thinned(points: readonly P[], tol: number): readonly P[] {
   const [a, z] = [points[0], points.at(-1)];
   if (!a || !z || points.length < 3) return points;

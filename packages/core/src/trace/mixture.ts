@@ -1,7 +1,11 @@
 /** Pixels as mixtures of two flat colours: the pair and the shares that explain one best. Units levels of sRGB. */
 import type { FlatColour } from './palette.ts';
 
-/** How far a colour is from the mixtures of two, levels. */
+/**
+ * How far a colour is from the mixtures of two, levels.
+ * @param r,g,b levels of sRGB
+ * @param beyond by which share the mixture may lie outside of the two
+ */
 export function offMixture(r: number, g: number, b: number, one: FlatColour, two: FlatColour, beyond = 0): number {
   const [dr, dg, db] = [one.rgb[0] - two.rgb[0], one.rgb[1] - two.rgb[1], one.rgb[2] - two.rgb[2]];
   const size = dr * dr + dg * dg + db * db;

@@ -33,6 +33,7 @@ interface Bin {
 export const levelsApart = (one: FlatColour | undefined, other: FlatColour | undefined): number =>
   one && other ? Math.hypot(one.rgb[0] - other.rgb[0], one.rgb[1] - other.rgb[1], one.rgb[2] - other.rgb[2]) : 0;
 
+/** How far two colours are apart in CIELAB (Euclidean). */
 export const labApart = (p: Lab, q: Lab): number => Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]);
 
 /** Pixels whose surroundings differ by more levels than this tell no colour. */
@@ -46,7 +47,10 @@ const stepOf = ({ width, height }: Plane, most = MOST_SAMPLED): number => Math.m
 /** Nothing is flat where something is clear. */
 export const ENDLESS = 0xffff;
 
-/** By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear. */
+/**
+ * By how many levels (sum of channels) the most different of a pixel's eight neighbours differs; endless where something is clear.
+ * @complexity pixels; runs of one colour are passed over
+ */
 export function flatnessOf({ width, height, rgb, alpha, words }: Plane): Uint16Array {
   const out = new Uint16Array(width * height);
   const compare = (i: number, j: number): void => {
@@ -98,7 +102,10 @@ export interface Samples {
   readonly lab: Float32Array;
 }
 
-/** Pixels that stand for the picture, taken at even steps. */
+/**
+ * Pixels that stand for the picture, taken at even steps.
+ * @returns at most `MOST_SAMPLED` of them; what is not flat is left out
+ */
 export function samplesOf(plane: Plane): Samples {
   const { width, height, rgb } = plane;
   const step = stepOf(plane);
@@ -277,6 +284,7 @@ export function findPalette(samples: Samples, options: PaletteOptions): FlatColo
     .map(({ core: _core, ...colour }) => colour);
 }
 
+/** A colour with its numbers in CIELAB, of no share of a picture yet. */
 export const colourOf = (hex: string): FlatColour => ({
   rgb: [...rgbOf(hex)] as [number, number, number],
   lab: labOf(rgbOf(hex)),
@@ -287,7 +295,10 @@ export const colourOf = (hex: string): FlatColour => ({
 /** Colours that were found in the same picture at another size differ by no more, ΔE 1976. */
 const SAME = 8;
 
-/** The colour of a palette that is meant by a colour as it was found before, perhaps at another size; -1 for none. */
+/**
+ * The colour of a palette that is meant by a colour as it was found before, perhaps at another size; -1 for none.
+ * @param hex `#rrggbb`
+ */
 export function indexOfColour(palette: readonly FlatColour[], hex: string): number {
   const exact = palette.findIndex((colour) => colour.hex === hex.toLowerCase());
   if (exact >= 0) return exact;

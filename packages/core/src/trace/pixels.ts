@@ -19,10 +19,16 @@ export interface Plane {
   readonly words?: Uint32Array | undefined;
 }
 
-/** Light of a colour, 0 to 255 (ITU-R BT.601). */
+/**
+ * Light of a colour, 0 to 255 (ITU-R BT.601).
+ * @param r,g,b levels of sRGB
+ */
 export const lightAt = (r: number, g: number, b: number): number => 0.299 * r + 0.587 * g + 0.114 * b;
 
-/** The picture as it is worked on. Cost: its pixels. */
+/**
+ * The picture as it is worked on. Cost: its pixels.
+ * @returns alpha only when some pixel is less than nearly solid
+ */
 export function planeOf({ width, height, data }: Pixels): Plane {
   const n = width * height;
   const rgb = new Uint8ClampedArray(n * 3);
@@ -41,7 +47,10 @@ export function planeOf({ width, height, data }: Pixels): Plane {
 /** What needs wide surroundings is worked out strip by strip, of about so many pixels, so that large pictures take no more memory. */
 export const STRIP_PIXELS = 1_000_000;
 
-/** Rows of a plane from one to before another; they are the plane's own numbers. */
+/**
+ * Rows of a plane from one to before another; they are the plane's own numbers.
+ * @param from,to rows from the top
+ */
 export function rowsOf({ width, rgb, alpha, words }: Plane, from: number, to: number): Plane {
   return {
     width,
@@ -52,7 +61,10 @@ export function rowsOf({ width, rgb, alpha, words }: Plane, from: number, to: nu
   };
 }
 
-/** A plane as pixels again. */
+/**
+ * A plane as pixels again.
+ * @returns RGBA; solid where the plane has no alpha
+ */
 export function pixelsOf({ width, height, rgb, alpha }: Plane): Pixels {
   const data = new Uint8ClampedArray(width * height * 4).fill(255);
   for (let i = 0; i < width * height; i++) {
@@ -283,6 +295,8 @@ function groundTarget({ width, height, rgb }: Plane, fields: Surface): readonly 
  * Takes uneven light off, and the paper's own colour: the ground's colour along the frame is fitted by a surface of
  * third degree, tiles beside that agree with it join from the frame inwards, and the picture's numbers are divided by it
  * in place. A ground that is no paper keeps its colour. Pictures stay as they are when the frame is no even ground.
+ * @param plane its numbers are changed in place
+ * @returns the same plane when the frame is no even ground
  */
 export function evenGround(plane: Plane): Plane {
   const { width, height, rgb } = plane;
@@ -309,7 +323,10 @@ const LIFTED = 64;
 /** The share of pixels that are as dark as the darkest colour. */
 const DARK_SHARE = 0.005;
 
-/** Stretches a picture in place so that its darkest colour is as dark as inks and films are; not when nothing in it is nearly dark. */
+/**
+ * Stretches a picture in place so that its darkest colour is as dark as inks and films are; not when nothing in it is nearly dark.
+ * @param rgb is changed
+ */
 export function deepen({ rgb }: Plane): void {
   const counts = new Float64Array(256);
   for (let i = 0; i < rgb.length; i += 3) {
@@ -366,7 +383,10 @@ export function roughnessOf({ width, height, rgb, words }: Plane): Roughness {
   return { dirt: near / Math.max(1, exact + near), two: colours.size === 2 ? ([...colours] as [number, number]) : undefined };
 }
 
-/** Blurs by a box of three pixels each way, so that steps become slopes. */
+/**
+ * Blurs by a box of three pixels each way, so that steps become slopes.
+ * @returns a new plane of the same size
+ */
 export function softened(plane: Plane): Plane {
   const { width, height } = plane;
   let rgb = plane.rgb;
@@ -386,7 +406,10 @@ export function softened(plane: Plane): Plane {
   return { ...plane, rgb, words: undefined };
 }
 
-/** Is a colour seen around a pixel, within so many pixels and levels (Euclidean)? */
+/**
+ * Is a colour seen around a pixel, within so many pixels and levels (Euclidean)?
+ * @complexity the square of the reach
+ */
 export function isSeenAround(
   { width, height, rgb }: Plane,
   x: number,

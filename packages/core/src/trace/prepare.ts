@@ -165,7 +165,10 @@ const LARGE_LEVELS = 24;
 const ROUGH_SMALLEST = 2;
 const LARGE_SMALLEST = 0.75;
 
-/** The same strictness on a picture that was enlarged. */
+/**
+ * The same strictness on a picture that was enlarged.
+ * @param times 1: the same
+ */
 export function followEnlarged(following: Following, times: number): Following {
   if (times === 1) return following;
   const rough = following.calm > 0;

@@ -27,7 +27,10 @@ function nearest(r: number, g: number, b: number, palette: readonly FlatColour[]
   return [best, Math.sqrt(least)];
 }
 
-/** The colour that reaches a pixel, the one that it is nearest to against its reach; undefined for none. */
+/**
+ * The colour that reaches a pixel, the one that it is nearest to against its reach; undefined for none.
+ * @param reaches CIEDE2000, one a colour; 0 reaches nothing
+ */
 export function reached(
   palette: readonly FlatColour[],
   reaches: readonly number[],
@@ -61,7 +64,10 @@ function limitsOf(palette: readonly FlatColour[], levels: number, share: number 
 /** Rounding alone takes a pixel so many levels off. */
 const LEAST_PURE = 1.5;
 
-/** Labels of pure pixels, NONE elsewhere. */
+/**
+ * Labels of pure pixels, NONE elsewhere.
+ * @returns a label a pixel
+ */
 export function pureLabels({ plane, palette, seen }: Compared, { pureLevels, pureShare, clear, reaches }: UnmixOptions): Uint8Array {
   const limits = limitsOf(palette, pureLevels, pureShare);
   const reachedBy = reaches?.some((reach) => reach > 0) ? reached(seen.palette, reaches) : undefined;

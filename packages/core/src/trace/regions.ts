@@ -18,7 +18,10 @@ export interface Regions {
   eachTouch(visit: (one: number, other: number, shared: number) => void): void;
 }
 
-/** Where runs of like labels begin, row by row, the number of pixels at last; and the first run of each row, their number at last. */
+/**
+ * Where runs of like labels begin, row by row, the number of pixels at last; and the first run of each row, their number at last.
+ * @param width,height of the picture, pixels
+ */
 export function runsOf(labels: Uint8Array, width: number, height: number): { starts: Int32Array; firstOfRow: Int32Array } {
   const firstOfRow = new Int32Array(height + 1);
   let runs = 0;
@@ -100,7 +103,10 @@ export interface Part {
   readonly pixels: readonly number[];
 }
 
-/** The regions of so many pixels at least and at most. */
+/**
+ * The regions of so many pixels at least and at most.
+ * @param least,most pixels
+ */
 export function partsOf(regions: Regions, least: number, most: number): Part[] {
   const beside = new Map<number, Map<number, number>>();
   const note = (region: number, other: number, shared: number): void => {
@@ -124,7 +130,11 @@ export function partsOf(regions: Regions, least: number, most: number): Part[] {
   return [...beside].map(([region, labels]) => ({ label: regions.labelOf(region), beside: labels, pixels: pixels.get(region) ?? [] }));
 }
 
-/** Regions that are smaller than a number of pixels take the label that is most around them. */
+/**
+ * Regions that are smaller than a number of pixels take the label that is most around them.
+ * @param labels changed, and the shares with them
+ * @param smallest pixels
+ */
 export function absorbSpecks(shares: Shares, labels: Uint8Array, smallest: number): void {
   // small ones among small ones wait until those are taken
   for (let round = 0; round < MOST_ROUNDS && absorbOnce(shares, labels, smallest); round++);

@@ -10,7 +10,10 @@ import { lightAt, type Plane } from './pixels.ts';
 /** Found from the whole picture, from the surroundings, or a level from 0 to 255. */
 export type Threshold = 'auto' | 'local' | number;
 
-/** A picture in black and white with what lies between, so that one light becomes black and another white. */
+/**
+ * A picture in black and white with what lies between, so that one light becomes black and another white.
+ * @param black,white lights of 0 to 255
+ */
 export function spread(plane: Plane, black: number, white: number): Plane {
   const rgb = new Uint8ClampedArray(plane.rgb.length);
   lightOf(plane).forEach((light, i) => rgb.fill(Math.min(255, Math.max(0, ((light - black) * 255) / (white - black))), 3 * i, 3 * i + 3));

@@ -69,6 +69,7 @@ const mutedRgb = (r: number, g: number, b: number, hue: number): [number, number
   return [y + hue * (r - y), y + hue * (g - y), y + hue * (b - y)];
 };
 
+/** A picture whose hue weighs less than its brightness. @param hue share of it that is kept */
 export function mutedPlane(plane: Plane, hue: number): Plane {
   const rgb = new Uint8ClampedArray(plane.rgb.length);
   for (let i = 0; i < rgb.length; i += 3) {
@@ -80,6 +81,7 @@ export function mutedPlane(plane: Plane, hue: number): Plane {
   return { ...plane, rgb, words: undefined };
 }
 
+/** The same of one colour. */
 export const mutedColour = (colour: FlatColour, hue: number): FlatColour => ({ ...colour, rgb: mutedRgb(...colour.rgb, hue) });
 
 /** How far two colours are apart in brightness and in hue that weighs half, levels (Euclidean); endless from what is clear. */
@@ -96,6 +98,7 @@ export interface Compared {
   readonly seen: { readonly plane: Plane; readonly palette: readonly FlatColour[] };
 }
 
+/** A picture and its colours as they are compared: with their hue muted when that is asked. */
 export function comparedBy(hue: number | undefined, plane: Plane, palette: readonly FlatColour[]): Compared {
   const seen = { plane, palette };
   if (hue === undefined || hue >= 1) return { plane, palette, seen };

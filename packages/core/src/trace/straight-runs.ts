@@ -110,7 +110,11 @@ function longestRun(points: readonly P[], within: Straightness): StraightRun | u
 const spanOf = (points: readonly P[], i: number, j: number): number =>
   Math.hypot((points[j] as P)[0] - (points[i] as P)[0], (points[j] as P)[1] - (points[i] as P)[1]);
 
-/** Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it. */
+/**
+ * Cuts points into straight runs and what lies between them: the longest run first, then on both sides of it.
+ * @returns pieces in the order of the points, each begun by the last point of the one before
+ * @complexity n log n for straight lines; the square of n at worst, for lines that are never straight
+ */
 export function cutIntoPieces(points: readonly P[], within: Straightness): Piece[] {
   const n = points.length;
   if (n < 6 || spanOf(points, 0, n - 1) + n < LEAST_STRAIGHT) return [{ line: undefined, points }];

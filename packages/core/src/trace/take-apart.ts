@@ -13,7 +13,10 @@ import { sharesOfSteps, type Stepped } from './stepped.ts';
 import { reached } from './pure-labels.ts';
 import { unmix } from './unmix.ts';
 
-/** Edges are as they were drawn: not blurred, and not made up by enlarging. */
+/**
+ * Edges are as they were drawn: not blurred, and not made up by enlarging.
+ * @param times 1 for a picture at its own size
+ */
 export const isSharp = ({ calm }: Following, times: number): boolean => calm === 0 && times === 1;
 
 /** Pixels of merged colours become the colour they are merged into; mixtures of the two are wholly of it. */
@@ -59,7 +62,10 @@ export interface Coloured {
   readonly times: number;
 }
 
-/** Every pixel's colour and share; what is clear has the label after the last colour. */
+/**
+ * Every pixel's colour and share; what is clear has the label after the last colour.
+ * @param onShare is told how much is done, 0 to 1
+ */
 export function takenApart(
   { plane, palette, following, times }: Coloured,
   { merge = [], smallestPx, reaches, stepped }: TakeApartOptions & { readonly stepped?: Stepped | undefined } = {},

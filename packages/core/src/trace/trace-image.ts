@@ -380,7 +380,10 @@ export async function cleanPicture(pixels: Pixels, steps: Retouch | 'auto' | 'no
   return pixelsOf(prepare(isSteps ? retouch(pixels, steps).pixels : pixels, isSteps ? 'auto' : steps).plane);
 }
 
-/** Colours that a picture is proposed to be traced in, most used first. */
+/**
+ * Colours that a picture is proposed to be traced in, most used first.
+ * @param options at most so many colours
+ */
 export function proposeColours(pixels: Pixels, options: { max?: number } = {}): { hex: string; share: number }[] {
   check(pixels);
   const prepared = prepare(pixels, 'auto');

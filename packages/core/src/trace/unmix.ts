@@ -31,7 +31,10 @@ export interface UnmixOptions {
 const PARENTS = 8;
 const PARENT_LIKE = 60;
 
-/** The shares of colours in each pixel. */
+/**
+ * The shares of colours in each pixel.
+ * @returns two colours a pixel at most, and the share of the first
+ */
 export function unmix(
   seenPlane: Plane,
   seenPalette: readonly FlatColour[],

@@ -162,7 +162,10 @@ function nearestOn(spans: readonly Span[], p: P, after: Cut): Cut & { far: numbe
   return best;
 }
 
-/** Spans from one place to another, the second not before the first. */
+/**
+ * Spans from one place to another, the second not before the first.
+ * @param from,to a span by its number, and the place along it
+ */
 export function between(spans: readonly Span[], from: Cut, to: Cut): Span[] {
   if (from.index === to.index) return to.t > from.t ? [subSpan(spans[from.index] as Span, from.t, to.t)] : [];
   const out: Span[] = [];

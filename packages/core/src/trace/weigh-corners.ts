@@ -56,7 +56,10 @@ export interface Trials {
   whole(marks: readonly Mark[]): readonly P[] | undefined;
 }
 
-/** The corners that the judge keeps, in their order. */
+/**
+ * The corners that the judge keeps, in their order.
+ * @param trials what a path would be with some of its corners only
+ */
 export function weighCorners(path: Path, corners: readonly Corner[], judge: Judge, trials: Trials): Mark[] {
   let out: Mark[] = [...corners];
   for (const corner of corners) {
@@ -185,8 +188,8 @@ function nearest(path: Path, [x, y]: P, from: number, to: number): number {
 
 const STEPS = 6;
 
-export /** Points along spans. */
-function flattened(spans: readonly Span[]): P[] {
+/** Points along spans. */
+export function flattened(spans: readonly Span[]): P[] {
   const out: P[] = [];
   for (const span of spans) {
     const n = span.length === 4 ? 1 : STEPS;

@@ -117,11 +117,17 @@ function sweep(shape: Outline, way: Way): Outline {
   return clipContours('union', contours, [], 'positive');
 }
 
-/** What a clean shape covers on its way by (dx, dy). Law: contains the shape and the shape at the way's end. */
+/**
+ * What a clean shape covers on its way by (dx, dy). Law: contains the shape and the shape at the way's end.
+ * @param dx,dy mm
+ */
 export const sweepAlong = (shape: Outline, dx: number, dy: number): Outline =>
   dx === 0 && dy === 0 ? shape : sweep(shape, straight(dx, dy));
 
-/** What a clean shape covers while it shrinks toward a point by a share of its size, 0 to 1 (1: all the way). */
+/**
+ * What a clean shape covers while it shrinks toward a point by a share of its size, 0 to 1 (1: all the way).
+ * @param p the vanishing point, mm
+ */
 export function sweepToward(shape: Outline, p: Point, share: number): Outline {
   if (share <= 0) return shape;
   const way = toward(p, Math.min(share, 0.9999));

@@ -76,7 +76,11 @@ function leftOf(spans: readonly Span[], far: number): Outline {
   };
 }
 
-/** @throws InputError `input.treatment` for a wave without length or a drawn edge without a line */
+/**
+ * @throws InputError `input.treatment` for a wave without length or a drawn edge without a line
+ * @param box of what is toned, mm
+ * @returns the ground on which the tone is shown
+ */
 export function edgeRegion(box: Box, edge: ToneEdge): Outline {
   const size = Math.hypot(box.maxX - box.minX, box.maxY - box.minY) + Math.abs(edge.shiftMm) + Math.abs(edge.amplitudeMm) + 1;
   if (edge.edge === 'drawn') {

@@ -25,9 +25,13 @@ const UNIT_MM: Record<string, number> = {
 /** The unit that is meant after a larger one when none is written. */
 const SMALLER: Readonly<Record<string, string>> = { m: 'cm', cm: 'mm', ft: 'in', "'": 'in', '′': 'in' };
 
-/** Size of one step of the unit, mm. */
+/**
+ * Size of one step of the unit, mm.
+ * @returns 1 for mm, 10 for cm, 25.4 for inches
+ */
 export const unitMm = (unit: LengthUnit): number => (unit === 'mm' ? 1 : unit === 'cm' ? 10 : MM_PER_INCH);
 
+/** The unit as it is written behind a number. */
 export const unitLabel = (unit: LengthUnit): string => (unit === 'in-fraction' ? 'in' : unit);
 
 interface Quantity {
@@ -160,7 +164,10 @@ export function parseLength(text: string, unit: LengthUnit): number {
   return new Reader(text, unitMm(unit)).whole();
 }
 
-/** Plain arithmetic without units, for angles, counts and percentages. @throws InputError `input.length` */
+/**
+ * Plain arithmetic without units, for angles, counts and percentages. @throws InputError `input.length`
+ * @param text signs of degrees and percent are passed over
+ */
 export const parseNumber = (text: string): number => parseLength(text.replace(/[°%]/g, ''), 'mm');
 
 const trim = (n: number, decimals: number): string => {
@@ -183,7 +190,10 @@ function inchFraction(inches: number): string {
   return trim(inches, 3);
 }
 
-/** A length in the unit, without its name; exact to 0.01 mm, 0.001 cm, 0.001 in. Law: parse(format(x)) is x within half a step. */
+/**
+ * A length in the unit, without its name; exact to 0.01 mm, 0.001 cm, 0.001 in. Law: parse(format(x)) is x within half a step.
+ * @returns a dash for what is no number
+ */
 export function formatLength(mm: number, unit: LengthUnit): string {
   if (!Number.isFinite(mm)) return '–';
   if (unit === 'in-fraction') return inchFraction(mm / MM_PER_INCH);

@@ -10,7 +10,12 @@ import { at } from '../../geometry/span.ts';
 
 type XY = readonly [number, number];
 
-/** Ellipse arc round a centre: p(t) = c + cos t·u + sin t·v from t0 to t1 (radians, t1 > t0 turns from u to v). */
+/**
+ * Ellipse arc round a centre: p(t) = c + cos t·u + sin t·v from t0 to t1 (radians, t1 > t0 turns from u to v).
+ * @param c middle
+ * @param u,v half axes, as vectors from the middle
+ * @returns cubics of an eighth of a turn at most each
+ */
 export function ellipseSpans(c: XY, u: XY, v: XY, t0: number, t1: number): Span[] {
   const n = Math.max(1, Math.ceil(Math.abs(t1 - t0) / (Math.PI / 4) - 1e-9));
   const step = (t1 - t0) / n;
@@ -28,7 +33,10 @@ export function ellipseSpans(c: XY, u: XY, v: XY, t0: number, t1: number): Span[
 export const arcSpans = (cx: number, cy: number, r: number, from: number, to: number): Span[] =>
   ellipseSpans([cx, cy], [r, 0], [0, r], from, to);
 
-/** A vertex pair with its bulge, the tangent of a quarter of the arc's angle; above zero it turns left. */
+/**
+ * A vertex pair with its bulge, the tangent of a quarter of the arc's angle; above zero it turns left.
+ * @returns a line for a bulge of 0
+ */
 export function bulgeSpans(x0: number, y0: number, x1: number, y1: number, bulge: number): Span[] {
   if (x0 === x1 && y0 === y1) return [];
   if (!(Math.abs(bulge) > 1e-9)) return [[x0, y0, x1, y1]];

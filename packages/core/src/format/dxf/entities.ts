@@ -67,7 +67,11 @@ export function lightVertices(pairs: readonly Pair[]): Vertex[] {
   return out;
 }
 
-/** The plain entities; undefined for those that are no drawing of this kind. */
+/**
+ * The plain entities; undefined for those that are no drawing of this kind.
+ * @param vertices that follow a polyline of the older kind
+ * @param tol of curves that are no cubics, in drawing units
+ */
 export function contoursOf(record: DxfRecord, vertices: readonly DxfRecord[], tol: number): Contour[] | undefined {
   const n = (code: number, otherwise?: number): number => record.number(code, otherwise);
   switch (record.type) {
@@ -130,7 +134,10 @@ function spline(record: DxfRecord, tol: number): Span[] | undefined {
 
 const BOUNDARY_END = new Set([97, 75, 76, 98, 78, 47, 450]);
 
-/** Boundaries of a hatch, each closed. */
+/**
+ * Boundaries of a hatch, each closed.
+ * @param tol in drawing units
+ */
 export function hatchContours(record: DxfRecord, tol: number): Contour[] {
   const first = record.pairs.findIndex(({ code }) => code === 91);
   const out: Contour[] = [];

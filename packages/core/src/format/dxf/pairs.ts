@@ -36,7 +36,10 @@ function decode(bytes: Uint8Array): string {
   return utf8 ?? decodeText(bytes, CODE_PAGES[page] ?? 'windows-1252');
 }
 
-/** Characters that older releases write as \U+XXXX. */
+/**
+ * Characters that older releases write as \U+XXXX.
+ * @returns other characters as they are
+ */
 export const plainText = (text: string): string =>
   text.replace(/\\U\+([0-9A-Fa-f]{4})/g, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)));
 
@@ -246,7 +249,11 @@ class Sections {
   }
 }
 
-/** @throws InputError `input.dxf` when it is no DXF; LimitError `limit.dxf` */
+/**
+ * @throws InputError `input.dxf` when it is no DXF; LimitError `limit.dxf`
+ * @param bytes text or binary
+ * @returns what lies in the sections that are read; `isTorn` when the file has no end
+ */
 export function parseDxf(bytes: Uint8Array): DxfFile {
   if (bytes.length > MOST_BYTES) throw new LimitError('dxf', 'The file is larger than 200 MB.');
   const isBinary = latin(bytes.subarray(0, SENTINEL.length)).startsWith('AutoCAD Binary DXF');

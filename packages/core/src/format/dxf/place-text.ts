@@ -50,7 +50,10 @@ function paragraphs(text: string): string[] {
 
 const shown = (lines: readonly string[]): string[] => lines.filter((line) => line.trim() !== '');
 
-/** A paragraph, by the corner, side or middle of its block that is at its place. */
+/**
+ * A paragraph, by the corner, side or middle of its block that is at its place.
+ * @param height of its capitals, above zero
+ */
 export function paragraphOf(record: DxfRecord, height: number): StandingText {
   const lines = shown(paragraphs(record.longText()));
   const attach = record.number(71, 1) - 1;
@@ -67,7 +70,10 @@ export function paragraphOf(record: DxfRecord, height: number): StandingText {
   };
 }
 
-/** A single line, at its own place or, when it is aligned, at the second one. */
+/**
+ * A single line, at its own place or, when it is aligned, at the second one.
+ * @param height of its capitals, above zero
+ */
 export function lineOf(record: DxfRecord, height: number): StandingText {
   const isAligned = (record.number(72) !== 0 || record.number(73) !== 0) && record.has(11);
   return {

@@ -86,10 +86,16 @@ async function load(): Promise<Engine> {
   return (await import('pdfjs-dist/legacy/build/pdf.mjs' as string)) as Engine;
 }
 
-/** Loads the parser when it is first needed; modules are kept by the platform. */
+/**
+ * Loads the parser when it is first needed; modules are kept by the platform.
+ * @returns the parser, and its numbers of operations by name
+ */
 export const loadEngine = (): Promise<Engine> => load();
 
-/** Waits for an object that the parser still works on; undefined when it does not come. */
+/**
+ * Waits for an object that the parser still works on; undefined when it does not come.
+ * @param id as the list of operations names it
+ */
 export function objectOf(objects: Objects, id: string): Promise<unknown> {
   return new Promise((resolve) => {
     if (objects.has(id)) resolve(objects.get(id));

@@ -74,7 +74,10 @@ export const CAPS = ['butt', 'round', 'square'] as const;
 /** Corners of lines, by their number. */
 export const JOINS = ['mitre', 'round', 'bevel'] as const;
 
-/** Drawing commands of the parser: 0 to, 1 line, 2 cubic, 3 quadratic, 4 close. */
+/**
+ * Drawing commands of the parser: 0 to, 1 line, 2 cubic, 3 quadratic, 4 close.
+ * @returns an empty outline for no data
+ */
 export function outlineFrom(data: ArrayLike<number> | null | undefined): Outline {
   const contours: Contour[] = [];
   let [spans, x, y, sx, sy]: [Span[], number, number, number, number] = [[], 0, 0, 0, 0];
@@ -118,7 +121,10 @@ export function outlineFrom(data: ArrayLike<number> | null | undefined): Outline
   return { contours };
 }
 
-/** Does a box lie in another? */
+/**
+ * Does a box lie in another?
+ * @returns true when edges lie on one another
+ */
 export const within = (inner: Box, outer: Box): boolean =>
   inner.minX >= outer.minX - 1e-6 && inner.maxX <= outer.maxX + 1e-6 && inner.minY >= outer.minY - 1e-6 && inner.maxY <= outer.maxY + 1e-6;
 
@@ -135,7 +141,11 @@ function asBox(outline: Outline): Box | undefined {
 /** A box as an outline. */
 export const boxOutline = (b: Box): Outline => mapOutline(translation(b.minX, b.minY), boxShape(b.maxX - b.minX, b.maxY - b.minY));
 
-/** A clip cut off further. */
+/**
+ * A clip cut off further.
+ * @param clip absent: nothing is cut off yet
+ * @returns a box for as long as all of its parts are upright boxes: where it lies round all, nothing needs to be cut
+ */
 export function meet(clip: Clip | undefined, more: Outline): Clip {
   const box = asBox(more);
   if (!clip) return { outline: more, box };
@@ -152,7 +162,10 @@ export function meet(clip: Clip | undefined, more: Outline): Clip {
   return { outline: clipped(more, clip), box: undefined };
 }
 
-/** An outline cut off to a clip. */
+/**
+ * An outline cut off to a clip.
+ * @returns the same outline without a clip, or when all of it lies in the clip's box
+ */
 export function clipped(outline: Outline, clip: Clip | undefined): Outline {
   if (!clip || outline.contours.length === 0) return outline;
   if (clip.outline.contours.length === 0) return clip.outline;
@@ -162,7 +175,10 @@ export function clipped(outline: Outline, clip: Clip | undefined): Outline {
   return keepOverlap([outline, clip.outline]);
 }
 
-/** Spans of a letter's contour, the way back to the start included. */
+/**
+ * Spans of a letter's contour, the way back to the start included.
+ * @returns the same spans when the contour comes back to its start by itself
+ */
 export function closedSpans({ spans }: Contour): readonly Span[] {
   const [first, last] = [spans[0] as Span, spans.at(-1) as Span];
   const [x, y] = [at(last, last.length - 2), at(last, last.length - 1)];

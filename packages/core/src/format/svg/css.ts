@@ -25,7 +25,10 @@ const MOST_RULES = 20_000;
 const MOST_TRIES = 3_000_000;
 const COMBINATORS = new Set(['descendant', 'child', 'sibling', 'adjacent']);
 
-/** `name: value; …` */
+/**
+ * `name: value; …`
+ * @returns by property, in small letters; the later one of two of the same weight
+ */
 export function declarations(text: string): Map<string, Declaration> {
   const out = new Map<string, Declaration>();
   for (const part of text.replace(/\/\*[\s\S]*?\*\//g, '').split(/;(?![^(]*\))/)) {
@@ -136,7 +139,10 @@ function keyOf(selector: readonly Selector[]): string {
   return key;
 }
 
-/** The rules of style sheets, in the order in which they win. What is broken is passed over. */
+/**
+ * The rules of style sheets, in the order in which they win. What is broken is passed over.
+ * @param texts of all style elements, in the order of the document
+ */
 export function styleSheet(texts: readonly string[]): StyleSheet {
   const rules: Rule[] = [];
   for (const text of texts) collect(text.replace(/\/\*[\s\S]*?\*\//g, '').replace(/<!--|-->/g, ''), rules);

@@ -59,7 +59,12 @@ export interface EndpointArc {
   readonly sweep: boolean;
 }
 
-/** Endpoint arc to cubics. */
+/**
+ * Endpoint arc to cubics.
+ * @param arc radii too small are made larger until the ends are reached, as the standard says
+ * @returns a line where a radius vanishes, nothing where the ends are one
+ * @source SVG 2, appendix B.2.4
+ */
 export function arcSpans([x0, y0]: readonly [number, number], [x, y]: readonly [number, number], arc: EndpointArc): Span[] {
   const { rx: rx0, ry: ry0, turnDeg, large, sweep } = arc;
   let [rx, ry] = [Math.abs(rx0), Math.abs(ry0)];

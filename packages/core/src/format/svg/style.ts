@@ -59,7 +59,10 @@ const share = (text: string | undefined, parent: number): number => {
 
 const SIZES: Record<string, number> = { 'xx-small': 9, 'x-small': 10, small: 13, medium: 16, large: 18, 'x-large': 24, 'xx-large': 32 };
 
-/** The style of an element within its parent's. */
+/**
+ * The style of an element within its parent's.
+ * @param values what is said of the element itself; the rest is its parent's
+ */
 export function inherit(parent: Style, values: Values, context: LengthContext): Style {
   const text = (name: string, own: string): string => {
     const value = values.get(name)?.trim();
@@ -101,7 +104,10 @@ export function inherit(parent: Style, values: Values, context: LengthContext): 
   };
 }
 
-/** Dashes in user units; undefined for none. An odd list counts twice. */
+/**
+ * Dashes in user units; undefined for none. An odd list counts twice.
+ * @returns undefined also for lengths below zero, and where all are zero
+ */
 export function dashesOf(style: Style, context: LengthContext): number[] | undefined {
   if (style.dash === 'none' || style.dash === '') return undefined;
   const list = style.dash.split(/[\s,]+/).map((part) => length(part, context, 'diagonal'));
@@ -117,7 +123,10 @@ export type Paint =
   | ({ readonly kind: 'colour' } & Colour)
   | { readonly kind: 'server'; readonly id: string; readonly fallback: string };
 
-/** A fill or stroke as it is written. */
+/**
+ * A fill or stroke as it is written.
+ * @returns `none` also for clear colours and for what cannot be read
+ */
 export function paintOf(text: string): Paint {
   const server = /^url\(\s*["']?#([^"')]+)["']?\s*\)\s*(.*)$/i.exec(text.trim());
   if (server) return { kind: 'server', id: server[1] ?? '', fallback: server[2] ?? '' };
@@ -125,7 +134,10 @@ export function paintOf(text: string): Paint {
   return found && found.alpha > 0 ? { kind: 'colour', ...found } : { kind: 'none' };
 }
 
-/** Points of a polygon attribute, in pairs. */
+/**
+ * Points of a polygon attribute, in pairs.
+ * @returns a last number without its fellow is left out
+ */
 export const pairs = (text: string): [number, number][] => {
   const n = numbers(text);
   return Array.from({ length: Math.floor(n.length / 2) }, (_, i) => [n[2 * i] as number, n[2 * i + 1] as number]);

@@ -17,7 +17,10 @@ export interface State {
   readonly inMarker: boolean;
 }
 
-/** Direction half-way between the way in and the way out, degrees. */
+/**
+ * Direction half-way between the way in and the way out, degrees.
+ * @param before,after unit vectors; undefined at the ends of a line
+ */
 export function angleOf(before: readonly [number, number] | undefined, after: readonly [number, number] | undefined): number {
   const [a, b] = [before ?? after ?? [1, 0], after ?? before ?? [1, 0]];
   const [x, y] = [a[0] + b[0], a[1] + b[1]];
@@ -40,7 +43,10 @@ export function pictureSize(base64: string): { width: number; height: number } |
   return width > 0 && height > 0 ? { width, height } : undefined;
 }
 
-/** Size of the page in px: as stated, by the viewBox, or as browsers take it. */
+/**
+ * Size of the page in px: as stated, by the viewBox, or as browsers take it.
+ * @returns px, and whether the file states it in units of length
+ */
 export function pageSize(root: XmlElement): { width: number; height: number; stated: boolean } {
   const { width, height } = root.attributes;
   const box = viewBox(root.attributes.viewBox);
@@ -60,7 +66,10 @@ export interface MarkerPlace extends Point {
   readonly isStart: boolean;
 }
 
-/** By how much a marker is turned: as its line runs, or as it says. Degrees. */
+/**
+ * By how much a marker is turned: as its line runs, or as it says. Degrees.
+ * @param orient `auto`, `auto-start-reverse` or a number of degrees
+ */
 export function markerTurn(orient: string, { angleDeg, isStart }: MarkerPlace): number {
   if (orient === 'auto') return angleDeg;
   if (orient === 'auto-start-reverse') return angleDeg + (isStart ? 180 : 0);

@@ -23,7 +23,10 @@ const UNIT_PX: Record<string, number> = {
 
 const NUMBER = /^\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z%]*)\s*$/i;
 
-/** A length in user units (px); undefined when it is none. Percentages are of the width, height or diagonal. */
+/**
+ * A length in user units (px); undefined when it is none. Percentages are of the width, height or diagonal.
+ * @param of which side a percentage is taken
+ */
 export function length(text: string | undefined, context: LengthContext, of: 'x' | 'y' | 'diagonal'): number | undefined {
   const found = text === undefined ? undefined : NUMBER.exec(text);
   if (!found) return undefined;
@@ -106,7 +109,10 @@ export function viewBox(text: string | undefined): ViewBox | undefined {
   return { x, y, width, height };
 }
 
-/** From a viewBox to its viewport, by preserveAspectRatio. */
+/**
+ * From a viewBox to its viewport, by preserveAspectRatio.
+ * @param width,height of the viewport, user units
+ */
 export function fitViewBox(box: ViewBox, width: number, height: number, preserve: string | undefined): Matrix {
   const [align = 'xMidYMid', meet = 'meet'] = (preserve ?? '')
     .trim()
@@ -145,7 +151,10 @@ function hsl(h: number, s: number, l: number, alpha: number): Colour {
   return rgb(f(0), f(8), f(4), alpha);
 }
 
-/** A CSS colour; undefined when it is none (`none`, a paint server, a mistake). */
+/**
+ * A CSS colour; undefined when it is none (`none`, a paint server, a mistake).
+ * @param text a name, hex, rgb or hsl, with or without alpha
+ */
 export function colour(text: string): Colour | undefined {
   const t = text.trim().toLowerCase();
   if (t === 'transparent') return { hex: '#000000', alpha: 0 };
@@ -180,7 +189,10 @@ function calledColour(t: string): Colour | undefined {
   return call[1] === 'rgb' ? rgb(a, b, c, alpha) : hsl(a, b, c, alpha);
 }
 
-/** Relative luminance of a colour as a mask sees it, 0 to 1 (linearRGB weights of SVG 1.1 on sRGB values). */
+/**
+ * Relative luminance of a colour as a mask sees it, 0 to 1 (linearRGB weights of SVG 1.1 on sRGB values).
+ * @param hex `#rrggbb`
+ */
 export function luminance(hex: string): number {
   const n = Number.parseInt(hex.slice(1), 16);
   return (0.2125 * ((n >> 16) & 255) + 0.7154 * ((n >> 8) & 255) + 0.0721 * (n & 255)) / 255;

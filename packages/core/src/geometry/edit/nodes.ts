@@ -21,7 +21,10 @@ export type NodeKind = 'corner' | 'smooth' | 'even';
 /** Handles nearer to a straight line than this pass smoothly, radians (0.6 degrees). */
 const SMOOTH = 0.01;
 
-/** How many nodes a contour has. */
+/**
+ * How many nodes a contour has.
+ * @returns one a span, and one more for the end of an open contour
+ */
 export const nodesOf = (contour: Contour): number => contour.spans.length + (contour.closed ? 0 : 1);
 
 /** Spans that end and begin at a node; -1 beyond the ends of an open contour. */
@@ -31,14 +34,20 @@ function spansAt(contour: Contour, node: number): { before: number; after: numbe
   return { before: node - 1, after: node < n ? node : -1 };
 }
 
-/** Where a node lies. */
+/**
+ * Where a node lies.
+ * @param node from 0; of a closed contour counted on round it
+ */
 export function nodePlace(contour: Contour, node: number): Point {
   const span = contour.spans[Math.min(node, contour.spans.length - 1)];
   if (!span) return { x: 0, y: 0 };
   return node < contour.spans.length ? { x: startX(span), y: startY(span) } : { x: endX(span), y: endY(span) };
 }
 
-/** The handles of a node: before it and after it; undefined where a line or nothing is. */
+/**
+ * The handles of a node: before it and after it; undefined where a line or nothing is.
+ * @param node from 0; the ends of an open contour have one handle at most
+ */
 export function handlesOf(contour: Contour, node: number): { before?: Point; after?: Point } {
   const { before, after } = spansAt(contour, node);
   const a = contour.spans[before];
@@ -49,7 +58,10 @@ export function handlesOf(contour: Contour, node: number): { before?: Point; aft
   };
 }
 
-/** How the line passes through a node. */
+/**
+ * How the line passes through a node.
+ * @returns `corner` at the ends of an open contour and between two lines; `even` only with handles of one length (to 1 %)
+ */
 export function nodeKind(contour: Contour, node: number): NodeKind {
   const { before, after } = spansAt(contour, node);
   const [a, b] = [contour.spans[before], after >= 0 ? contour.spans[after] : undefined];
@@ -74,7 +86,12 @@ function contourAt(outline: Outline, index: number): Contour {
   return contour;
 }
 
-/** Moves some nodes with their handles. */
+/**
+ * Moves some nodes with their handles.
+ * @param nodes those that are not there are passed over
+ * @param dx,dy mm
+ * @returns a new outline; contours without a chosen node are the same objects
+ */
 export function moveNodes(outline: Outline, nodes: readonly NodeAddress[], dx: number, dy: number): Outline {
   const chosen = new Map<number, Set<number>>();
   for (const { contour, node } of nodes) chosen.set(contour, (chosen.get(contour) ?? new Set()).add(node));
@@ -103,7 +120,12 @@ function replaceSpan(contour: Contour, index: number, span: Span): Contour {
 
 const setControl = (span: Span, k: number, p: Point): Span => span.map((value, i) => (i === k ? p.x : i === k + 1 ? p.y : value));
 
-/** Drags one handle; at a smooth or even node the other one keeps in line (and even). */
+/**
+ * Drags one handle; at a smooth or even node the other one keeps in line (and even).
+ * @param to where the handle comes to lie, mm
+ * @param kind of the node, which says whether the other handle follows
+ * @throws InputError `input.node` when the contour is not there any more
+ */
 export function moveHandle(outline: Outline, address: NodeAddress, side: 'before' | 'after', to: Point, kind: NodeKind): Outline {
   const contour = contourAt(outline, address.contour);
   const { before, after } = spansAt(contour, address.node);
@@ -142,7 +164,12 @@ const toCubic = (span: Span): Span =>
       ]
     : span;
 
-/** Makes nodes corners (handles stay), smooth (handles in line) or even (and of one length). Lines next to them become curves where needed. */
+/**
+ * Makes nodes corners (handles stay), smooth (handles in line) or even (and of one length). Lines next to them become curves where needed.
+ * @param nodes an end of an open contour stays what it is
+ * @returns an outline through the same nodes
+ * @throws InputError `input.node` when a contour is not there any more
+ */
 export function setNodeKind(outline: Outline, nodes: readonly NodeAddress[], kind: NodeKind): Outline {
   return nodes.reduce((sum, address) => {
     const contour = contourAt(sum, address.contour);
@@ -174,7 +201,11 @@ export function setNodeKind(outline: Outline, nodes: readonly NodeAddress[], kin
   }, outline);
 }
 
-/** A new node on a span at a parameter. */
+/**
+ * A new node on a span at a parameter.
+ * @param t beyond 0 and 1 nothing is inserted
+ * @returns an outline of the same line
+ */
 export function insertNode(outline: Outline, contourIndex: number, spanIndex: number, t: number): Outline {
   const contour = contourAt(outline, contourIndex);
   const span = contour.spans[spanIndex];
@@ -193,7 +224,11 @@ export interface Redrawn {
   readonly deviation: number;
 }
 
-/** One curve (or a line, where the run is straight) for a run of spans, tangent to it at its ends. */
+/**
+ * One curve (or a line, where the run is straight) for a run of spans, tangent to it at its ends.
+ * @param run spans that follow one another; one at least
+ * @returns the span, and how far the old line is from it at most, mm
+ */
 export function oneSpanFor(run: readonly Span[]): Redrawn {
   const [first, last] = [run[0] as Span, run.at(-1) as Span];
   if (run.every(isLine) && run.length === 1) return { span: first, deviation: 0 };
@@ -215,6 +250,7 @@ function runBetween(contour: Contour, from: number, to: number): Span[] {
  * Redraw span: what lies between the chosen nodes is replaced with one curve. With two or more nodes of one contour
  * the run from the first to the last is taken; on a closed contour the shorter way round.
  * @throws InputError `input.node` when fewer than two nodes of one contour are chosen
+ * @returns the outline, and how far the new line is from the old one at most, mm
  */
 export function redrawSpan(outline: Outline, nodes: readonly NodeAddress[]): { outline: Outline; deviation: number } {
   const index = nodes[0]?.contour ?? -1;
@@ -253,7 +289,10 @@ function deleteFrom(contour: Contour, chosen: ReadonlySet<number>): Contour | un
   return { closed: contour.closed, spans };
 }
 
-/** Takes nodes away; the spans on both sides become one that follows the old line. Contours left with less than two nodes go. */
+/**
+ * Takes nodes away; the spans on both sides become one that follows the old line. Contours left with less than two nodes go.
+ * @returns a new outline; fewer contours when some have less than two nodes left
+ */
 export function deleteNodes(outline: Outline, nodes: readonly NodeAddress[]): Outline {
   return {
     contours: outline.contours.flatMap((contour, c) => {
@@ -271,7 +310,10 @@ function spansBetween(contour: Contour, chosen: ReadonlySet<number>): number[] {
   return both.length === 0 && chosen.size === 1 && only !== undefined && only < n ? [only] : both;
 }
 
-/** Makes the spans between chosen nodes straight, or curves that can be bent. */
+/**
+ * Makes the spans between chosen nodes straight, or curves that can be bent.
+ * @param nodes a span is meant when both of its ends are chosen; of one node alone the span that begins there
+ */
 export function setSpanKind(outline: Outline, nodes: readonly NodeAddress[], kind: 'line' | 'curve'): Outline {
   return {
     contours: outline.contours.map((contour, c) => {
@@ -286,7 +328,10 @@ export function setSpanKind(outline: Outline, nodes: readonly NodeAddress[], kin
   };
 }
 
-/** Opens the line at a node: a closed contour begins and ends there, an open one falls into two. */
+/**
+ * Opens the line at a node: a closed contour begins and ends there, an open one falls into two.
+ * @returns the same outline for an end of an open contour, where there is nothing to open
+ */
 export function breakAt(outline: Outline, { contour: index, node }: NodeAddress): Outline {
   const contour = contourAt(outline, index);
   if (contour.closed) {
@@ -305,7 +350,10 @@ const bridge = (a: Span, b: Span): Span[] => {
 
 const startsExactlyAt = (span: Span, x: number, y: number): Span => [x, y, ...span.slice(2)];
 
-/** Joins two open ends by a line where they lie apart: of one contour it closes, of two they become one. */
+/**
+ * Joins two open ends by a line where they lie apart: of one contour it closes, of two they become one.
+ * @throws InputError `input.node` for anything but two ends of open contours
+ */
 export function joinEnds(outline: Outline, a: NodeAddress, b: NodeAddress): Outline {
   const [first, second] = [contourAt(outline, a.contour), contourAt(outline, b.contour)];
   const isEnd = (contour: Contour, node: number): boolean => !contour.closed && (node === 0 || node === contour.spans.length);
@@ -323,7 +371,10 @@ export function joinEnds(outline: Outline, a: NodeAddress, b: NodeAddress): Outl
   return { contours: outline.contours.flatMap((c, i) => (i === a.contour ? [whole] : i === b.contour ? [] : [c])) };
 }
 
-/** An open contour closed, by a line where its ends lie apart. */
+/**
+ * An open contour closed, by a line where its ends lie apart.
+ * @returns the same contour when it is closed already
+ */
 export function closeContour(contour: Contour): Contour {
   const [first, last] = [contour.spans[0], contour.spans.at(-1)];
   if (contour.closed || !first || !last) return contour;

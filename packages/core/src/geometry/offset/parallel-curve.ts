@@ -19,7 +19,10 @@ const DEEPEST = 10;
 /** A fit this much better than the tolerance needs no further rounds. */
 const ENOUGH = 0.6;
 
-/** Unit direction at a parameter, also where the derivative vanishes. */
+/**
+ * Unit direction at a parameter, also where the derivative vanishes.
+ * @param t 0 to 1
+ */
 export function directionAt(span: Span, t: number): Direction {
   const dx = derivative(span, t, 0);
   const dy = derivative(span, t, 1);
@@ -52,7 +55,10 @@ function curvatureOf(span: Span): (t: number) => number {
   };
 }
 
-/** The parallel's point. */
+/**
+ * The parallel's point.
+ * @param d mm to the right of the direction; below zero to the left
+ */
 export function parallelPoint(span: Span, t: number, d: number): [number, number] {
   const [tx, ty] = directionAt(span, t);
   return [evaluate(span, t, 0) + d * ty, evaluate(span, t, 1) - d * tx];
@@ -172,7 +178,11 @@ function drawBackward(span: Span, d: number, t0: number, t1: number, pen: Pen): 
   pen.lineTo(...parallelPoint(span, t1, d));
 }
 
-/** Draws the parallel of a span at `d` mm to the right of its direction. */
+/**
+ * Draws the parallel of a span at `d` mm to the right of its direction.
+ * @param tol how far the drawn pieces may lie from the parallel, mm
+ * @param pen is told the pieces in their order; where the parallel would run back the evolute stands for it
+ */
 export function drawParallel(span: Span, d: number, tol: number, pen: Pen): void {
   if (isLine(span)) {
     const [tx, ty] = directionAt(span, 0);

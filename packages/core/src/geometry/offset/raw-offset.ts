@@ -22,7 +22,12 @@ export interface JoinSetup {
   readonly cap?: Cap;
 }
 
-/** Circular arc as cubics; radial error of a piece of angle θ: r·2/27·sin⁶(θ/4)/cos²(θ/4) (M. Goldapp, 1991). */
+/**
+ * Circular arc as cubics; radial error of a piece of angle θ: r·2/27·sin⁶(θ/4)/cos²(θ/4) (M. Goldapp, 1991).
+ * @param cx,cy middle, mm
+ * @param from,sweep radians, counter-clockwise above zero
+ * @param tol mm; pieces are added until it holds, 64 at most
+ */
 export function arcSpans(cx: number, cy: number, r: number, from: number, sweep: number, tol: number): Span[] {
   let pieces = Math.max(1, Math.ceil(Math.abs(sweep) / (Math.PI / 2) - 1e-9));
   const error = (n: number): number => {
@@ -115,7 +120,11 @@ function drawJoin(before: Span, after: Span, d: number, setup: JoinSetup, pen: P
 
 const isPoint = (span: Span): boolean => span.every((value, i) => value === at(span, i & 1));
 
-/** The raw parallel of a closed contour at `d` mm to the right of its direction; undefined for a point. */
+/**
+ * The raw parallel of a closed contour at `d` mm to the right of its direction; undefined for a point.
+ * @param setup how its corners are made
+ * @returns a contour that crosses itself where the parallel does: it is to be cleaned by the winding of its parts
+ */
 export function rawOffset(contour: Contour, d: number, setup: JoinSetup): Contour | undefined {
   const spans = contour.spans.filter((span) => !isPoint(span));
   const pen = new ContourPen();

@@ -217,7 +217,10 @@ export interface Vertices {
   readonly start: Int32Array;
 }
 
-/** First polylines, before coincident stretches are made alike. Vertices of one span are consecutive. */
+/**
+ * First polylines, before coincident stretches are made alike. Vertices of one span are consecutive.
+ * @complexity chords of all spans
+ */
 export function makeVertices(table: CurveTable): Vertices {
   const total = table.steps.reduce((sum, n) => sum + n, 0);
   const x = new Float64Array(total);

@@ -160,7 +160,12 @@ interface Thread {
   last: Cover;
 }
 
-/** The output ring as runs on source spans: greedily the longest one from each place. */
+/**
+ * The output ring as runs on source spans: greedily the longest one from each place.
+ * @param ring corners on the clipping grid, closed
+ * @param index where the source spans' chords lie
+ * @returns runs in the ring's order; a stretch that lies on no source span is a run of its own without one
+ */
 export function findRuns(ring: readonly { x: number; y: number }[], index: SegmentIndex): Run[] {
   const edges = makeEdges(ring, index);
   const n = edges.length;

@@ -193,7 +193,12 @@ function roughLength(spans: readonly Span[]): number {
   return sum;
 }
 
-/** One output ring as a contour of true curves; undefined when it is thinner than a micrometre. */
+/**
+ * One output ring as a contour of true curves; undefined when it is thinner than a micrometre.
+ * @param found its runs, in order
+ * @param table the curves that they lie on
+ * @complexity runs; curves that meet are brought to meet by Newton steps
+ */
 export function rebuildRing(found: readonly Run[], table: CurveTable, index: SegmentIndex): Contour | undefined {
   let runs = found.filter((run) => run.length > TINY);
   if (runs.length === 0) return undefined;

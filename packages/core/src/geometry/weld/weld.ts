@@ -63,7 +63,11 @@ function polygonsOf(table: CurveTable, { x, y, start }: Vertices, operand: 0 | 1
 
 const turnBack = (ring: IntegerPoint[]): IntegerPoint[] => ring.map((p) => ({ x: -p.y, y: p.x }));
 
-/** One clip of two sets of contours. @complexity O((n + k) log n), n flattened vertices, k crossings */
+/**
+ * One clip of two sets of contours. @complexity O((n + k) log n), n flattened vertices, k crossings
+ * @param operation what is kept: all, what lies in both, in the first only, or in an odd number
+ * @param fill of the subjects and clips as they come
+ */
 export function clipContours(
   operation: Operation,
   subjects: readonly Contour[],
@@ -116,17 +120,30 @@ export function weld(items: readonly Outline[]): Outline {
   return clipContours('union', items.flatMap(normalise), [], 'positive');
 }
 
-/** An outline as a cutter that is looked through once, however often it cuts: see `knockOutWelded`. */
+/**
+ * An outline as a cutter that is looked through once, however often it cuts: see `knockOutWelded`.
+ * @returns the same shape, marked; it need not be kept longer than the cuts take
+ */
 export const asCutter = (outline: Outline): Outline => ({ contours: normalise(outline) });
 
-/** What is left of `base` outside shapes that come of welds or `asCutter`: they are not looked through again. */
+/**
+ * What is left of `base` outside shapes that come of welds or `asCutter`: they are not looked through again.
+ * @param cutter from `weld` or `asCutter`: contours that cross would cut what they should not
+ */
 export const knockOutWelded = (base: Outline, cutter: Outline): Outline => clipContours('difference', base.contours, cutter.contours);
 
-/** What is left of `base` outside all cutters. */
+/**
+ * What is left of `base` outside all cutters.
+ * @param cutters in any order; what they cover twice counts once
+ * @returns an empty outline when nothing is left
+ */
 export const knockOut = (base: Outline, cutters: readonly Outline[]): Outline =>
   clipContours('difference', base.contours, cutters.flatMap(normalise));
 
-/** What all items cover together; empty for none. */
+/**
+ * What all items cover together; empty for none.
+ * @complexity one clip an item
+ */
 export function keepOverlap(items: readonly Outline[]): Outline {
   const [first, ...rest] = items;
   if (!first) return EMPTY_OUTLINE;
@@ -134,7 +151,10 @@ export function keepOverlap(items: readonly Outline[]): Outline {
   return rest.reduce((kept, item) => clipContours('intersection', kept.contours, item.contours), first);
 }
 
-/** What an odd number of the items covers. */
+/**
+ * What an odd number of the items covers.
+ * @complexity one clip an item
+ */
 export function dropOverlap(items: readonly Outline[]): Outline {
   const [first, ...rest] = items;
   if (!first) return EMPTY_OUTLINE;
@@ -142,7 +162,10 @@ export function dropOverlap(items: readonly Outline[]): Outline {
   return rest.reduce((kept, item) => clipContours('xor', kept.contours, item.contours), first);
 }
 
-/** The pieces into which the items divide one another, none overlapping; together they cover what the items cover. */
+/**
+ * The pieces into which the items divide one another, none overlapping; together they cover what the items cover.
+ * @complexity two clips a piece and item
+ */
 export function split(items: readonly Outline[]): Outline[] {
   let pieces: Outline[] = [];
   for (const item of items) {
@@ -156,5 +179,8 @@ export function split(items: readonly Outline[]): Outline[] {
   return pieces;
 }
 
-/** The outline of what an odd number of the contours encloses, as other programs fill by the even-odd rule. */
+/**
+ * The outline of what an odd number of the contours encloses, as other programs fill by the even-odd rule.
+ * @returns outer contours counter-clockwise, holes clockwise, none crossing another
+ */
 export const evenOdd = (outline: Outline): Outline => clipContours('union', outline.contours, [], 'evenodd');
