@@ -24,7 +24,10 @@ export const RUN_MOVES: Readonly<Record<RunState, readonly RunState[]>> = {
 export const mayGoOn = (run: Run): boolean =>
   run.kind === 'cut' && run.state === 'needs-you' && run.step === null && run.progress > 0 && run.progress < 1;
 
-/** May a run go from one state to another? */
+/**
+ * May a run go from one state to another?
+ * @returns false also from a state to itself
+ */
 export const canMove = (from: RunState, to: RunState): boolean => RUN_MOVES[from].includes(to);
 
 /** States of runs that are not over. */

@@ -34,7 +34,11 @@ import { planOf, planOfItems, refuse, type Command } from './plan.ts';
 
 type Records = Draft<Record<string, DocRecord>>;
 
-/** The drawing with its records changed; untouched ones stay the same objects. */
+/**
+ * The drawing with its records changed; untouched ones stay the same objects.
+ * @param change may set, replace and delete records; a record is never changed in place
+ * @complexity a copy of the map of records, not of the records
+ */
 export const edit = (drawing: Drawing, change: (records: Records) => void): Drawing =>
   produce(drawing as Record<string, DocRecord>, change);
 
@@ -50,7 +54,10 @@ function siblings(records: Records, id: string): string[] {
 
 const round = (n: number): number => Math.round(n * 1e4) / 1e4;
 
-/** Places are kept to 0.1 µm, the linear part to twelve digits. */
+/**
+ * Places are kept to 0.1 µm, the linear part to twelve digits.
+ * @returns what was tidied once is the same when it is tidied again
+ */
 export const tidyMatrix = (m: Matrix): [number, number, number, number, number, number] => [
   Math.round(m[0] * 1e12) / 1e12,
   Math.round(m[1] * 1e12) / 1e12,
@@ -129,7 +136,10 @@ export function absorbScale<T extends Item>(item: T): T {
   }
 }
 
-/** An item under a further map; a dimension line takes its free ends along. */
+/**
+ * An item under a further map; a dimension line takes its free ends along.
+ * @param map done after the item's own
+ */
 export function mapItem<T extends Item>(item: T, map: Matrix): T {
   // a live cut line follows what it goes round, and has no place of its own
   if (item.kind === 'edge-cut') return item;
@@ -451,7 +461,10 @@ export function copyItems(drawing: Drawing, ids: readonly string[], newId: () =>
   return { items, roots: ids.flatMap((id) => map.get(id) ?? []) };
 }
 
-/** Items that a click reaches: the outermost group, or the item within an entered group. */
+/**
+ * Items that a click reaches: the outermost group, or the item within an entered group.
+ * @param entered id of the group that is worked in, if any
+ */
 export const selectableOf = (drawing: Drawing, id: string, entered: string | undefined): string => {
   let current = id;
   for (let parent = parentOf(drawing, current); parent && parent.id !== entered; parent = parentOf(drawing, current)) current = parent.id;

@@ -52,7 +52,10 @@ export const planOfItems = (state: EditorState, items: readonly Item[]): Plan =>
   return { enabled: true, run };
 };
 
-/** Commands one after another as one: each is asked on what those before it left; refused as a whole where one is. */
+/**
+ * Commands one after another as one: each is asked on what those before it left; refused as a whole where one is.
+ * @returns one change: it is taken back in one step
+ */
 export function inTurn(state: EditorState, steps: readonly ((state: EditorState) => Plan)[]): Plan {
   let now = state;
   let patch: Patch = {};

@@ -104,7 +104,10 @@ const frame = (x: number, y: number, width: number, height: number): ArtworkItem
   line(x, y + height, x, y, INK, 0.4),
 ];
 
-/** A page for each layer that is laid up in panels; empty when none is. */
+/**
+ * A page for each layer that is laid up in panels; empty when none is.
+ * @param input lay-ups are those of the job as it is
+ */
 export function fittingPages(input: FittingInput): PdfPageContent[] {
   return input.sheets.flatMap((sheet) => (sheet.number === 0 && sheet.filled.panels ? [page(input, sheet, sheet.filled.panels)] : []));
 }

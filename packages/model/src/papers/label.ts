@@ -9,7 +9,11 @@ const [WIDTH, HEIGHT, EDGE] = [90, 45, 4];
 const MODULE_MM = 0.7;
 const SHAPE_MM = 22;
 
-/** A label for a roll or an offcut, one page. */
+/**
+ * A label for a roll or an offcut, one page.
+ * @param measure of the fonts that pages are written in
+ * @param today as the shop writes dates
+ */
 export function rollLabel(film: StockFilm, roll: Roll, measure: MeasureText, today: string): PdfPageContent {
   const code = jobCode(roll.id, MODULE_MM);
   const room = WIDTH - 2 * EDGE - code.sizeMm - 4;

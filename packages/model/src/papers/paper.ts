@@ -35,7 +35,10 @@ export const box = (x: number, y: number, width: number, height: number, fill?: 
   stroke: { hex: LINE, widthMm: 0.25 },
 });
 
-/** A text cut short with dots where it would be longer than its room. */
+/**
+ * A text cut short with dots where it would be longer than its room.
+ * @complexity a measure a letter that is cut off
+ */
 export function fitted(text: string, roomMm: number, sizeMm: number, measure: MeasureText, bold = false): string {
   if (measure(text, sizeMm, bold) <= roomMm) return text;
   let end = text.length;
@@ -43,7 +46,10 @@ export function fitted(text: string, roomMm: number, sizeMm: number, measure: Me
   return `${text.slice(0, end)}…`;
 }
 
-/** A length to a hundredth of a mm, in the job's unit. */
+/**
+ * A length to a hundredth of a mm, in the job's unit.
+ * @returns figures and the unit
+ */
 export const say = (mm: number, unit: LengthUnit): string => describeLength(Math.round(mm * 10) / 10, unit);
 
 /** The head of a paper: what it is, of which job, for whom, of what day. */
@@ -67,7 +73,10 @@ export function head(input: HeadInput, title: string, width: number, top: number
   };
 }
 
-/** Round scales such as 1:2, 1:5, 1:20 that a drawing is shown at; never larger than true. */
+/**
+ * Round scales such as 1:2, 1:5, 1:20 that a drawing is shown at; never larger than true.
+ * @param fit greatest scale that the page has room for, 1: true size
+ */
 export function scaleFor(fit: number): number {
   if (fit >= 1) return 1;
   for (let ten = 1; ten < 1e6; ten *= 10)

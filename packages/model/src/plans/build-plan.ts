@@ -135,7 +135,10 @@ export function builtJob(drawing: Drawing, stock: readonly StockFilm[], knownOf:
   return withMarks(drawing, { layers: done, box, unknown });
 }
 
-/** The same films with the marks that the drawing asks for now: they depend on whether films keep their place. */
+/**
+ * The same films with the marks that the drawing asks for now: they depend on whether films keep their place.
+ * @returns the same films; only marks and box differ
+ */
 export function withMarks(drawing: Drawing, built: Omit<BuiltJob, 'marks'>): BuiltJob {
   const { place, marks } = buildOf(drawing);
   const isMarked = place === 'keep' && built.layers.some(({ film, outline }) => film.placeMarks && outline.contours.length > 0);

@@ -23,7 +23,10 @@ export interface CheckedJob {
   readonly sheets: readonly SheetPlan[];
 }
 
-/** Ground that a film covers more than once, mm², by film: what the sum of its parts' areas counts too much. */
+/**
+ * Ground that a film covers more than once, mm², by film: what the sum of its parts' areas counts too much.
+ * @returns films whose parts lie apart are not in it
+ */
 export function twiceOn(drawing: Drawing, knownOf: KnownOf): Record<string, number> {
   const parts = leavesOf(drawing).flatMap((leaf) => {
     const known = isAid(leaf) || isCutLine(leaf) ? undefined : knownOf(leaf);
@@ -48,7 +51,12 @@ export interface CheckOptions {
 /** Of a series: the share of the work that its rows are. */
 const ROWS_SHARE = 0.4;
 
-/** The one check, for the page and the server: what is shown is what goes out. */
+/**
+ * The one check, for the page and the server: what is shown is what goes out.
+ * @param jobId whose sheets they are; the code that is printed on them names it
+ * @returns findings of the whole and of each sheet, and the sheets themselves
+ * @complexity the work of all layers that are asked for
+ */
 export function checkJob(
   drawing: Drawing,
   stock: readonly StockFilm[],

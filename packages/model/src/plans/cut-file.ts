@@ -39,9 +39,15 @@ export const cuttingOf = (setups: readonly ToolSetup[], setup: ToolSetup, choice
   ...(choice?.smallFirstMm ? { smallFirstMm: choice.smallFirstMm } : {}),
 });
 
-/** All of it with one setup, in the usual order. */
+/**
+ * All of it with one setup, in the usual order.
+ * @returns what a machine with one tool does
+ */
 export const cuttingWith = (setup: ToolSetup): Cutting => ({ setup, kinds: {} });
-/** The setup that a kind of lines is cut by. */
+/**
+ * The setup that a kind of lines is cut by.
+ * @returns the usual setup for a kind that has none of its own
+ */
 export const setupFor = ({ setup, kinds }: Cutting, kind: CutKind): ToolSetup => kinds[kind] ?? setup;
 
 /** Turns sharper than this are corners for the blade, degrees. */
@@ -75,7 +81,11 @@ export interface OrderedCut {
   readonly estimate: CutEstimate;
 }
 
-/** Orders the cut and says how long it takes. @throws CancelledError */
+/**
+ * Orders the cut and says how long it takes. @throws CancelledError
+ * @param correction of what the machine found, when there are marks
+ * @param control asks it to end, and is told how far it is
+ */
 export function orderLines(lines: readonly SheetLine[], cutting: Cutting, correction?: Correction, control?: Control): OrderedCut {
   const plan = planCut(
     lines.map((line) => sectionOf(line, setupFor(cutting, line.kind), correction)),
@@ -95,7 +105,10 @@ export interface CutFile extends OrderedCut {
   readonly hpgl: Uint8Array;
 }
 
-/** @throws CancelledError, LimitError */
+/**
+ * @throws CancelledError, LimitError
+ * @returns the bytes for the machine, and what it takes
+ */
 export function cutFile(lines: readonly SheetLine[], cutting: Cutting, correction?: Correction, control?: Control): CutFile {
   const ordered = orderLines(lines, cutting, correction, control);
   const sections = ordered.plan.sections.map(({ kind, paths }) => ({ paths, setup: toolChoice(setupFor(cutting, kind)) }));

@@ -67,7 +67,10 @@ export interface LaidLayer {
   readonly edges: LaidRows['edges'] | undefined;
 }
 
-/** What one sheet of a layer holds. */
+/**
+ * What one sheet of a layer holds.
+ * @param number from 0
+ */
 export function sheetLaid({ work, byId, ground, filled }: LaidLayer, number: number): Laid {
   const { record, material, bandMm, leadMm, weedBoxMm, frame } = ground;
   const placements = filled.placements.filter(({ sheet }) => sheet === number);
@@ -169,6 +172,9 @@ export function layLayer(drawing: Drawing, layerId: LayerId, with_: With): LaidL
   return lay(groundOn(sheetMaterial(record, choice)));
 }
 
-/** How the films are built; undefined when all lie whole on one another, each on its own. */
+/**
+ * How the films are built; undefined when all lie whole on one another, each on its own.
+ * @complexity that of building, when there is anything to build
+ */
 export const builtFor = (drawing: Drawing, stock: readonly StockFilm[], knownOf: KnownOf): BuiltJob | undefined =>
   isPlainBuild(drawing) && buildOf(drawing).place === 'pack' ? undefined : builtJob(drawing, stock, knownOf, false);

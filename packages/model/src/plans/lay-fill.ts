@@ -156,7 +156,10 @@ function inGrid(whole: LayPart, ground: Ground, fill: Extract<Fill, { kind: 'gri
   return { placements: withMoved(placements, fill.moved, homes), grid, missing };
 }
 
-/** What a nest is found for, in short: the shapes of its parts, how many, the material and the rules. */
+/**
+ * What a nest is found for, in short: the shapes of its parts, how many, the material and the rules.
+ * @returns another one as soon as the nest would have to be found again
+ */
 export function nestKey(parts: readonly LayPart[], ground: Ground, fill: Extract<Fill, { kind: 'nest' }>): string {
   const shapes = parts.map((part) => {
     const outline = outlineOfPart(part);

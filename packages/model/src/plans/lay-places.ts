@@ -102,10 +102,16 @@ export function clearOf({ material, record, bandMm, leadMm, weedBoxMm = 0 }: Gro
   };
 }
 
-/** Work that is cut from behind lies mirrored. */
+/**
+ * Work that is cut from behind lies mirrored.
+ * @returns the identity for work that is cut from the front
+ */
 export const mirrored = (mirror: boolean): Matrix => (mirror ? scaling(-1, 1) : scaling(1, 1));
 
-/** From a part on the drawing to where its box begins at 0, 0, mirrored as it is laid up. */
+/**
+ * From a part on the drawing to where its box begins at 0, 0, mirrored as it is laid up.
+ * @complexity the spans of the outline
+ */
 export function homeOf(outline: Outline, mirror: boolean): Matrix {
   const { minX, minY, maxX } = bounds(outline);
   return mirror ? compose(translation(maxX, -minY), mirrored(true)) : translation(-minX, -minY);

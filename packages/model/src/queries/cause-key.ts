@@ -47,7 +47,10 @@ function keyOf(item: LeafItem, sliverMm: number): string {
 /** By record, which never changes: the limit that the key was made for, and the key. */
 const kept = new WeakMap<LeafItem, { readonly sliverMm: number; readonly key: string }>();
 
-/** The same key, the same result: it names everything the outline and its pieces depend on but the item's place. */
+/**
+ * The same key, the same result: it names everything the outline and its pieces depend on but the item's place.
+ * @param sliverMm below which width parts of treatments are taken off, mm
+ */
 export function causeKey(item: LeafItem, sliverMm: number): string {
   const known = kept.get(item);
   if (known?.sliverMm === sliverMm) return known.key;

@@ -128,7 +128,11 @@ function oneAFilm(pieces: readonly Piece[]): Piece[] {
   return out;
 }
 
-/** @throws InputError when a size is impossible or no font is there */
+/**
+ * @throws InputError when a size is impossible or no font is there
+ * @param shelf the fonts that are at hand
+ * @complexity that of the item's treatments, one after another
+ */
 export function deriveItem(item: LeafItem, shelf: FontShelf, sliverMm: number): Derived {
   if (item.kind === 'edge-cut') throw new InputError('edge-cut', 'An edge cut is worked out with the drawing that it is on.');
   const plain = item.kind === 'lettering' ? deriveLettering(item, shelf) : { outline: plainOutline(item), lines: [], missing: [] };

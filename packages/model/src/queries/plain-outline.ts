@@ -59,7 +59,10 @@ export const isPlain = (item: LeafItem): item is PlainItem =>
 export const gradientOf = (item: LeafItem): ShapeItem['gradient'] =>
   item.kind === 'shape' && item.printed === true ? item.gradient : undefined;
 
-/** A gradient where a map takes it, as a record. */
+/**
+ * A gradient where a map takes it, as a record.
+ * @param map done after the gradient's own
+ */
 export function gradientAt(map: Matrix, gradient: Gradient): NonNullable<ShapeItem['gradient']> {
   const { kind, spread, stops, inner, matrix } = mapGradient(map, gradient);
   return { kind, spread, matrix: [...matrix], stops: stops.map((stop) => ({ ...stop })), ...(inner ? { inner } : {}) };

@@ -24,7 +24,10 @@ export const buildOf = (drawing: Drawing): Build => pageOf(drawing).build ?? USU
 /** A film that is not cut, for the surface has its colour. */
 export const isLeftOut = (layer: Layer | undefined): boolean => layer?.type === 'film' && layer.leftOut === true;
 
-/** An item by its id. */
+/**
+ * An item by its id.
+ * @returns undefined for an id of something else as well
+ */
 export function itemOf(drawing: Drawing, id: ItemId): Item | undefined {
   const record = drawing[id];
   return record?.type === 'item' ? record : undefined;
@@ -60,7 +63,10 @@ export function layUpOf(drawing: Drawing, layerId: LayerId): LayUp {
   return record?.type === 'lay-up' ? record : defaultLayUp(layerId);
 }
 
-/** The item and everything in it, in painting order, groups before their children. */
+/**
+ * The item and everything in it, in painting order, groups before their children.
+ * @returns none for an id that is not there
+ */
 export function withDescendants(drawing: Drawing, id: ItemId): Item[] {
   const item = itemOf(drawing, id);
   if (!item) return [];
@@ -78,7 +84,11 @@ function gatherLeaves(drawing: Drawing, ids: readonly string[], into: LeafItem[]
 /** Leaves of whole drawings: drawings never change, and large ones are asked for often. */
 const known = new WeakMap<Drawing, readonly LeafItem[]>();
 
-/** All items that are no groups, in tree order; of everything when no ids are given. */
+/**
+ * All items that are no groups, in tree order; of everything when no ids are given.
+ * @param ids of items and groups; what is named twice comes twice
+ * @returns in painting order, lowest first; those of the whole drawing are kept with it
+ */
 export function leavesOf(drawing: Drawing, ids?: readonly ItemId[]): readonly LeafItem[] {
   const kept = ids === undefined ? known.get(drawing) : undefined;
   if (kept) return kept;
@@ -88,7 +98,10 @@ export function leavesOf(drawing: Drawing, ids?: readonly ItemId[]): readonly Le
   return leaves;
 }
 
-/** The group that holds an item; undefined at the top. */
+/**
+ * The group that holds an item; undefined at the top.
+ * @complexity records of the drawing
+ */
 export function parentOf(drawing: Drawing, id: ItemId): GroupItem | undefined {
   for (const record of Object.values(drawing)) {
     if (record.type === 'item' && record.kind === 'group' && record.children.includes(id)) return record;

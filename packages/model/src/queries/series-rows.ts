@@ -55,7 +55,10 @@ class Counting {
 
 const known = new WeakMap<Series, readonly SeriesRow[]>();
 
-/** All rows, also those that are off. @throws InputError `input.counter` */
+/**
+ * All rows, also those that are off. @throws InputError `input.counter`
+ * @complexity rows, once a series: kept by it
+ */
 export function rowsOf(series: Series): readonly SeriesRow[] {
   const kept = known.get(series);
   if (kept) return kept;
@@ -100,7 +103,10 @@ export const COUNTER_NAME = 'n';
 const PLACE = /\{([^{}]*)\}/g;
 const plain = (text: string): string => text.trim().toLowerCase();
 
-/** The number of a column by its name; -1 when there is none. */
+/**
+ * The number of a column by its name; -1 when there is none.
+ * @param called compared without regard to capitals and blanks around it
+ */
 export const columnOf = ({ list }: Pick<Series, 'list'>, called: string): number =>
   (list?.columns ?? []).findIndex((column) => plain(column) === plain(called));
 

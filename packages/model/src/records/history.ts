@@ -25,7 +25,11 @@ export interface History {
 export const EMPTY_HISTORY: History = { back: [], forward: [] };
 const MOST_STEPS = 200;
 
-/** The history after one more change. */
+/**
+ * The history after one more change.
+ * @param change of kind `undo` or `redo` moves along the steps; any other cuts off what could be done again
+ * @returns at most 200 steps back; changes of one group in a row are one step
+ */
 export function remember(history: History, change: Step & { readonly kind: ChangeKind }): History {
   const { kind, ...step } = change;
   if (kind === 'undo')
@@ -39,7 +43,10 @@ export function remember(history: History, change: Step & { readonly kind: Chang
   return { back: [...history.back, step].slice(-MOST_STEPS), forward: [] };
 }
 
-/** The history of a log, oldest change first. */
+/**
+ * The history of a log, oldest change first.
+ * @complexity the changes
+ */
 export const historyOf = (log: readonly (Step & { readonly kind: ChangeKind })[]): History => log.reduce(remember, EMPTY_HISTORY);
 
 /** A step as the log has it. */

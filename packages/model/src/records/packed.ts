@@ -238,6 +238,7 @@ function go(drawing: Drawing, packed: Packed, forward: boolean, textOf: TextOf):
 /**
  * The patch that a packed change is on the drawing before it.
  * @throws StaleError when the drawing is another; InputError `input.text` for a text that is not at hand
+ * @complexity the changed records
  */
 export const unpack = (before: Drawing, packed: Packed, textOf: TextOf = NO_TEXTS): Patch => go(before, packed, true, textOf);
 

@@ -16,7 +16,10 @@ export interface RecordChange {
 /** Changes by record. Law: `applyPatch(applyPatch(d, p), invertPatch(p))` equals `d`. */
 export type Patch = Readonly<Record<string, RecordChange>>;
 
-/** Equality of plain JSON values. */
+/**
+ * Equality of plain JSON values.
+ * @complexity the smaller of the two; at once for the same object
+ */
 export function isSame(a: unknown, b: unknown): boolean {
   if (a === b) return true;
   if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
@@ -27,7 +30,10 @@ export function isSame(a: unknown, b: unknown): boolean {
   return keysA.every((key) => Object.hasOwn(b, key) && isSame((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key]));
 }
 
-/** What turns one drawing into the other. Cost: records, by reference first. */
+/**
+ * What turns one drawing into the other. Cost: records, by reference first.
+ * @returns an empty patch for the same drawing
+ */
 export function diff(from: Drawing, to: Drawing): Patch {
   const patch: Record<string, RecordChange> = {};
   for (const id of new Set([...Object.keys(from), ...Object.keys(to)])) {
@@ -38,7 +44,10 @@ export function diff(from: Drawing, to: Drawing): Patch {
   return patch;
 }
 
-/** @throws StaleError when a record is not what the patch was made on */
+/**
+ * @throws StaleError when a record is not what the patch was made on
+ * @returns a new drawing; records that the patch does not name are the same objects
+ */
 export function applyPatch(drawing: Drawing, patch: Patch): Drawing {
   const out: Record<string, DocRecord> = { ...drawing };
   for (const [id, change] of Object.entries(patch)) {
@@ -49,11 +58,18 @@ export function applyPatch(drawing: Drawing, patch: Patch): Drawing {
   return out;
 }
 
-/** What takes a patch back. */
+/**
+ * What takes a patch back.
+ * @returns Law: applied after the patch it gives the drawing before it
+ */
 export const invertPatch = (patch: Patch): Patch =>
   Object.fromEntries(Object.entries(patch).map(([id, { before, after }]) => [id, { before: after, after: before }]));
 
-/** Both patches as one; records that end as they began are left out. */
+/**
+ * Both patches as one; records that end as they began are left out.
+ * @param second made on what the first one made
+ * @throws never: whether they fit is told when they are applied
+ */
 export function composePatches(first: Patch, second: Patch): Patch {
   const out: Record<string, RecordChange> = { ...first };
   for (const [id, change] of Object.entries(second)) {

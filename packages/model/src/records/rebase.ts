@@ -64,7 +64,11 @@ const added = (from: readonly string[], to: readonly string[]): Set<string> => {
   return new Set(to.filter((id) => !known.has(id)));
 };
 
-/** Additions and removals of both sides; of two new orders the one that stands. */
+/**
+ * Additions and removals of both sides; of two new orders the one that stands.
+ * @param before,after what one side made of the list
+ * @param now what the other side made of it meanwhile
+ */
 export function mergeIds(before: readonly string[], after: readonly string[], now: readonly string[]): Merged<string[]> {
   const [myNew, myGone] = [added(before, after), added(after, before)];
   const [theirNew, theirGone] = [added(before, now), added(now, before)];

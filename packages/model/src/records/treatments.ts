@@ -93,7 +93,10 @@ export type TreatmentRecord = z.infer<typeof treatmentSchema>;
 /** Kinds of treatments. */
 export type TreatmentKind = TreatmentRecord['kind'];
 
-/** A treatment as it begins, sized to the lettering or shape it is for (height of capitals or of the box, mm). */
+/**
+ * A treatment as it begins, sized to the lettering or shape it is for (height of capitals or of the box, mm).
+ * @param sizeMm above zero
+ */
 export function newTreatment(kind: TreatmentKind, newId: string, sizeMm: number, filmId: string | null): TreatmentRecord {
   const tidy = (n: number): number => Math.max(0.5, Math.round(n * 2) / 2);
   const common = { id: newId, on: true };
@@ -148,7 +151,11 @@ export function newTreatment(kind: TreatmentKind, newId: string, sizeMm: number,
   }
 }
 
-/** The same treatment for an item that became larger by a factor; drawn paths grow along. */
+/**
+ * The same treatment for an item that became larger by a factor; drawn paths grow along.
+ * @param k above zero
+ * @param scalePath gives a path that is k times as large
+ */
 export function scaleTreatment(t: TreatmentRecord, k: number, scalePath: (path: string) => string): TreatmentRecord {
   const by = (n: number): number => Math.round(n * k * 1e4) / 1e4;
   switch (t.kind) {

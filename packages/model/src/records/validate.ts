@@ -104,7 +104,10 @@ export function validateChange(after: Drawing, patch: Patch): void {
   checkLayers(after);
 }
 
-/** Checks a whole drawing that comes from outside. @throws InputError */
+/**
+ * Checks a whole drawing that comes from outside. @throws InputError
+ * @returns the drawing, its records checked one by one and against one another
+ */
 export function validateDrawing(drawing: Readonly<Record<string, unknown>>): Drawing {
   const records = Object.fromEntries(Object.entries(drawing).map(([id, record]) => [id, validateRecord(id, record)]));
   validateChange(records, {});
