@@ -6,6 +6,7 @@ import {
   boxShape,
   flatten,
   mapOutline,
+  nodeCount,
   ovalShape,
   parsePath,
   pathLength,
@@ -58,6 +59,36 @@ describe('edge cuts', () => {
       ),
       { seed: 17, numRuns: 25 },
     );
+  });
+
+  test('round gently curved art it has hardly more nodes than the art, and keeps its distance', () => {
+    const gentle = fc.array(fc.double({ min: 0.94, max: 1.06, noNaN: true }), { minLength: 16, maxLength: 30 }).map((reaches): Outline => {
+      const points = reaches.map((reach, i): [number, number] => {
+        const angle = (2 * Math.PI * i) / reaches.length;
+        return [30 * reach * Math.cos(angle), 30 * reach * Math.sin(angle)];
+      });
+      const at = (i: number): [number, number] => points[(i + points.length) % points.length]!;
+      const spans = points.map((_, i) => {
+        const [[ax, ay], [bx, by], [cx, cy], [dx, dy]] = [at(i - 1), at(i), at(i + 1), at(i + 2)];
+        return [bx, by, bx + (cx - ax) / 6, by + (cy - ay) / 6, cx - (dx - bx) / 6, cy - (dy - by) / 6, cx, cy];
+      });
+      return { contours: [{ closed: true, spans }] };
+    });
+    let [more, all] = [0, 0];
+    fc.assert(
+      fc.property(gentle, fc.constantFrom(1, 2, 3), (art, distanceMm) => {
+        const line = edgeCut([art], { shape: 'follow', distanceMm });
+        const over = nodeCount(line) - nodeCount(art);
+        all++;
+        if (over > 0) more++;
+        expect(over).toBeLessThanOrEqual(3);
+        const away = distanceTo(art);
+        for (const { xy } of flatten(line, 0.01))
+          for (let i = 0; i < xy.length; i += 2) expect(Math.abs(away(xy[i]!, xy[i + 1]!) - distanceMm)).toBeLessThan(0.011);
+      }),
+      { seed: 3, numRuns: 40 },
+    );
+    expect(more).toBeLessThan(all / 4);
   });
 
   test('holes are left out unless wanted, near parts become one piece, a distance beyond the shape leaves nothing', () => {

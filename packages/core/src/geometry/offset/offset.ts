@@ -9,7 +9,7 @@ import type { Contour, Outline } from '../../types/index.ts';
 import { InputError } from '../../errors/index.ts';
 import { flatten } from '../flatten.ts';
 import { lineDistance, windingNumber } from '../hit.ts';
-import { bounds, EMPTY_OUTLINE } from '../outline.ts';
+import { bounds, EMPTY_OUTLINE, nodeCount } from '../outline.ts';
 import { clipContours, weld } from '../weld/weld.ts';
 import { mergeSmooth } from './merge-smooth.ts';
 import { rawOffset, type Join } from './raw-offset.ts';
@@ -23,7 +23,7 @@ export interface OffsetOptions {
   readonly tol?: number;
   /** The outline is known to be the result of a weld: it need not be cleaned again. */
   readonly clean?: boolean;
-  /** Only whole curves are merged, not parts of them: twice as fast, with a tenth more nodes. */
+  /** Only whole curves are merged, and parts of them where so no more nodes are left than the outline has: twice as fast. */
   readonly quick?: boolean;
 }
 
@@ -31,6 +31,8 @@ export interface OffsetOptions {
 const MERGE_SHARE = 0.95;
 /** When only whole curves are merged: the share of the tolerance that the parallels take, so that they are few to begin with. */
 const QUICK_SHARE = 0.2;
+/** So many times the nodes of the outline can be saved down to its own by merging parts of curves: worth the time, more is not. */
+const WITHIN_REACH = 1.2;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
@@ -86,5 +88,8 @@ export function offset(o: Outline, distanceMm: number, opts: OffsetOptions): Out
   });
   if (raw.length === 0) return EMPTY_OUTLINE;
   const clipped = clipContours('union', raw, [], 'positive');
-  return opts.quick ? mergeSmooth(clipped, tol * (1 - QUICK_SHARE), 1) : mergeSmooth(clipped, tol * MERGE_SHARE);
+  if (!opts.quick) return mergeSmooth(clipped, tol * MERGE_SHARE);
+  const merged = mergeSmooth(clipped, tol * (1 - QUICK_SHARE), 1);
+  const [nodes, asked] = [nodeCount(merged), nodeCount(clean)];
+  return nodes > asked && nodes <= WITHIN_REACH * asked ? mergeSmooth(clipped, tol * (1 - QUICK_SHARE)) : merged;
 }
