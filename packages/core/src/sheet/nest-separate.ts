@@ -51,6 +51,8 @@ const CONTACTS = 6;
 const EDGE_MM = 0.05;
 /** So many of them are bettered. */
 const BETTERED = 2;
+/** Around a place by so much of its size a part is stepped: what it can meet there is looked up once. */
+const AROUND_SHARE = 0.5;
 /** First steps, and the coarse ones that candidates are bettered to, as shares of a part's size; the best goes on to the finest. */
 const FIRST_SHARE = 0.06;
 const COARSE_SHARE = 0.006;
@@ -91,6 +93,10 @@ export class Separation {
   private readonly weights: Float64Array;
   private readonly pairs: Float64Array;
   private readonly n: number;
+  /** Parts that a part can meet while its box stays within this room, by their numbers; an empty room holds nothing. */
+  private readonly near: Int32Array;
+  private nearCount = 0;
+  private readonly room = { minX: 0, minY: 0, maxX: -1, maxY: -1 };
   private readonly contacts = new Contacts(CONTACT_SHARE, CONTACTS);
   private lengthMm = 0;
 
@@ -100,6 +106,7 @@ export class Separation {
     private readonly ground: Ground,
   ) {
     this.n = parts.length;
+    this.near = new Int32Array(this.n);
     this.turn = new Int32Array(this.n);
     this.x = new Float64Array(this.n);
     this.y = new Float64Array(this.n);
@@ -170,16 +177,43 @@ export class Separation {
     return solid.lengthMm <= lengthMm && solid.acrossMm <= this.ground.acrossMm + EQUAL_MM;
   }
 
+  /**
+   * Looks up what a part can meet about a place, those first that weigh most: collisions that are too much are so found early.
+   * For all places at which its box lies within the room.
+   */
+  private lookAround(i: number, solid: TurnedSolid, { x, y }: Place): void {
+    const { near, weights, n, minX, minY, maxX, maxY, room } = this;
+    const margin = AROUND_SHARE * solid.sizeMm;
+    room.minX = x + solid.minX - margin;
+    room.minY = y + solid.minY - margin;
+    room.maxX = x + solid.maxX + margin;
+    room.maxY = y + solid.maxY + margin;
+    const row = i * n;
+    let count = 0;
+    for (let j = 0; j < n; j++) {
+      if (j === i || num(minX, j) >= room.maxX || num(maxX, j) <= room.minX) continue;
+      if (num(minY, j) >= room.maxY || num(maxY, j) <= room.minY) continue;
+      const weight = num(weights, row + j);
+      let k = count++;
+      for (; k > 0 && num(weights, row + num(near, k - 1)) < weight; k--) near[k] = num(near, k - 1);
+      near[k] = j;
+    }
+    this.nearCount = count;
+  }
+
   /** Weighted collisions of a part in a place; anything above `limit` is too much. */
   private costAt(i: number, solid: TurnedSolid, x: number, y: number, limit: number): number {
-    const { solids, weights, n, minX, minY, maxX, maxY } = this;
+    const { solids, weights, n, minX, minY, maxX, maxY, near, room } = this;
     const fromX = x + solid.minX;
     const fromY = y + solid.minY;
     const toX = x + solid.maxX;
     const toY = y + solid.maxY;
+    const isNear = fromX >= room.minX && toX <= room.maxX && fromY >= room.minY && toY <= room.maxY;
+    const count = isNear ? this.nearCount : n;
     const row = i * n;
     let cost = 0;
-    for (let j = 0; j < n; j++) {
+    for (let k = 0; k < count; k++) {
+      const j = isNear ? (near[k] as number) : k;
       if (
         (minX[j] as number) >= toX ||
         (maxX[j] as number) <= fromX ||
@@ -234,6 +268,7 @@ export class Separation {
     const { random, acrossMm } = this.ground;
     const { turns } = this.parts[i] as Movable;
     const own: Place = { turn: this.turn[i] as number, x: num(this.x, i), y: num(this.y, i), cost: 0 };
+    this.lookAround(i, this.solid(i), own);
     own.cost = this.costAt(i, this.solid(i), own.x, own.y, Infinity);
     if (own.cost === 0) return;
     const best: Place[] = [];
@@ -296,6 +331,7 @@ export class Separation {
     const { turns } = this.parts[i] as Movable;
     const place = { ...from };
     let solid = turns.at(place.turn);
+    this.lookAround(i, solid, place);
     let step = finestMm > FINEST_MM ? FIRST_SHARE * solid.sizeMm : COARSE_SHARE * solid.sizeMm;
     let across = step;
     while (place.cost > 0 && (step > finestMm || across > finestMm)) {
