@@ -19,6 +19,10 @@ interface EntryProps {
   onEnter(text: string): void;
   onStep?(direction: 1 | -1, event: KeyboardEvent): void;
   wide?: boolean | undefined;
+  /** The label stands above the box, not before it. */
+  above?: boolean | undefined;
+  /** What is shown, in place of a zero, where nothing is said. */
+  unsaid?: string | undefined;
 }
 
 /** The focus goes to the drawing where there is one; elsewhere the field keeps it, all of it marked. */
@@ -90,16 +94,16 @@ function useTyping({ text, onEnter, onStep }: Pick<EntryProps, 'text' | 'onEnter
 }
 
 /** The common part of all typed fields. */
-function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide }: EntryProps) {
+function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wide, above, unsaid }: EntryProps) {
   const { draft, problem, box, setDraft, onBlur, onKeyDown } = useTyping({ text, onEnter, ...(onStep ? { onStep } : {}) });
   const id = useId();
   return (
-    <div className={`flex min-w-0 items-center gap-1.5 ${wide ? 'w-full' : ''}`} title={hint}>
+    <div className={`flex min-w-0 ${above ? 'flex-col gap-1' : 'items-center gap-1.5'} ${wide ? 'w-full' : ''}`} title={hint}>
       <label htmlFor={id} className="rule-label shrink-0 whitespace-nowrap">
         {short ?? label}
       </label>
       <div
-        className={`flex h-7 min-w-0 flex-1 items-center border bg-sheet px-1.5 focus-within:outline-2 focus-within:outline-teal ${problem ? 'border-brick' : 'border-line-strong'} ${disabled ? 'opacity-50' : ''}`}
+        className={`flex min-w-0 items-center ${above ? 'h-8' : 'h-7 flex-1'} border bg-sheet px-1.5 focus-within:outline-2 focus-within:outline-teal ${problem ? 'border-brick' : 'border-line-strong'} ${disabled ? 'opacity-50' : ''}`}
       >
         <input
           ref={box}
@@ -108,6 +112,7 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
           aria-invalid={problem !== undefined}
           disabled={disabled}
           value={draft ?? text}
+          placeholder={unsaid}
           onChange={(event) => setDraft(event.target.value)}
           onFocus={(event) => event.target.select()}
           onBlur={onBlur}
@@ -116,7 +121,7 @@ function Entry({ label, short, text, suffix, disabled, hint, onEnter, onStep, wi
           autoComplete="off"
           className="numerals w-full min-w-0 bg-transparent text-right text-[13px] outline-none"
         />
-        {suffix ? <span className="ml-1 shrink-0 text-2xs text-ink-soft">{suffix}</span> : null}
+        {suffix && (text !== '' || draft) ? <span className="ml-1 shrink-0 text-2xs text-ink-soft">{suffix}</span> : null}
       </div>
     </div>
   );
@@ -130,6 +135,9 @@ interface LengthFieldProps {
   disabled?: boolean;
   hint?: string;
   wide?: boolean;
+  above?: boolean;
+  /** Zero says nothing, and is left blank; this is shown instead. */
+  unsaid?: string;
   minMm?: number;
   onChange(mm: number): void;
 }
@@ -139,10 +147,10 @@ export function LengthField({ mm, unit, onChange, minMm, ...rest }: LengthFieldP
   return (
     <Entry
       {...rest}
-      text={formatLength(mm, unit)}
+      text={rest.unsaid !== undefined && mm === 0 ? '' : formatLength(mm, unit)}
       suffix={unitLabel(unit)}
       onEnter={(text) => {
-        const value = parseLength(text, unit);
+        const value = rest.unsaid !== undefined && text.trim() === '' ? 0 : parseLength(text, unit);
         if (minMm !== undefined && value < minMm) throw new Error(`${rest.label} must be ${describeLength(minMm, unit)} or more.`);
         onChange(value);
       }}
@@ -165,6 +173,9 @@ interface NumberFieldProps {
   disabled?: boolean;
   hint?: string;
   wide?: boolean;
+  above?: boolean;
+  /** Zero says nothing, and is left blank; this is shown instead. */
+  unsaid?: string;
   onChange(value: number): void;
 }
 
@@ -174,9 +185,9 @@ export function NumberField({ value, decimals = 2, step = 1, min = -Infinity, ma
   return (
     <Entry
       {...rest}
-      text={String(tidy(value))}
+      text={rest.unsaid !== undefined && value === 0 ? '' : String(tidy(value))}
       onEnter={(text) => {
-        const entered = parseNumber(text);
+        const entered = rest.unsaid !== undefined && text.trim() === '' ? 0 : parseNumber(text);
         if (entered < min || entered > max) throw new Error(`${rest.label} must lie between ${min} and ${max}.`);
         onChange(entered);
       }}

@@ -1,12 +1,14 @@
 /** A short text that is taken when it is left or entered. */
 interface TextCellProps {
+  /** As high as the lists beside it. */
+  readonly tall?: boolean;
   readonly label: string;
   readonly value: string;
   readonly maxLength?: number;
   onChange(text: string): void;
 }
 
-export function TextCell({ label, value, maxLength = 200, onChange }: TextCellProps) {
+export function TextCell({ label, value, maxLength = 200, tall, onChange }: TextCellProps) {
   return (
     <input
       key={value}
@@ -18,7 +20,7 @@ export function TextCell({ label, value, maxLength = 200, onChange }: TextCellPr
         if (event.key === 'Enter') event.currentTarget.blur();
       }}
       onBlur={(event) => event.target.value !== value && onChange(event.target.value)}
-      className="h-7 w-full min-w-0 border border-line-strong bg-sheet px-2"
+      className={`${tall ? 'h-8' : 'h-7'} w-full min-w-0 border border-line-strong bg-sheet px-2`}
     />
   );
 }

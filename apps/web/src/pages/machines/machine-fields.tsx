@@ -33,13 +33,14 @@ function ConnectionFields({ machine }: { machine: Machine }) {
   if (connection.by === 'network')
     return (
       <>
-        <label className="flex w-56 items-center gap-2">
+        <label className="flex w-44 flex-col gap-1">
           <span className="rule-label">Address</span>
-          <TextCell label="Address" value={machine.host} onChange={(host) => change(machine.id, { host })} />
+          <TextCell tall label="Address" value={machine.host} onChange={(host) => change(machine.id, { host })} />
         </label>
-        <div className="w-28">
+        <div className="w-24">
           <NumberField
             label="Port"
+            above
             value={machine.port}
             decimals={0}
             min={1}
@@ -51,9 +52,9 @@ function ConnectionFields({ machine }: { machine: Machine }) {
     );
   return (
     <>
-      <label className="flex w-60 items-center gap-2">
+      <label className="flex w-52 flex-col gap-1">
         <span className="rule-label">Device</span>
-        <TextCell label="Device" value={connection.path} onChange={(path) => set({ ...connection, path })} />
+        <TextCell tall label="Device" value={connection.path} onChange={(path) => set({ ...connection, path })} />
       </label>
       {connection.by === 'serial' ? (
         <>
@@ -109,9 +110,10 @@ function SizeFields({ machine }: { machine: Machine }) {
   const prints = printsOf(machine);
   return (
     <>
-      <div className="w-44">
+      <div className="w-32">
         <LengthField
           label={prints ? 'Printing width' : 'Cutting width'}
+          above
           mm={machine.widthMm}
           unit="mm"
           minMm={10}
@@ -119,11 +121,12 @@ function SizeFields({ machine }: { machine: Machine }) {
         />
       </div>
       {machine.kind === 'desk-printer' ? null : (
-        <div className="w-48">
+        <div className="w-32">
           <LengthField
-            label="Longest sheet (0: as the roll)"
-            short="Longest"
-            hint="0: as long as the roll is"
+            label="Longest sheet"
+            hint="Left blank, or 0: as long as the roll is"
+            above
+            unsaid="as the roll"
             mm={machine.lengthMm ?? 0}
             unit="mm"
             minMm={0}
@@ -132,10 +135,12 @@ function SizeFields({ machine }: { machine: Machine }) {
         </div>
       )}
       {prints ? (
-        <div className="w-52">
+        <div className="w-36">
           <NumberField
             label="Ink of a full cover"
             short="Ink, full cover"
+            above
+            unsaid="not known"
             value={machine.inkMlPerM2 ?? 0}
             suffix="ml/m²"
             min={0}

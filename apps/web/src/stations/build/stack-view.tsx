@@ -8,6 +8,7 @@ import { contrast } from '../../drawing/paint-sheet.ts';
 import type { BuildAnswer } from '@lorvek/computations';
 import { useSizeOf } from '../../ui/use-size.ts';
 import { light, useBuild } from './build-store.ts';
+import { namePlaces, stackMaps, type Affine } from './stack-maps.ts';
 
 interface Plane {
   readonly film: string;
@@ -25,37 +26,6 @@ function planesOf(drawing: Drawing, answer: BuildAnswer): Plane[] {
     const leftOut = isLeftOut(film);
     const shown = leftOut ? drawn : { contours: [...outline.contours, ...(film.placeMarks ? answer.marks.contours : [])] };
     return [{ film: id, name: film.name, hex: film.hex, outline: shown, path: pathOf(shown), leftOut }];
-  });
-}
-
-type Affine = [number, number, number, number, number, number];
-
-const AIR_PX = 26;
-const SHEAR = 0.32;
-const TILT = 0.5;
-const NEARER = 0.025;
-/** The least share of the height for pulling apart. */
-const LEAST_LIFT = 0.4;
-/** Room for the slider. */
-const FOOT_PX = 34;
-
-/** From the drawing to the screen, for the surface (0) and the planes above it. */
-export function stackMaps(box: Box, planes: number, size: { readonly width: number; readonly height: number }, apart: number): Affine[] {
-  const [w, h] = [Math.max(1, box.maxX - box.minX), Math.max(1, box.maxY - box.minY)];
-  const tilt = 1 - TILT * apart;
-  const most = 1 + NEARER * apart * planes;
-  const room = { width: size.width - 2 * AIR_PX, height: size.height - 2 * AIR_PX - FOOT_PX };
-  const least = LEAST_LIFT * apart * room.height;
-  const scale = Math.max(1e-4, Math.min(room.width / ((w + SHEAR * apart * h) * most), (room.height - least) / (h * tilt * most)));
-  // what is left of the height pulls the films apart
-  const lift =
-    (apart * Math.max(least, Math.min(0.9 * tilt * h * scale * planes, room.height - h * tilt * scale * most))) / Math.max(1, planes);
-  const [mx, my] = [(box.minX + box.maxX) / 2, (box.minY + box.maxY) / 2];
-  return Array.from({ length: planes + 1 }, (_, k): Affine => {
-    const s = scale * (1 + NEARER * apart * k);
-    const [a, c, d] = [s, SHEAR * apart * s, -tilt * s];
-    const [cx, cy] = [size.width / 2, (size.height - FOOT_PX) / 2 + (lift * planes) / 2 - lift * k];
-    return [a, 0, c, d, cx - a * mx - c * my, cy - d * my];
   });
 }
 
@@ -112,20 +82,17 @@ function filmAt({ currentTarget, nativeEvent }: PointerEvent<HTMLCanvasElement>,
 /** The films' names at their corners. */
 function PlaneNames({ planes, maps, ground }: { planes: readonly Plane[]; maps: readonly Affine[]; ground: Box }) {
   const lit = useBuild((state) => state.lit);
-  return planes.map(({ film, name, leftOut }, i) => {
-    const [a, , c, d, e, f] = maps[i + 1] as Affine;
-    const [x, y] = [a * ground.minX + c * ground.minY + e, d * ground.minY + f];
-    return (
-      <span
-        key={film}
-        className={`pointer-events-none absolute max-w-40 -translate-y-full truncate bg-paper/85 px-1 text-xs ${lit === film ? 'font-semibold text-teal' : ''}`}
-        style={{ left: Math.max(2, x), top: y }}
-      >
-        {i + 1} {name}
-        {leftOut ? ', left out' : ''}
-      </span>
-    );
-  });
+  const places = useMemo(() => namePlaces(maps, ground), [maps, ground]);
+  return planes.map(({ film, name, leftOut }, i) => (
+    <span
+      key={film}
+      className={`pointer-events-none absolute max-w-40 truncate bg-paper/85 px-1 text-xs ${lit === film ? 'font-semibold text-teal' : ''}`}
+      style={places[i]}
+    >
+      {i + 1} {name}
+      {leftOut ? ', left out' : ''}
+    </span>
+  ));
 }
 
 /** How far the films are pulled apart. */
