@@ -80,7 +80,12 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   const stop = page.getByRole('button', { name: 'Stop', exact: true });
   // few pieces are soon settled: the search may end by itself meanwhile
   if (await stop.isVisible()) await stop.click({ timeout: 3000 }).catch(() => undefined);
+  // the measure line tells of what is shown: first of the nest, then of the sheet that it became
+  const told = page.getByText(/used by this nest$/);
+  const [length] = /^[\d.]+/.exec((await told.textContent()) ?? '') ?? [];
+  expect(Number(length)).toBeLessThan(0.6 * before);
   await page.getByRole('button', { name: 'Lay them so' }).click();
+  await expect(told).toHaveCount(0);
   await expect(page.getByText('6 pieces lie nested. Undo puts them back.')).toBeVisible();
   await expect.poll(() => figure(page, 'Used length')).toBeLessThan(0.6 * before);
   const nested = await figure(page, 'Used length');

@@ -159,15 +159,19 @@ export async function startSearch(layer: string, budgetMs: number): Promise<void
     .then((boxesMm) => turn.isMine(mine) && useNestSearch.setState({ boxesMm }))
     // only compared with
     .catch(() => undefined);
+  const starts = askNests.slice(0, searchesFor(navigator.hardwareConcurrency));
+  const shares = starts.map(() => 0);
   const search = async (askNest: (typeof askNests)[number], i: number): Promise<void> => {
     const onShare = (share: number, soFar: NestAnswer | undefined): void => {
       if (!turn.isMine(mine)) return;
-      if (i === 0) useNestSearch.setState({ share });
+      shares[i] = share;
+      // it is over when the slower one is
+      useNestSearch.setState({ share: Math.min(...shares) });
       if (soFar) take(soFar);
     };
-    take(await askNest('nest', { ...asked, seed: asked.seed + i }, onShare));
+    take(await askNest('nest', { ...asked, seed: asked.seed + i }, onShare).finally(() => (shares[i] = 1)));
   };
-  const ended = await Promise.allSettled(askNests.slice(0, searchesFor(navigator.hardwareConcurrency)).map(search));
+  const ended = await Promise.allSettled(starts.map(search));
   // what one search could not do the other may have done
   const failures = ended.flatMap((one) => (one.status === 'rejected' ? [one.reason as unknown] : []));
   if (turn.isMine(mine) && failures.length === ended.length) useNestSearch.setState({ problem: sentenceOf(failures[0]) });
