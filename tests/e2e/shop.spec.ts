@@ -156,3 +156,27 @@ test('films, rolls and machines are added, copied, changed and taken away on the
   await expect(page.getByRole('button', { name: 'Take Old cutter away' })).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Take Bench cutter 610 away' })).toBeVisible();
 });
+
+test('no page and no station is longer than the window: only what is meant to scroll does', async ({ page }) => {
+  await newJob(page, 'Long shelves');
+  await takeFilm(page, 'Harbour navy');
+  await write(page, 'SHELF');
+  await saved(page);
+  const job = new URL(page.url()).pathname.replace(/\/draw$/, '');
+  await page.setViewportSize({ width: 1100, height: 420 });
+  const paths = [
+    '/jobs',
+    '/queue',
+    '/inbox',
+    '/stock',
+    '/machines',
+    '/backups',
+    ...['draw', 'trace', 'build', 'layup', 'send'].map((one) => `${job}/${one}`),
+  ];
+  for (const path of paths) {
+    await page.goto(path);
+    await page.waitForLoadState('networkidle');
+    const [long, window] = await page.evaluate(() => [document.documentElement.scrollHeight, innerHeight]);
+    expect([path, long]).toEqual([path, window]);
+  }
+});

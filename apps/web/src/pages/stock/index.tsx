@@ -142,7 +142,8 @@ function OrderFields({ film, change }: FieldsProps) {
       <NumberField
         label={`Order ${film.name} again below`}
         short="Again below"
-        hint="0: nobody watches"
+        hint="Left blank, or 0: nobody watches"
+        unsaid="never"
         value={(film.reorderMm ?? 0) / 1000}
         suffix="m"
         min={0}

@@ -64,7 +64,8 @@ function SupplyRow({ supply, currency, onDone }: { supply: Supply; currency: str
         <NumberField
           label={`Order ${name} again below`}
           short=""
-          hint="0: nobody watches"
+          hint="Left blank, or 0: nobody watches"
+          unsaid="never"
           value={(reorderAt ?? 0) / unit}
           suffix={kind === 'ink' ? 'ml' : 'm'}
           min={0}
