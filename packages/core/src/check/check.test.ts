@@ -100,6 +100,20 @@ describe('what a film bears', () => {
     expect(found([part('oval', ovalShape(40, 20)), part('box', mapOutline(translation(60, 0), boxShape(20, 20, 4)))])).toEqual([]);
   });
 
+  test('outlines of too many nodes are said not to be looked at, and the others are', () => {
+    const comb = (teeth: number): Outline => {
+      const upper = Array.from({ length: teeth }, (_, i) => `${(i * 300) / teeth} ${i % 2 ? 0 : 5}`);
+      const lower = Array.from({ length: teeth }, (_, i) => `${(i * 300) / teeth} ${i % 2 ? 80 : 85}`).reverse();
+      return parsePath(`M${[...upper, ...lower].join('L')}Z`);
+    };
+    const neck = mapOutline(translation(400, 0), parsePath('M0 0L20 0L20 9.8L40 9.8L40 0L60 0L60 20L40 20L40 10.2L20 10.2L20 20L0 20Z'));
+    for (const teeth of [8000, 50_000]) {
+      const all = checkFilm([part('comb', comb(teeth)), part('neck', neck)], { smallestPartMm: 2, thinnestMm: 0.8 });
+      expect(all.filter(({ code }) => code === 'not-worked-out').map(({ parts }) => parts)).toEqual([['comb']]);
+      expect(all.filter(({ code }) => code === 'thin-part').map(({ parts }) => parts)).toEqual([['neck']]);
+    }
+  });
+
   test('notches that narrow evenly to a point are no gaps, however many; a slot of even width is one, and so is a long taper', () => {
     const notched = (mouth: number, deep: number): CheckPart =>
       part('comb', parsePath(`M0 0L60 0L60 20L${30 + mouth / 2} 20L30 ${20 - deep}L${30 - mouth / 2} 20L0 20Z`));

@@ -100,14 +100,24 @@ export function findIslands(parts: readonly CheckPart[], { smallestPartMm }: Fil
 /** Rings of more points are thinned within a chord's tolerance (D. Douglas, T. Peucker, 1973): offsets of all of them take minutes. */
 const MANY_POINTS = 400;
 
-const rings = (contours: readonly Contour[], chord: number): Paths64 =>
-  flatten({ contours: contours.filter((c) => c.closed) }, chord).map(({ xy }) => {
+/** Rings of more points are not thinned, and of more than so many that are left not looked at: both may take their square. */
+const MOST_READ = 30_000;
+const MOST_POINTS = 6000;
+
+/** The rings of contours; `tooMany`: how many were left out. */
+function ringsOf(contours: readonly Contour[], chord: number): { own: Paths64; tooMany: number } {
+  const lines = flatten({ contours: contours.filter((c) => c.closed) }, chord);
+  const own = lines.flatMap(({ xy }): Paths64 => {
+    if (xy.length / 2 > MOST_READ) return [];
     const ring = Array.from({ length: xy.length / 2 }, (_, i) => ({
       x: Math.round((xy[2 * i] as number) * SCALE),
       y: Math.round((xy[2 * i + 1] as number) * SCALE),
     }));
-    return ring.length > MANY_POINTS ? Clipper.ramerDouglasPeucker(ring, THINNED_SHARE * chord * SCALE) : ring;
+    const few = ring.length > MANY_POINTS ? Clipper.ramerDouglasPeucker(ring, THINNED_SHARE * chord * SCALE) : ring;
+    return few.length > MOST_POINTS ? [] : [few];
   });
+  return { own, tooMany: lines.length - own.length };
+}
 
 const grow = (paths: Paths64, mm: number, join: JoinType, chord: number): Paths64 =>
   Clipper.inflatePaths(paths, mm * SCALE, join, EndType.Polygon, 4, chord * SCALE);
@@ -258,7 +268,14 @@ export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: Fil
   const all: Paths64 = [];
   const looked = new ThinSpots(limit, known);
   for (const part of parts) {
-    const own = rings(part.outline.contours, chord);
+    const { own, tooMany } = ringsOf(part.outline.contours, chord);
+    if (tooMany > 0)
+      out.push({
+        code: 'not-worked-out',
+        level: 'warning',
+        text: `${tooMany === 1 ? 'An outline' : `${tooMany} outlines`} of “${part.name}” ${tooMany === 1 ? 'has' : 'have'} so many nodes that nobody looked whether it is too thin anywhere, or lies too near to others. Thin its nodes out on Draw (Make cuttable), or trace it anew.`,
+        parts: [part.id],
+      });
     for (const ring of own) all.push(ring);
     const spots = looked.of(own, false);
     if (spots[0]) {
