@@ -103,6 +103,12 @@ describe('edge cuts', () => {
     expect(edgeCut([], { shape: 'box', distanceMm: 3 }).contours).toHaveLength(0);
   });
 
+  test('art of more nodes than can be followed is refused in words; a box goes round it all the same', () => {
+    const many = parsePath(`M${Array.from({ length: 40_000 }, (_, i) => `${(i * 0.01).toFixed(2)} ${i % 2}`).join('L')}L399 90L0 90Z`);
+    expect(() => edgeCut([many], { shape: 'follow', distanceMm: 2 })).toThrow(expect.objectContaining({ code: 'limit.nodes' }));
+    expect(bounds(edgeCut([many], { shape: 'box', distanceMm: 2 })).maxY).toBeCloseTo(92, 6);
+  });
+
   test('boxes and ovals hold what they go round', () => {
     const work = mapOutline(translation(100, 50), boxShape(40, 20));
     const at = (shape: 'box' | 'rounded' | 'oval' | 'circle') => edgeCut([work], { shape, distanceMm: 3, cornerMm: 5 });

@@ -7,9 +7,9 @@
  * joined or smoothed. Not handled: open outlines, which have no inside; they are left out.
  */
 import type { Contour, Outline } from '../types/index.ts';
-import { InputError } from '../errors/index.ts';
+import { InputError, LimitError } from '../errors/index.ts';
 import { offset } from '../geometry/offset/offset.ts';
-import { bounds, EMPTY_BOX, EMPTY_OUTLINE, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
+import { bounds, EMPTY_BOX, EMPTY_OUTLINE, isEmptyBox, joinBoxes, nodeCount } from '../geometry/outline.ts';
 import { boxShape, ovalShape } from '../geometry/shapes.ts';
 import { mapOutline, translation } from '../geometry/transform.ts';
 import { weld } from '../geometry/weld/weld.ts';
@@ -29,6 +29,8 @@ export interface EdgeCutOptions {
 }
 
 const FARTHEST_MM = 1e4;
+/** Nodes of one outline that a line follows: of more, where they lie close, it would take minutes. */
+const MOST_NODES = 30_000;
 
 /** Contours that no other holds, of a welded outline: those do not overlap, so they need no weld of their own. */
 function withoutHoles({ contours }: Outline): Outline {
@@ -57,7 +59,7 @@ function follow(artwork: Outline, options: EdgeCutOptions): Outline {
 /**
  * @param outlines the artwork, mm
  * @returns closed contours; none when the distance inward is more than the artwork is thick, or there is no artwork
- * @throws InputError `input.distance` beyond 10 m
+ * @throws InputError `input.distance` beyond 10 m; LimitError `limit.nodes` for an outline of more than 30 000 nodes
  * @complexity that of the weld and of four parallels
  */
 export function edgeCut(outlines: readonly Outline[], options: EdgeCutOptions): Outline {
@@ -65,6 +67,14 @@ export function edgeCut(outlines: readonly Outline[], options: EdgeCutOptions): 
   if (!(Math.abs(distanceMm) <= FARTHEST_MM)) throw new InputError('distance', 'An edge cut lies at most 10 m from what it goes round.');
   const closed = outlines.map(({ contours }) => ({ contours: contours.filter((contour) => contour.closed) }));
   if (options.shape === 'follow') {
+    const nodes = closed
+      .flatMap(({ contours }) => contours)
+      .reduce((most, contour) => Math.max(most, nodeCount({ contours: [contour] })), 0);
+    if (nodes > MOST_NODES)
+      throw new LimitError(
+        'nodes',
+        `A line follows outlines of at most ${MOST_NODES} nodes, and one of this art has ${nodes}. Thin its nodes out (Make cuttable), or go round it with a box.`,
+      );
     const artwork = weld(closed);
     return artwork.contours.length === 0 ? EMPTY_OUTLINE : follow(artwork, options);
   }
