@@ -3,6 +3,7 @@ import { mapOutline, startX, startY, endTangent, type Contour } from '@lorvek/co
 import type { Drawing } from '@lorvek/model';
 import { ask } from '../worker/compute.ts';
 import { paintedOf, windowBox } from './paint.ts';
+import { RULER_PX } from './rulers.ts';
 import { toScreen, type Size, type View } from './view.ts';
 
 export interface BladeContour {
@@ -34,6 +35,16 @@ export async function bladeContours(drawing: Drawing): Promise<BladeContour[]> {
   return all;
 }
 
+/** What is not shown of a drawing with very much in it, in words; none when all is. */
+export function leftOutOf(nodesInView: number, contours: readonly BladeContour[]): string[] {
+  const films = new Set(contours.filter(({ order }) => order === 0).map(({ film }) => film));
+  return [
+    ...(nodesInView > MOST_NODES_SHOWN ? [`${MOST_NODES_SHOWN} of ${nodesInView} nodes are shown here: come nearer for the others.`] : []),
+    ...(films.size > 0 ? [`Films of more than ${MOST_ORDERED} outlines are shown without their order.`] : []),
+  ];
+}
+
+/** Marks of all contours in view, and below them what is not shown. */
 export function paintBladeMarks(context: CanvasRenderingContext2D, contours: readonly BladeContour[], view: View, size: Size): void {
   const seen = windowBox(view, size);
   const inside = (x: number, y: number): boolean => x >= seen.minX && x <= seen.maxX && y >= seen.minY && y <= seen.maxY;
@@ -44,11 +55,10 @@ export function paintBladeMarks(context: CanvasRenderingContext2D, contours: rea
   context.lineWidth = 1;
   for (const { contour } of contours) {
     for (const span of contour.spans) {
-      if (nodes > MOST_NODES_SHOWN || !inside(startX(span), startY(span))) continue;
+      if (!inside(startX(span), startY(span)) || ++nodes > MOST_NODES_SHOWN) continue;
       const p = toScreen(view, { x: startX(span), y: startY(span) });
       context.fillRect(p.x - 2, p.y - 2, 4, 4);
       context.strokeRect(p.x - 2, p.y - 2, 4, 4);
-      nodes++;
     }
   }
   context.font = '500 11px "Spline Sans Mono", monospace';
@@ -57,7 +67,20 @@ export function paintBladeMarks(context: CanvasRenderingContext2D, contours: rea
     if (!span || !inside(startX(span), startY(span))) continue;
     paintStart(context, toScreen(view, { x: startX(span), y: startY(span) }), endTangent(span, 0), order);
   }
+  paintNotes(context, leftOutOf(nodes, contours), size);
   context.restore();
+}
+
+/** Words at the lower left, above the tools. */
+function paintNotes(context: CanvasRenderingContext2D, notes: readonly string[], { height }: Size): void {
+  context.font = '600 12px Archivo, sans-serif';
+  notes.forEach((note, i) => {
+    const y = height - 76 - 22 * i;
+    context.fillStyle = '#f8e7c6';
+    context.fillRect(RULER_PX + 8, y - 15, context.measureText(note).width + 16, 21);
+    context.fillStyle = '#8a5200';
+    context.fillText(note, RULER_PX + 16, y);
+  });
 }
 
 /** A round start mark with an arrow the way the blade goes, and the number in the order. */
