@@ -9,6 +9,7 @@ import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { segmentDistance } from '../geometry/hit.ts';
 import { bounds, contourBox, contourEnd, contourStart, EMPTY_BOX, isEmptyBox, joinBoxes } from '../geometry/outline.ts';
 import { at } from '../geometry/span.ts';
+import { listed } from './listed.ts';
 import { findIslands, findThin, findTiny, type FilmLimits, type KnownSpots, type Spot } from './weeding.ts';
 import { findBumps, findCrowded } from './nodes.ts';
 
@@ -291,7 +292,7 @@ const openOutlines = (part: CheckPart): Finding[] =>
 /**
  * Findings within one film’s work, with the film’s own limits when given.
  * @param known thin spots of letters that were looked at before; kept by whoever asks again and again
- * @returns at most 200, none when all is well
+ * @returns at most 200, the last of which tells of those that are not listed; none when all is well
  */
 export function checkFilm(
   parts: readonly CheckPart[],
@@ -314,7 +315,7 @@ export function checkFilm(
         ...findBumps(parts),
       ]
     : [];
-  return [...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small].slice(0, MOST_FINDINGS);
+  return listed([...open, ...doubled.findings, ...findCrossings(pieces, segments, doubled.keys), ...small], MOST_FINDINGS);
 }
 
 /**

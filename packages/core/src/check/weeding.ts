@@ -19,6 +19,7 @@ import { flatten } from '../geometry/flatten.ts';
 import { isInside } from '../geometry/hit.ts';
 import { contourStart } from '../geometry/outline.ts';
 import type { CheckPart, Finding } from './cut-check.ts';
+import { listed } from './listed.ts';
 
 /** What can be weeded from a film. */
 export interface FilmLimits {
@@ -63,7 +64,7 @@ export function findTiny(parts: readonly CheckPart[], { smallestPartMm }: FilmLi
         parts: [part.id],
       });
     }
-  return out.slice(0, MOST_OF_A_KIND);
+  return listed(out, MOST_OF_A_KIND);
 }
 
 /** Parts so many times the smallest that lie within a counter come off with what is weeded out of it. */
@@ -94,7 +95,7 @@ export function findIslands(parts: readonly CheckPart[], { smallestPartMm }: Fil
         parts: [part.id],
       });
     }
-  return out.slice(0, MOST_OF_A_KIND);
+  return listed(out, MOST_OF_A_KIND);
 }
 
 /** Rings of more points are thinned within a chord's tolerance (D. Douglas, T. Peucker, 1973): offsets of all of them take minutes. */
@@ -289,17 +290,19 @@ export function findThin(parts: readonly CheckPart[], { thinnestMm: limit }: Fil
       });
     }
   }
-  const gaps = looked.of(all, true).slice(0, MOST_OF_A_KIND);
+  const gaps = looked.of(all, true);
   const boxes = gaps.length > 0 ? parts.map(({ outline }) => outline.contours.map(contourBox)) : [];
-  for (const spot of gaps)
-    out.push({
+  const narrow = gaps.map((spot, i): Finding => {
+    return {
       code: 'thin-gap',
       level: 'warning',
       text: `A gap of less than ${round(limit)} mm over ${round(spot.lengthMm)} mm: what lies in it tears when it is weeded.`,
       place: { x: spot.x, y: spot.y },
-      parts: nearestParts(parts, boxes, spot),
-    });
-  return out;
+      // of those that are only counted nobody asks whose they are
+      parts: i < MOST_OF_A_KIND ? nearestParts(parts, boxes, spot) : [],
+    };
+  });
+  return [...out, ...listed(narrow, MOST_OF_A_KIND)];
 }
 
 /** The parts whose boxes lie at a spot. @param boxes of the contours of each part */

@@ -10,7 +10,7 @@ import { deviation } from '../geometry/deviation.ts';
 import { joinLooseEnds } from '../geometry/edit/join-loose.ts';
 import { thinOut } from '../geometry/edit/thin-out.ts';
 import { weld } from '../geometry/weld/weld.ts';
-import { checkFilm } from '../check/cut-check.ts';
+import { checkFilm, crossingPairs } from '../check/cut-check.ts';
 import { bumpsOf } from '../check/nodes.ts';
 import { oneSpanFor } from '../geometry/edit/nodes.ts';
 import { spanLength, subSpan } from '../geometry/span.ts';
@@ -104,11 +104,8 @@ export const dropSpecks = (outline: Outline, speckMm: number): Dropped =>
   without(outline, (c) => !c.closed || Math.sqrt(Math.abs(contourArea(c))) >= speckMm);
 
 /** The numbers of the contours that cross one another or themselves. */
-function crossingContours({ contours }: Outline): Map<string, readonly number[]> {
-  const parts = contours.map((contour, i) => ({ id: String(i), name: '', outline: { contours: [contour] } }));
-  const found = checkFilm(parts).filter(({ code }) => code === 'crossing');
-  return new Map(found.map(({ parts: ids }) => [[...ids].sort().join(':'), ids.map(Number)]));
-}
+const crossingContours = (outline: Outline): Map<string, readonly number[]> =>
+  new Map(crossingPairs(outline).map((pair) => [[...pair].sort((a, b) => a - b).join(':'), pair]));
 
 /**
  * Contours whose new line crosses what the old one did not have the old one again. Contours are as many as before.

@@ -15,7 +15,7 @@ import {
   type Outline,
   mappedBounds,
 } from '@lorvek/core/geometry';
-import type { Finding } from '@lorvek/core/check';
+import { listed, type Finding } from '@lorvek/core/check';
 import type { Drawing } from '../records/document.ts';
 import type { Derived } from '../queries/derive.ts';
 import { asksForGround } from '../queries/edge-cuts.ts';
@@ -29,6 +29,7 @@ const COARSE_DPI = 72;
 const SHOWN_SHARE = 0.002;
 /** Hidden parts are looked for in drawings of at most so many pieces; the search is dear. */
 const MOST_PIECES = 1500;
+const MOST_FINDINGS = 300;
 
 const centre = (box: Box): { x: number; y: number } => ({ x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 });
 
@@ -40,8 +41,15 @@ interface Seen {
   readonly rank: number;
 }
 
+/** What was not looked for is said. */
+const tooManyPieces = (count: number): Finding => ({
+  code: 'not-worked-out',
+  level: 'warning',
+  text: `With ${count} pieces nobody looked whether parts lie hidden under others, or within others of their film.`,
+  parts: [],
+});
+
 function findHidden(seen: readonly Seen[]): Finding[] {
-  if (seen.length > MOST_PIECES) return [];
   const sorted = [...seen].sort((a, b) => a.rank - b.rank);
   return sorted.flatMap((low, i): Finding[] => {
     const over = sorted.slice(i + 1).filter((high) => high.leaf.id !== low.leaf.id && boxesMeet(high.box, low.box));
@@ -76,7 +84,6 @@ function findHidden(seen: readonly Seen[]): Finding[] {
  * all the same.
  */
 function findInside(seen: readonly Seen[]): Finding[] {
-  if (seen.length > MOST_PIECES) return [];
   return seen.flatMap((high): Finding[] => {
     const under = seen.find(
       (low) =>
@@ -235,5 +242,6 @@ export function checkDrawing(drawing: Drawing, knownOf: KnownOf): Finding[] {
       }
     }
   });
-  return [...out, ...findHidden(seen), ...findInside(seen)].slice(0, 300);
+  const among = seen.length > MOST_PIECES ? [tooManyPieces(seen.length)] : [...findHidden(seen), ...findInside(seen)];
+  return listed([...out, ...among], MOST_FINDINGS);
 }

@@ -79,11 +79,22 @@ const shapeKey = ({ sources }: LayPart, limits: FilmLimits | undefined): string 
     }),
   ]);
 
+/** Where looking ends when very much was found already. */
+const fromHereOn = ({ sources }: LayPart): Finding => ({
+  code: 'not-worked-out',
+  level: 'warning',
+  text: 'from here on rows were not looked at: very much was found before. Put that right, and they are.',
+  parts: sources.map(({ id }) => id).slice(0, 20),
+});
+
 /** Each piece of a series by itself: the fill keeps them apart. */
 function checkRows(parts: readonly LayPart[], limits: FilmLimits | undefined): { part: LayPart; finding: Finding }[] {
   const found: { part: LayPart; finding: Finding }[] = [];
   for (const part of parts) {
-    if (found.length >= MOST_OF_ROWS) break;
+    if (found.length >= MOST_OF_ROWS) {
+      found.push({ part, finding: fromHereOn(part) });
+      break;
+    }
     const cut = part.sources.filter(({ line }) => line !== undefined);
     // a row that leaves a field empty is told by its row
     if (cut.length === 0) continue;
