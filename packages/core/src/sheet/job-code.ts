@@ -5,11 +5,12 @@
  */
 import bwipjs from 'bwip-js/generic';
 import { LRUCache } from 'lru-cache';
-import type { Contour, Outline, Span } from '../types/index.ts';
+import type { Outline, Span } from '../types/index.ts';
 import { InputError } from '../errors/index.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { joinOutlines, polygon } from '../geometry/outline.ts';
 import { mapOutline, translation } from '../geometry/transform.ts';
+import { ringsRound } from './raster.ts';
 
 interface Modules {
   readonly pixs: readonly number[];
@@ -28,47 +29,10 @@ export function jobCode(text: string, moduleMm: number, kind: 'data-matrix' | 'q
   const [modules] = bwipjs.raw({ bcid: kind === 'qr' ? 'qrcode' : 'datamatrix', text }) as unknown as Modules[];
   if (!modules) throw new InputError('code', 'The job code could not be made.');
   const { pixs, pixx, pixy } = modules;
-  const isDark = (column: number, row: number): boolean =>
-    column >= 0 && column < pixx && row >= 0 && row < pixy && pixs[(pixy - 1 - row) * pixx + column] === 1;
-  return { outline: outlineOfCells(pixx, pixy, isDark, moduleMm), sizeMm: pixx * moduleMm };
-}
-
-/** Steps along the grid: right, up, left, down. */
-const STEPS = [
-  [1, 0],
-  [0, 1],
-  [-1, 0],
-  [0, -1],
-] as const;
-
-/**
- * Outline of the dark cells of a grid, each side walked with the dark on its left (outer contours counter-clockwise, holes
- * clockwise). Cells that touch at a corner alone stay apart: there the walk turns to the left.
- */
-function outlineOfCells(columns: number, rows: number, isDark: (column: number, row: number) => boolean, cellMm: number): Outline {
-  const has = (x: number, y: number, way: number): boolean => {
-    const left = [isDark(x, y), isDark(x - 1, y), isDark(x - 1, y - 1), isDark(x, y - 1)];
-    return left[way] === true && left[(way + 3) % 4] !== true;
-  };
-  const walked = new Set<number>();
-  const nameOf = (x: number, y: number, way: number): number => (y * (columns + 1) + x) * 4 + way;
-  const walk = (startX: number, startY: number): Contour => {
-    const corners: number[] = [];
-    let [x, y, way] = [startX, startY, 0];
-    do {
-      walked.add(nameOf(x, y, way));
-      const step = STEPS[way] as (typeof STEPS)[number];
-      [x, y] = [x + step[0], y + step[1]];
-      const next = [(way + 1) % 4, way, (way + 3) % 4].find((one) => has(x, y, one)) ?? way;
-      if (next !== way) corners.push(x * cellMm, y * cellMm);
-      way = next;
-    } while (!(x === startX && y === startY && way === 0));
-    return polygon(corners);
-  };
-  const contours: Contour[] = [];
-  for (let y = 0; y <= rows; y++)
-    for (let x = 0; x < columns; x++) if (has(x, y, 0) && !walked.has(nameOf(x, y, 0))) contours.push(walk(x, y));
-  return { contours };
+  // rows of the code come from above
+  const cells = Uint8Array.from({ length: pixx * pixy }, (_, i) => pixs[(pixy - 1 - (i % pixy)) * pixx + Math.floor(i / pixy)] ?? 0);
+  const rings = ringsRound({ column: 0, row: 0, columns: pixx, rows: pixy, cells }, moduleMm);
+  return { outline: { contours: rings.map(({ xy }) => polygon(xy)) }, sizeMm: pixx * moduleMm };
 }
 
 /** Figures and letters drawn with one stroke on a field of 4 by 6, from the lower left. */
