@@ -94,6 +94,7 @@ const KIND_NAMES: Record<FindingCode, string> = {
   'coarse-picture': 'Coarse pictures',
   'missing-letters': 'Missing letters',
   'not-worked-out': 'Not worked out',
+  'not-listed': 'Not listed',
   'no-roll': 'No roll',
   'edge-cut-empty': 'Edge cuts without a line',
   marks: 'Registration marks',

@@ -31,6 +31,7 @@ export type FindingCode =
   | 'coarse-picture'
   | 'missing-letters'
   | 'not-worked-out'
+  | 'not-listed'
   | 'no-roll'
   | 'edge-cut-empty'
   | 'marks'

@@ -23,6 +23,10 @@ test('every finding is listed or counted; stops come before all others where not
       const said = Number(/^\d+/.exec(shown.at(-1)!.text)?.[0]);
       expect(shown.length - 1 + said).toBe(found.length);
       const stops = found.filter(({ level }) => level === 'stop');
+      // what would weld or drop the parts of one finding must not be offered for those of all that are not listed
+      expect(shown.at(-1)!.code).toBe('not-listed');
+      for (const one of stops)
+        expect(shown.some(({ level, parts }) => level === 'stop' && one.parts.every((id) => parts.includes(id)))).toBe(true);
       // a job that must not go out is stopped by what is listed, too
       expect(shown.some(({ level }) => level === 'stop')).toBe(stops.length > 0);
       expect(shown.slice(0, most - 1).filter(({ level }) => level === 'stop')).toEqual(stops.slice(0, most - 1));
@@ -36,6 +40,7 @@ test('a film of a thousand small parts says how many there are', () => {
   });
   const found = checkFilm(parts, { smallestPartMm: 2, thinnestMm: 0.5 });
   const tiny = found.filter(({ code }) => code === 'tiny-part');
-  expect(tiny).toHaveLength(60);
-  expect(tiny.at(-1)?.text).toMatch(/^941 more/);
+  expect(tiny).toHaveLength(59);
+  const others = found.filter(({ code }) => code === 'not-listed');
+  expect(others.map(({ text }) => /^\d+/.exec(text)?.[0])).toEqual(['941']);
 });

@@ -3,7 +3,7 @@ import type { Finding } from './cut-check.ts';
 
 /**
  * The first of many findings, those that stop the job before all others; the last one listed tells how many there are
- * besides, as a finding of their kind.
+ * besides. It is of a kind of its own: what puts one finding right, such as welding its parts, is not for many at once.
  * @param most how many are listed at most, that one included
  * @returns the findings as they are when there are no more
  */
@@ -17,11 +17,12 @@ export function listed(found: readonly Finding[], most: number): Finding[] {
   return [
     ...ordered.slice(0, most - 1),
     {
-      code: next.code,
+      code: 'not-listed',
       level: next.level,
       text: `${rest.length} more are not listed. They come up as those that are listed are put right.`,
       place: next.place,
-      parts: [...new Set(rest.flatMap(({ parts }) => parts))].slice(0, 50),
+      // a stop counts for the sheets that its items are on: all of them are named
+      parts: [...new Set(rest.flatMap(({ parts }) => parts))],
     },
   ];
 }

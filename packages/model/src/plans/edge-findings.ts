@@ -3,7 +3,7 @@
  * too sharp for the blade, cut along the art's very edge without bleed, or cut all through with nothing to hold the piece.
  */
 import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline, type Polyline } from '@lorvek/core/geometry';
-import type { Finding } from '@lorvek/core/check';
+import { listed, type Finding } from '@lorvek/core/check';
 import { lyingTogether } from '@lorvek/core/sheet';
 import { isUnknown } from '../queries/known-pieces.ts';
 import { outlinesRound, roundedBy } from '../queries/edge-cuts.ts';
@@ -197,15 +197,8 @@ export function findEdges(drawing: Drawing, work: LayerWork): Finding[] {
       parts: [leaf.leaf.id],
     })),
   ];
-  return found.length > MOST_FOUND ? [...found.slice(0, MOST_FOUND), andMore(found.length - MOST_FOUND)] : found;
+  return listed(found, MOST_FOUND);
 }
-
-const andMore = (count: number): Finding => ({
-  code: 'lines-meet',
-  level: 'warning',
-  text: `${count} more remarks about cut lines are not listed: mend these first.`,
-  parts: [],
-});
 
 /** What was found of the edge cuts of one row. */
 export interface EdgesOfRow {
