@@ -149,6 +149,18 @@ test('films, rolls and machines are added, copied, changed and taken away on the
   await page.goto('/machines');
   await page.getByRole('button', { name: 'Copy Bench cutter 610' }).click();
   const copy = page.locator('section').filter({ has: page.getByRole('button', { name: 'Copy Bench cutter 610, another' }) });
+  // no length is said: it is as the roll, not nothing; what is said is kept, and a blank takes it back
+  const longest = copy.getByLabel('Longest sheet');
+  await expect(longest).toHaveValue('');
+  await expect(longest).toHaveAttribute('placeholder', 'as the roll');
+  await longest.fill('3000');
+  await longest.press('Enter');
+  await page.reload();
+  await expect(longest).toHaveValue('3000');
+  await longest.fill('');
+  await longest.press('Enter');
+  await page.reload();
+  await expect(longest).toHaveValue('');
   await copy.getByLabel('Name of the machine').fill('Old cutter');
   await copy.getByLabel('Name of the machine').press('Enter');
   await page.getByRole('button', { name: 'Take Old cutter away' }).click();
