@@ -67,15 +67,15 @@ export function paintBladeMarks(context: CanvasRenderingContext2D, contours: rea
     if (!span || !inside(startX(span), startY(span))) continue;
     paintStart(context, toScreen(view, { x: startX(span), y: startY(span) }), endTangent(span, 0), order);
   }
-  paintNotes(context, leftOutOf(nodes, contours), size);
+  paintNotes(context, leftOutOf(nodes, contours));
   context.restore();
 }
 
-/** Words at the lower left, above the tools. */
-function paintNotes(context: CanvasRenderingContext2D, notes: readonly string[], { height }: Size): void {
+/** Words at the upper left, where nothing lies over the drawing. */
+function paintNotes(context: CanvasRenderingContext2D, notes: readonly string[]): void {
   context.font = '600 12px Archivo, sans-serif';
   notes.forEach((note, i) => {
-    const y = height - 76 - 22 * i;
+    const y = RULER_PX + 24 + 24 * i;
     context.fillStyle = '#f8e7c6';
     context.fillRect(RULER_PX + 8, y - 15, context.measureText(note).width + 16, 21);
     context.fillStyle = '#8a5200';
