@@ -12,6 +12,7 @@ import { contourBox, contourEnd } from '../geometry/outline.ts';
 import { flattenContour, type Polyline } from '../geometry/flatten.ts';
 import { windingNumber } from '../geometry/hit.ts';
 import { at, startX, startY } from '../geometry/span.ts';
+import { randomFrom } from '../search/random.ts';
 import { NEIGHBOURS, Tour, type Stop } from './tour.ts';
 import Flatbush from 'flatbush';
 
@@ -407,14 +408,6 @@ function chooseStarts(visits: readonly Visit[], lists: readonly Candidate[][], c
     at0 = before[k]?.[at0] ?? 0;
   }
   return chosen.reverse();
-}
-
-function randomFrom(seed: number): () => number {
-  let state = seed >>> 0 || 1;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 2 ** 32;
-  };
 }
 
 /** The same order with some contours begun at other nodes, so that the next tour looks elsewhere. */

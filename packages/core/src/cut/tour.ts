@@ -10,6 +10,7 @@
  * Seeded; for a given number of kicks the same every time.
  */
 import type { Box, Point } from '../types/index.ts';
+import { randomFrom } from '../search/random.ts';
 import Flatbush from 'flatbush';
 
 /** Where a piece is entered and left; the other way round when it is run backwards. */
@@ -67,7 +68,7 @@ export class Tour {
   /** Which of its places a stop is begun at; -1: as it came. */
   private readonly begun: Int32Array;
   private readonly most: number;
-  private seed: number;
+  private readonly random: () => number;
 
   /** @param from where the way begins @param to where it ends; undefined: anywhere @param near of a tour of the same stops, as `near` of it */
   constructor(
@@ -89,7 +90,7 @@ export class Tour {
     this.came = this.ends.slice();
     this.near = near ?? this.neighbours();
     this.most = this.n > LONG ? MOST_REVERSED : this.n;
-    this.seed = seed >>> 0 || 1;
+    this.random = randomFrom(seed);
   }
 
   private neighbours(): Int32Array {
@@ -119,11 +120,6 @@ export class Tour {
       [...found].slice(0, NEIGHBOURS).forEach((j, k) => (near[i * NEIGHBOURS + k] = j));
     }
     return near;
-  }
-
-  private random(): number {
-    this.seed = (Math.imul(this.seed, 1664525) + 1013904223) >>> 0;
-    return this.seed / 2 ** 32;
   }
 
   /** Index of the x of the entering (0) or leaving (1) end at a position. */

@@ -9,6 +9,7 @@
  * more. Where that does not end, two large parts change places and it begins again. Every layout that is handed out is free
  * of collisions. Units mm. Cost: a place costs about the sides of its neighbours.
  */
+import { shuffled } from '../search/random.ts';
 import { Contacts } from './nest-contact.ts';
 import { collision } from './nest-collision.ts';
 import type { TurnedSolid } from './nest-solid.ts';
@@ -64,7 +65,7 @@ const WORTH = 0.98;
 /** As wide as the strip is not wider. */
 const EQUAL_MM = 1e-6;
 /** Rounds without a better layout after which a search begins anew, and how often it does. */
-const PATIENCE = 50;
+const PATIENCE = 30;
 const STRIKES = 1;
 /** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
 const HEAVIER = [1.2, 2] as const;
@@ -152,10 +153,10 @@ export class Separation {
     return most;
   }
 
-  /** Cuts the strip off. @returns false when something cannot lie on it in any turn */
-  shorten(lengthMm: number): boolean {
+  /** Cuts the strip off. @param goesOn with the weights that were found @returns false when something cannot lie on it in any turn */
+  shorten(lengthMm: number, goesOn = false): boolean {
     this.lengthMm = lengthMm;
-    this.weights.fill(1);
+    if (!goesOn) this.weights.fill(1);
     const { acrossMm } = this.ground;
     for (let i = 0; i < this.n; i++) {
       if (num(this.x, i) + this.solid(i).lengthMm <= lengthMm) continue;
@@ -400,7 +401,7 @@ export class Separation {
 
   /** Moves what collides once, in any order. @returns false when the time was over */
   private round(): boolean {
-    for (const i of shuffled(this.n, this.ground.random)) {
+    for (const i of shuffled(this.parts.keys(), this.ground.random)) {
       if ((this.parts[i] as Movable).isFixed || !this.collides(i)) continue;
       if (this.ground.isOver()) return false;
       this.move(i);
@@ -462,12 +463,3 @@ export class Separation {
 const num = (list: ArrayLike<number>, i: number): number => list[i] as number;
 
 const clamp = (v: number, most: number): number => (v < 0 || most <= 0 ? 0 : v > most ? most : v);
-
-function shuffled(n: number, random: () => number): number[] {
-  const out = Array.from({ length: n }, (_, i) => i);
-  for (let i = n - 1; i > 0; i--) {
-    const j = Math.floor(random() * (i + 1));
-    [out[i], out[j]] = [out[j] as number, out[i] as number];
-  }
-  return out;
-}

@@ -1,7 +1,8 @@
 /**
  * From a layout to shorter ones, again and again: each is freed of collisions on a strip that is a little shorter (see
- * `nest-separate.ts`). Long steps first, short ones towards the end of the time; after a step that is too long two large parts
- * change places, and then the steps grow shorter.
+ * `nest-separate.ts`). Long steps first, short ones towards the end of the time. After a step that is too long the search goes on
+ * from the least colliding layout with half of the step: it is nearer to a shorter one than the layout before. When a short step is
+ * too long two large parts change places, and then the steps grow shorter.
  */
 import { rotation, compose, translation, mappedBounds } from '../geometry/transform.ts';
 import { bounds } from '../geometry/outline.ts';
@@ -114,22 +115,23 @@ export function makeShorter(problem: ShorterProblem, onShorter: (lying: readonly
     });
   let step = LONGEST_STEP;
   let disturbed = 0;
+  /** The strip was cut off too far: from what came of it the search goes on with half of that, and with the weights that were found. */
+  let goesOn = false;
   while (!isOver() && usedMm > problem.leastMm * (1 + SHORTEST_STEP)) {
-    if (disturbed === 0) search.restore(best);
-    else search.disturb();
-    if (!search.shorten(usedMm * (1 - step))) {
+    if (disturbed > 0) search.disturb();
+    else if (!goesOn) search.restore(best);
+    if (!search.shorten(usedMm * (1 - step), goesOn)) {
       if (step <= SHORTEST_STEP) return;
-      step = Math.max(SHORTEST_STEP, step / 2);
+      [step, goesOn] = [Math.max(SHORTEST_STEP, step / 2), false];
       continue;
     }
     if (search.separate()) {
       best = search.layout();
       usedMm = search.usedMm();
       onShorter(told(), usedMm);
-      disturbed = 0;
-      step = Math.min(LONGEST_STEP, step * 1.5);
-    } else if (step > SHORT_STEP) step /= 2;
-    else if (gone() > SETTLING || disturbed >= DISTURBED) [step, disturbed] = [Math.max(SHORTEST_STEP, step / 2), 0];
-    else [step, disturbed] = [LONGEST_STEP / 2, disturbed + 1];
+      [step, disturbed, goesOn] = [Math.min(LONGEST_STEP, step * 1.5), 0, false];
+    } else if (step > SHORT_STEP) [step, goesOn] = [step / 2, true];
+    else if (gone() > SETTLING || disturbed >= DISTURBED) [step, disturbed, goesOn] = [Math.max(SHORTEST_STEP, step / 2), 0, false];
+    else [step, disturbed, goesOn] = [LONGEST_STEP / 2, disturbed + 1, false];
   }
 }

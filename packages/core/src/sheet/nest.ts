@@ -6,19 +6,21 @@
  * from the strip's beginning, then from its lower edge, in the turn that ends first (bottom-left fill on a raster:
  * J. Oliveira, J. Ferreira, Algorithms for nesting problems, 1993; E. Burke et al., A new bottom-left-fill heuristic,
  * Oper. Res. 54, 2006). A place that collides is skipped to the end of what it collides with. Then the order is changed
- * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded). When everything has found room that
- * ends soon; then parts are laid along one another by their sides (`nest-touching.ts`), and the rest of the time goes to making
+ * at random, and changes that do not lengthen the strip are kept (hill climbing, seeded). Large parts that make the strip long
+ * are laid alone before that (`nest-large.ts`). When everything has found room that ends soon; then parts are laid along one another by their sides (`nest-touching.ts`), and the rest of the time goes to making
  * the layout shorter by the real outlines (`nest-shorter.ts`); else it goes on until the budget ends, and orders that are
  * shorter are laid once more on a finer grid. Boxes on shelves come first, and
  * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and, to some micrometres, at
  * least the gap from one another; at no gap they may touch. Units mm; x along the strip, y across; degrees counter-clockwise.
  */
 import type { Control } from '../types/index.ts';
+import { randomFrom } from '../search/random.ts';
 import { CancelledError } from '../errors/index.ts';
 import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { compose, translation } from '../geometry/transform.ts';
 import { asBefore, checkProblem, entriesOf, isTurn, turnsOf, type NestedPart, type NestProblem, type NestResult } from './nest-problem.ts';
+import { largeFirst } from './nest-large.ts';
 import { onShelves } from './nest-shelves.ts';
 import { makeShorter, SolidTurns, usedIfFree, type ShorterProblem } from './nest-shorter.ts';
 import { solidsOf, type Solids } from './nest-solid.ts';
@@ -38,20 +40,16 @@ const FINER = 3;
 /** So many times longer than the first go on the coarse grid, about. */
 const FINER_TAKES = 4;
 const USUAL_BUDGET_MS = 3000;
-/** When everything has found room, orders are tried for this share of the time. */
+/** When everything has found room, orders are tried for this share of the time, and no longer than this: what follows gains more. */
 const ORDERS_SHARE = 0.08;
+const ORDERS_MS = 500;
 /** For this share of it parts are laid along one another. */
 const TOUCHING_SHARE = 0.12;
+/** And for this one, at most this long, large parts are laid alone. */
+const LARGE_SHARE = 0.2;
+const LARGE_MS = 3000;
 /** Without a shorter strip for so many orders in a row the search goes on from another order. */
 const PATIENCE = 400;
-
-function randomFrom(seed: number): () => number {
-  let state = seed >>> 0 || 1;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 2 ** 32;
-  };
-}
 
 /** The order with one entry taken somewhere else, or two changed over. */
 function changed(order: readonly Entry[], random: () => number): Entry[] {
@@ -172,6 +170,33 @@ class Search {
     const order = asBefore(this.order, this.ids, before);
     const again = this.attempt(order, stopped);
     return again && isBetter(again, found) ? { order, found: again } : { order: this.order, found };
+  }
+
+  /** The layout that comes of laying the large parts as they lie best alone, when it is the better one. */
+  private withLargeFirst(first: { order: readonly Entry[]; found: Attempt }): { order: readonly Entry[]; found: Attempt } {
+    if (first.found.leftOut.length > 0) return first;
+    const began = this.now();
+    const large = largeFirst({
+      grid: this.grid,
+      order: this.order,
+      strip: this.problem,
+      turns: this.turns,
+      usedMm: first.found.usedLengthMm,
+      tolerance: this.tolerance,
+      random: this.random,
+      isOver: () => this.isOver() || this.now() - began > Math.min(LARGE_MS, LARGE_SHARE * this.budgetMs),
+    });
+    if (!large) return first;
+    const turnOf = new Map(large.map(({ entry, turnDeg }) => [entry, [turnDeg]]));
+    const order = [...large.map(({ entry }) => entry), ...this.order.filter((entry) => !turnOf.has(entry))];
+    this.tries++;
+    const found = lay(
+      this.grid,
+      order,
+      (entry) => turnOf.get(entry) ?? this.turnsFor(),
+      (usedMm) => usedMm >= first.found.usedLengthMm || this.isOver(),
+    );
+    return found && isBetter(found, first.found) ? { order, found } : first;
   }
 
   private kicked(order: readonly Entry[]): readonly Entry[] {
@@ -329,7 +354,7 @@ class Search {
   private search(told: NestResult): NestResult {
     const first = this.first();
     if (!first) return told;
-    let best = first;
+    let best = this.withLargeFirst(first);
     let shown: Laid = { found: best.found, grid: this.grid };
     const show = (laid: Laid): void => {
       if (laid !== shown && !isShorter(laid.found, shown.found)) return;
@@ -360,7 +385,9 @@ class Search {
     const isLost = (usedLengthMm: number, leftOut: number): boolean =>
       this.isOver() || (usedLengthMm > best.found.usedLengthMm + 1e-6 && leftOut >= best.found.leftOut.length);
     let current = best.order;
-    const isEnough = (): boolean => best.found.leftOut.length === 0 && this.now() - this.started > ORDERS_SHARE * this.budgetMs;
+    const began = this.now();
+    const isEnough = (): boolean =>
+      best.found.leftOut.length === 0 && this.now() - began > Math.min(ORDERS_MS, ORDERS_SHARE * this.budgetMs);
     for (let idle = 0; this.order.length > 1 && !this.isOver() && !isEnough(); idle++) {
       if (idle > 0 && idle % PATIENCE === 0) current = this.kicked(best.order);
       const next = changed(current, this.random);
