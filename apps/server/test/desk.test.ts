@@ -116,6 +116,29 @@ describe('a desk printer', () => {
     await desk.switchOn();
   });
 
+  test('a printer that does not take the cancelling: the run is cancelled, and says that the printer may go on', async () => {
+    desk.options.timeScale = 0.2;
+    desk.faults.set('keeps-on', 1);
+    const [stopped] = (await send({}).expect(201)).body as [Run];
+    await until(stopped.id, 'working');
+    await wait(300);
+    await server.http.post(`/api/runs/${stopped.id}/actions`).send({ action: 'cancel' }).expect(200);
+    const said = async (): Promise<string | null> => {
+      const { reason } = await until(stopped.id, 'cancelled');
+      return reason;
+    };
+    for (let k = 0; k < 100 && (await said()) === null; k++) await wait(50);
+    expect(await said()).toMatch(/did not take the cancelling .*may go on printing.*cancel the job there/);
+    expect(desk.report().state).not.toBe('ready');
+    const log = (await server.http.get(`/api/runs/${stopped.id}/log`).expect(200)).body as { text: string }[];
+    expect(log.at(-1)?.text).toMatch(/did not take the cancelling/);
+    // one that is cancelled at the printer meanwhile says nothing of the kind
+    desk.faults.set('keeps-on', null);
+    desk.options.timeScale = 40;
+    for (let k = 0; k < 100 && desk.report().state !== 'ready'; k++) await wait(50);
+    expect(desk.report().state).toBe('ready');
+  });
+
   test('what answers and is no printer is not taken for one, and nothing of its answer is shown', async () => {
     const secret = 'the secret of another server';
     const web = createWeb((_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(secret)).listen(

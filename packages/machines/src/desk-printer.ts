@@ -229,7 +229,7 @@ export class SimulatedDeskPrinter {
       }
       case 'cancel': {
         const job = this.find(operation);
-        if (job.state !== 3 && job.state !== 5) throw new Refusal(STATUS.notPossible);
+        if ((job.state !== 3 && job.state !== 5) || this.faults.has('keeps-on')) throw new Refusal(STATUS.notPossible);
         [job.state, job.reason] = [7, 'job-canceled-by-user'];
         return { status: STATUS.ok, groups: [] };
       }

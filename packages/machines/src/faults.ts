@@ -8,6 +8,7 @@ export const FAULTS = {
   nonsense: 'Answers make no sense',
   'wrong-material': 'Another material is loaded than was asked for',
   'full-queue': 'Takes no further jobs',
+  'keeps-on': 'Cancels no job',
 } as const;
 export type FaultName = keyof typeof FAULTS;
 

@@ -287,6 +287,22 @@ export class DeskPrinterDriver implements MachineDriver {
     return job.data;
   }
 
+  /** Cancels a job. @throws DriverError `goes-on` when the printer does not say that the job will not be printed */
+  private async cancel(id: number): Promise<void> {
+    const job = this.head('Cancel-Job', { 'job-id': id });
+    try {
+      await this.post(job);
+    } catch (error) {
+      if (!(error instanceof DriverError)) throw error;
+      // it may have been cancelled at the printer meanwhile: that is no job to be cancelled
+      const state = await this.post(this.head('Get-Job-Attributes', { 'job-id': id, 'requested-attributes': JOB_WANTED }))
+        .then((answer) => this.jobOf(answer)['job-state'])
+        .catch(() => undefined);
+      if (state === 'canceled' || state === 'aborted') return;
+      throw new DriverError('goes-on', 0, state === 'completed' ? 'the job was printed already' : error.said || 'it gave no answer');
+    }
+  }
+
   private async await(id: number, control: SendControl, onShare: (share: number) => void): Promise<void> {
     const ask = (): Promise<z.infer<typeof answerSchema>> =>
       this.post(this.head('Get-Job-Attributes', { 'job-id': id, 'requested-attributes': JOB_WANTED }));
@@ -294,7 +310,7 @@ export class DeskPrinterDriver implements MachineDriver {
     let before = -1;
     for (;;) {
       if (control.signal.aborted) {
-        await this.post(this.head('Cancel-Job', { 'job-id': id })).catch(() => undefined);
+        await this.cancel(id);
         throw new DriverError('aborted');
       }
       const job = this.jobOf(await ask());

@@ -1,6 +1,6 @@
-/** Why a machine did not do what it was asked. */
+/** Why a machine did not do what it was asked. `goes-on`: it was to stop, and did not take that. */
 export type DriverFault =
-  'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted' | 'blind' | 'says';
+  'unreachable' | 'forbidden' | 'lost' | 'silent' | 'nonsense' | 'web' | 'flood' | 'astray' | 'aborted' | 'goes-on' | 'blind' | 'says';
 
 export class DriverError extends Error {
   constructor(

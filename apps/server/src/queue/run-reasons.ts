@@ -39,6 +39,7 @@ function cutterReason({ fault, done, said }: DriverError, where: string): string
       return `${where} has no camera that answers. ${look}`;
     case 'silent':
     case 'aborted':
+    case 'goes-on':
       return `${where} takes data but gives no answer, so nobody knows how far it is. See that it is online and may answer. ${look}`;
   }
 }
@@ -59,6 +60,8 @@ function printerReason({ fault, done, said }: DriverError, where: string): strin
     case 'nonsense':
     case 'flood':
       return `${where} answers, but not as this printer does: most likely the address or the port is wrong. Correct it on Machines, then retry. ${look}`;
+    case 'goes-on':
+      return `${where} did not take the cancelling (${said}): it may go on printing. Look at it, and cancel the job there.`;
     case 'astray':
     case 'blind':
     case 'silent':

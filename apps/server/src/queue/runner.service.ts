@@ -247,6 +247,12 @@ export class RunnerService implements OnApplicationBootstrap, OnModuleDestroy {
     } catch (error) {
       if (!(error instanceof DriverError)) throw error;
       if (error.fault === 'aborted') return;
+      // cancelled it is, once that is written down; what the machine does is another matter
+      if (error.fault === 'goes-on') {
+        await active.ending;
+        await this.written(() => this.store.note(row.id, { reason: reasonOf(error, machine) }));
+        return;
+      }
       const state = active.isPaused ? 'paused' : 'working';
       await this.written(() =>
         this.store.move(row.id, state, 'needs-you', {

@@ -247,6 +247,7 @@ export class RunsStore {
   async note(id: string, fields: Partial<RunRow>, files: Partial<Record<RunFileRole, string>> = {}): Promise<void> {
     await this.tx.run(async (manager) => {
       if (Object.keys(fields).length > 0) await manager.update(RunRow, { id }, fields as QueryDeepPartialEntity<RunRow>);
+      if (fields.reason) await note(manager, id, fields.reason);
       if (fields.correction)
         await note(
           manager,
