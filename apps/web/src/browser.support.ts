@@ -4,13 +4,16 @@
  */
 import { afterAll, beforeAll } from '@jest/globals';
 
+/** Keeps nothing. */
+const localStorage = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined };
+
 const ALWAYS = {
   // a channel to other tabs would keep the tests running
   BroadcastChannel: undefined,
   // the place where changes wait gives no answer
   indexedDB: { open: () => ({}) },
-  window: { addEventListener: () => undefined },
-  localStorage: { getItem: () => null, setItem: () => undefined },
+  window: { addEventListener: () => undefined, localStorage },
+  localStorage,
 };
 
 /** Before the tests of this file: stand in for a browser. @param besides names and values of what only this file needs. */
