@@ -1,8 +1,9 @@
 /**
  * Centre lines of a line drawing, for pens and engraving: what is dark is thinned to lines one pixel wide, the lines
- * become a graph of ends and junctions, its edges curves. Sources: T. Y. Zhang & C. Y. Suen, A Fast Parallel Algorithm
- * for Thinning Digital Patterns, CACM 1984; curves as in `geometry/edit/fit-points.ts`. Units pixels, y down.
- * Limits: ends are short by up to half a line's width; where wide lines cross, the junction may lie beside the crossing.
+ * become a graph of ends and junctions, its edges curves. Sources: Z. Guo, R. Hall, Parallel thinning with two-subiteration
+ * algorithms, CACM 32, 1989 (their first one: slanting lines that are two pixels wide stay, which others take off whole);
+ * curves as in `geometry/edit/fit-points.ts`. Units pixels, y down.
+ * Limits: ends are short or long by up to half a line's width; where wide lines cross, the junction may lie beside the crossing.
  */
 import type { Contour, Outline } from '../types/index.ts';
 import { fitPoints } from '../geometry/edit/fit-points.ts';
@@ -34,16 +35,18 @@ function maskOf({ width, height, rgb }: Plane): Mask {
   return { width: w, on, around: NEIGHBOURS.map(([dx, dy]) => dy * w + dx) };
 }
 
-/** May the pixel be taken off in this half of a round without breaking a line or shortening its end? */
+/** May the pixel be taken off in this half of a round without breaking a line or shortening its end? @param n of its neighbours, from above clockwise */
 function canGo(n: readonly number[], half: 0 | 1): boolean {
-  let [count, rises] = [0, 0];
-  for (let k = 0; k < 8; k++) {
-    count += n[k] as number;
-    if (n[k] === 0 && n[(k + 1) % 8] === 1) rises++;
+  const at = (k: number): number => n[k % 8] as number;
+  let [parts, first, second] = [0, 0, 0];
+  for (let k = 0; k < 8; k += 2) {
+    if (at(k) === 0 && (at(k + 1) | at(k + 2)) === 1) parts++;
+    first += at(k + 7) | at(k);
+    second += at(k) | at(k + 1);
   }
-  if (count < 2 || count > 6 || rises !== 1) return false;
-  const [up, right, down, left] = [n[0], n[2], n[4], n[6]] as [number, number, number, number];
-  return half === 0 ? up * right * down === 0 && right * down * left === 0 : up * right * left === 0 && up * down * left === 0;
+  const count = Math.min(first, second);
+  if (parts !== 1 || count < 2 || count > 3) return false;
+  return half === 0 ? ((at(4) | at(5) | (1 - at(7))) & at(6)) === 0 : ((at(0) | at(1) | (1 - at(3))) & at(2)) === 0;
 }
 
 function thin({ on, around }: Mask): void {
