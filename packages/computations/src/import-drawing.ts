@@ -300,10 +300,16 @@ export async function pageLook({ bytes, page }: { readonly bytes: Uint8Array; re
 export interface ReadPicture {
   readonly png: Uint8Array;
   readonly plates: readonly { readonly name: string; readonly hex: string; readonly png: Uint8Array }[];
+  /** Names of inks beyond those that become plates. */
+  readonly leftOut: readonly string[];
 }
 
 /** @throws AppError `input.picture`, `limit.picture` */
 export async function tiffToPng(bytes: Uint8Array): Promise<ReadPicture> {
-  const { plates = [], ...picture } = await readTiff(bytes);
-  return { png: writePng(picture), plates: plates.map(({ name, hex, data }) => ({ name, hex, png: writePng({ ...picture, data }) })) };
+  const { plates = [], inksLeftOut = [], ...picture } = await readTiff(bytes);
+  return {
+    png: writePng(picture),
+    plates: plates.map(({ name, hex, data }) => ({ name, hex, png: writePng({ ...picture, data }) })),
+    leftOut: inksLeftOut,
+  };
 }

@@ -20,6 +20,8 @@ export interface TiffPicture {
   readonly pixelAspect?: number;
   /** Inks of their own names, upright as the pixels are. */
   readonly plates?: readonly PicturePlate[];
+  /** Names of inks that are on none of the plates: there are more than a picture is taken apart into. */
+  readonly inksLeftOut?: readonly string[];
 }
 
 const MOST_BYTES = 400 * 1024 * 1024;
@@ -178,7 +180,11 @@ async function separated(
   const { data, plates } = separatedPixels((i) => (bands[i] ?? 0) * k, samples, width * height, plan);
   const turn = (pixels: Uint8ClampedArray): TiffPicture => upright(pixels, width, height, turned);
   const upPlates = plates.map((plate) => ({ ...plate, data: turn(plate.data).data }));
-  return { ...turn(data), ...(plates.length > 0 ? { plates: upPlates } : {}) };
+  return {
+    ...turn(data),
+    ...(plates.length > 0 ? { plates: upPlates } : {}),
+    ...(plan.leftOut.length > 0 ? { inksLeftOut: plan.leftOut } : {}),
+  };
 }
 
 /** LZW with a bound: the parser's own one can be led in a circle. */

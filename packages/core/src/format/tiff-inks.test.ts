@@ -46,6 +46,18 @@ describe('which sample is which ink', () => {
     expect(plan.alpha).toBe(6);
     expect(plan.spots.map(({ name }) => name)).toEqual(['Gold', 'Gold 6']);
   });
+
+  test('more inks of their own than become plates: every ink is on a plate or named as left out, none twice', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 4, max: 40 }), fc.boolean(), (samples, hasAlpha) => {
+        const plan = inkPlan({ samples, inkSet: 1, names: '', extras: hasAlpha && samples > 4 ? [2] : [] });
+        const own = samples - 4 - (plan.alpha < 0 ? 0 : 1);
+        const names = [...plan.spots.map(({ name }) => name), ...plan.leftOut];
+        expect(plan.spots.length).toBe(Math.min(8, own));
+        expect(new Set(names).size).toBe(own);
+      }),
+    );
+  });
 });
 
 describe('pixels', () => {

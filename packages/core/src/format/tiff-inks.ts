@@ -28,6 +28,8 @@ export interface InkPlan {
   readonly process: readonly [number, number, number, number];
   readonly alpha: number;
   readonly spots: readonly { readonly sample: number; readonly name: string; readonly hex: string }[];
+  /** Names of inks beyond the eight that become plates. */
+  readonly leftOut: readonly string[];
 }
 
 const PROCESS = ['cyan', 'magenta', 'yellow', 'black'] as const;
@@ -45,7 +47,7 @@ const tidyName = (name: string): string =>
     .trim()
     .slice(0, LONGEST_NAME);
 
-/** @returns which sample is which ink; at most eight plates */
+/** @returns which sample is which ink; at most eight plates, and the names of the inks beyond them */
 export function inkPlan({ samples, inkSet, names, extras }: InkTags): InkPlan {
   const told = names.split('\0').map(tidyName);
   while (told.at(-1) === '') told.pop();
@@ -58,16 +60,15 @@ export function inkPlan({ samples, inkSet, names, extras }: InkTags): InkPlan {
   const named = PROCESS.map((ink) => Array.from({ length: samples }, (_, i) => nameAt(i).toLowerCase()).indexOf(ink));
   const process = (inkSet === 2 ? named : PROCESS.map((_, i) => (i < samples ? i : -1))) as unknown as InkPlan['process'];
   const used = new Set<string>();
-  const spots = Array.from({ length: samples }, (_, sample) => sample)
+  const all = Array.from({ length: samples }, (_, sample) => sample)
     .filter((sample) => !process.includes(sample) && sample !== alpha)
-    .slice(0, MOST_PLATES)
     .map((sample, i) => {
       let name = nameAt(sample) || `Ink ${sample + 1}`;
       while (used.has(name)) name = `${name} ${sample + 1}`;
       used.add(name);
       return { sample, name, hex: lookOf(name, i) };
     });
-  return { process, alpha, spots };
+  return { process, alpha, spots: all.slice(0, MOST_PLATES), leftOut: all.slice(MOST_PLATES).map(({ name }) => name) };
 }
 
 /** @param at a sample, 0 to 255, by its number among all of the picture's */

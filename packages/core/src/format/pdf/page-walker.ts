@@ -431,8 +431,9 @@ export class PageWalker extends Painter {
   }
 
   private picture(found: unknown, maps: readonly Matrix[], painted?: PaintedPicture): void {
-    const { pngs, isPlain } = pngsOf(found as PdfPicture | null, painted);
+    const { pngs, isPlain, isShort } = pngsOf(found as PdfPicture | null, painted);
     if (isPlain) this.remarks.add('picture-inks', IN_PLAIN_COLOURS);
+    if (isShort) this.remarks.add('picture-inks-short', 'Pictures with more than eight inks of their own: the inks beyond were left out.');
     if (pngs.length === 0) return this.remarks.add('picture', 'A picture that could not be read was left out.');
     if (this.g.clip && !this.g.clip.box) this.remarks.add('picture-clip', 'The clip of a picture was left out; the picture is whole.');
     for (const png of pngs) for (const map of maps) this.pictures.push({ ...png, type: 'image/png', matrix: compose(this.g.matrix, map) });

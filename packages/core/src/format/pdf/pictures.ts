@@ -74,12 +74,15 @@ function pngsOfPlates({ width, height, base, plates }: PictureInPlates, seen: Pd
 
 /**
  * A picture as PNGs, the lowest first: one, or one for each ink of its own name besides what is in process inks.
- * @returns none when it cannot be read; `isPlain` when inks of their own names were lost
+ * @returns none when it cannot be read; `isPlain` when inks of their own names were lost, `isShort` when some of them were
  */
-export function pngsOf(picture: PdfPicture | null, painted: PaintedPicture | undefined): { pngs: readonly Png[]; isPlain: boolean } {
+export function pngsOf(
+  picture: PdfPicture | null,
+  painted: PaintedPicture | undefined,
+): { pngs: readonly Png[]; isPlain: boolean; isShort: boolean } {
   const isInked = painted !== undefined && painted.inks.length > 0;
   const apart = isInked ? painted.plates() : undefined;
-  if (apart) return { pngs: pngsOfPlates(apart, picture), isPlain: false };
+  if (apart) return { pngs: pngsOfPlates(apart, picture), isPlain: false, isShort: apart.isShort };
   const bytesBase64 = pngOf(picture);
-  return { pngs: bytesBase64 === undefined ? [] : [{ bytesBase64 }], isPlain: isInked };
+  return { pngs: bytesBase64 === undefined ? [] : [{ bytesBase64 }], isPlain: isInked, isShort: false };
 }

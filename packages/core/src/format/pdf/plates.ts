@@ -23,6 +23,8 @@ export interface PictureInPlates {
   /** RGBA of its process inks; undefined: it has none. */
   readonly base: Uint8ClampedArray | undefined;
   readonly plates: readonly PicturePlate[];
+  /** There are more inks than plates: some are on none. */
+  readonly isShort: boolean;
 }
 
 /** Names of the inks, and where samples are found in a table, how many inks an entry has. */
@@ -109,7 +111,13 @@ export function platesOf(stream: PDFRawStream, context: PDFContext): PictureInPl
     const plan = inkPlan({ samples: n, inkSet: 2, names: names.join('\0'), extras: [] });
     const spots = plan.spots.filter(({ sample }) => isSpot(names[sample] ?? ''));
     const { data, plates } = separatedPixels(at, n, width * height, { ...plan, spots });
-    return { width, height, base: plan.process.every((sample) => sample < 0) ? undefined : data, plates };
+    return {
+      width,
+      height,
+      base: plan.process.every((sample) => sample < 0) ? undefined : data,
+      plates,
+      isShort: plan.leftOut.some(isSpot),
+    };
   } catch {
     // a coding that is not read here: the page's parser shows it in plain colours
     return undefined;

@@ -126,10 +126,10 @@ function showNew(id: string): void {
   if (!isSeen || isTiny) fitBox('drawing', growBox(box, 0.4 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
 }
 
-type Plates = ReadPicture['plates'];
+type Inks = Pick<ReadPicture, 'plates' | 'leftOut'>;
 
 /** Takes a picture in and lays it on the drawing, with the plates of inks of its own over it. */
-async function bringPicture(file: File, at: Point | undefined, plates: Plates = []): Promise<void> {
+async function bringPicture(file: File, at: Point | undefined, { plates, leftOut }: Inks = { plates: [], leftOut: [] }): Promise<void> {
   const asset = await api.addPicture(file);
   await mustDecode(file);
   const item = newPicture(useDocument.getState().drawing, file.name.replace(/\.[a-z0-9]+$/i, ''), asset);
@@ -157,6 +157,10 @@ async function bringPicture(file: File, at: Point | undefined, plates: Plates = 
     toast.info(
       `It has ${over.length === 1 ? 'an ink of its own' : `${over.length} inks of their own`}: ${plates.map(({ name }) => name).join(', ')}. Each lies over the picture as a plate; Lay up says how it is laid down.`,
     );
+  if (leftOut.length > 0)
+    toast.warning(
+      `It has more inks than are taken: ${leftOut.join(', ')} ${leftOut.length === 1 ? 'was' : 'were'} left out. Save ${leftOut.length === 1 ? 'it' : 'them'} in a file of ${leftOut.length === 1 ? 'its' : 'their'} own.`,
+    );
   if (!asset.dpi)
     toast.info('The picture does not say how large it is: it lies as wide as the surface. Known length (K) gives it its true size.');
 }
@@ -174,8 +178,8 @@ export async function bringIn(file: File, at?: Point, inbox?: InboxOrigin): Prom
       );
     if (kind === 'picture') return await bringPicture(file, at);
     if (kind === 'tiff') {
-      const { png, plates } = await askAside('tiff', { bytes });
-      return await bringPicture(asPng(png, file.name.replace(/\.[a-z0-9]+$/i, '.png')), at, plates);
+      const { png, ...inks } = await askAside('tiff', { bytes });
+      return await bringPicture(asPng(png, file.name.replace(/\.[a-z0-9]+$/i, '.png')), at, inks);
     }
     return await bringDrawing(file, bytes, kind, at ?? { x: 0, y: 0 }, inbox);
   } catch (error) {
