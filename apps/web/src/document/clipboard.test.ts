@@ -1,11 +1,11 @@
 /** Copying and pasting as its user sees it: what comes back is what was copied, on films that the job has. */
 import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { filmsOf, itemOf, layersOf, leavesOf, pageOf, removeItems, setFilmFields, type Drawing, type Job } from '@lorvek/model';
-import { EMPTY_HISTORY, emptyDrawing } from '@lorvek/model';
+import { filmsOf, itemOf, layersOf, leavesOf, pageOf, removeItems, setFilmFields, type Drawing } from '@lorvek/model';
+import { emptyDrawing } from '@lorvek/model';
 import { randomDrawing, run } from '../../../../packages/model/src/drawing.support.ts';
 import { standInForBrowser } from '../browser.support.ts';
-import { CLOSED } from './open-document.ts';
+import { openDrawing } from './document.support.ts';
 import type * as Clipboard from './clipboard.ts';
 import type * as Store from './store.ts';
 
@@ -41,16 +41,7 @@ afterEach(() => {
 });
 
 const KEY = 'lorvek.clipboard';
-const open = (drawing: Drawing, id = 'job-1', selection: readonly string[] = []): void =>
-  store.useDocument.setState({
-    ...CLOSED,
-    job: { id, name: id, revision: 0 } as Job,
-    drawing,
-    base: drawing,
-    history: EMPTY_HISTORY,
-    knowsLog: true,
-    selection,
-  });
+const open = (drawing: Drawing, id = 'job-1', selection: readonly string[] = []): void => openDrawing(store, drawing, { id, selection });
 const now = (): Drawing => store.useDocument.getState().drawing;
 const anyDrawing = fc.record({ seed: fc.nat(1e6), count: fc.integer({ min: 2, max: 9 }) }).map((of) => randomDrawing(of.seed, of.count));
 /** What can be copied: a cut line goes with what it goes round only when that goes too. */

@@ -8,7 +8,6 @@ import {
   addFilm,
   addItems,
   defaultLayUp,
-  EMPTY_HISTORY,
   emptyDrawing,
   filmsOf,
   itemOf,
@@ -18,13 +17,12 @@ import {
   setItemFields,
   type Drawing,
   type EdgeCutItem,
-  type Job,
   type LayUp,
 } from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { film, printLayer, run, shapeOf, stockOf } from '../../../../packages/model/src/drawing.support.ts';
 import { standInForBrowser } from '../browser.support.ts';
-import { CLOSED } from '../document/open-document.ts';
+import { openDrawing } from '../document/document.support.ts';
 import type * as Shop from '../api/shop.ts';
 import type * as Sheets from '../document/sheets.ts';
 import type * as Store from '../document/store.ts';
@@ -59,15 +57,7 @@ afterEach(() => {
   globalThis.fetch = realFetch;
 });
 
-const open = (drawing: Drawing): void =>
-  store.useDocument.setState({
-    ...CLOSED,
-    job: { id: 'job-1', name: 'Job', revision: 0 } as Job,
-    drawing,
-    base: drawing,
-    history: EMPTY_HISTORY,
-    knowsLog: true,
-  });
+const open = (drawing: Drawing): void => openDrawing(store, drawing);
 const now = (): Drawing => store.useDocument.getState().drawing;
 const steps = (): number => store.useDocument.getState().history.back.length;
 

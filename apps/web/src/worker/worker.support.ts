@@ -1,12 +1,12 @@
 /** The page's worker in the tests' own process: what it is asked is worked out, or noted until the test answers. */
 import { errorToWire, type AppError } from '@lorvek/core';
 import { answerTo, COMPUTATIONS } from '@lorvek/computations';
+import { READING } from '@lorvek/computations/reading';
 import { WITH_PICTURES } from '@lorvek/computations/with-pictures';
 import type { Drawing } from '@lorvek/model';
 import { pictureHost, plainPixels } from '../../../../packages/computations/src/host.support.ts';
 import { drawingOf } from './mirror.ts';
 import type { Answered, Broken, Posted, Question, Underway } from './wire.ts';
-
 
 /** What a page sees of a worker. */
 abstract class StandIn {
@@ -34,7 +34,7 @@ export class WorkingWorker extends StandIn {
     if (news) this.mirror = drawingOf(this.mirror, news);
     const asked = news ? ({ ...question, input: { ...question.input, drawing: this.mirror } } as Question) : question;
     const { id } = question;
-    const table = { ...COMPUTATIONS, ...WITH_PICTURES };
+    const table = { ...COMPUTATIONS, ...READING, ...WITH_PICTURES };
     void answerTo(table, asked as never, this.host, (share) => this.say({ id, share })).then((answer) => this.say({ ...answer, id }));
   }
 }

@@ -7,12 +7,10 @@ import {
   addItems,
   defaultLayUp,
   emptyDrawing,
-  EMPTY_HISTORY,
   leavesOf,
   setLayUp,
   type Drawing,
   type Fill,
-  type Job,
   type Known,
   type PlainItem,
 } from '@lorvek/model';
@@ -20,7 +18,7 @@ import { sheetsOf, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { film, run, shapeOf, stockOf } from '../../../../../packages/model/src/drawing.support.ts';
 import { plainOutline } from '../../../../../packages/model/src/queries/plain-outline.ts';
 import { standInForBrowser } from '../../browser.support.ts';
-import { CLOSED } from '../../document/open-document.ts';
+import { openDrawing } from '../../document/document.support.ts';
 import type * as Store from '../../document/store.ts';
 import type * as SheetStore from '../../document/sheets.ts';
 import type * as View from '../../drawing/view.ts';
@@ -76,14 +74,7 @@ function refreshed(): SheetPlan[] {
   return sheets;
 }
 function open(drawing: Drawing): SheetPlan[] {
-  store.useDocument.setState({
-    ...CLOSED,
-    job: { id: 'job-1', name: 'job-1', revision: 0 } as Job,
-    drawing,
-    base: drawing,
-    history: EMPTY_HISTORY,
-    knowsLog: true,
-  });
+  openDrawing(store, drawing);
   laying.useLaying.setState({ chosen: new Set(), drag: undefined });
   return refreshed();
 }

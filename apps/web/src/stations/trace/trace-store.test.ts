@@ -1,11 +1,11 @@
 /** The trace that is worked on: asked for a moment after the settings, laid over its picture, taken back in one step. */
 import { afterEach, beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { area, mapOutline, parsePath } from '@lorvek/core/geometry';
-import { addItems, EMPTY_HISTORY, emptyDrawing, itemOf, leavesOf, type Drawing, type Job, type PictureItem } from '@lorvek/model';
+import { addItems, emptyDrawing, itemOf, leavesOf, type Drawing, type PictureItem } from '@lorvek/model';
 import { run, stockOf } from '../../../../../packages/model/src/drawing.support.ts';
 import { useShop } from '../../api/shop.ts';
 import { standInForBrowser } from '../../browser.support.ts';
-import { CLOSED } from '../../document/open-document.ts';
+import { openDrawing } from '../../document/document.support.ts';
 import type * as Store from '../../document/store.ts';
 import { WorkingWorker } from '../../worker/worker.support.ts';
 import type * as TraceStore from './trace-store.ts';
@@ -35,17 +35,7 @@ const picture = (id: string, asset = 'a'.repeat(64)): PictureItem => ({
   locked: false,
 });
 
-function open(drawing: Drawing): void {
-  store.useDocument.setState({
-    ...CLOSED,
-    job: { id: 'job-1', name: 'job-1', revision: 0 } as Job,
-    drawing,
-    base: drawing,
-    history: EMPTY_HISTORY,
-    knowsLog: true,
-    selection: [],
-  });
-}
+const open = (drawing: Drawing): void => openDrawing(store, drawing);
 const now = (): Drawing => store.useDocument.getState().drawing;
 const own = (): PictureItem => itemOf(now(), 'item-p') as PictureItem;
 const isDone = async (): Promise<void> => {

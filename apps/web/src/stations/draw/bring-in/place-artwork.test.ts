@@ -4,7 +4,6 @@ import fc from 'fast-check';
 import { bounds, boxShape, formatPath, isInside, mapOutline, parsePath, translation, type Outline } from '@lorvek/core/geometry';
 import type { Imported, ImportedPart } from '@lorvek/computations';
 import {
-  EMPTY_HISTORY,
   emptyDrawing,
   filmsOf,
   itemOf,
@@ -14,14 +13,13 @@ import {
   setFilmOfItems,
   transformItems,
   type Drawing,
-  type Job,
   type StockFilm,
 } from '@lorvek/model';
 import { stockOf } from '../../../../../../packages/model/src/drawing.support.ts';
 import { useShop } from '../../../api/shop.ts';
 import { standInForBrowser } from '../../../browser.support.ts';
 import type * as Reports from '../../../document/import-reports.ts';
-import { CLOSED } from '../../../document/open-document.ts';
+import { openDrawing } from '../../../document/document.support.ts';
 import type * as Stacking from '../../../document/stacking.ts';
 import type * as Store from '../../../document/store.ts';
 import { WorkingWorker } from '../../../worker/worker.support.ts';
@@ -54,17 +52,7 @@ afterEach(() => {
   globalThis.fetch = realFetch;
 });
 
-function open(drawing: Drawing): void {
-  store.useDocument.setState({
-    ...CLOSED,
-    job: { id: 'job-1', name: 'job-1', revision: 0 } as Job,
-    drawing,
-    base: drawing,
-    history: EMPTY_HISTORY,
-    knowsLog: true,
-    selection: [],
-  });
-}
+const open = (drawing: Drawing): void => openDrawing(store, drawing);
 const now = (): Drawing => store.useDocument.getState().drawing;
 
 const partOf = (outline: Outline, hex: string): ImportedPart => ({
