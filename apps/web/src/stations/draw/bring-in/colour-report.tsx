@@ -174,11 +174,13 @@ function Lacking({ rows }: { rows: readonly Row[] }) {
   const shelf = cuttableStock();
   const known = [...shelf, ...filmsOf(drawing)];
   const unlike = far.filter(({ group }) => filmLike(group.hex, known) === null).length;
+  const ofThem = unlike === far.length ? '' : `, ${unlike} of them`;
+  const because = unlike === 0 ? '' : `${ofThem} because none is within ΔE ${TAKEN_WITHIN}`;
   return (
     <>
       <p className="border-l-4 border-amber bg-amber-wash px-2 py-1 text-[13px]">
         {rows.length} {rows.length === 1 ? 'colour' : 'colours'}, {shelf.length} films in Stock: {far.length}{' '}
-        {far.length === 1 ? 'has' : 'have'} no film yet, {unlike} of them because none is within ΔE {TAKEN_WITHIN}.
+        {far.length === 1 ? 'has' : 'have'} no film yet{because}.
       </p>
       {media.length > 0 ? (
         <Button
