@@ -16,7 +16,8 @@ export interface LetterTweak {
 }
 
 /**
- * Widens (or narrows) the way before each glyph that begins a letter. `extra` in ems by the letter's cluster.
+ * Widens (or narrows) the way before each glyph that begins a letter. `extra` in ems by the letter's cluster; before the first
+ * letter there is no way: a line begins where it begins.
  * @param extra is asked once a letter, in the order of the glyphs; below zero it narrows
  */
 export function widen(glyphs: readonly PlacedGlyph[], extra: (cluster: number, position: number) => number): PlacedGlyph[] {
@@ -28,8 +29,10 @@ export function widen(glyphs: readonly PlacedGlyph[], extra: (cluster: number, p
     if (glyph.cluster !== last) {
       const more = extra(glyph.cluster, position);
       const before = out.at(-1);
-      if (more !== 0 && before) out[out.length - 1] = { ...before, advance: before.advance + more };
-      sum += more;
+      if (more !== 0 && before) {
+        out[out.length - 1] = { ...before, advance: before.advance + more };
+        sum += more;
+      }
       position++;
       last = glyph.cluster;
     }

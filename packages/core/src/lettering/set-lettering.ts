@@ -252,15 +252,26 @@ function placeLine(spec: LetteringSpec, shaped: ShapedLine, baselineY: number, b
   };
 }
 
+/** What ends a line (Unicode, 5.8): cells of lists are broken as their program does. */
+const LINE_END = /\r\n|[\n\r\u2028\u2029]/g;
+
+/** The lines of a text without their ends, and where each begins. */
+function linesOf(text: string): { text: string; start: number }[] {
+  const lines: { text: string; start: number }[] = [];
+  let start = 0;
+  for (const { index, 0: end } of text.matchAll(LINE_END)) {
+    lines.push({ text: text.slice(start, index), start });
+    start = index + end.length;
+  }
+  return [...lines, { text: text.slice(start), start }];
+}
+
 function shapeLines(spec: LetteringSpec, s: Setting): ShapedLine[] {
   const scale = s.emMm * s.stretch;
   const letterSpaceEm = (spec.letterSpaceMm ?? 0) / scale;
-  let start = 0;
-  return spec.text.split('\n').map((text) => {
+  return linesOf(spec.text).map(({ text, start }) => {
     const glyphs = kern(shapeLine(spec.font, text, letterSpaceEm).glyphs, start, spec.tweaks, scale);
-    const line = { glyphs, text, start, letterSpaceEm };
-    start += text.length + 1;
-    return line;
+    return { glyphs, text, start, letterSpaceEm };
   });
 }
 

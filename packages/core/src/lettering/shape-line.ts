@@ -93,16 +93,32 @@ function visualOrder(pieces: readonly Piece[]): Piece[] {
   return out;
 }
 
-function strokePiece(piece: Piece, file: FontFile, line: string): ShapedGlyph[] {
-  const out: ShapedGlyph[] = [];
-  let cluster = piece.start;
-  for (const char of line.slice(piece.start, piece.end)) {
-    const glyph = char.codePointAt(0) as number;
-    const advance = file.advances?.get(glyph) ?? MISSING_ADVANCE_EM;
-    out.push({ file, glyph, cluster, advance, offsetX: 0, offsetY: 0, rightToLeft: false, joining: false });
-    cluster += char.length;
+/** Characters of a piece in the order in which they are seen: where each begins, and whether it runs from the right. */
+function charactersOf(line: string, { start, end, level }: Piece): [offset: number, rightToLeft: boolean][] {
+  const isBackwards = level % 2 === 1;
+  const offsets: number[] = [];
+  let offset = start;
+  for (const char of line.slice(start, end)) {
+    offsets.push(offset);
+    offset += char.length;
   }
-  return out;
+  return (isBackwards ? offsets.reverse() : offsets).map((own) => [own, isBackwards]);
+}
+
+function strokePiece(piece: Piece, file: FontFile, line: string): ShapedGlyph[] {
+  return charactersOf(line, piece).map(([cluster, rightToLeft]) => {
+    const glyph = line.codePointAt(cluster) as number;
+    return {
+      file,
+      glyph,
+      cluster,
+      advance: file.advances?.get(glyph) ?? MISSING_ADVANCE_EM,
+      offsetX: 0,
+      offsetY: 0,
+      rightToLeft,
+      joining: false,
+    };
+  });
 }
 
 function shapePiece(piece: Piece, file: FontFile, line: string, ligatures: boolean): ShapedGlyph[] {
@@ -135,20 +151,9 @@ export function shapeLine(font: Font, line: string, letterSpaceEm: number): { gl
   let x = 0;
   for (const piece of visualOrder(cutIntoPieces(font, line))) {
     if (!piece.file) {
-      let cluster = piece.start;
-      for (const char of line.slice(piece.start, piece.end)) {
-        glyphs.push({
-          file: undefined,
-          glyph: 0,
-          cluster,
-          x,
-          y: 0,
-          advance: MISSING_ADVANCE_EM,
-          rightToLeft: piece.level % 2 === 1,
-          joining: false,
-        });
+      for (const [offset, rightToLeft] of charactersOf(line, piece)) {
+        glyphs.push({ file: undefined, glyph: 0, cluster: offset, x, y: 0, advance: MISSING_ADVANCE_EM, rightToLeft, joining: false });
         x += MISSING_ADVANCE_EM;
-        cluster += char.length;
       }
       continue;
     }
