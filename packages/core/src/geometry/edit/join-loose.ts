@@ -103,7 +103,7 @@ class Ends {
 
 /**
  * Joins open contours whose ends lie within `gapMm`; a chain that comes back to its start is closed.
- * @returns the outline, closed contours as they were, and how many joints were made
+ * @returns the outline, closed contours and lines that join nothing as they were, and how many joints were made
  */
 export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outline; joints: number } {
   const open = outline.contours.filter((c) => !c.closed && c.spans.length > 0);
@@ -142,16 +142,21 @@ export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outli
   open.forEach((contour, i) => {
     if (used.has(i)) return;
     used.add(i);
-    let spans: Span[] = [...contour.spans];
-    for (let pass = 0; pass < 2 && !isLoop(spans); pass++) {
+    const before = joints;
+    const spans: Span[] = [...contour.spans];
+    const backwards = (): Span[] => [...reverseContour({ closed: false, spans }).spans];
+    const turnRound = (): void => void spans.splice(0, spans.length, ...backwards());
+    while (!isLoop(spans) && follow(spans));
+    if (!isLoop(spans)) {
+      // then on from the other end, and back the way it ran
+      turnRound();
       while (!isLoop(spans) && follow(spans));
-      // then on from the other end
-      if (pass === 0 && !isLoop(spans)) spans = [...reverseContour({ closed: false, spans }).spans];
+      turnRound();
     }
     if (isLoop(spans)) {
       joints++;
       made.push({ closed: true, spans: closedUp(spans) });
-    } else made.push({ closed: false, spans });
+    } else made.push(joints === before ? contour : { closed: false, spans });
   });
   return { outline: { contours: [...outline.contours.filter((c) => c.closed), ...made] }, joints };
 }
