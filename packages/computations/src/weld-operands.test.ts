@@ -58,3 +58,33 @@ test('a group counts as what all of it covers together', () => {
   const [kept] = weldOperands('keep', [pair, through]);
   expect(Math.abs(area(parsePath(kept!.path)))).toBeCloseTo(40 * 20, 3);
 });
+
+const painted = (name: string, hex: string, x: number, onPrint = true): Operand => ({
+  name,
+  film: 'print-a',
+  outline: mapOutline(translation(x, 0), boxShape(40, 40)),
+  paint: { fill: { hex } },
+  onPrint,
+});
+
+test('what is made of painted items keeps the colours of the item that it takes after', () => {
+  const [red, blue] = [painted('Red', '#c4281f', 0), painted('Blue', '#1d3f8f', 20)];
+  const hexes = (kind: Parameters<typeof weldOperands>[0]): (string | undefined)[] =>
+    weldOperands(kind, [red, blue]).map(({ paint }) => paint?.fill?.hex);
+  expect(hexes('weld')).toEqual(['#1d3f8f']);
+  expect(hexes('knock-back')).toEqual(['#c4281f']);
+  expect(hexes('keep')).toEqual(['#1d3f8f']);
+  expect(hexes('split').sort()).toEqual(['#1d3f8f', '#1d3f8f', '#c4281f']);
+});
+
+test('flattened, colours on one print stay apart and touch; on a film they are one piece', () => {
+  const areas = (onPrint: boolean): [string | undefined, number][] =>
+    weldOperands('flatten', [painted('Red', '#c4281f', 0, onPrint), painted('Blue', '#1d3f8f', 20, onPrint)])
+      .map(({ paint, path }): [string | undefined, number] => [paint?.fill?.hex, Math.round(Math.abs(area(parsePath(path))))])
+      .sort((a, b) => a[1] - b[1]);
+  expect(areas(true)).toEqual([
+    ['#c4281f', 20 * 40],
+    ['#1d3f8f', 40 * 40],
+  ]);
+  expect(areas(false).map(([, mm2]) => mm2)).toEqual([60 * 40]);
+});

@@ -22,7 +22,7 @@ import {
 } from '@lorvek/core/geometry';
 import { flattenParts } from '@lorvek/core/build';
 import type { Gradient } from '@lorvek/core/colour';
-import { gradientAt, type ShapeItem } from '@lorvek/model';
+import { gradientAt, type Paint, type ShapeItem } from '@lorvek/model';
 
 /** The family of welds. */
 export type WeldKind = 'weld' | 'knock-back' | 'knock-front' | 'keep' | 'drop' | 'split' | 'flatten' | 'parts' | 'compound';
@@ -37,6 +37,10 @@ export interface Operand {
   /** On the drawing, like the outline. */
   readonly gradient?: Gradient | undefined;
   readonly printed?: boolean | undefined;
+  /** Its own colours. */
+  readonly paint?: Paint | undefined;
+  /** It is printed: what is of one layer may be of several colours. */
+  readonly onPrint?: boolean;
 }
 
 /** A shape that came of it, without an id yet. */
@@ -45,7 +49,7 @@ export type Made = Omit<ShapeItem, 'id'>;
 const tidy = (n: number): number => Math.round(n * 1e4) / 1e4;
 
 /** An outline on the drawing as a shape in its own space, cut and printed as the operand is that it takes after. */
-function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Operand, name = own): Made {
+function shapeOf(outline: Outline, { film, gradient, printed, paint, name: own }: Operand, name = own): Made {
   const { minX, minY } = bounds(outline);
   const [x, y] = [tidy(minX), tidy(minY)];
   return {
@@ -57,14 +61,15 @@ function shapeOf(outline: Outline, { film, gradient, printed, name: own }: Opera
     path: formatPath(mapOutline(translation(-x, -y), outline), 5),
     ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
     ...(gradient && printed ? { printed } : {}),
+    ...(paint ? { paint } : {}),
   };
 }
 
 /** Every colour keeps only what is visible of it, in one piece where it touches. */
 function flattened(operands: readonly Operand[], onShare: (share: number) => void): Made[] {
-  const parts = operands.map(({ film, gradient, outline }, i) => ({
+  const parts = operands.map(({ film, gradient, outline, paint, onPrint }, i) => ({
     // a course of colour goes on over its own part only
-    key: gradient ? `course ${i}` : (film ?? `none ${i}`),
+    key: gradient ? `course ${i}` : `${film ?? `none ${i}`}${onPrint ? JSON.stringify(paint) : ''}`,
     outline,
   }));
   return flattenParts(parts, onShare).map(({ of, outline }) => shapeOf(outline, operands[of[0] as number] as Operand));

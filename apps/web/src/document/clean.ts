@@ -36,6 +36,8 @@ export function plainOf(item: LeafItem): ShapeItem | undefined {
     layer: item.layer,
     matrix: item.matrix,
     path: formatPath(outline, 5),
+    ...(item.paint ? { paint: item.paint } : {}),
+    ...(item.helper ? { helper: item.helper } : {}),
     ...(item.treatments ? { treatments: item.treatments.filter((t) => t.kind !== 'bend') } : {}),
   };
 }

@@ -2,8 +2,20 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { area, boxShape, keepOverlap, mapOutline, parsePath, translation, weld as weldTogether, type Outline } from '@lorvek/core/geometry';
-import { addFilm, addItems, emptyDrawing, groupItems, itemOf, pageOf, restackFilms, type Drawing, type ShapeItem } from '@lorvek/model';
-import { film, run, shapeOf } from '../../../../packages/model/src/drawing.support.ts';
+import {
+  addFilm,
+  addItems,
+  emptyDrawing,
+  setFilmOfItems,
+  groupItems,
+  itemOf,
+  pageOf,
+  restackFilms,
+  setPaint,
+  type Drawing,
+  type ShapeItem,
+} from '@lorvek/model';
+import { film, printLayer, run, shapeOf } from '../../../../packages/model/src/drawing.support.ts';
 import { standInForBrowser } from '../browser.support.ts';
 import { WorkingWorker } from '../worker/worker.support.ts';
 import type * as Weld from './weld.ts';
@@ -76,6 +88,18 @@ describe('what is made of the selection', () => {
     expect(weld.operandIds(of, ['item-g'])).toEqual((itemOf(of, 'item-g') as { children: string[] }).children);
     expect(weld.operandIds(of, ['item-g', 'item-2'])).toEqual(['item-g', 'item-2']);
     expect(areaOf((await made('weld', of, ['item-g'])).map(outlineOf))).toBeCloseTo(2 * 40 * 30, 2);
+  });
+
+  test('on a print what is made keeps its colour, and two colours do not become one', async () => {
+    let of = drawing(['item-a', 'film-a', boxAt(0, 0)], ['item-b', 'film-a', boxAt(20, 10)]);
+    of = run(of, addFilm, { film: printLayer('print-p') });
+    of = run(of, setPaint, { ids: ['item-a'], fields: { fill: { hex: '#c4281f' } } });
+    of = run(of, setPaint, { ids: ['item-b'], fields: { fill: { hex: '#1d3f8f' } } });
+    of = run(of, setFilmOfItems, { ids: ['item-a', 'item-b'], film: 'print-p' });
+    const hexes = async (kind: Weld.WeldKind): Promise<(string | undefined)[]> =>
+      (await made(kind, of, ['item-a', 'item-b'])).map(({ paint }) => paint?.fill?.hex).sort();
+    expect(await hexes('weld')).toEqual(['#1d3f8f']);
+    expect(await hexes('flatten')).toEqual(['#1d3f8f', '#c4281f']);
   });
 
   test('too few items, or nothing in common, is refused in words', async () => {

@@ -2,7 +2,7 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { mapOutline } from '@lorvek/core/geometry';
-import { isShaped, itemOf, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { isPrint, isPrinted, isShaped, itemOf, layerOf, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import { ranksIn } from './painting-order.ts';
@@ -10,14 +10,23 @@ import type { Made, Operand, WeldKind } from '@lorvek/computations';
 
 export type { Made, WeldKind } from '@lorvek/computations';
 
-/** The gradient that an item came with, on the drawing. */
-const printOf = (leaf: LeafItem): Pick<Operand, 'gradient' | 'printed'> =>
-  leaf.kind === 'shape' && leaf.gradient ? { gradient: mapGradient(leaf.matrix, leaf.gradient), printed: leaf.printed } : {};
+/** An item's own colours, and the gradient that it came with, on the drawing. */
+const printOf = (drawing: Drawing, leaf: LeafItem): Pick<Operand, 'gradient' | 'printed' | 'paint' | 'onPrint'> => ({
+  ...(leaf.kind === 'shape' && leaf.gradient ? { gradient: mapGradient(leaf.matrix, leaf.gradient), printed: leaf.printed } : {}),
+  ...(leaf.paint ? { paint: leaf.paint } : {}),
+  ...(isPrinted(drawing, leaf) ? { onPrint: true } : {}),
+});
 
-function operandOf(leaf: LeafItem): Operand {
+/** A treatment is printed in the colour of its layer. */
+function printOfTreatment(drawing: Drawing, layerId: string | null): Pick<Operand, 'paint' | 'onPrint'> {
+  const layer = layerOf(drawing, layerId);
+  return isPrint(layer) ? { paint: { fill: { hex: layer.hex } }, onPrint: true } : {};
+}
+
+function operandOf(drawing: Drawing, leaf: LeafItem): Operand {
   const own = outlineOf(leaf);
   if (!own) throw new AppError('input.outline', `“${leaf.name}” has no outline yet.`);
-  return { name: leaf.name, film: leaf.layer, outline: mapOutline(leaf.matrix, own), ...printOf(leaf) };
+  return { name: leaf.name, film: leaf.layer, outline: mapOutline(leaf.matrix, own), ...printOf(drawing, leaf) };
 }
 
 /** Selected leaves in painting order: films from below, then the tree. */
@@ -38,7 +47,7 @@ function operandsOf(drawing: Drawing, ids: readonly string[]): Operand[] {
   const groups = new Map<string, Operand[]>();
   for (const leaf of leavesInOrder(drawing, ids)) {
     const key = ids.includes(leaf.id) ? leaf.id : topOf(drawing, leaf.id);
-    groups.set(key, [...(groups.get(key) ?? []), operandOf(leaf)]);
+    groups.set(key, [...(groups.get(key) ?? []), operandOf(drawing, leaf)]);
   }
   return [...groups.values()].map((members) => {
     const [first, ...others] = members as [Operand, ...Operand[]];
@@ -58,7 +67,7 @@ function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly
         name: leaf.name,
         film: piece.layer,
         outline: mapOutline(leaf.matrix, piece.outline),
-        ...(piece.treatment === undefined ? printOf(leaf) : {}),
+        ...(piece.treatment === undefined ? printOf(drawing, leaf) : printOfTreatment(drawing, piece.layer)),
       } satisfies Operand,
     })),
   );
@@ -84,7 +93,7 @@ export async function weldFamily(
     kind === 'flatten'
       ? piecesInOrder(drawing, ids, films)
       : kind === 'parts' || kind === 'compound'
-        ? leavesInOrder(drawing, ids).map(operandOf)
+        ? leavesInOrder(drawing, ids).map((leaf) => operandOf(drawing, leaf))
         : operandsOf(drawing, ids);
   return askAside('weld', { kind, operands }, onShare);
 }

@@ -5,6 +5,8 @@ import {
   filmOf,
   filmsOf,
   giveTreatments,
+  isPrint,
+  layerOf,
   newTreatment,
   replaceItems,
   setSliver,
@@ -158,10 +160,13 @@ function OneTreatment({
   );
 }
 
-/** The pieces of an item as plain shapes, the treatments' first, the face last. */
-function plainPieces(item: LeafItem): ShapeItem[] {
+/** The pieces of an item as plain shapes in the colours they had, the treatments' first, the face last. */
+function plainPieces(drawing: Drawing, item: LeafItem): ShapeItem[] {
   return piecesOf(item).map((piece) => {
     const t = item.treatments?.find((one) => one.id === piece.treatment);
+    const layer = layerOf(drawing, piece.layer);
+    // a treatment is printed in the colour of its layer
+    const paint = piece.treatment === undefined ? item.paint : isPrint(layer) ? { fill: { hex: layer.hex } } : undefined;
     return {
       type: 'item',
       kind: 'shape',
@@ -170,6 +175,10 @@ function plainPieces(item: LeafItem): ShapeItem[] {
       layer: piece.layer,
       matrix: [...item.matrix] as unknown as ShapeItem['matrix'],
       path: formatPath(piece.outline, 5),
+      ...(paint ? { paint } : {}),
+      ...(piece.treatment === undefined && item.kind === 'shape' && item.gradient
+        ? { gradient: item.gradient, printed: item.printed }
+        : {}),
     };
   });
 }
@@ -193,7 +202,7 @@ export async function setIntoShapes(item: LeafItem): Promise<void> {
     toast.warning(result?.error ?? 'The outline is not worked out yet. Try again in a moment.');
     return;
   }
-  const items = plainPieces(item);
+  const items = plainPieces(useDocument.getState().drawing, item);
   if (dispatch(replaceItems, { ids: [item.id], items }, { origin: 'treatment.set' }))
     toast.success(`“${item.name}” is ${items.length === 1 ? 'one plain shape' : `${items.length} plain shapes`} now.`);
 }
