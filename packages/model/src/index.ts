@@ -154,15 +154,13 @@ export {
   setItemFields,
   setPaths,
   setFilmOfItems,
-  setPaint,
-  addEdgeCut,
-  setPrinted,
   reorderItems,
   groupItems,
   ungroupItems,
   replaceItems,
   selectableOf,
 } from './commands/items.ts';
+export { addEdgeCut, setPaint, setPrinted } from './commands/print-items.ts';
 export {
   addFilm,
   removeFilm,

@@ -3,30 +3,10 @@ import type { ItemId, LayerId } from '../records/fields.ts';
 import { produce, type Draft } from 'immer';
 import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix } from '@lorvek/core/geometry';
 import { PAGE_ID, type DocRecord, type Drawing, type Page } from '../records/document.ts';
-import {
-  itemSchema,
-  type GroupItem,
-  type Item,
-  type LetteringItem,
-  type ShapeItem,
-  type EdgeCutItem,
-  type Paint,
-} from '../records/items.ts';
+import { itemSchema, type DimensionItem, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
 import type { Layer } from '../records/layers.ts';
-import { DARK_INK } from '../queries/ink.ts';
-import {
-  isLeafOutOfReach,
-  isOutOfReach,
-  isPrinted,
-  itemOf,
-  layerOf,
-  leavesOf,
-  pageOf,
-  parentOf,
-  topOf,
-  withDescendants,
-} from '../queries/queries.ts';
-import { isCutLine, isShaped, type LeafItem } from '../queries/plain-outline.ts';
+import { isLeafOutOfReach, isOutOfReach, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
+import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { isItemMatrix } from '../records/fields.ts';
 import { scaleTreatment } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
@@ -178,25 +158,42 @@ export const removeItems: Command<{ ids: readonly ItemId[] }> = (state, { ids })
     () =>
       edit(state.drawing, (records) => {
         for (const id of present) removeOne(records, state.drawing, id);
-        followCutLines(records, state.drawing);
-        const { scope } = draftPage(records);
-        if (scope.kind === 'selection') scope.items = scope.items.filter((id) => records[id] !== undefined);
+        follow(records, state.drawing);
       }),
     [],
   );
 };
 
 /**
- * Cut lines after items have gone or given way: they go round what took the place of it, or what is left; one that has
- * nothing left is taken out with it.
+ * What names items, after some have gone or given way: cut lines go round what took the place of them, or what is left, and
+ * one that has nothing left is taken out with it; what is cut, and what no seam goes through, is what took their place;
+ * dimension lines stay fastened where one item took the place of another.
+ * @param instead what took the place of an item that is gone
  */
-function followCutLines(records: Records, drawing: Drawing, instead: (id: string) => readonly string[] = () => []): void {
+function follow(records: Records, drawing: Drawing, instead: (id: string) => readonly string[] = () => []): void {
+  const left = (ids: readonly string[]): string[] =>
+    [...new Set(ids.flatMap((id) => (records[id] ? [id] : instead(id))))].filter((id) => records[id]);
+  const isWhole = (ids: readonly string[]): boolean => ids.every((id) => records[id] !== undefined);
   for (const record of Object.values(records)) {
-    if (record.type !== 'item' || record.kind !== 'edge-cut') continue;
-    if (record.of.every((id) => records[id] !== undefined)) continue;
-    const of = [...new Set(record.of.flatMap((id) => (records[id] ? [id] : instead(id))))].filter((id) => records[id]);
+    if (record.type === 'lay-up' && record.fill.kind === 'panels' && !isWhole(record.fill.whole))
+      record.fill.whole = left(record.fill.whole);
+    if (record.type !== 'item') continue;
+    if (record.kind === 'dimension') refasten(record, left);
+    if (record.kind !== 'edge-cut' || isWhole(record.of)) continue;
+    const of = left(record.of);
     if (of.length > 0) record.of = of;
     else removeOne(records, drawing, record.id);
+  }
+  const { scope } = draftPage(records);
+  if (scope.kind === 'selection' && !isWhole(scope.items)) scope.items = left(scope.items);
+}
+
+/** Ends of a dimension line that were fastened to an item that one other took the place of. */
+function refasten(line: Draft<DimensionItem>, left: (ids: readonly string[]) => string[]): void {
+  for (const end of [line.from, line.to]) {
+    if (end.item === undefined) continue;
+    const [only, ...others] = left([end.item]);
+    if (only !== undefined && others.length === 0) end.item = only;
   }
 }
 
@@ -302,59 +299,6 @@ function onLayer(drawing: Drawing, leaf: LeafItem, target: Layer | undefined): I
   return { ...leaf, layer: target?.id ?? null, ...(target?.type === 'print' && own ? { paint: own } : {}) } as Item;
 }
 
-/** The colours that items are printed in. A colour that is set takes the place of a gradient. */
-export const setPaint: Command<{ ids: readonly ItemId[]; fields: Partial<Paint> }> = (state, { ids, fields }) => {
-  const leaves = leavesOf(state.drawing, ids).filter(isShaped);
-  if (leaves.length === 0) return refuse('Select something that is printed in a colour of its own first.');
-  const painted = leaves.map((leaf) => {
-    const paint = { fill: { hex: DARK_INK }, ...leaf.paint, ...fields };
-    const { stroke, ...rest } = paint;
-    const item = { ...leaf, paint: stroke === undefined ? rest : paint };
-    return item.kind === 'shape' && item.gradient && fields.fill !== undefined ? { ...item, printed: false } : item;
-  });
-  const bad = painted.find((item) => !itemSchema.safeParse(item).success);
-  if (bad) return refuse(`“${bad.name}” cannot have this colour or line.`);
-  return planOfItems(state, painted);
-};
-
-/** Puts a live cut line round items. */
-export const addEdgeCut: Command<{ id: ItemId; of: readonly ItemId[]; fields?: Partial<EdgeCutItem> }> = (state, { id, of, fields }) => {
-  const round = of.filter((one) => leavesOf(state.drawing, [one]).some((leaf) => !isCutLine(leaf) && leaf.kind !== 'dimension'));
-  const leaves = leavesOf(state.drawing, round);
-  if (leaves.length === 0) return refuse('Select what the blade is to go round first.');
-  if (!leaves.some((leaf) => isPrinted(state.drawing, leaf)))
-    return refuse('An edge cut goes round what is printed. Put the selection on a print layer first.');
-  const cut: EdgeCutItem = {
-    type: 'item',
-    kind: 'edge-cut',
-    id,
-    name: `Edge cut of ${(itemOf(state.drawing, round[0] as string)?.name ?? 'the print').slice(0, 150)}`,
-    layer: null,
-    matrix: [1, 0, 0, 1, 0, 0],
-    shape: 'follow',
-    distanceMm: 2,
-    smoothMm: 0,
-    cornerMm: 5,
-    holes: false,
-    joinWithinMm: 0,
-    line: { kind: 'kiss' },
-    ...fields,
-    of: round,
-  };
-  return addItems(state, { items: [cut], roots: [id] });
-};
-
-/** Whether shapes that came with gradients are shown and written with them, or in their film's one colour. */
-export const setPrinted: Command<{ ids: readonly ItemId[]; printed: boolean }> = (state, { ids, printed }) => {
-  const shapes = leavesOf(state.drawing, ids).filter((leaf): leaf is ShapeItem => leaf.kind === 'shape' && leaf.gradient !== undefined);
-  if (shapes.length === 0) return refuse('None of these came with a gradient.');
-  return planOf(state, () =>
-    edit(state.drawing, (records) => {
-      for (const shape of shapes) records[shape.id] = { ...shape, printed };
-    }),
-  );
-};
-
 /** Painting order: to the front or the back of the list that holds the items. */
 export const reorderItems: Command<{ ids: readonly ItemId[]; to: 'front' | 'back' }> = (state, { ids, to }) => {
   if (ids.length === 0) return refuse('Nothing is selected.');
@@ -417,7 +361,7 @@ export const ungroupItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }
           delete records[group.id];
         }
         const members = new Map(groups.map((group) => [group.id, group.children]));
-        followCutLines(records, state.drawing, (id) => members.get(id) ?? []);
+        follow(records, state.drawing, (id) => members.get(id) ?? []);
       }),
     groups.flatMap((group) => group.children),
   );
@@ -441,7 +385,7 @@ export const replaceItems: Command<{ ids: readonly ItemId[]; items: readonly Ite
         list.splice(list.indexOf(anchor) + 1, 0, ...roots);
         for (const item of items) records[item.id] = item as Draft<Item>;
         for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
-        followCutLines(records, state.drawing, () => roots);
+        follow(records, state.drawing, () => roots);
       }),
     roots,
   );
