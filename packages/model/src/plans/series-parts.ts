@@ -84,9 +84,10 @@ function shareThatFits(widthAt: (k: number) => number | undefined, roomMm: numbe
   return low;
 }
 
-/** The text in two lines, as alike in length as its spaces allow; itself when there is no space. */
-function inTwo(text: string): string {
-  const places = [...text].flatMap((c, i) => (c === ' ' ? [i] : []));
+/** The text in two lines, as alike in length as its spaces allow; itself when there is no space, or it is in lines already. */
+export function inTwo(text: string): string {
+  if (/[\r\n\u2028\u2029]/.test(text)) return text;
+  const places = Array.from(text.matchAll(/ /g), ({ index }) => index);
   const best = places.sort((a, b) => Math.abs(a - text.length / 2) - Math.abs(b - text.length / 2))[0];
   return best === undefined ? text : `${text.slice(0, best).trimEnd()}\n${text.slice(best + 1).trimStart()}`;
 }
