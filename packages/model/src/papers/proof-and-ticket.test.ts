@@ -1,7 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
 import { boxShape, mapOutline, translation, type Outline } from '@lorvek/core/geometry';
 import { film, printLayer, run, shapeOf, stockOf } from '../drawing.support.ts';
-import { addEdgeCut, addFilm, addItems, emptyDrawing, setLayUp, USUAL_SETTINGS, type Drawing, type PrintLayer } from '../index.ts';
+import {
+  addEdgeCut,
+  addFilm,
+  addItems,
+  emptyDrawing,
+  setLayUp,
+  USUAL_SETTINGS,
+  type Drawing,
+  type LetteringItem,
+  type PrintLayer,
+} from '../index.ts';
 import { isUnknown } from '../queries/known-pieces.ts';
 import { knownIn } from '../queries/know.ts';
 import { jobCost } from '../plans/job-cost.ts';
@@ -68,5 +78,28 @@ describe('the work ticket', () => {
 
   test('transfer print says how it is pressed', () => {
     expect(linesOf(draw('transfer')).some((text) => text.startsWith('2. Press'))).toBe(true);
+  });
+
+  test('more letterings than are named: how many more is said', () => {
+    const words = Array.from({ length: 64 }, (_, i): LetteringItem => ({
+      type: 'item',
+      kind: 'lettering',
+      id: `item-w${i}`,
+      name: `Berth ${i}`,
+      layer: 'film-a',
+      matrix: [1, 0, 0, 1, 0, 0],
+      text: `Berth ${i}`,
+      fontId: 'anton',
+      substitutes: [],
+      capHeightMm: 20,
+      widthPct: 100,
+      slantDeg: 0,
+      letterSpaceMm: 0,
+      lineSpace: 1.6,
+      align: 'left',
+    }));
+    const lines = linesOf(run(draw(), addItems, { items: words, roots: words.map(({ id }) => id) }));
+    expect(lines.filter((text) => /^“Berth \d+”/.test(text))).toHaveLength(60);
+    expect(lines).toContain('and 4 more');
   });
 });

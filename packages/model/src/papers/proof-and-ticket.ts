@@ -265,12 +265,23 @@ function writeLettering(sheets: Sheets, drawing: Drawing, unit: LengthUnit): voi
   sheets.need(30);
   sheets.draw(line(MARGIN, sheets.y + 5, SHORT - MARGIN, sheets.y + 5));
   sheets.write('Lettering', MARGIN, 4.2, true);
-  for (const item of words.slice(0, 60)) {
+  const lines = words
+    .slice(0, MOST_WORDS)
+    .map(({ text, capHeightMm, fontId }) => `“${text.replace(/\n/g, ' / ')}”, capitals ${say(capHeightMm, unit)}, ${fontId}`);
+  for (const text of withRest(lines, words.length)) {
     sheets.y -= 6;
     sheets.need(4);
-    sheets.write(`“${item.text.replace(/\n/g, ' / ')}”, capitals ${say(item.capHeightMm, unit)}, ${item.fontId}`, MARGIN, 3.2);
+    sheets.write(text, MARGIN, 3.2);
   }
 }
+
+/** Letterings that are named, and what a cost lacks. */
+const MOST_WORDS = 60;
+const MOST_LACKS = 12;
+
+/** Lines, and how many more there are than those. */
+const withRest = (lines: readonly string[], count: number): string[] =>
+  count > lines.length ? [...lines, `and ${count - lines.length} more`] : [...lines];
 
 /** The order in which the films are laid, and what holds each. */
 function writeSteps(sheets: Sheets, steps: readonly LayingStep[]): void {
@@ -310,7 +321,7 @@ function writeCost(sheets: Sheets, { cost, settings }: PaperInput): void {
   sheets.write(`Film ${describePrice(quote.material, settings)}, ${work}, margin ${describePrice(quote.margin, settings)}`, MARGIN, 3.2);
   sheets.y -= 6;
   sheets.write(`In all ${describePrice(quote.total, settings)}${cost.lacks.length > 0 ? ', not complete:' : ''}`, MARGIN, 3.4, true);
-  for (const text of cost.lacks.slice(0, 12)) {
+  for (const text of withRest(cost.lacks.slice(0, MOST_LACKS), cost.lacks.length)) {
     sheets.y -= 5;
     sheets.need(4);
     sheets.write(text, MARGIN + 4, 3.2, false, SOFT);

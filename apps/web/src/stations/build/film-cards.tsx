@@ -74,6 +74,9 @@ export function MeetCard({ film, answer }: { film: Film; answer: BuildAnswer }) 
   );
 }
 
+/** Small parts that are listed one by one. */
+const MOST_SHOWN = 60;
+
 export function SmallCard({ film, small }: { film: Film; small: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
   const inlaid = film.inlaid ?? [];
@@ -91,7 +94,7 @@ export function SmallCard({ film, small }: { film: Film; small: readonly string[
             holds {small.length === 1 ? 'it' : 'them'} all round.
           </p>
           <ul className="flex max-h-36 flex-col overflow-y-auto">
-            {small.slice(0, 60).map((id) => (
+            {small.slice(0, MOST_SHOWN).map((id) => (
               <li key={id} className="flex items-center justify-between gap-2">
                 <button type="button" className="min-w-0 truncate text-left hover:underline" onClick={() => select([id])}>
                   {nameOf(id)}
@@ -101,6 +104,7 @@ export function SmallCard({ film, small }: { film: Film; small: readonly string[
                 </Button>
               </li>
             ))}
+            {small.length > MOST_SHOWN ? <li className="text-[13px] text-ink-soft">and {small.length - MOST_SHOWN} more</li> : null}
           </ul>
           {small.length > 1 ? (
             <Button onClick={() => set(film.id, { inlaid: [...inlaid, ...small] })}>Let all {small.length} in</Button>
