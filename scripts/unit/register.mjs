@@ -1,5 +1,6 @@
 /** Makes a process ready to run tests from their sources. */
 import { register } from 'node:module';
+import { setImmediate } from 'node:timers';
 
 register('./typescript.mjs', import.meta.url);
 
