@@ -167,13 +167,13 @@ describe('films that lie both over and under one another', () => {
       }, 0);
     const whole = 40 * 40 + 40 * 40 + 10 * 50;
     expect(report?.whole).toHaveLength(3);
-    const cut = now();
+    const before = now();
     expect(await stacking.layInLayers(report?.whole ?? [])).toMatch(/layers?: .+ 2 is a layer/);
     expect(filmsOf(now())).toHaveLength(3);
     expect(areaOf(now())).toBeCloseTo(whole, 1);
     for (let x = 1.3; x < 80; x += 3.7) for (let y = 1.7; y < 90; y += 3.7) expect(seenAt(now(), x, y)).toBe(inFile(knotted, x, y));
     store.undo();
-    expect(now()).toEqual(cut);
+    expect(now()).toEqual(before);
   });
 
   test('that do so no longer need no more layers', async () => {
