@@ -14,13 +14,12 @@ import {
   type ShapeItem,
 } from '@lorvek/model';
 import { film, run, shapeOf } from '../../../../packages/model/src/drawing.support.ts';
-import { standInForBrowser } from '../browser.support.ts';
-import { WorkingWorker } from '../worker/worker.support.ts';
+import { workHere } from '../worker/worker.support.ts';
 import type * as Clean from './clean.ts';
 import { openDrawing } from './document.support.ts';
 import type * as Store from './store.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let store: typeof Store;
 let clean: typeof Clean;
 const realFetch = globalThis.fetch;

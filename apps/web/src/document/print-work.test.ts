@@ -3,13 +3,12 @@ import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/
 import { bounds, parsePath } from '@lorvek/core/geometry';
 import { addEdgeCut, addFilm, addItems, emptyDrawing, itemOf, leavesOf, type Drawing, type PictureItem } from '@lorvek/model';
 import { printLayer, run } from '../../../../packages/model/src/drawing.support.ts';
-import { standInForBrowser } from '../browser.support.ts';
-import { WorkingWorker } from '../worker/worker.support.ts';
+import { workHere } from '../worker/worker.support.ts';
 import { openDrawing } from './document.support.ts';
 import type * as PrintWork from './print-work.ts';
 import type * as Store from './store.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let store: typeof Store;
 let work: typeof PrintWork;
 const realFetch = globalThis.fetch;

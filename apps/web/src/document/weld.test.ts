@@ -16,11 +16,10 @@ import {
   type ShapeItem,
 } from '@lorvek/model';
 import { film, printLayer, run, shapeOf } from '../../../../packages/model/src/drawing.support.ts';
-import { standInForBrowser } from '../browser.support.ts';
-import { WorkingWorker } from '../worker/worker.support.ts';
+import { workHere } from '../worker/worker.support.ts';
 import type * as Weld from './weld.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let weld: typeof Weld;
 beforeAll(async () => {
   weld = await import('./weld.ts');

@@ -3,14 +3,13 @@ import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/
 import { boxShape, mapOutline, translation } from '@lorvek/core/geometry';
 import { addFilm, addItems, emptyDrawing, itemOf, leavesOf, pageOf, type Drawing, type ShapeItem } from '@lorvek/model';
 import { film, run, shapeOf } from '../../../../packages/model/src/drawing.support.ts';
-import { standInForBrowser } from '../browser.support.ts';
 import { openDrawing } from '../document/document.support.ts';
 import type * as Store from '../document/store.ts';
 import { useView } from '../drawing/view.ts';
-import { WorkingWorker } from '../worker/worker.support.ts';
+import { workHere } from '../worker/worker.support.ts';
 import type * as Functions from './functions.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let store: typeof Store;
 let functions: typeof Functions;
 const realFetch = globalThis.fetch;

@@ -2,11 +2,10 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { MOST_ROWS } from '@lorvek/model';
-import { standInForBrowser } from '../browser.support.ts';
-import { WorkingWorker } from '../worker/worker.support.ts';
+import { workHere } from '../worker/worker.support.ts';
 import type * as ListReading from './list-reading.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let reading: typeof ListReading;
 beforeAll(async () => {
   reading = await import('./list-reading.ts');

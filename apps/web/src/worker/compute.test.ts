@@ -1,5 +1,5 @@
 /** Questions to the page's workers: answered in any order, stopped, broken off, asked again of a fresh worker. */
-import { beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { afterEach, beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { AppError, InputError } from '@lorvek/core';
 import { addFilm, addItems, emptyDrawing, type Drawing } from '@lorvek/model';
 import { boxShape } from '@lorvek/core/geometry';
@@ -14,11 +14,13 @@ beforeAll(async () => {
   compute = await import('./compute.ts');
 });
 const { opened } = ToldWorker;
-beforeEach(() => {
-  compute.stopAside();
-  compute.stopNests();
+/** Test files follow one another in one process: none finds the workers of another. */
+function stopAll(): void {
+  for (const stop of [compute.stopAside, compute.stopNests, compute.stopTrace, compute.stopBuild]) stop();
   opened.length = 0;
-});
+}
+beforeEach(stopAll);
+afterEach(stopAll);
 
 const order = { contours: [] };
 const withItems = (drawing: Drawing, ...ids: string[]): Drawing =>
@@ -139,7 +141,7 @@ describe('several workers', () => {
   });
 
   test('stopping one kind of work leaves the others alone', async () => {
-    const kept = compute.askLook('order' as never, order as never);
+    const kept = compute.askBuild('order' as never, order as never);
     const stopped = codeOf(compute.askTrace('order' as never, order as never));
     compute.stopTrace();
     expect(await stopped).toBe('cancelled');

@@ -1,10 +1,12 @@
 /** The page's worker in the tests' own process: what it is asked is worked out, or noted until the test answers. */
+import { afterAll } from '@jest/globals';
 import { errorToWire, type AppError } from '@lorvek/core';
 import { answerTo, COMPUTATIONS } from '@lorvek/computations';
 import { READING } from '@lorvek/computations/reading';
 import { WITH_PICTURES } from '@lorvek/computations/with-pictures';
 import type { Drawing } from '@lorvek/model';
 import { pictureHost, plainPixels } from '../../../../packages/computations/src/host.support.ts';
+import { standInForBrowser } from '../browser.support.ts';
 import { drawingOf } from './mirror.ts';
 import type { Answered, Broken, Posted, Question, Underway } from './wire.ts';
 
@@ -44,6 +46,18 @@ function twoColours(): ReturnType<typeof plainPixels> {
   const pixels = plainPixels(120, 80, [255, 255, 255, 255]);
   for (let y = 20; y < 60; y++) for (let x = 30; x < 90; x++) pixels.data.set([200, 20, 30, 255], 4 * (y * 120 + x));
   return pixels;
+}
+
+/**
+ * Before the tests of this file: stand in for a browser whose workers work in this process. Files follow one another in it: what
+ * can be stopped of their workers goes when the file ends.
+ */
+export function workHere(): void {
+  standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+  afterAll(async () => {
+    const { stopAside, stopBuild, stopDerive, stopNests, stopTrace } = await import('./compute.ts');
+    for (const stop of [stopAside, stopBuild, stopDerive, stopNests, stopTrace]) stop();
+  });
 }
 
 /** Does nothing but what the test says; all that were opened are noted. */

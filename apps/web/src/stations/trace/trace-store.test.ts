@@ -4,13 +4,12 @@ import { area, mapOutline, parsePath } from '@lorvek/core/geometry';
 import { addItems, emptyDrawing, itemOf, leavesOf, type Drawing, type PictureItem } from '@lorvek/model';
 import { run, stockOf } from '../../../../../packages/model/src/drawing.support.ts';
 import { useShop } from '../../api/shop.ts';
-import { standInForBrowser } from '../../browser.support.ts';
 import { openDrawing } from '../../document/document.support.ts';
 import type * as Store from '../../document/store.ts';
-import { WorkingWorker } from '../../worker/worker.support.ts';
+import { workHere } from '../../worker/worker.support.ts';
 import type * as TraceStore from './trace-store.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let store: typeof Store;
 let tracing: typeof TraceStore;
 const realFetch = globalThis.fetch;

@@ -17,15 +17,14 @@ import {
 } from '@lorvek/model';
 import { stockOf } from '../../../../../../packages/model/src/drawing.support.ts';
 import { useShop } from '../../../api/shop.ts';
-import { standInForBrowser } from '../../../browser.support.ts';
 import type * as Reports from '../../../document/import-reports.ts';
 import { openDrawing } from '../../../document/document.support.ts';
 import type * as Stacking from '../../../document/stacking.ts';
 import type * as Store from '../../../document/store.ts';
-import { WorkingWorker } from '../../../worker/worker.support.ts';
+import { workHere } from '../../../worker/worker.support.ts';
 import type * as PlaceArtwork from './place-artwork.ts';
 
-standInForBrowser({ navigator: {}, Worker: WorkingWorker });
+workHere();
 let store: typeof Store;
 let place: typeof PlaceArtwork;
 let stacking: typeof Stacking;
