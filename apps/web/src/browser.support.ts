@@ -7,7 +7,14 @@ import { afterAll, beforeAll } from '@jest/globals';
 /** Keeps nothing. */
 const localStorage = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined };
 
-const ALWAYS = {
+/** Answers nothing: what is still asked when a file has ended waits for ever. */
+class SilentWorker {
+  postMessage(): void {}
+  terminate(): void {}
+}
+
+const ALWAYS: Readonly<Record<string, unknown>> = {
+  Worker: SilentWorker,
   // a channel to other tabs would keep the tests running
   BroadcastChannel: undefined,
   // the place where changes wait gives no answer
@@ -25,7 +32,8 @@ export function standInForBrowser(besides: Readonly<Record<string, unknown>> = {
   });
   afterAll(() => {
     for (const [name, was] of before)
-      if (was) Object.defineProperty(globalThis, name, was);
+      if (name in ALWAYS) Object.assign(globalThis, { [name]: ALWAYS[name] });
+      else if (was) Object.defineProperty(globalThis, name, was);
       else Reflect.deleteProperty(globalThis, name);
   });
 }

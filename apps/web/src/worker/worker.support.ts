@@ -1,5 +1,5 @@
 /** The page's worker in the tests' own process: what it is asked is worked out, or noted until the test answers. */
-import { afterAll } from '@jest/globals';
+import { afterAll, beforeAll } from '@jest/globals';
 import { errorToWire, type AppError } from '@lorvek/core';
 import { answerTo, COMPUTATIONS } from '@lorvek/computations';
 import { READING } from '@lorvek/computations/reading';
@@ -49,15 +49,18 @@ function twoColours(): ReturnType<typeof plainPixels> {
 }
 
 /**
- * Before the tests of this file: stand in for a browser whose workers work in this process. Files follow one another in it: what
- * can be stopped of their workers goes when the file ends.
+ * Before the tests of this file: stand in for a browser whose workers work in this process. Files follow one another in it: workers
+ * that another file has opened go before, and those of this one when it ends.
  */
 export function workHere(): void {
   standInForBrowser({ navigator: {}, Worker: WorkingWorker });
-  afterAll(async () => {
-    const { stopAside, stopBuild, stopDerive, stopNests, stopTrace } = await import('./compute.ts');
-    for (const stop of [stopAside, stopBuild, stopDerive, stopNests, stopTrace]) stop();
-  });
+  beforeAll(stopWorkers);
+  afterAll(stopWorkers);
+}
+
+async function stopWorkers(): Promise<void> {
+  const { stopAside, stopBuild, stopNests, stopTrace } = await import('./compute.ts');
+  for (const stop of [stopAside, stopBuild, stopNests, stopTrace]) stop();
 }
 
 /** Does nothing but what the test says; all that were opened are noted. */
