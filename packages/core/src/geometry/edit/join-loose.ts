@@ -101,6 +101,8 @@ class Ends {
   }
 }
 
+const backwards = (spans: readonly Span[]): Span[] => [...reverseContour({ closed: false, spans }).spans];
+
 /**
  * Joins open contours whose ends lie within `gapMm`; a chain that comes back to its start is closed.
  * @returns the outline, closed contours and lines that join nothing as they were, and how many joints were made
@@ -143,15 +145,13 @@ export function joinLooseEnds(outline: Outline, gapMm: number): { outline: Outli
     if (used.has(i)) return;
     used.add(i);
     const before = joints;
-    const spans: Span[] = [...contour.spans];
-    const backwards = (): Span[] => [...reverseContour({ closed: false, spans }).spans];
-    const turnRound = (): void => void spans.splice(0, spans.length, ...backwards());
+    let spans: Span[] = [...contour.spans];
     while (!isLoop(spans) && follow(spans));
     if (!isLoop(spans)) {
       // then on from the other end, and back the way it ran
-      turnRound();
+      spans = backwards(spans);
       while (!isLoop(spans) && follow(spans));
-      turnRound();
+      spans = backwards(spans);
     }
     if (isLoop(spans)) {
       joints++;

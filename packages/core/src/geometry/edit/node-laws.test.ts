@@ -174,6 +174,12 @@ describe('loose ends', () => {
   });
 });
 
+test('a line of very many spans joins like a short one', () => {
+  const spans = Array.from({ length: 200_000 }, (_, i) => [i, i % 2, i + 1, (i + 1) % 2]);
+  const long: Contour = { closed: false, spans };
+  expect(joinLooseEnds({ contours: [long] }, 0.1)).toEqual({ outline: { contours: [long] }, joints: 0 });
+});
+
 describe('outlines in one another', () => {
   const anyRings = fc.array(
     fc.record({
