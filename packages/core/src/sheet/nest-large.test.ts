@@ -96,6 +96,19 @@ describe('large parts first', () => {
     expect(largeFirst(among([plate(150, 150)], { usedMm: 151 }))).toBeUndefined();
   });
 
+  test('it ends by itself when no order is shorter, and before it begins where what is fixed reaches as far', () => {
+    const plates = [plate(140, 120), plate(140, 120)];
+    let asked = 0;
+    const fields = { usedMm: 141, isOver: () => ++asked > 1e6 };
+    largeFirst(among([...plates], fields));
+    expect(asked).toBeLessThan(20_000);
+    asked = 0;
+    const { order, ...rest } = among(plates, fields);
+    const withFixed = { ...strip, fixed: [boxShape(141, 20)] };
+    expect(largeFirst({ ...rest, order, strip: withFixed })).toBeUndefined();
+    expect(asked).toBe(0);
+  });
+
   test('a stop ends it at once', () => {
     let asked = 0;
     const plates = [plate(140, 120), plate(120, 140), plate(150, 100), plate(130, 130)];

@@ -22,8 +22,9 @@ const HINDERING = 0.93;
 const ROUNDED = 1.03;
 /** Turns that are tried of finer steps. */
 const TURNS = 8;
-/** Orders in a row that are no shorter, after which the search begins from another. */
+/** Orders in a row that are no shorter, after which the search begins from another; so often for each part without a better one. */
 const PATIENCE = 150;
+const STARTS_A_PART = 4;
 
 /** What large parts are laid by. */
 export interface LargeProblem {
@@ -82,15 +83,18 @@ export function largeFirst(problem: LargeProblem): readonly Turned[] | undefined
     );
     return found && found.leftOut.length === 0 ? found.usedLengthMm : Infinity;
   };
+  // what stays where it is may reach as far as everything does
+  if (coarse.obstacles().some(({ endMm }) => endMm >= usedMm)) return undefined;
   const usual = large.map((entry) => ({ entry, turnDeg: some[0] ?? 0 }));
   if (lengthOn(coarse, usual, Infinity) < HINDERING * usedMm) return undefined;
   const anew = (): Turned[] => shuffled(large, random).map((entry) => ({ entry, turnDeg: anyTurn() }));
   let best: readonly Turned[] | undefined;
   let bestMm = usedMm;
   let [current, currentMm] = [anew(), Infinity];
-  let idle = 0;
-  while (!isOver() && bestMm > HINDERING * usedMm) {
+  let [idle, starts] = [0, 0];
+  while (!isOver() && bestMm > HINDERING * usedMm && starts < STARTS_A_PART * large.length) {
     const isNew = ++idle > PATIENCE;
+    if (isNew) starts++;
     const next = isNew ? anew() : changed(current, random, anyTurn);
     const mm = lengthOn(coarse, next, isNew ? Infinity : currentMm);
     if (!isNew && mm > currentMm) continue;
@@ -99,7 +103,7 @@ export function largeFirst(problem: LargeProblem): readonly Turned[] | undefined
     // the coarse grid rounds up: what lies longer on it may lie shorter on the fine one
     if (idle > 0 || mm > ROUNDED * bestMm) continue;
     const fineMm = lengthOn(grid, next, bestMm);
-    if (fineMm < bestMm - 1e-6) [best, bestMm] = [next, fineMm];
+    if (fineMm < bestMm - 1e-6) [best, bestMm, starts] = [next, fineMm, 0];
   }
   return best;
 }
