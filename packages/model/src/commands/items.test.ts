@@ -100,6 +100,12 @@ describe('items that give way to others', () => {
     expect(itemOf(none, 'item-cut')).toBeUndefined();
   });
 
+  test('a dimension line whose item was taken away is not fastened to what comes later', () => {
+    const less = run(start(), removeItems, { ids: ['item-a'] });
+    const later = run(less, replaceItems, { ids: ['item-c'], items: [shape('item-w')] });
+    expect(fastenedOf(later)).toEqual(['item-a', 'item-b']);
+  });
+
   test('whatever is done in whatever order, nothing that is named is missing', () => {
     fc.assert(
       fc.property(

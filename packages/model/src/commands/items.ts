@@ -385,7 +385,8 @@ export const replaceItems: Command<{ ids: readonly ItemId[]; items: readonly Ite
         list.splice(list.indexOf(anchor) + 1, 0, ...roots);
         for (const item of items) records[item.id] = item as Draft<Item>;
         for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
-        follow(records, state.drawing, () => roots);
+        // what was gone before has nothing in its place
+        follow(records, state.drawing, (id) => (state.drawing[id] ? roots : []));
       }),
     roots,
   );
