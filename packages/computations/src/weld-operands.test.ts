@@ -88,3 +88,9 @@ test('flattened, colours on one print stay apart and touch; on a film they are o
   ]);
   expect(areas(false).map(([, mm2]) => mm2)).toEqual([60 * 40]);
 });
+
+test('a gradient that a flat colour took the place of does not come back', () => {
+  const flat: Operand = { ...sunset, printed: false, paint: { fill: { hex: '#c4281f' } } };
+  for (const { gradient, printed, paint } of weldOperands('parts', [flat]))
+    expect([gradient !== undefined, printed, paint?.fill?.hex]).toEqual([true, false, '#c4281f']);
+});

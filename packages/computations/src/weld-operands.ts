@@ -60,7 +60,7 @@ function shapeOf(outline: Outline, { film, gradient, printed, paint, name: own }
     matrix: [1, 0, 0, 1, x, y],
     path: formatPath(mapOutline(translation(-x, -y), outline), 5),
     ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
-    ...(gradient && printed ? { printed } : {}),
+    ...(gradient && printed !== undefined ? { printed } : {}),
     ...(paint ? { paint } : {}),
   };
 }

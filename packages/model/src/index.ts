@@ -135,7 +135,7 @@ export { spotInksOf } from './plans/spot-inks.ts';
 export { usualPasses } from './plans/print-passes.ts';
 export { spotsOf, USUAL_WHITE, type WhiteRule } from './plans/white-ink.ts';
 export { stopsOf } from './plans/stops.ts';
-export { fillOf, printedGradient } from './plans/print-art.ts';
+export { fillOf, printedGradient, treatmentPaint } from './plans/print-art.ts';
 export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
 export { isLineSource, lineFor } from './queries/drawn-lines.ts';
 export { BELOW_ALL, looseRanks, ranksAbove } from './queries/painting-order.ts';

@@ -2,7 +2,7 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { mapOutline } from '@lorvek/core/geometry';
-import { isPrint, isPrinted, isShaped, itemOf, layerOf, leavesOf, topOf, type Drawing, type LeafItem } from '@lorvek/model';
+import { isPrinted, isShaped, itemOf, layerOf, leavesOf, topOf, treatmentPaint, type Drawing, type LeafItem } from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import { ranksIn } from './painting-order.ts';
@@ -17,10 +17,9 @@ const printOf = (drawing: Drawing, leaf: LeafItem): Pick<Operand, 'gradient' | '
   ...(isPrinted(drawing, leaf) ? { onPrint: true } : {}),
 });
 
-/** A treatment is printed in the colour of its layer. */
 function printOfTreatment(drawing: Drawing, layerId: string | null): Pick<Operand, 'paint' | 'onPrint'> {
-  const layer = layerOf(drawing, layerId);
-  return isPrint(layer) ? { paint: { fill: { hex: layer.hex } }, onPrint: true } : {};
+  const paint = treatmentPaint(layerOf(drawing, layerId));
+  return paint ? { paint, onPrint: true } : {};
 }
 
 function operandOf(drawing: Drawing, leaf: LeafItem): Operand {

@@ -5,7 +5,8 @@ import type { PrintColour, PrintItem } from '@lorvek/core/print';
 import type { Piece } from '../queries/derive.ts';
 import { DARK_INK } from '../queries/ink.ts';
 import type { LeafItem } from '../queries/plain-outline.ts';
-import type { Colour } from '../records/items.ts';
+import type { Colour, Paint } from '../records/items.ts';
+import type { Layer } from '../records/layers.ts';
 
 const colourOf = ({ hex, spot, cmyk }: Colour): PrintColour => ({
   hex,
@@ -15,6 +16,10 @@ const colourOf = ({ hex, spot, cmyk }: Colour): PrintColour => ({
 
 /** The fill of an item on a print: its own, or the ink of one that was never given a colour. */
 export const fillOf = (leaf: LeafItem): Colour | null => (leaf.paint === undefined ? { hex: DARK_INK } : leaf.paint.fill);
+
+/** The colours of a treatment's piece on a print: those of its layer; undefined on a film. */
+export const treatmentPaint = (layer: Layer | undefined): Paint | undefined =>
+  layer?.type === 'print' ? { fill: { hex: layer.hex } } : undefined;
 
 /** The gradient an item is printed with: it came with one, and no flat colour was set since. */
 export const printedGradient = (leaf: LeafItem) => (leaf.kind === 'shape' && leaf.printed !== false ? leaf.gradient : undefined);

@@ -5,7 +5,6 @@ import {
   filmOf,
   filmsOf,
   giveTreatments,
-  isPrint,
   layerOf,
   newTreatment,
   replaceItems,
@@ -13,6 +12,7 @@ import {
   setTreatments,
   sliverOf,
   pageOf,
+  treatmentPaint,
   type Drawing,
   type LeafItem,
   type ShapeItem,
@@ -164,9 +164,8 @@ function OneTreatment({
 function plainPieces(drawing: Drawing, item: LeafItem): ShapeItem[] {
   return piecesOf(item).map((piece) => {
     const t = item.treatments?.find((one) => one.id === piece.treatment);
-    const layer = layerOf(drawing, piece.layer);
-    // a treatment is printed in the colour of its layer
-    const paint = piece.treatment === undefined ? item.paint : isPrint(layer) ? { fill: { hex: layer.hex } } : undefined;
+    const isFace = piece.treatment === undefined;
+    const paint = isFace ? item.paint : treatmentPaint(layerOf(drawing, piece.layer));
     return {
       type: 'item',
       kind: 'shape',
@@ -176,9 +175,7 @@ function plainPieces(drawing: Drawing, item: LeafItem): ShapeItem[] {
       matrix: [...item.matrix] as unknown as ShapeItem['matrix'],
       path: formatPath(piece.outline, 5),
       ...(paint ? { paint } : {}),
-      ...(piece.treatment === undefined && item.kind === 'shape' && item.gradient
-        ? { gradient: item.gradient, printed: item.printed }
-        : {}),
+      ...(isFace && item.kind === 'shape' && item.gradient ? { gradient: item.gradient, printed: item.printed } : {}),
     };
   });
 }
