@@ -299,7 +299,7 @@ export class DeskPrinterDriver implements MachineDriver {
         .then((answer) => this.jobOf(answer)['job-state'])
         .catch(() => undefined);
       if (state === 'canceled' || state === 'aborted') return;
-      throw new DriverError('goes-on', 0, state === 'completed' ? 'the job was printed already' : error.said || 'it gave no answer');
+      throw new DriverError('goes-on', state === 'completed' ? 1 : 0, error.said || 'it gave no answer');
     }
   }
 

@@ -61,7 +61,9 @@ function printerReason({ fault, done, said }: DriverError, where: string): strin
     case 'flood':
       return `${where} answers, but not as this printer does: most likely the address or the port is wrong. Correct it on Machines, then retry. ${look}`;
     case 'goes-on':
-      return `${where} did not take the cancelling (${said}): it may go on printing. Look at it, and cancel the job there.`;
+      return done === 1
+        ? `${where} had printed the job when it was cancelled: the sheet lies there.`
+        : `${where} did not take the cancelling (${said}): it may go on printing. Look at it, and cancel the job there.`;
     case 'astray':
     case 'blind':
     case 'silent':
