@@ -61,19 +61,12 @@ function sizeOf({ lines }: Shape): number {
   return Math.max(maxX - minX, maxY - minY);
 }
 
-/**
- * The large parts in an order and in turns in which they lie on a short strip.
- * @returns undefined when there are none, or when they hinder nothing
- * @complexity one lay of the large parts an order, until it is over
- */
-export function largeFirst(problem: LargeProblem): readonly Turned[] | undefined {
-  const large = largeOf(problem);
-  if (large.length === 0) return undefined;
-  const { grid, strip, turns, usedMm, tolerance, random, isOver } = problem;
-  const coarse = new Grid(grid.things, strip, ROWS, tolerance);
-  const some = turns.length <= TURNS ? turns : turns.filter((_, i) => i % Math.ceil(turns.length / TURNS) === 0);
-  const anyTurn = (): number => some[Math.floor(random() * some.length)] ?? 0;
-  const lengthOn = (on: Grid, sequence: readonly Turned[], limitMm: number): number => {
+/** How long a sequence lies on a grid; Infinity when it is longer than the limit, or leaves something out. */
+type LengthOn = (on: Grid, sequence: readonly Turned[], limitMm: number) => number;
+
+const lengthUntil =
+  (isOver: () => boolean): LengthOn =>
+  (on, sequence, limitMm) => {
     const turnOf = new Map(sequence.map(({ entry, turnDeg }) => [entry, [turnDeg]]));
     const found = lay(
       on,
@@ -83,10 +76,37 @@ export function largeFirst(problem: LargeProblem): readonly Turned[] | undefined
     );
     return found && found.leftOut.length === 0 ? found.usedLengthMm : Infinity;
   };
+
+/**
+ * The large parts in an order and in turns in which they lie on a short strip.
+ * @returns undefined when there are none, or when they hinder nothing
+ * @complexity one lay of the large parts an order, until it is over
+ */
+export function largeFirst(problem: LargeProblem): readonly Turned[] | undefined {
+  const large = largeOf(problem);
+  if (large.length === 0) return undefined;
+  const { grid, strip, turns, usedMm, tolerance, isOver } = problem;
+  const coarse = new Grid(grid.things, strip, ROWS, tolerance);
   // what stays where it is may reach as far as everything does
   if (coarse.obstacles().some(({ endMm }) => endMm >= usedMm)) return undefined;
+  const some = turns.length <= TURNS ? turns : turns.filter((_, i) => i % Math.ceil(turns.length / TURNS) === 0);
+  const lengthOn = lengthUntil(isOver);
   const usual = large.map((entry) => ({ entry, turnDeg: some[0] ?? 0 }));
   if (lengthOn(coarse, usual, Infinity) < HINDERING * usedMm) return undefined;
+  return climbed(problem, { large, coarse, some, lengthOn });
+}
+
+interface Climb {
+  readonly large: readonly Entry[];
+  readonly coarse: Grid;
+  /** Turns that are tried. */
+  readonly some: readonly number[];
+  readonly lengthOn: LengthOn;
+}
+
+/** Orders that grow shorter on the coarse grid, from one start after another; the best of them on the fine one. */
+function climbed({ grid, usedMm, random, isOver }: LargeProblem, { large, coarse, some, lengthOn }: Climb): readonly Turned[] | undefined {
+  const anyTurn = (): number => some[Math.floor(random() * some.length)] ?? 0;
   const anew = (): Turned[] => shuffled(large, random).map((entry) => ({ entry, turnDeg: anyTurn() }));
   let best: readonly Turned[] | undefined;
   let bestMm = usedMm;
