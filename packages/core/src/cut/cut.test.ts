@@ -19,9 +19,7 @@ import {
 } from '../geometry/index.ts';
 import { writeHpgl } from '../format/index.ts';
 import { joinFonts, loadFont, setLettering, type Font } from '../lettering/index.ts';
-import { containment, CUT_KINDS, estimateCut, orderCuts, planBlade, planCut, startContourAt, startOnStraight } from './index.ts';
-import type { Point } from '../types/index.ts';
-import { Tour, type Stop } from './tour.ts';
+import { CUT_KINDS, estimateCut, planBlade, planCut, startContourAt, startOnStraight } from './index.ts';
 
 const work = mkdtempSync(join(tmpdir(), 'lorvek-cut-'));
 afterAll(() => rmSync(work, { recursive: true, force: true }));
@@ -190,35 +188,8 @@ describe('the cut file', () => {
   });
 });
 
-describe('order', () => {
+describe('begin and time', () => {
   const contour = (outline: Outline): Contour => outline.contours[0] as Contour;
-  const anyBox = fc
-    .record({ x: fc.integer({ min: 0, max: 400 }), y: fc.integer({ min: 0, max: 400 }), w: fc.integer({ min: 2, max: 200 }) })
-    .map(({ x, y, w }) => mapOutline(translation(x, y), ovalShape(w, w)));
-
-  test('every contour comes once and after all that it holds', () => {
-    fc.assert(
-      fc.property(fc.array(anyBox, { minLength: 1, maxLength: 40 }), (shapes) => {
-        const { order } = orderCuts(shapes);
-        expect([...order].sort((a, b) => a - b)).toEqual(shapes.map((_, i) => i));
-        containment(shapes.map(contour)).forEach((parent, i) => {
-          if (parent >= 0) expect(order.indexOf(i)).toBeLessThan(order.indexOf(parent));
-        });
-      }),
-      { numRuns: 30, seed: 21 },
-    );
-  });
-
-  test('the way between is far shorter than in the order in which they were drawn', () => {
-    const rng = (seed: number) => () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
-    const random = rng(7);
-    const shapes = Array.from({ length: 200 }, () => mapOutline(translation(1000 * random(), 600 * random()), ovalShape(5, 5)));
-    const drawn = shapes.slice(1).reduce((sum, shape, i) => {
-      const [a, b] = [contour(shapes[i] as Outline).spans[0] as number[], contour(shape).spans[0] as number[]];
-      return sum + Math.hypot((a[0] as number) - (b[0] as number), (a[1] as number) - (b[1] as number));
-    }, 0);
-    expect(orderCuts(shapes).travelMm).toBeLessThan(0.15 * drawn);
-  });
 
   test('starting at another node does not change the line', () => {
     const turned = startContourAt(contour(ovalShape(30, 20)), 2);
@@ -231,108 +202,6 @@ describe('order', () => {
     expect(time(ovalShape(400, 400))).toBeGreaterThan(time(ovalShape(200, 200)));
     expect(time(boxShape(200, 200), 2)).toBeGreaterThan(1.6 * time(boxShape(200, 200)));
     expect(estimateCut(planBlade(weld([boxShape(100, 100)]), PLAIN), { speedMmPerS: 300 }).cutMm).toBeCloseTo(400, 6);
-  });
-});
-
-describe('tours', () => {
-  const random = (seed: number) => () => (seed = (seed * 1103515245 + 12345) % 2147483648) / 2147483648;
-
-  test('a way through places on a ring is the ring; lines are run from the nearer end', () => {
-    const n = 40;
-    const ring = Array.from({ length: n }, (_, i) => ({
-      x: 100 * Math.cos((i * 2 * Math.PI) / n),
-      y: 100 * Math.sin((i * 2 * Math.PI) / n),
-    }));
-    const mixed = [...ring].sort((a, b) => Math.sin(a.x * 17) - Math.sin(b.x * 17));
-    const tour = new Tour(
-      mixed.map((place) => ({ enter: place, leave: place })),
-      mixed[0],
-      undefined,
-      5,
-    );
-    tour.descend();
-    tour.search((kicks) => kicks >= 300);
-    const way = tour.result().map(({ stop }) => mixed[stop]!);
-    const length = way.slice(1).reduce((sum, { x, y }, i) => sum + Math.hypot(x - way[i]!.x, y - way[i]!.y), 0);
-    expect(length).toBeLessThan((n - 1) * 2 * 100 * Math.sin(Math.PI / n) + 1e-6);
-    // strokes one under the other, drawn alternately from the left and from the right
-    const strokes = Array.from({ length: 8 }, (_, i) => ({ enter: { x: 0, y: 10 * i }, leave: { x: 300, y: 10 * i } }));
-    const lines = new Tour(strokes, { x: 0, y: 0 }, undefined, 5);
-    lines.descend();
-    lines.search((kicks) => kicks >= 200);
-    expect(lines.result().map(({ backwards }) => backwards)).toEqual([false, true, false, true, false, true, false, true]);
-  });
-
-  /** Length of a tour from its ends, its stops begun where it says. */
-  const lengthOf = (tour: Tour, stops: readonly Stop[], from: Point, to: Point): number => {
-    let here = from;
-    let sum = 0;
-    for (const { stop, backwards, place } of tour.result()) {
-      const { enter, leave, places } = stops[stop]!;
-      const at = place < 0 ? undefined : { x: places![2 * place]!, y: places![2 * place + 1]! };
-      const [first, last] = at ? [at, at] : backwards ? [leave, enter] : [enter, leave];
-      sum += Math.hypot(first.x - here.x, first.y - here.y);
-      here = last;
-    }
-    return sum + Math.hypot(to.x - here.x, to.y - here.y);
-  };
-
-  test('law: between two given ends few stops are taken in the best order and begun at their best places, never worse than they came', () => {
-    const place = fc.record({ x: fc.integer({ min: 0, max: 100 }), y: fc.integer({ min: 0, max: 100 }) });
-    const lot = fc.array(fc.array(place, { minLength: 1, maxLength: 3 }), { minLength: 2, maxLength: 5 });
-    let reached = 0;
-    let tried = 0;
-    fc.assert(
-      fc.property(lot, place, place, (all, from, to) => {
-        const stops = all.map((places): Stop => {
-          const [first] = places as [Point];
-          return {
-            enter: first,
-            leave: first,
-            ...(places.length > 1 ? { places: Float64Array.from(places.flatMap(({ x, y }) => [x, y])) } : {}),
-          };
-        });
-        const tour = new Tour(stops, from, to, 7);
-        const came = lengthOf(tour, stops, from, to);
-        tour.descend();
-        tour.search((kicks) => kicks >= 60);
-        const found = lengthOf(tour, stops, from, to);
-        expect(found).toBeLessThanOrEqual(came + 1e-9);
-        // the best of all orders and places, by trying each
-        const least = (here: Point, left: readonly Point[][]): number =>
-          left.length === 0
-            ? Math.hypot(to.x - here.x, to.y - here.y)
-            : Math.min(
-                ...left.flatMap((places, i) =>
-                  places.map((one) => Math.hypot(one.x - here.x, one.y - here.y) + least(one, [...left.slice(0, i), ...left.slice(i + 1)])),
-                ),
-              );
-        const best = least(from, all);
-        expect(found).toBeGreaterThanOrEqual(best - 1e-9);
-        tried++;
-        if (found < best + 1e-6) reached++;
-      }),
-      { numRuns: 150 },
-    );
-    expect(reached / tried).toBeGreaterThan(0.7);
-  });
-
-  test('what lies within a contour is cut on the way to it: washers in a row take little more than the row', () => {
-    const washers = Array.from({ length: 12 }, (_, i) => [
-      mapOutline(translation(40 * i, 0), ovalShape(30, 30)),
-      mapOutline(translation(40 * i + 5, 12), ovalShape(4, 4)),
-      mapOutline(translation(40 * i + 20, 12), ovalShape(4, 4)),
-    ]).flat();
-    expect(orderCuts(washers).travelMm).toBeLessThan(12 * 40 + 200);
-  });
-
-  test('more time never gives a longer way, the same kicks the same way', () => {
-    const next = random(3);
-    const shapes = Array.from({ length: 40 }, () => mapOutline(translation(900 * next(), 500 * next()), ovalShape(8, 8)));
-    expect(orderCuts(shapes)).toEqual(orderCuts(shapes));
-    let clock = 0;
-    const control = { budgetMs: 150, now: () => (clock += 1) };
-    expect(orderCuts(shapes, {}, control).travelMm).toBeLessThanOrEqual(1.02 * orderCuts(shapes).travelMm);
   });
 });
 

@@ -1,36 +1,35 @@
 /**
  * A short way through many pieces of work, each entered at one end and left at the other.
  *
- * Method: 2-opt and Or-opt moves among near neighbours, from a queue of what may still be improved (J. Bentley, Fast
- * algorithms for geometric traveling salesman problems, 1992), all made of reversals, so that they can be taken back; then
- * kicks: two neighbouring stretches of the way change places, what is about them is improved again, and what is longer is
- * taken back. A piece that comes back to where it was begun, and may be begun at several places, is begun at the best of them
- * whenever what is about it has changed, as a move among the others (O. Martin, S. Otto, E. Felten, Large-step Markov chains for the TSP, 1991; kicks within a stretch: D. Applegate,
- * W. Cook, A. Rohe, Chained Lin-Kernighan for large problems, 2003). The way is open: from a given place or any, to a given one or any.
- * Seeded; for a given number of kicks the same every time.
+ * Method: 2-opt and sequential 3-opt moves among near neighbours (S. Lin, Computer solutions of the traveling salesman
+ * problem, 1965; D. Johnson, L. McGeoch, The traveling salesman problem: a case study, 1997), from a queue of what may
+ * still be improved (J. Bentley, Fast algorithms for geometric traveling salesman problems, 1992); then kicks: two
+ * neighbouring stretches of the way change places, what is about them is improved again, and what is longer is taken back
+ * (O. Martin, S. Otto, E. Felten, Large-step Markov chains for the TSP, 1991; kicks within a stretch: D. Applegate,
+ * W. Cook, A. Rohe, Chained Lin-Kernighan for large problems, 2003). A piece that comes back to where it was begun, and may
+ * be begun at several places, is begun at the best of them whenever what is about it has changed, and is taken elsewhere
+ * with all of them in view. Pieces may have to come before others: moves against that are not made.
+ * The way is open: from a given place or any, to a given one or any. Seeded; for a given number of kicks the same every time.
  */
 import type { Box, Point } from '../types/index.ts';
 import { randomFrom } from '../search/random.ts';
+import { Round, type RoundOptions, type Stop, type VisitedStop } from './round.ts';
 import Flatbush from 'flatbush';
 
-/** Where a piece is entered and left; the other way round when it is run backwards. */
-export interface Stop {
-  readonly enter: Point;
-  readonly leave: Point;
-  /** Other places at which it may be entered and left again, x0, y0, x1, y1 …; absent: none. */
-  readonly places?: Float64Array;
+export type { Stop, VisitedStop } from './round.ts';
+
+export interface TourOptions extends RoundOptions {
+  readonly seed?: number;
+  /** `near` of a tour of the same stops. */
+  readonly near?: Int32Array | undefined;
 }
 
 /** Stops that are looked at about each. */
-export const NEIGHBOURS = 8;
-const SEGMENT = 3;
-const KICK = 30;
-/** Longer ways are not reversed in stretches of more than so many. */
-const LONG = 12_000;
-const MOST_REVERSED = 1000;
+export const NEIGHBOURS = 10;
+const KICK = 50;
 const LEAST_GAIN = 1e-9;
 
-const pointBox = (x: number, y: number): Box => ({ minX: x, minY: y, maxX: x, maxY: y });
+const pointBox = ({ x, y }: Point): Box => ({ minX: x, minY: y, maxX: x, maxY: y });
 
 function boxOf(places: Float64Array): Box {
   let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
@@ -41,274 +40,250 @@ function boxOf(places: Float64Array): Box {
   return { minX, minY, maxX, maxY };
 }
 
-const distanceTo = (from: Point | undefined, x: number, y: number): number => {
-  if (!from) return 0;
-  const dx = x - from.x;
-  const dy = y - from.y;
-  return Math.sqrt(dx * dx + dy * dy);
-};
+/** Stops near each, so many a stop, -1 for none. What may be begun at several places is near by all of them. */
+function nearStops(stops: readonly Stop[]): Int32Array {
+  const near = new Int32Array(stops.length * NEIGHBOURS).fill(-1);
+  if (stops.length < 2) return near;
+  const boxes = stops.map(({ places }) => places && boxOf(places));
+  const tree = new Flatbush(2 * stops.length);
+  stops.forEach(({ enter, leave }, i) => {
+    for (const end of [enter, leave]) {
+      const { minX, minY, maxX, maxY } = boxes[i] ?? pointBox(end);
+      tree.add(minX, minY, maxX, maxY);
+    }
+  });
+  tree.finish();
+  stops.forEach(({ enter, leave }, i) => {
+    const found = new Set<number>();
+    const box = boxes[i];
+    const middle = box && { x: (box.minX + box.maxX) / 2, y: (box.minY + box.maxY) / 2 };
+    for (const end of [enter, leave]) {
+      const { x, y } = middle ?? end;
+      for (const hit of tree.neighbors(x, y, 2 * NEIGHBOURS + 2)) {
+        const j = hit >> 1;
+        if (j !== i && found.size < (end === enter && !middle ? NEIGHBOURS / 2 : NEIGHBOURS)) found.add(j);
+      }
+    }
+    [...found].slice(0, NEIGHBOURS).forEach((j, k) => (near[i * NEIGHBOURS + k] = j));
+  });
+  return near;
+}
+
+/** The stops nearest to where the way begins or ends. */
+function nearestTo(place: Point | undefined, stops: readonly Stop[]): number[] {
+  if (!place) return [];
+  const away = ({ x, y }: Point): number => Math.hypot(x - place.x, y - place.y);
+  const found: { stop: number; mm: number }[] = [];
+  stops.forEach(({ enter, leave }, stop) => {
+    const mm = Math.min(away(enter), away(leave));
+    if (found.length === NEIGHBOURS / 2 && mm >= (found.at(-1)?.mm ?? 0)) return;
+    found.push({ stop, mm });
+    found.sort((a, b) => a.mm - b.mm);
+    found.length = Math.min(found.length, NEIGHBOURS / 2);
+  });
+  return found.map(({ stop }) => stop);
+}
+
+/** x, y and radius of a circle about the places of each stop. */
+function circlesAbout(stops: readonly Stop[]): Float64Array {
+  const circles = new Float64Array(3 * stops.length);
+  stops.forEach(({ places }, stop) => {
+    if (!places) return;
+    const { minX, minY, maxX, maxY } = boxOf(places);
+    circles.set([(minX + maxX) / 2, (minY + maxY) / 2, Math.hypot(maxX - minX, maxY - minY) / 2], 3 * stop);
+  });
+  return circles;
+}
 
 /** A way through stops that is made shorter. The order that it is given is where it begins. */
 export class Tour {
-  private readonly n: number;
-  /** x, y of both ends of each stop. */
-  private readonly ends: Float64Array;
-  /** The same as they came. */
-  private readonly came: Float64Array;
-  private readonly order: Int32Array;
-  private readonly position: Int32Array;
-  private readonly flipped: Uint8Array;
   /** Stops near each, so many a stop, -1 for none. */
   readonly near: Int32Array;
+  private readonly round: Round;
+  /** Stops near where the way begins and ends. */
+  private readonly nearClosing: Int32Array;
+  private readonly circles: Float64Array;
   private readonly queued: Uint8Array;
   private queue: number[] = [];
-  /** What was done: a stretch that was reversed, or (below zero) a stop that was begun elsewhere and where it was before. */
-  private log: [number, number][] = [];
-  private readonly places: readonly (Float64Array | undefined)[];
-  /** Which of its places a stop is begun at; -1: as it came. */
-  private readonly begun: Int32Array;
-  private readonly most: number;
+  /** The ends of what is cut, see `Round.joinThree`. */
+  private readonly cut = new Int32Array(6);
   private readonly random: () => number;
 
-  /** @param from where the way begins @param to where it ends; undefined: anywhere @param near of a tour of the same stops, as `near` of it */
-  constructor(
-    stops: readonly Stop[],
-    private readonly from: Point | undefined,
-    private readonly to: Point | undefined,
-    seed = 1,
-    near?: Int32Array,
-  ) {
-    this.n = stops.length;
-    this.ends = new Float64Array(4 * this.n);
-    stops.forEach(({ enter, leave }, i) => this.ends.set([enter.x, enter.y, leave.x, leave.y], 4 * i));
-    this.order = Int32Array.from(stops, (_, i) => i);
-    this.position = Int32Array.from(this.order);
-    this.flipped = new Uint8Array(this.n);
-    this.queued = new Uint8Array(this.n);
-    this.places = stops.map(({ places }) => places);
-    this.begun = new Int32Array(this.n).fill(-1);
-    this.came = this.ends.slice();
-    this.near = near ?? this.neighbours();
-    this.most = this.n > LONG ? MOST_REVERSED : this.n;
+  constructor(stops: readonly Stop[], { seed = 1, near, ...options }: TourOptions = {}) {
+    this.round = new Round(stops, options);
+    this.near = near ?? nearStops(stops);
+    this.nearClosing = Int32Array.from([...nearestTo(options.to, stops), ...nearestTo(options.from, stops)]);
+    this.circles = circlesAbout(stops);
+    this.queued = new Uint8Array(this.round.count);
     this.random = randomFrom(seed);
   }
 
-  private neighbours(): Int32Array {
-    const { n, ends } = this;
-    const near = new Int32Array(n * NEIGHBOURS).fill(-1);
-    if (n < 2) return near;
-    // what may be begun at several places is near by all of them
-    const boxes = this.places.map((places) => places && boxOf(places));
-    const tree = new Flatbush(2 * n);
-    for (let i = 0; i < n; i++)
-      for (const side of [0, 2]) {
-        const { minX, minY, maxX, maxY } = boxes[i] ?? pointBox(ends[4 * i + side] as number, ends[4 * i + side + 1] as number);
-        tree.add(minX, minY, maxX, maxY);
-      }
-    tree.finish();
-    for (let i = 0; i < n; i++) {
-      const found = new Set<number>();
-      const box = boxes[i];
-      for (const side of [0, 2]) {
-        const x = box ? (box.minX + box.maxX) / 2 : (ends[4 * i + side] as number);
-        const y = box ? (box.minY + box.maxY) / 2 : (ends[4 * i + side + 1] as number);
-        for (const hit of tree.neighbors(x, y, 2 * NEIGHBOURS + 2)) {
-          const j = hit >> 1;
-          if (j !== i && found.size < (side === 0 && !box ? NEIGHBOURS / 2 : NEIGHBOURS)) found.add(j);
-        }
-      }
-      [...found].slice(0, NEIGHBOURS).forEach((j, k) => (near[i * NEIGHBOURS + k] = j));
-    }
-    return near;
-  }
-
-  /** Index of the x of the entering (0) or leaving (1) end at a position. */
-  private end(k: number, side: 0 | 1): number {
-    const stop = this.order[k] as number;
-    return 4 * stop + 2 * (side ^ (this.flipped[stop] as number));
-  }
-
-  private gap(a: number, b: number): number {
-    const { ends } = this;
-    const dx = (ends[a] as number) - (ends[b] as number);
-    const dy = (ends[a + 1] as number) - (ends[b + 1] as number);
-    // not Math.hypot, which is many times slower: this is asked most of all
-    return Math.sqrt(dx * dx + dy * dy);
-  }
-
-  /** Least distance between the ends of two stops. */
-  private apart(a: number, b: number): number {
-    return Math.min(this.gap(4 * a, 4 * b), this.gap(4 * a, 4 * b + 2), this.gap(4 * a + 2, 4 * b), this.gap(4 * a + 2, 4 * b + 2));
-  }
-
-  /** Way from an end to a place; nothing when there is no such place. */
-  private away(end: number, place: Point | undefined): number {
-    return place ? Math.hypot(place.x - (this.ends[end] as number), place.y - (this.ends[end + 1] as number)) : 0;
-  }
-
-  /** Way from before a position to an end; nothing before the first unless the way begins somewhere. */
-  private into(k: number, to: number): number {
-    return k > 0 ? this.gap(this.end(k - 1, 1), to) : this.away(to, this.from);
-  }
-
-  /** Way from an end to what comes after a position; nothing after the last unless the way ends somewhere. */
-  private outOf(k: number, end: number): number {
-    return k + 1 < this.n ? this.gap(end, this.end(k + 1, 0)) : this.away(end, this.to);
-  }
-
-  /** Way from one position to a later one when nothing lies between; -1 and n stand for where the way begins and ends. */
-  private between(k: number, next: number): number {
-    if (next < this.n) return this.into(k + 1, this.end(next, 0));
-    if (k >= 0) return this.away(this.end(k, 1), this.to);
-    return this.from && this.to ? Math.hypot(this.from.x - this.to.x, this.from.y - this.to.y) : 0;
-  }
-
-  private reverse(i: number, j: number): void {
-    this.log.push([i, j]);
-    this.turn(i, j);
-  }
-
-  private turn(i: number, j: number): void {
-    const { order, position, flipped } = this;
-    for (; i <= j; i++, j--) {
-      const [a, b] = [order[i] as number, order[j] as number];
-      order[i] = b;
-      order[j] = a;
-      position[b] = i;
-      position[a] = j;
-      flipped[a] = 1 - (flipped[a] as number);
-      if (a !== b) flipped[b] = 1 - (flipped[b] as number);
-    }
-  }
-
-  private touch(k: number): void {
-    if (k < 0 || k >= this.n) return;
-    const stop = this.order[k] as number;
+  private touch(end: number): void {
+    const stop = end >> 1;
     if (this.queued[stop] === 1) return;
     this.queued[stop] = 1;
     this.queue.push(stop);
   }
 
-  private touchAll(...positions: number[]): void {
-    for (const k of positions) this.touch(k);
-  }
-
-  /** What reversing the stretch from i to j gains. */
-  private gainOf(i: number, j: number): number {
-    if (i >= j && i !== j) return 0;
-    const [first, last] = [this.end(i, 0), this.end(j, 1)];
-    return this.into(i, first) + this.outOf(j, last) - this.into(i, last) - this.outOf(j, first);
-  }
-
-  private tryReverse(i: number, j: number): number {
-    if (i < 0 || j >= this.n || i > j || j - i >= this.most) return 0;
-    const gain = this.gainOf(i, j);
-    if (gain <= LEAST_GAIN) return 0;
-    this.reverse(i, j);
-    this.touchAll(i - 1, i, j, j + 1);
-    return gain;
-  }
-
-  /** Moves the stretch from i to j between k and k + 1 (k outside of it), as it is or turned, when that is shorter. */
-  private tryMove(i: number, j: number, k: number): number {
-    if (k >= i - 1 && k <= j) return 0;
-    if (k < -1 || k >= this.n || Math.abs(k - i) >= this.most) return 0;
-    const [first, last] = [this.end(i, 0), this.end(j, 1)];
-    const freed = this.into(i, first) + this.outOf(j, last) - this.between(i - 1, j + 1);
-    if (freed <= LEAST_GAIN) return 0;
-    const joined = this.between(k, k + 1);
-    const straight = this.into(k + 1, first) + this.outOf(k, last);
-    const turned = this.into(k + 1, last) + this.outOf(k, first);
-    const gain = freed + joined - Math.min(straight, turned);
-    if (gain <= LEAST_GAIN) return 0;
-    const length = j - i + 1;
-    // the stretch and what it passes are reversed together, then each by itself
-    const [low, high] = k > j ? [i, k] : [k + 1, j];
-    this.reverse(low, high);
-    const [own, passed] =
-      k > j
-        ? [
-            [high - length + 1, high],
-            [low, high - length],
-          ]
-        : [
-            [low, low + length - 1],
-            [low + length, high],
-          ];
-    this.reverse(passed[0] as number, passed[1] as number);
-    if (straight <= turned) this.reverse(own[0] as number, own[1] as number);
-    this.touchAll(low - 1, low, high, high + 1, own[0] as number, own[1] as number, (own[0] as number) - 1, (own[1] as number) + 1);
-    return gain;
-  }
-
-  private pointAt(end: number): Point {
-    return { x: this.ends[end] as number, y: this.ends[end + 1] as number };
-  }
-
-  private begin(stop: number, place: number): void {
-    const { ends, came, begun } = this;
-    const from = place < 0 ? came : (this.places[stop] as Float64Array);
-    const [enter, leave] = place < 0 ? [4 * stop, 4 * stop + 2] : [2 * place, 2 * place];
-    ends[4 * stop] = from[enter] as number;
-    ends[4 * stop + 1] = from[enter + 1] as number;
-    ends[4 * stop + 2] = from[leave] as number;
-    ends[4 * stop + 3] = from[leave + 1] as number;
-    begun[stop] = place;
-  }
-
-  /** Begins a stop at the place that lies best between what comes before and after it. */
-  private tryBegin(stop: number): number {
-    const places = this.places[stop];
-    if (!places) return 0;
-    const k = this.position[stop] as number;
-    const before = k > 0 ? this.pointAt(this.end(k - 1, 1)) : this.from;
-    const after = k + 1 < this.n ? this.pointAt(this.end(k + 1, 0)) : this.to;
-    const now = this.into(k, this.end(k, 0)) + this.outOf(k, this.end(k, 1));
-    let [best, least] = [-1, now - LEAST_GAIN];
-    for (let p = 0; p < places.length; p += 2) {
-      const x = places[p] as number;
-      const y = places[p + 1] as number;
-      const way = distanceTo(before, x, y) + distanceTo(after, x, y);
-      if (way < least) [least, best] = [way, p / 2];
-    }
-    if (best < 0) return 0;
-    this.log.push([-1 - stop, this.begun[stop] as number]);
-    this.begin(stop, best);
-    this.touchAll(k - 1, k, k + 1);
-    return now - least;
+  private touchCut(ends: number): void {
+    for (let k = 0; k < ends; k++) this.touch(this.cut[k] as number);
   }
 
   /** @returns what the first move about a stop that helps gains */
   private improve(stop: number): number {
-    const { near, position } = this;
-    const begun = this.tryBegin(stop);
-    if (begun > 0) return begun;
-    const k = position[stop] as number;
-    const turned = this.tryReverse(k, k);
-    if (turned > 0) return turned;
-    // a move can only help when what it joins is nearer than what it cuts
-    const longest = Math.max(this.into(k, this.end(k, 0)), this.outOf(k, this.end(k, 1)));
-    for (let m = 0; m < NEIGHBOURS; m++) {
-      const other = near[stop * NEIGHBOURS + m] as number;
+    return this.tryBegin(stop) || this.tryFlip(stop) || this.tryFrom(2 * stop) || this.tryFrom(2 * stop + 1) || this.tryElsewhere(stop);
+  }
+
+  /** The best of a stop's places between two ends. @returns -1 when none takes less than `most` */
+  private placeBetween(stop: number, before: number, after: number, most: number): number {
+    const { round } = this;
+    const places = round.places[stop] as Float64Array;
+    let [best, least] = [-1, most];
+    for (let p = 0; p < places.length; p += 2) {
+      const [x, y] = [places[p] as number, places[p + 1] as number];
+      const way = round.gapTo(before, x, y) + round.gapTo(after, x, y);
+      if (way < least) [least, best] = [way, p / 2];
+    }
+    return best;
+  }
+
+  /** The way between two ends by one of a stop's places. */
+  private wayBy(stop: number, place: number, before: number, after: number): number {
+    const places = this.round.places[stop] as Float64Array;
+    const [x, y] = [places[2 * place] as number, places[2 * place + 1] as number];
+    return this.round.gapTo(before, x, y) + this.round.gapTo(after, x, y);
+  }
+
+  /** Begins a stop at the place that lies best between what comes before and after it. */
+  private tryBegin(stop: number): number {
+    const { round } = this;
+    if (!round.places[stop]) return 0;
+    const k = round.positionOf(stop);
+    const [before, after] = [round.tail(k - 1), round.head(k + 1)];
+    const now = round.gap(before, round.head(k)) + round.gap(round.tail(k), after);
+    const best = this.placeBetween(stop, before, after, now - LEAST_GAIN);
+    if (best < 0) return 0;
+    round.begin(stop, best);
+    this.touch(before);
+    this.touch(2 * stop);
+    this.touch(after);
+    return now - this.wayBy(stop, best, before, after);
+  }
+
+  /** Runs a stop the other way. */
+  private tryFlip(stop: number): number {
+    const { round } = this;
+    const k = round.positionOf(stop);
+    const [before, after, head, tail] = [round.tail(k - 1), round.head(k + 1), round.head(k), round.tail(k)];
+    const gain = round.gap(before, head) + round.gap(tail, after) - round.gap(before, tail) - round.gap(head, after);
+    if (gain <= LEAST_GAIN || !round.flip(k)) return 0;
+    this.touch(before);
+    this.touch(head);
+    this.touch(after);
+    return gain;
+  }
+
+  /** Takes a stop that may be begun at several places out of the way, and in again next to one near it, begun where that is best. */
+  private tryElsewhere(stop: number): number {
+    const { round, cut } = this;
+    if (!round.places[stop]) return 0;
+    const k = round.positionOf(stop);
+    const [head, tail, before, after] = [round.head(k), round.tail(k), round.tail(k - 1), round.head(k + 1)];
+    const freed = round.gap(before, head) + round.gap(tail, after) - round.gap(before, after);
+    if (freed <= LEAST_GAIN) return 0;
+    for (let m = stop * NEIGHBOURS; m < (stop + 1) * NEIGHBOURS; m++) {
+      const other = this.near[m] as number;
       if (other < 0) break;
-      if (this.apart(stop, other) >= longest - LEAST_GAIN) continue;
-      const [i, j] = [position[stop] as number, position[other] as number];
-      const [low, high] = i < j ? [i, j] : [j, i];
-      const gain = this.tryReverse(low + 1, high) || this.tryReverse(low, high - 1) || this.tryReverse(low, high) || this.tryMoves(i, j);
-      if (gain > 0) return gain;
+      for (let end = 2 * other; end < 2 * other + 2; end++) {
+        const mate = round.mate(end);
+        if (mate >> 1 === stop) continue;
+        const most = freed + round.gap(end, mate) - LEAST_GAIN;
+        if (this.leastBy(stop, end, mate) >= most) continue;
+        const best = this.placeBetween(stop, end, mate, most);
+        if (best < 0) continue;
+        [cut[0], cut[1], cut[2], cut[3], cut[4], cut[5]] = [head, before, after, tail, end, mate];
+        if (!round.joinThree(cut)) continue;
+        round.begin(stop, best);
+        this.touchCut(6);
+        return most + LEAST_GAIN - this.wayBy(stop, best, end, mate);
+      }
     }
     return 0;
   }
 
-  /** Moves stretches that begin or end at place `i` to before or behind place `j`. @returns what the first that helps gains */
-  private tryMoves(i: number, j: number): number {
-    for (let length = 1; length <= SEGMENT; length++)
-      for (const start of [i, i - length + 1]) {
-        const last = start + length - 1;
-        if (start < 0 || last >= this.n || (j >= start && j <= last)) continue;
-        const moved = this.tryMove(start, last, j) || this.tryMove(start, last, j - 1);
-        if (moved > 0) return moved;
+  /** What the way between two ends by a stop takes at least: no place is nearer than the circle about all of them. */
+  private leastBy(stop: number, before: number, after: number): number {
+    const { circles, round } = this;
+    const [x, y, radius] = [circles[3 * stop] as number, circles[3 * stop + 1] as number, circles[3 * stop + 2] as number];
+    return Math.max(0, round.gapTo(before, x, y) - radius) + Math.max(0, round.gapTo(after, x, y) - radius);
+  }
+
+  /** Cuts the way at an end, and one or two more, and joins them anew, when that is shorter. */
+  private tryFrom(t1: number): number {
+    const { round, cut } = this;
+    const t2 = round.mate(t1);
+    const freed = round.gap(t1, t2);
+    if (freed <= LEAST_GAIN) return 0;
+    cut[0] = t1;
+    cut[1] = t2;
+    const stop = t2 >> 1;
+    const near = stop === round.closing ? this.nearClosing : this.near;
+    const first = stop === round.closing ? 0 : stop * NEIGHBOURS;
+    for (let m = first; m < Math.min(first + NEIGHBOURS, near.length); m++) {
+      const other = near[m] as number;
+      if (other < 0) break;
+      for (let t3 = 2 * other; t3 < 2 * other + 2; t3++) {
+        const left = freed - round.gap(t2, t3);
+        if (left <= LEAST_GAIN || t3 === t1) continue;
+        const t4 = round.mate(t3);
+        if (t4 === t2) continue;
+        cut[2] = t3;
+        cut[3] = t4;
+        const open = left + round.gap(t3, t4);
+        const gain = this.tryTwo(open) || this.tryThree(open);
+        if (gain > 0) return gain;
       }
+    }
+    return 0;
+  }
+
+  /** Two ways are cut: what lies between them is reversed. @param open what cutting both and joining them once leaves */
+  private tryTwo(open: number): number {
+    const { round } = this;
+    const [t1, t2, t3, t4] = [this.cut[0] as number, this.cut[1] as number, this.cut[2] as number, this.cut[3] as number];
+    const isHead = round.isHead(t2);
+    if (isHead !== round.isHead(t3)) return 0;
+    const gain = open - round.gap(t4, t1);
+    if (gain <= LEAST_GAIN) return 0;
+    const [i, j] = isHead ? [t2, t4] : [t1, t3];
+    if (!round.reverseShorter(round.positionOf(i >> 1), round.positionOf(j >> 1))) return 0;
+    this.touchCut(4);
+    return gain;
+  }
+
+  /** A third way is cut near where the second was. */
+  private tryThree(open: number): number {
+    const { round, cut } = this;
+    const [t1, t2, t3, t4] = [cut[0] as number, cut[1] as number, cut[2] as number, cut[3] as number];
+    const stop = t4 >> 1;
+    const near = stop === round.closing ? this.nearClosing : this.near;
+    const first = stop === round.closing ? 0 : stop * NEIGHBOURS;
+    for (let m = first; m < Math.min(first + NEIGHBOURS, near.length); m++) {
+      const other = near[m] as number;
+      if (other < 0) break;
+      for (let t5 = 2 * other; t5 < 2 * other + 2; t5++) {
+        const left = open - round.gap(t4, t5);
+        if (left <= LEAST_GAIN || t5 === t1 || t5 === t2 || t5 === t3) continue;
+        const t6 = round.mate(t5);
+        const gain = left + round.gap(t5, t6) - round.gap(t6, t1);
+        if (gain <= LEAST_GAIN) continue;
+        cut[4] = t5;
+        cut[5] = t6;
+        if (!round.joinThree(cut)) continue;
+        this.touchCut(6);
+        return gain;
+      }
+    }
     return 0;
   }
 
@@ -331,49 +306,39 @@ export class Tour {
     return gain;
   }
 
-  private length(low: number, high: number): number {
-    let sum = 0;
-    for (let k = Math.max(0, low); k <= high && k < this.n; k++) sum += this.into(k, this.end(k, 0));
-    return high < this.n ? sum : sum + this.outOf(this.n - 1, this.end(this.n - 1, 1));
-  }
-
   /** Two neighbouring stretches change places; what is no shorter then is taken back. */
   private kick(): void {
-    const reach = Math.min(KICK, Math.floor((this.n - 1) / 2));
-    const [a, b] = [1 + Math.floor(this.random() * reach), 1 + Math.floor(this.random() * reach)];
-    const low = Math.floor(this.random() * (this.n - a - b + 1));
-    const high = low + a + b - 1;
-    this.log = [];
-    const before = this.length(low, high + 1);
-    this.reverse(low, high);
-    this.reverse(low, low + b - 1);
-    this.reverse(low + b, high);
-    let gain = before - this.length(low, high + 1);
-    this.touchAll(low - 1, low, low + b - 1, low + b, high, high + 1);
+    const { round } = this;
+    const reach = Math.min(KICK, Math.floor((round.count - 1) / 2));
+    const [first, second] = [1 + Math.floor(this.random() * reach), 1 + Math.floor(this.random() * reach)];
+    const low = Math.floor(this.random() * round.count);
+    const [middle, high] = [round.on(low, first), round.on(low, first + second - 1)];
+    const [before, a0, a1] = [round.tail(low - 1), round.head(low), round.tail(middle - 1)];
+    const [b0, b1, after] = [round.head(middle), round.tail(high), round.head(high + 1)];
+    let gain = round.gap(before, a0) + round.gap(a1, b0) + round.gap(b1, after);
+    gain -= round.gap(before, b0) + round.gap(b1, a0) + round.gap(a1, after);
+    if (!round.swap(low, first, second)) return;
+    for (const end of [before, a0, a1, b0, b1, after]) this.touch(end);
     gain += this.settle();
-    if (gain >= -1e-12) return;
-    for (let k = this.log.length - 1; k >= 0; k--) {
-      const [what, was] = this.log[k] as [number, number];
-      if (what < 0) this.begin(-1 - what, was);
-      else this.turn(what, was);
-    }
+    if (gain >= -1e-12) round.keep();
+    else round.takeBack();
   }
 
   /** Improves the way as it stands. @param isOver asked now and then: what is found by then stays */
   descend(isOver?: () => boolean): void {
-    for (let k = 0; k < this.n; k++) this.touch(k);
+    for (let stop = 0; stop < this.round.count; stop++) this.touch(2 * stop);
     this.settle(isOver);
-    this.log = [];
+    this.round.keep();
   }
 
   /** Kicks until it is enough. @param isOver asked before each some of them */
   search(isOver: (kicks: number) => boolean): void {
-    if (this.n < 3) return;
+    if (this.round.count < 4) return;
     for (let kicks = 0; !isOver(kicks); kicks++) this.kick();
   }
 
   /** Stops in the order of the way, which of them are run backwards, and at which of its places each is begun (-1: as it came). */
-  result(): { readonly stop: number; readonly backwards: boolean; readonly place: number }[] {
-    return Array.from(this.order, (stop) => ({ stop, backwards: this.flipped[stop] === 1, place: this.begun[stop] as number }));
+  result(): VisitedStop[] {
+    return this.round.visited();
   }
 }
