@@ -139,6 +139,34 @@ test('what is copied in one job is pasted in another, with its film', async ({ p
   await saved(page);
 });
 
+test('keys of the drawing do nothing to what is selected there while another station is shown, and its words can be copied', async ({
+  page,
+  context,
+}) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await newJob(page, 'Elsewhere');
+  await takeFilm(page, 'Buoy red');
+  await write(page, 'STAYS');
+  await page.keyboard.press('Control+c');
+  await page.keyboard.press('4');
+  const used = page.getByText('Used length').first();
+  await expect(used).toBeVisible();
+  for (const key of ['Control+x', 'Control+d', 'Control+Shift+g']) await page.keyboard.press(key);
+  await page.evaluate(() => navigator.clipboard.writeText(''));
+  await used.evaluate((words) => getSelection()?.selectAllChildren(words));
+  await page.keyboard.press('Control+c');
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('Used length');
+  await page.keyboard.press('Control+v');
+  await expect(page.getByText('What you copied is pasted in Draw.')).toBeVisible();
+  await page.keyboard.press('1');
+  await expect(page.getByLabel('Words', { exact: true })).toHaveValue('STAYS');
+  await page.keyboard.press('Control+a');
+  await expect(page.getByLabel('Words', { exact: true })).toHaveValue('STAYS');
+  await page.keyboard.press('Control+v');
+  await page.keyboard.press('Control+a');
+  await expect(page.getByTestId('selection').locator('polygon[stroke-dasharray]')).toHaveCount(2);
+});
+
 test('two pages on one job: both changes are kept, and the other page follows', async ({ page, context }) => {
   await newJob(page, 'Shared');
   await takeFilm(page, 'Slate');

@@ -70,6 +70,9 @@ function readClip(text: string): Clip | undefined {
   }
 }
 
+/** Was anything copied? */
+export const isCopied = (): boolean => localStorage.getItem(KEY) !== null;
+
 export function paste(): void {
   const { drawing, job } = useDocument.getState();
   const text = localStorage.getItem(KEY);

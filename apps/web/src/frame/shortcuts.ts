@@ -3,7 +3,8 @@ import { growBox, translation } from '@lorvek/core/geometry';
 import { groupItems, itemOf, pageOf, removeItems, reorderItems, transformItems, ungroupItems } from '@lorvek/model';
 import { useEffect } from 'react';
 import { useLocation, useNavigate } from 'react-router';
-import { copySelection, cutSelection, duplicateSelection, paste } from '../document/clipboard.ts';
+import { toast } from 'sonner';
+import { copySelection, cutSelection, duplicateSelection, isCopied, paste } from '../document/clipboard.ts';
 import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '../document/store.ts';
 import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
 import { boxOf } from '../drawing/selection.ts';
@@ -43,16 +44,15 @@ const TOOL_KEYS: Record<string, ToolName> = {
 };
 const ARROWS: Record<string, readonly [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
-function withControl(event: KeyboardEvent): boolean {
+/** Keys of the drawing: elsewhere they would copy, double or take away what is not seen, and the page's words are not to be copied. */
+function onDrawingWithControl(event: KeyboardEvent): boolean {
   const { selection, drawing } = useDocument.getState();
   const key = event.key.toLowerCase();
+  if (selection.length === 0 && (key === 'c' || key === 'x')) return false;
   const actions: Record<string, () => void> = {
-    z: event.shiftKey ? redo : undo,
-    y: redo,
     c: () => void copySelection(),
     x: cutSelection,
     d: duplicateSelection,
-    s: openVersions,
     a: () => select([...pageOf(drawing).root]),
     g: () =>
       event.shiftKey
@@ -62,6 +62,13 @@ function withControl(event: KeyboardEvent): boolean {
   const action = actions[key];
   action?.();
   return action !== undefined;
+}
+
+function withControl(event: KeyboardEvent, station: string): boolean {
+  const everywhere: Record<string, () => void> = { z: event.shiftKey ? redo : undo, y: redo, s: openVersions };
+  const action = everywhere[event.key.toLowerCase()];
+  action?.();
+  return action !== undefined || (station === 'draw' && onDrawingWithControl(event));
 }
 
 let arrowGroup = { id: '', at: 0 };
@@ -155,7 +162,7 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
 }
 
 /** What is pasted: files, or a drawing as text, go to `bringIn`; everything else is what was copied here. */
-function usePasting(bringIn: (files: File[]) => void): void {
+function usePasting(station: string, bringIn: (files: File[]) => void): void {
   useEffect(() => {
     const pasted = (event: ClipboardEvent): void => {
       if (isTyping(event.target) || isDialogOpen()) return;
@@ -163,12 +170,13 @@ function usePasting(bringIn: (files: File[]) => void): void {
       const text = event.clipboardData?.getData('text/plain').trim() ?? '';
       if (files.length > 0) bringIn(files);
       else if (/^(<\?xml[^>]*>\s*)?<svg[\s>]/.test(text)) bringIn([new File([text], 'Pasted.svg', { type: 'image/svg+xml' })]);
-      else paste();
+      else if (station === 'draw') paste();
+      else if (isCopied()) toast.info('What you copied is pasted in Draw.');
       event.preventDefault();
     };
     window.addEventListener('paste', pasted);
     return () => window.removeEventListener('paste', pasted);
-  }, [bringIn]);
+  }, [station, bringIn]);
 }
 
 /** Keys of a station's own view. */
@@ -186,7 +194,7 @@ const isTaken = (event: KeyboardEvent): boolean =>
 /** What a key does while a job is open. @returns true when the browser shall do nothing of its own with it */
 function onKey(event: KeyboardEvent, station: string, parts: StationParts | undefined, open: (slug: string) => void): boolean {
   if (parts?.onKey?.(event)) return true;
-  if (event.ctrlKey || event.metaKey) return withControl(event);
+  if (event.ctrlKey || event.metaKey) return withControl(event, station);
   if (event.key === '?') openKeySheet();
   else if (event.key === '/') openSearch();
   else {
@@ -200,11 +208,11 @@ function onKey(event: KeyboardEvent, station: string, parts: StationParts | unde
 
 /** Listens while a job is open. `parts` are the shown station's, once they are there; `bringIn` takes files that are pasted. */
 export function useShortcuts(parts: StationParts | undefined, bringIn: (files: File[]) => void): void {
-  usePasting(bringIn);
   const navigate = useNavigate();
   const { pathname } = useLocation();
+  const station = pathname.split('/').at(-1) ?? '';
+  usePasting(station, bringIn);
   useEffect(() => {
-    const station = pathname.split('/').at(-1) ?? '';
     const down = (event: KeyboardEvent): void => {
       const open = (slug: string): void => {
         const jobId = useDocument.getState().job?.id;
@@ -214,5 +222,5 @@ export function useShortcuts(parts: StationParts | undefined, bringIn: (files: F
     };
     window.addEventListener('keydown', down);
     return () => window.removeEventListener('keydown', down);
-  }, [navigate, pathname, parts]);
+  }, [navigate, station, parts]);
 }
