@@ -87,7 +87,7 @@ function SendStation() {
   const sheets = useSheets((state) => state.sheets);
   const choice = useChoice(machines, sheets);
   const { machine, setup } = choice;
-  const printing = usePrinter(machines);
+  const printing = usePrinter(machines, sheets);
   const { printer } = printing;
   const isPrinting = sheets.some(({ print }) => print);
   const [shown, setShown] = useState<string>();

@@ -96,7 +96,61 @@ describe('why it cannot', () => {
   });
 });
 
+describe('the machine that is taken by itself', () => {
+  const wide = machine({ id: 'w', name: 'Wide cutter', widthMm: 1400 });
+  const camera = machine({ id: 'c', name: 'Camera cutter', kind: 'camera-cutter', widthMm: 1400, readsMarks: ['dots'] });
+  const all = [cutter, wide, camera];
+  const taken = (sheets: readonly SheetPlan[], id?: string, isHere = false): string | undefined =>
+    rules.machineFor(all, sheets, { id, isHere })?.id;
+  const broad = sheet('film', { material: { widthMm: 1220, lengthMm: 9000 } });
+  const marked = sheet('print-cut', { marks: [{}], markSettings: { marks: { kind: 'dots' } } });
+
+  test('is the one chosen last while the sheets go onto it, else the first that they go onto', () => {
+    expect(taken([sheet('film')])).toBe('m');
+    expect(taken([sheet('film')], 'w')).toBe('w');
+    expect(taken([broad])).toBe('w');
+    expect(taken([sheet('film'), broad], 'm')).toBe('w');
+    expect(taken([marked], 'w')).toBe('c');
+    expect(taken([sheet('print')], 'w')).toBe('w');
+    expect(taken([], 'gone')).toBe('m');
+    expect(rules.machineFor([], [broad], { id: 'm', isHere: false })).toBeUndefined();
+  });
+
+  test('is what is chosen here, fitting or not; where none fits one that warns only', () => {
+    expect(taken([broad], 'm', true)).toBe('m');
+    expect(taken([marked], 'm', true)).toBe('m');
+    // marks that a camera does not find are changed by a click; no click gives a cutter a camera
+    expect(taken([sheet('print-cut', { marks: [{}], markSettings: { marks: { kind: 'corners-in' } } })], 'w')).toBe('c');
+    const broader = sheet('film', { material: { widthMm: 2000, lengthMm: 9000 } });
+    expect(rules.machineFor([machine({ id: 's', lengthMm: 200 }), wide], [broader], { id: 's', isHere: false })?.id).toBe('w');
+  });
+
+  test('never stops what another would not', () => {
+    const anyMachine = fc.record({
+      widthMm: fc.integer({ min: 300, max: 1600 }),
+      lengthMm: fc.option(fc.integer({ min: 100, max: 500 }), { nil: null }),
+      kind: fc.constantFrom('cutter', 'camera-cutter'),
+      readsMarks: fc.constantFrom(['dots'], ['crosses'], []),
+    });
+    fc.assert(
+      fc.property(
+        fc.array(anyMachine, { minLength: 1, maxLength: 5 }),
+        fc.array(fc.constantFrom(sheet('film'), broad, marked)),
+        (some, sheets) => {
+          const machines = some.map((fields, i) => machine({ ...fields, id: `m${i}` }));
+          const stops = (one: Machine): boolean =>
+            rules.whyNot({ cuts: true, prints: false, machine: one, printer: undefined, sheets }) !== undefined;
+          const found = rules.machineFor(machines, sheets, { id: 'm0', isHere: false })!;
+          if (stops(found)) expect(machines.every(stops)).toBe(true);
+        },
+      ),
+    );
+  });
+});
+
 test('times are at least a second and never 60 of them', () => {
+  expect(rules.timeText(59.7)).toBe('1 min 0 s');
+  expect(rules.timeText(119.6)).toBe('2 min 0 s');
   fc.assert(
     fc.property(fc.integer({ min: 0, max: 20_000 }), (seconds) => {
       const [, minutes = '0', rest] = /^(?:(\d+) min )?(\d+) s$/.exec(rules.timeText(seconds)) ?? [];

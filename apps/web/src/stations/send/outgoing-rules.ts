@@ -1,5 +1,5 @@
 /** What goes out, in words, and why it cannot yet. */
-import type { Machine } from '@lorvek/model';
+import { printsOf, type Machine } from '@lorvek/model';
 import { misfitsOf, type Misfit } from '@lorvek/model/machine-fit';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { workingText } from '../../frame/findings.tsx';
@@ -28,8 +28,10 @@ export function describeOrder(
 }
 
 /** Minutes and seconds; at least a second. */
-export const timeText = (seconds: number): string =>
-  seconds < 60 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`;
+export function timeText(seconds: number): string {
+  const whole = Math.max(1, Math.round(seconds));
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)} min ${whole % 60} s`;
+}
 
 export interface Means {
   readonly cuts: boolean;
@@ -39,21 +41,40 @@ export interface Means {
   readonly sheets: readonly SheetPlan[];
 }
 
+/** What is in the way of a sheet on a machine: one that prints prints it, another cuts it; nothing when there is nothing for it. */
+function misfitsOn(sheet: SheetPlan, machine: Machine): Misfit[] {
+  const { layer, material, usedLengthMm, marks, markSettings, print, lines } = sheet;
+  if (printsOf(machine) ? !print : lines.length === 0) return [];
+  const kind = marks.length > 0 ? (markSettings?.marks.kind ?? null) : null;
+  return misfitsOf({ title: `${layer.series} ${layer.name}`, widthMm: material.widthMm, lengthMm: usedLengthMm, marks: kind }, machine);
+}
+
+/**
+ * The machine for sheets: that which was chosen here, else that which was chosen last where the sheets go onto it; else the
+ * first that they go onto best.
+ */
+export function machineFor(
+  machines: readonly Machine[],
+  sheets: readonly SheetPlan[],
+  chosen: { readonly id: string | undefined; readonly isHere: boolean },
+): Machine | undefined {
+  const last = machines.find(({ id }) => id === chosen.id);
+  if (last && chosen.isHere) return last;
+  const inOrder = last ? [last, ...machines.filter((one) => one !== last)] : machines;
+  const gravest = (one: Machine): number => Math.max(0, ...sheets.flatMap((sheet) => misfitsOn(sheet, one)).map(gravityOf));
+  const ranked = inOrder.map((one) => ({ one, gravity: gravest(one) }));
+  const least = Math.min(...ranked.map(({ gravity }) => gravity));
+  return ranked.find(({ gravity }) => gravity === least)?.one;
+}
+
+/** A warning is less than what stops, and what a change of the marks puts right less than what nothing does. */
+const gravityOf = ({ level, marks }: Misfit): number => (level === 'warning' ? 1 : marks ? 2 : 3);
+
 /** Sheets on their machines: what is in the way. */
 export function misfitsWith({ cuts, prints, machine, printer, sheets }: Means): Misfit[] {
-  const of = (sheet: SheetPlan, on: Machine): Misfit[] =>
-    misfitsOf(
-      {
-        title: `${sheet.layer.series} ${sheet.layer.name}`,
-        widthMm: sheet.material.widthMm,
-        lengthMm: sheet.usedLengthMm,
-        marks: sheet.marks.length > 0 ? (sheet.markSettings?.marks.kind ?? null) : null,
-      },
-      on,
-    );
   const all = sheets.flatMap((sheet) => [
-    ...(prints && printer && sheet.print ? of(sheet, printer) : []),
-    ...(cuts && machine && sheet.lines.length > 0 ? of(sheet, machine) : []),
+    ...(prints && printer ? misfitsOn(sheet, printer) : []),
+    ...(cuts && machine ? misfitsOn(sheet, machine) : []),
   ]);
   // the same for every sheet of a film is said once
   return all.filter(({ text }, i) => all.findIndex((other) => other.text === text) === i);
