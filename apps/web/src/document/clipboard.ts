@@ -8,12 +8,12 @@ import {
   layersOf,
   layersOfItem,
   mapItem,
-  removeItems,
   withDescendants,
   type Item,
   type Layer,
 } from '@lorvek/model';
 import { toast } from 'sonner';
+import { remove } from '../drawing/remove.ts';
 import { pastedFilms } from './pasted-films.ts';
 import { asOne, dispatch, newId, useDocument } from './store.ts';
 
@@ -47,7 +47,7 @@ export function copySelection(): boolean {
 }
 
 export function cutSelection(): void {
-  if (copySelection()) dispatch(removeItems, { ids: useDocument.getState().selection }, { origin: 'item.cut' });
+  if (copySelection()) remove(useDocument.getState().selection, { origin: 'item.cut' });
 }
 
 /** Adds copies of items, shifted. */

@@ -1,8 +1,9 @@
 /** Node work on the chosen shape: what the node tool, the keys and the ticket share. */
 import { deleteNodes, formatPath, invert, mapPoint, moveNodes, type NodeAddress, type Outline } from '@lorvek/core/geometry';
-import { itemOf, removeItems, setItemFields, type Drawing, type ShapeItem } from '@lorvek/model';
+import { itemOf, setItemFields, type Drawing, type ShapeItem } from '@lorvek/model';
 import { dispatch, useDocument } from '../document/store.ts';
 import { outlineOf } from '../worker/derived.ts';
+import { remove } from './remove.ts';
 import { useView } from './view.ts';
 
 /** The shape whose nodes are worked on: the only one selected. */
@@ -22,7 +23,7 @@ export const choose = (item: string, chosen: readonly NodeAddress[]): void => us
 /** Puts a changed outline into the shape; a shape without anything left is taken away. */
 export function putOutline(item: ShapeItem, outline: Outline, origin: string, group = ''): boolean {
   const path = formatPath(outline, 5);
-  if (path === '') return dispatch(removeItems, { ids: [item.id] }, { origin, group });
+  if (path === '') return remove([item.id], { origin, group });
   return dispatch(setItemFields, { id: item.id, fields: { path } }, { origin, group });
 }
 

@@ -6,7 +6,6 @@ import {
   narrowestThatFits,
   seriesOf,
   setSeries,
-  removeItems,
   setFilmOfItems,
   setItemFields,
   setLayUp,
@@ -24,6 +23,7 @@ import { CLEAN_LIMITS, clean, speckLimit, weldGroups } from '../document/clean.t
 import { liftGround } from '../document/print-work.ts';
 import { useSheets, type LocatedFinding } from '../document/sheets.ts';
 import { dispatch, newId, useDocument } from '../document/store.ts';
+import { remove } from '../drawing/remove.ts';
 
 export interface Remedy {
   readonly name: string;
@@ -147,7 +147,7 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
   hidden: {
     name: 'Take it out',
     all: 'Take all out',
-    act: (found) => void dispatch(removeItems, { ids: idsOf(found) }, { origin: 'item.remove' }),
+    act: (found) => void remove(idsOf(found), { origin: 'item.remove' }),
   },
   'edge-cut-empty': {
     name: 'Put it on the edge',

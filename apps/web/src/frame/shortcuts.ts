@@ -1,12 +1,13 @@
 /** The keys that work everywhere in a job. Fields keep their own keys to themselves. */
 import { growBox, translation } from '@lorvek/core/geometry';
-import { groupItems, itemOf, pageOf, removeItems, reorderItems, transformItems, ungroupItems } from '@lorvek/model';
+import { groupItems, itemOf, pageOf, reorderItems, transformItems, ungroupItems } from '@lorvek/model';
 import { useEffect } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { copySelection, cutSelection, duplicateSelection, isCopied, paste } from '../document/clipboard.ts';
 import { dispatch, enterGroup, newId, redo, select, undo, useDocument } from '../document/store.ts';
 import { deleteChosen, moveChosen } from '../drawing/node-work.ts';
+import { remove } from '../drawing/remove.ts';
 import { boxOf } from '../drawing/selection.ts';
 import { fitBox, showTrueSize, useView, type ToolName } from '../drawing/view.ts';
 import { isPassedOn } from '../ui/passed-keys.ts';
@@ -121,9 +122,9 @@ function fitSelection(): void {
 }
 
 /** The chosen nodes, else the selection, go. */
-function remove(): void {
+function removeChosen(): void {
   if (useView.getState().tool === 'nodes' && deleteChosen()) return;
-  dispatch(removeItems, { ids: useDocument.getState().selection }, { origin: 'item.remove' });
+  remove(useDocument.getState().selection, { origin: 'item.remove' });
 }
 
 /** One step out: of the tool, the group, the selection, the drawing. */
@@ -152,7 +153,7 @@ function onDrawing(event: KeyboardEvent, fit: () => void): boolean {
   else if (tool) useView.setState({ tool });
   else if (onLetter(event, fit)) return true;
   else if (event.key === '0') showTrueSize('drawing');
-  else if (event.key === 'Delete' || event.key === 'Backspace') remove();
+  else if (event.key === 'Delete' || event.key === 'Backspace') removeChosen();
   else if (event.key === ']' || event.key === '[')
     dispatch(reorderItems, { ids: selection, to: event.key === ']' ? 'front' : 'back' }, { origin: 'item.order' });
   else if (event.key === 'Tab' && isDrawing(document.activeElement)) return nextItem(event.shiftKey);

@@ -106,6 +106,16 @@ describe('items that give way to others', () => {
     expect(fastenedOf(later)).toEqual(['item-a', 'item-b']);
   });
 
+  test('an end that was fastened to what is taken away stays where it stood, free; the other stays fastened', () => {
+    const places = new Map([['item-d', { from: { x: 12, y: 34 }, to: { x: 56, y: 78 } }]]);
+    const { from, to } = itemOf(run(start(), removeItems, { ids: ['item-a'], places }), 'item-d') as DimensionItem;
+    expect(from).toEqual({ x: 12, y: 34 });
+    expect(to.item).toBe('item-b');
+    // the line itself taken away as well, or none of its items
+    expect(itemOf(run(start(), removeItems, { ids: ['item-d', 'item-a'], places }), 'item-d')).toBeUndefined();
+    expect(fastenedOf(run(start(), removeItems, { ids: ['item-c'], places }))).toEqual(['item-a', 'item-b']);
+  });
+
   test('whatever is done in whatever order, nothing that is named is missing', () => {
     fc.assert(
       fc.property(

@@ -1,7 +1,7 @@
 /** Commands on items: add, remove, place, order, group, change fields. */
 import type { ItemId, LayerId } from '../records/fields.ts';
 import { produce, type Draft } from 'immer';
-import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix } from '@lorvek/core/geometry';
+import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix, type Point } from '@lorvek/core/geometry';
 import { PAGE_ID, type DocRecord, type Drawing, type Page } from '../records/document.ts';
 import { itemSchema, type DimensionItem, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
 import type { Layer } from '../records/layers.ts';
@@ -149,8 +149,17 @@ export const addItems: Command<{ items: readonly Item[]; roots: readonly ItemId[
   );
 };
 
-/** Takes items away, with what they hold; a group left empty goes as well. */
-export const removeItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }) => {
+/** Where both ends of a dimension line stand. mm */
+interface EndPlaces {
+  readonly from: Point;
+  readonly to: Point;
+}
+
+/**
+ * Takes items away, with what they hold; a group left empty goes as well.
+ * @param places by dimension lines: an end that was fastened to what goes stays there; without it, where it was fastened first
+ */
+export const removeItems: Command<{ ids: readonly ItemId[]; places?: ReadonlyMap<ItemId, EndPlaces> }> = (state, { ids, places }) => {
   const present = ids.filter((id) => itemOf(state.drawing, id) && !isOutOfReach(state.drawing, id));
   if (present.length === 0) return refuse('Nothing that can be deleted is selected.');
   return planOf(
@@ -159,6 +168,7 @@ export const removeItems: Command<{ ids: readonly ItemId[] }> = (state, { ids })
       edit(state.drawing, (records) => {
         for (const id of present) removeOne(records, state.drawing, id);
         follow(records, state.drawing);
+        for (const [id, ends] of places ?? []) unfasten(records, id, ends);
       }),
     [],
   );
@@ -194,6 +204,16 @@ function refasten(line: Draft<DimensionItem>, left: (ids: readonly string[]) => 
     if (end.item === undefined) continue;
     const [only, ...others] = left([end.item]);
     if (only !== undefined && others.length === 0) end.item = only;
+  }
+}
+
+/** Ends of a dimension line that were fastened to what is gone stay where they stood. */
+function unfasten(records: Records, id: ItemId, places: EndPlaces): void {
+  const line = records[id];
+  if (line?.type !== 'item' || line.kind !== 'dimension') return;
+  for (const side of ['from', 'to'] as const) {
+    const { item } = line[side];
+    if (item !== undefined && !records[item]) line[side] = { x: places[side].x, y: places[side].y };
   }
 }
 

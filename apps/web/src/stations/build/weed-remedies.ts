@@ -18,7 +18,6 @@ import {
   itemOf,
   leavesOf,
   newTreatment,
-  removeItems,
   setFilmOfItems,
   setTreatments,
   type LeafItem,
@@ -27,6 +26,7 @@ import {
 import { toast } from 'sonner';
 import { CLEAN_LIMITS, clean, weldGroups } from '../../document/clean.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { remove } from '../../drawing/remove.ts';
 import { tellFailure } from '../../ui/tell.ts';
 import { outlineOf, piecesOf, placedBoxOf } from '../../worker/derived.ts';
 import type { BuiltView } from '@lorvek/computations';
@@ -70,7 +70,7 @@ function isWhole(id: string, box: Finding['box']): boolean {
 
 export async function drop({ parts, box }: Finding): Promise<void> {
   const whole = parts.filter((id) => isWhole(id, box));
-  if (whole.length === parts.length && dispatch(removeItems, { ids: whole }, { origin: 'item.remove' })) return done('Dropped.');
+  if (whole.length === parts.length && remove(whole, { origin: 'item.remove' })) return done('Dropped.');
   const sizeMm = box ? Math.max(box.maxX - box.minX, box.maxY - box.minY) : CLEAN_LIMITS.speckMm;
   const { answer } = await clean(parts, { ...CLEAN_LIMITS, speckMm: 1.01 * sizeMm }, ['specks'], { others: true, group: newId('remedy') });
   if (answer.done.length > 0) done('Dropped.');

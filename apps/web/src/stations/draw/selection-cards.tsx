@@ -7,7 +7,6 @@ import {
   layersOf,
   itemOf,
   leavesOf,
-  removeItems,
   reorderItems,
   setFilmOfItems,
   setItemFields,
@@ -18,6 +17,7 @@ import { nodeCount } from '@lorvek/core/geometry';
 import { BringToFront, Copy, Group, SendToBack, Trash2, Ungroup } from 'lucide-react';
 import { duplicateSelection } from '../../document/clipboard.ts';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { remove } from '../../drawing/remove.ts';
 import { useView } from '../../drawing/view.ts';
 import { TextCell } from '../../ui/text-cell.tsx';
 import { Button, IconButton } from '../../ui/button.tsx';
@@ -106,12 +106,7 @@ function ItemButtons({ items, ids }: { items: readonly Item[]; ids: readonly str
       <IconButton label="Duplicate" keys="Ctrl D" onClick={duplicateSelection}>
         <Copy size={16} />
       </IconButton>
-      <IconButton
-        label="Delete"
-        keys="Del"
-        className="text-brick"
-        onClick={() => dispatch(removeItems, { ids }, { origin: 'item.remove' })}
-      >
+      <IconButton label="Delete" keys="Del" className="text-brick" onClick={() => remove(ids, { origin: 'item.remove' })}>
         <Trash2 size={16} />
       </IconButton>
     </div>

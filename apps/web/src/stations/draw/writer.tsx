@@ -4,9 +4,10 @@
  */
 import { invert, mapPoint, type Matrix, type Point } from '@lorvek/core/geometry';
 import type { LetteringLine } from '@lorvek/core/lettering';
-import { itemOf, removeItems, tweakLetter, writeText, type LetteringItem } from '@lorvek/model';
+import { itemOf, tweakLetter, writeText, type LetteringItem } from '@lorvek/model';
 import { useCallback, useEffect, useRef, useState, type KeyboardEvent, type RefObject } from 'react';
 import { dispatch, newId, useDocument } from '../../document/store.ts';
+import { remove } from '../../drawing/remove.ts';
 import { toScreen, useView, type View } from '../../drawing/view.ts';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 
@@ -130,7 +131,7 @@ function kernByKey(event: KeyboardEvent, item: LetteringItem, index: number, gro
 function endWriting(id: string, group: string): void {
   if (useView.getState().writing === id) useView.setState({ writing: undefined, tool: 'select' });
   const now = itemOf(useDocument.getState().drawing, id);
-  if (now?.kind === 'lettering' && now.text.trim() === '') dispatch(removeItems, { ids: [id] }, { origin: 'item.remove', group });
+  if (now?.kind === 'lettering' && now.text.trim() === '') remove([id], { origin: 'item.remove', group });
 }
 
 export function Writer({ id, view, group }: { id: string; view: View; group: string }) {

@@ -1,8 +1,9 @@
 /** Registration marks of a print. */
-import { isPrint, itemOf, removeItems, USUAL_MARKS, type Marks } from '@lorvek/model';
+import { isPrint, itemOf, USUAL_MARKS, type Marks } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
-import { asOne, dispatch, useDocument } from '../../document/store.ts';
+import { asOne, useDocument } from '../../document/store.ts';
+import { remove } from '../../drawing/remove.ts';
 import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
@@ -30,7 +31,7 @@ function Around({ sheet, marks, set }: { sheet: SheetPlan; marks: Marks; set(fie
     const rectangle = { minX: Math.min(x, x1), minY: Math.min(y, y1), maxX: Math.max(x, x1), maxY: Math.max(y, y1) };
     asOne({ origin: 'sheet.marks' }, () => {
       set({ round: 'rectangle', rectangle });
-      dispatch(removeItems, { ids: [box.id] }, { origin: 'item.remove' });
+      remove([box.id], { origin: 'item.remove' });
     });
   };
   const isAsDrawn = sheet.layUp.fill.kind === 'as-drawn' && sheet.placements.length === 1;
