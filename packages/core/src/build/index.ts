@@ -1,4 +1,5 @@
 /** What is cut from which film: the order films lie in, and what is seen of each. */
+export { bridgeTo, type Bridge } from './bridge.ts';
 export type { SeenPart } from './seen-part.ts';
 export { comparedLooks, splitKeys, stackKeys, type SplitKeys, type Stacking } from './stacking.ts';
 export { twiceCovered } from './twice-covered.ts';

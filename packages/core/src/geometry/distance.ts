@@ -3,6 +3,7 @@
  * all that could be nearer.
  */
 import Flatbush from 'flatbush';
+import type { Point } from '../types/index.ts';
 import type { Polyline } from './flatten.ts';
 import { segmentDistance } from './hit.ts';
 
@@ -37,14 +38,26 @@ export function segmentsOf(lines: readonly Polyline[]): Segments | undefined {
 }
 
 /**
- * Distance from a point to the nearest segment, mm. @complexity O(log n) where segments lie apart
+ * The place on the nearest segment, and how far it is, mm. @complexity O(log n) where segments lie apart
  * @param segments one at least; `segmentsOf` gives none for none
  * @param x,y mm
  */
-export function nearest({ xy, tree }: Segments, x: number, y: number): number {
+export function nearestPlace(segments: Segments, x: number, y: number): Point & { readonly mm: number } {
+  const { xy, tree } = segments;
   const to = (i: number): number =>
     segmentDistance(x, y, xy[4 * i] as number, xy[4 * i + 1] as number, xy[4 * i + 2] as number, xy[4 * i + 3] as number);
-  let best = to(tree.neighbors(x, y, 1)[0] as number);
-  for (const i of tree.search(x - best, y - best, x + best, y + best)) best = Math.min(best, to(i));
-  return best;
+  let own = tree.neighbors(x, y, 1)[0] as number;
+  let best = to(own);
+  for (const i of tree.search(x - best, y - best, x + best, y + best)) {
+    const mm = to(i);
+    if (mm < best) [best, own] = [mm, i];
+  }
+  const [ax, ay] = [xy[4 * own] as number, xy[4 * own + 1] as number];
+  const [dx, dy] = [(xy[4 * own + 2] as number) - ax, (xy[4 * own + 3] as number) - ay];
+  const length2 = dx * dx + dy * dy;
+  const share = length2 === 0 ? 0 : Math.min(1, Math.max(0, ((x - ax) * dx + (y - ay) * dy) / length2));
+  return { x: ax + share * dx, y: ay + share * dy, mm: best };
 }
+
+/** Distance from a point to the nearest segment, mm; see `nearestPlace`. */
+export const nearest = (segments: Segments, x: number, y: number): number => nearestPlace(segments, x, y).mm;

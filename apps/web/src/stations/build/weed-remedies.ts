@@ -1,15 +1,6 @@
 /** What can be done about parts that cannot be weeded: thicker, joined by a bridge, cut with the colour below, dropped. */
-import {
-  bounds,
-  contourBox,
-  flatten,
-  formatPath,
-  lineDistance,
-  mapOutline,
-  strokeToShape,
-  type Contour,
-  type Point,
-} from '@lorvek/core/geometry';
+import { bounds, contourBox, flatten, formatPath, lineDistance, mapOutline, type Contour, type Point } from '@lorvek/core/geometry';
+import { bridgeTo } from '@lorvek/core/build';
 import type { Finding } from '@lorvek/core/check';
 import {
   addItems,
@@ -77,41 +68,13 @@ export async function drop({ parts, box }: Finding): Promise<void> {
   else toast.warning('It could not be dropped by itself: take it out by hand with Nodes.');
 }
 
-const pointsOf = (contour: Contour): Point[] =>
-  flatten({ contours: [contour] }, 0.05).flatMap(({ xy }) =>
-    Array.from({ length: xy.length / 2 }, (_, i) => ({ x: xy[2 * i] ?? 0, y: xy[2 * i + 1] ?? 0 })),
-  );
-
-/** The nearest points of a contour and of the others. */
-function nearest(own: Contour, others: readonly Contour[]): { from: Point; to: Point } | undefined {
-  let best: { from: Point; to: Point; away: number } | undefined;
-  const mine = pointsOf(own);
-  for (const other of others)
-    for (const to of pointsOf(other))
-      for (const from of mine) {
-        const away = Math.hypot(to.x - from.x, to.y - from.y);
-        if (away < (best?.away ?? Infinity)) best = { from, to, away };
-      }
-  return best;
-}
-
 /** A bar from a part to what of its film lies nearest, welded to it. @param widthMm of the bar */
 export async function bridge({ parts: [id = ''], place, box }: Finding, { film, outline }: BuiltView, widthMm: number): Promise<void> {
   const at = (box ?? place) && outline.contours.find((contour) => isAt(contour, box, place));
   const item = itemOf(useDocument.getState().drawing, id);
-  const ends =
-    at &&
-    nearest(
-      at,
-      outline.contours.filter((contour) => contour !== at),
-    );
-  if (!item || !ends) return void toast.warning('There is nothing of this film near it that it could be joined to.');
-  const { from, to } = ends;
-  const length = Math.max(1e-6, Math.hypot(to.x - from.x, to.y - from.y));
-  const [ux, uy] = [(to.x - from.x) / length, (to.y - from.y) / length];
-  // into both parts by its own width, so that it holds
-  const line = { closed: false, spans: [[from.x - ux * widthMm, from.y - uy * widthMm, to.x + ux * widthMm, to.y + uy * widthMm]] };
-  const bar = strokeToShape({ contours: [line] }, { width: widthMm, cap: 'butt', join: 'mitre' });
+  const joined = at && bridgeTo(at, outline.contours, widthMm);
+  if (!item || !joined) return void toast.warning('There is nothing of this film near it that it could be joined to.');
+  const { bar, to } = joined;
   const corner = bounds(bar);
   const shape: ShapeItem = {
     type: 'item',
