@@ -2,7 +2,7 @@
  * What is wrong with the cut lines of a print: they run into art that they do not go round, meet one another, are too small or
  * too sharp for the blade, cut along the art's very edge without bleed, or cut all through with nothing to hold the piece.
  */
-import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline, type Polyline } from '@lorvek/core/geometry';
+import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline, type Point, type Polyline } from '@lorvek/core/geometry';
 import { listed, type Finding } from '@lorvek/core/check';
 import { lyingTogether } from '@lorvek/core/sheet';
 import { isUnknown } from '../queries/known-pieces.ts';
@@ -20,6 +20,8 @@ const LEAST_THROUGH_MM = 12;
 const LEAST_KISS_MM = 4;
 /** Sharper corners lift the film. */
 const SHARP_DEG = 28;
+/** To each side of a corner, mm. */
+const STRETCH_MM = 0.5;
 const MOST_LINES = 400;
 const MOST_FOUND = 60;
 
@@ -128,17 +130,40 @@ function findSmall({ leaf, outline, kind }: Line): Finding[] {
   ];
 }
 
-/** Corners sharper than a trailing blade turns in, measured over a stretch of a millimetre. */
+/** The place a stretch on from a corner of a closed polyline, along it. */
+function along(xy: ArrayLike<number>, corner: number, step: 1 | -1, mm: number): Point {
+  const n = xy.length / 2;
+  let here = { x: xy[2 * corner] ?? 0, y: xy[2 * corner + 1] ?? 0 };
+  let left = mm;
+  for (let k = 1; k <= n; k++) {
+    const i = (corner + step * k + n * k) % n;
+    const next = { x: xy[2 * i] ?? 0, y: xy[2 * i + 1] ?? 0 };
+    const way = Math.hypot(next.x - here.x, next.y - here.y);
+    if (way >= left) return { x: here.x + ((next.x - here.x) * left) / way, y: here.y + ((next.y - here.y) * left) / way };
+    left -= way;
+    here = next;
+  }
+  return here;
+}
+
+const aroundMm = (xy: ArrayLike<number>): number => {
+  let sum = 0;
+  for (let i = 0, j = xy.length - 2; i < xy.length; j = i, i += 2)
+    sum += Math.hypot((xy[i] ?? 0) - (xy[j] ?? 0), (xy[i + 1] ?? 0) - (xy[j + 1] ?? 0));
+  return sum;
+};
+
+/** Corners sharper than a trailing blade turns in, measured over a stretch of a millimetre, of curves as of straight sides. */
 function findSharp({ leaf, outline }: Line): Finding[] {
   for (const { closed, xy } of flatten(outline, 0.02)) {
-    const n = xy.length / 2;
-    if (!closed || n < 3) continue;
-    for (let i = 0; i < n; i++) {
-      const at = (k: number): [number, number] => [xy[2 * ((k + n) % n)] ?? 0, xy[2 * ((k + n) % n) + 1] ?? 0];
-      const [[px, py], [x, y], [qx, qy]] = [at(i - 1), at(i), at(i + 1)];
-      const [before, after] = [Math.hypot(px - x, py - y), Math.hypot(qx - x, qy - y)];
-      if (before < 0.5 || after < 0.5) continue;
-      const cosine = ((px - x) * (qx - x) + (py - y) * (qy - y)) / (before * after);
+    // what is as small as that is found as such
+    if (!closed || aroundMm(xy) < 4 * STRETCH_MM) continue;
+    for (let i = 0; i < xy.length / 2; i++) {
+      const [x, y] = [xy[2 * i] ?? 0, xy[2 * i + 1] ?? 0];
+      const [p, q] = [along(xy, i, -1, STRETCH_MM), along(xy, i, 1, STRETCH_MM)];
+      const length = Math.hypot(p.x - x, p.y - y) * Math.hypot(q.x - x, q.y - y);
+      if (length === 0) continue;
+      const cosine = ((p.x - x) * (q.x - x) + (p.y - y) * (q.y - y)) / length;
       const deg = (Math.acos(Math.min(1, Math.max(-1, cosine))) * 180) / Math.PI;
       if (deg < SHARP_DEG)
         return [

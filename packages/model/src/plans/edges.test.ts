@@ -84,6 +84,9 @@ const codes = (drawing: Drawing): string[] =>
 const ONE = shape('item-1', at(100, 100, boxShape(120, 80)));
 const TWO = shape('item-2', at(260, 100, boxShape(120, 80)));
 
+/** A plate with a thorn between two quarter circles that meet upright: of curves so small that their chords are half a millimetre. */
+const THORN = parsePath('M 50 50 L 70 50 L 70 70 L 61.4 70 C 60.627 70 60 70.627 60 71.4 C 60 70.627 59.373 70 58.6 70 L 50 70 Z');
+
 describe('checks of cut lines', () => {
   test.each<[string, Item[], Cut[], string[]]>([
     [
@@ -125,6 +128,8 @@ describe('checks of cut lines', () => {
     ['along the very edge with bleed', [ONE], [[['item-1'], { distanceMm: 0, bleedMm: 2 }]], []],
     ['inward, well within the art', [ONE], [[['item-1'], { distanceMm: -2 }]], []],
     ['a needle', [shape('item-1', parsePath('M 50 50 L 250 60 L 50 70 Z'))], [[['item-1'], { distanceMm: -2 }]], ['edge-sharp']],
+    ['a tip of small curves', [shape('item-1', THORN)], [[['item-1'], { distanceMm: 0, bleedMm: 2 }]], ['edge-sharp']],
+    ['the same, smoothed', [shape('item-1', THORN)], [[['item-1'], { distanceMm: 0, bleedMm: 2, smoothMm: 0.5 }]], []],
   ])('%s', (_, items, cuts, expected) => {
     expect(codes(draw(items, cuts))).toEqual(expected);
   });
