@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import { PDFDocument } from '@cantoo/pdf-lib';
 import { AppError } from '@lorvek/core';
 import { boxShape } from '@lorvek/core/geometry';
-import { addFilm, addItems, emptyDrawing, USUAL_SETTINGS, type Drawing, type PictureItem } from '@lorvek/model';
+import { addFilm, addItems, emptyDrawing, leftOutOf, setFilmFields, USUAL_SETTINGS, type Drawing, type PictureItem } from '@lorvek/model';
 import { film, run, shapeOf, stockOf, words } from '../../model/src/drawing.support.ts';
 import { pictureHost } from './host.support.ts';
 import { writeOut, type WriteAsked } from './write-out.ts';
@@ -48,6 +48,7 @@ const codeOf = (work: Promise<unknown>): Promise<string> =>
   );
 const text = (bytes: Uint8Array): string => new TextDecoder('latin1').decode(bytes);
 const box = shapeOf('item-s', 'film-a', boxShape(30, 20));
+const loose = { ...shapeOf('item-t', 'film-a', boxShape(5, 5)), layer: null };
 
 describe('files', () => {
   test('as SVG and PDF pictures lie in the file as they are kept, those hidden or not in scope left out', async () => {
@@ -95,6 +96,64 @@ describe('a picture of the drawing', () => {
     const host = pictureHost({});
     await writeOut(asked('png', drawn(box, picture()), { scope: { ids: ['item-s'] } }), host);
     expect(host.asked.painted[0]).toMatchObject({ ground: undefined, pictures: [], widthPx: 60, heightPx: 40 });
+  });
+});
+
+describe('pictures of a part, beyond the surface, hidden', () => {
+  test('a selection with a picture holds it, where it lies, and the file is as large as both', async () => {
+    const host = pictureHost({});
+    // the shape is 30 by 20 mm at the origin, the picture 80 by 60 mm at 100, 40
+    await writeOut(asked('png', drawn(box, picture()), { scope: { ids: ['item-s', 'item-p'] } }), host);
+    const [painting] = host.asked.painted;
+    expect(painting).toMatchObject({ ground: undefined, widthPx: 360, heightPx: 200 });
+    expect(painting!.pictures.map(({ matrix }) => matrix)).toEqual([[160, 0, 0, -120, 200, 120]]);
+    await writeOut(asked('png', drawn(box, picture()), { scope: { ids: ['item-p'] } }), host);
+    expect(host.asked.painted[1]).toMatchObject({ widthPx: 160, heightPx: 120, shapes: [] });
+    expect(host.asked.painted[1]!.pictures.map(({ matrix }) => matrix)).toEqual([[160, 0, 0, -120, 0, 120]]);
+    expect(text(await writeOut(asked('svg', drawn(picture()), { scope: { ids: ['item-p'] } }), host))).toMatch(/<image /);
+  });
+
+  test('where the work reaches beyond the surface pictures move along with it', async () => {
+    const host = pictureHost({});
+    const left = { ...box, matrix: [1, 0, 0, 1, -50, -10] } as typeof box;
+    await writeOut(asked('png', drawn(left, picture())), host);
+    const [painting] = host.asked.painted;
+    const [, , , , e, f] = painting!.pictures[0]!.matrix;
+    expect([e, painting!.heightPx - f!]).toEqual([2 * (100 + 50), 2 * (40 + 10)]);
+  });
+
+  test('what is hidden is not painted nor on the proof', async () => {
+    const host = pictureHost({});
+    const drawing = drawn(box, picture({ hidden: true }));
+    await writeOut(asked('png', drawing), host);
+    await writeOut(asked('proof', drawing), host);
+    expect(host.asked.painted[0]!.pictures).toEqual([]);
+    expect(host.asked.small).toEqual([]);
+  });
+});
+
+describe('what a file will lack', () => {
+  test('items on hidden films and prints, and pictures of formats that know lines alone', () => {
+    const drawing = drawn(box, loose, picture(), picture({ id: 'item-q', hidden: true }));
+    expect(leftOutOf(drawing, {}, 'svg')).toEqual({ hidden: 0, pictures: 0 });
+    expect(leftOutOf(drawing, {}, 'dxf')).toEqual({ hidden: 0, pictures: 1 });
+    expect(leftOutOf(drawing, { ids: ['item-s'] }, 'hpgl')).toEqual({ hidden: 0, pictures: 0 });
+    const unseen = run(drawing, setFilmFields, { id: 'film-a', fields: { visible: false } });
+    expect(leftOutOf(unseen, {}, 'png')).toEqual({ hidden: 1, pictures: 0 });
+    expect(leftOutOf(unseen, { ids: ['item-t'] }, 'png').hidden).toBe(0);
+    // the film itself asked for is written, seen or not
+    expect(leftOutOf(unseen, { film: 'film-a' }, 'dxf')).toEqual({ hidden: 0, pictures: 0 });
+  });
+
+  test('is just what the file lacks', async () => {
+    const host = pictureHost({});
+    const drawing = drawn(box, loose, picture());
+    const unseen = run(drawing, setFilmFields, { id: 'film-a', fields: { visible: false } });
+    const shapes = async (of: Drawing): Promise<number> => {
+      await writeOut(asked('png', of), host);
+      return host.asked.painted.at(-1)!.shapes.length;
+    };
+    expect((await shapes(drawing)) - (await shapes(unseen))).toBe(leftOutOf(unseen, {}, 'png').hidden);
   });
 });
 

@@ -1,17 +1,19 @@
 /** Drawings to files: vector formats, pictures at a resolution, proof and work ticket. */
 import { AppError, InputError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
-import { compose, mapOutline, type Matrix, type Point } from '@lorvek/core/geometry';
+import { compose, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { bleedsOf, type Bleed } from '@lorvek/model/bleeds';
-import { artworkOf, writeArtwork, type FileFormat, type Scope, type WrittenPicture } from '@lorvek/model/export-artwork';
+import { artworkOf, writeArtwork, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { fittingPages } from '@lorvek/model/fitting-plan';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import {
   isUnknown,
-  leavesOf,
+  picturesIn,
   pageOf,
   type Drawing,
+  type FileFormat,
+  type WrittenScope,
   type Job,
   type KnownOf,
   type PictureItem,
@@ -30,7 +32,7 @@ export type WrittenKind = FileFormat | 'png' | 'proof' | 'ticket' | 'fitting-pla
 export interface WriteAsked {
   readonly kind: WrittenKind;
   readonly drawing: Drawing;
-  readonly scope: Scope;
+  readonly scope: WrittenScope;
   readonly job: Pick<Job, 'id' | 'name' | 'customer' | 'dueOn' | 'revision'>;
   readonly settings: ShopSettings;
   readonly stock: readonly StockFilm[];
@@ -42,8 +44,6 @@ export interface WriteAsked {
 const MOST_PIXELS = 100_000_000;
 const MOST_SIDE_PX = 30_000;
 
-const picturesOf = (drawing: Drawing): PictureItem[] => leavesOf(drawing).filter((leaf): leaf is PictureItem => leaf.kind === 'picture');
-
 /** From the unit square to the drawing. */
 function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
   const [a, b, c, d, e, f] = matrix;
@@ -53,7 +53,7 @@ function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
 
 /** Pictures of the proof, what is carried outward of them lowest. */
 async function proofPictures(drawing: Drawing, bleeds: readonly Bleed[], { pictures }: PictureHost): Promise<PdfPicture[]> {
-  const items = picturesOf(drawing);
+  const items = picturesIn(drawing, {});
   const carried = bleeds.flatMap(({ art }) => art.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
   const pixels = new Map<string, Uint8Array>();
   for (const { asset } of items)
@@ -68,22 +68,19 @@ async function proofPictures(drawing: Drawing, bleeds: readonly Bleed[], { pictu
   return [...under, ...own];
 }
 
-/** Pictures in scope as they will lie in a file. */
-async function filePictures(drawing: Drawing, scope: Scope, origin: Point, host: PictureHost): Promise<WrittenPicture[]> {
-  if (scope.film !== undefined) return [];
-  const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
-  const items = picturesOf(drawing).filter((item) => !item.hidden && (!chosen || chosen.has(item.id)));
-  return Promise.all(
+/** Pictures as they will lie in a file. */
+const filePictures = (items: readonly PictureItem[], origin: Point, host: PictureHost): Promise<WrittenPicture[]> =>
+  Promise.all(
     items.map(async (item) => {
       const { bytes, type } = await host.pictures.file(item);
       const [a, b, c, d, e, f] = unitMap(item);
       return { bytes, bytesBase64: host.toBase64(bytes), type, matrix: [a, b, c, d, e - origin.x, f - origin.y] };
     }),
   );
-}
 
 async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf, { pictures }: PictureHost): Promise<Uint8Array> {
-  const art = artworkOf(drawing, scope, piecesOf);
+  const inScope = picturesIn(drawing, scope);
+  const art = artworkOf(drawing, scope, piecesOf, inScope);
   const k = dpi / 25.4;
   const [widthPx, heightPx] = [Math.max(1, Math.round(art.widthMm * k)), Math.max(1, Math.round(art.heightMm * k))];
   if (widthPx * heightPx > MOST_PIXELS || Math.max(widthPx, heightPx) > MOST_SIDE_PX)
@@ -94,9 +91,11 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf, { pi
     widthPx,
     heightPx,
     ground: isWhole ? pageOf(drawing).surface.hex : undefined,
-    pictures: isWhole
-      ? picturesOf(drawing).map((item) => ({ item, matrix: compose(toPx, unitMap(item)), strength: item.strengthPct / 100 }))
-      : [],
+    pictures: inScope.map((item) => ({
+      item,
+      matrix: compose(compose(toPx, translation(-art.origin.x, -art.origin.y)), unitMap(item)),
+      strength: item.strengthPct / 100,
+    })),
     shapes: art.items.map(({ outline, fill, gradient, stroke }) => ({
       outline: mapOutline(toPx, outline),
       fill,
@@ -155,7 +154,7 @@ export async function writeOut(asked: WriteAsked, host: PictureHost): Promise<Ui
       ? writePdfPages(proofPages(input), `Proof: ${job.name}`)
       : writePdfPages(ticketPages(input), `Work ticket: ${job.name}`);
   }
-  const art = artworkOf(drawing, scope, piecesOf);
-  const pictures = kind === 'svg' || kind === 'pdf' ? await filePictures(drawing, scope, art.origin, host) : [];
-  return writeArtwork(art, kind, job.name, pictures);
+  const items = kind === 'svg' || kind === 'pdf' ? picturesIn(drawing, scope) : [];
+  const art = artworkOf(drawing, scope, piecesOf, items);
+  return writeArtwork(art, kind, job.name, await filePictures(items, art.origin, host));
 }

@@ -140,6 +140,7 @@ export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
 export { isLineSource, lineFor } from './queries/drawn-lines.ts';
 export { BELOW_ALL, looseRanks, ranksAbove } from './queries/painting-order.ts';
 export { inkOn, isLight } from './queries/ink.ts';
+export { leftOutOf, picturesIn, type FileFormat, type LeftOut, type WrittenScope } from './queries/written.ts';
 export { isRecord, validateChange, validateDrawing } from './records/validate.ts';
 export { planOf, refuse, type Change, type Command, type EditorState } from './commands/plan.ts';
 export {

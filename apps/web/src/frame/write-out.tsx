@@ -1,5 +1,5 @@
 /** Writing the drawing to a file: what, in which format, how fine; and the job's papers. */
-import { filmsOf, pageOf, type Drawing, type ShopSettings, type StockFilm } from '@lorvek/model';
+import { filmsOf, leftOutOf, pageOf, type Drawing, type FileFormat, type LeftOut, type ShopSettings, type StockFilm } from '@lorvek/model';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api, sentenceOf } from '../api/client.ts';
@@ -7,10 +7,12 @@ import { useShop } from '../api/shop.ts';
 import { useDocument } from '../document/store.ts';
 import { dimensionLine, dimensionsOf } from '../drawing/dimensions.ts';
 import { Button } from '../ui/button.tsx';
+import { Notice } from '../ui/card.tsx';
 import { PickRow } from '../ui/choices.tsx';
 import { Pick } from '../ui/pick.tsx';
 import { Dialog } from '../ui/dialog.tsx';
 import { NumberField } from '../ui/fields.tsx';
+import { several } from '../ui/several.ts';
 import { askAside } from '../worker/compute.ts';
 import { useDialogs } from './dialogs-open.ts';
 import type { WrittenKind } from '@lorvek/computations';
@@ -126,6 +128,20 @@ function usualDpi(drawing: Drawing): number {
 
 export const writeFittingPlan = (): Promise<void> => write('fitting-plan', {}, 96, PAPERS['fitting-plan'].ending, 'application/pdf');
 
+/** What the file will lack, in words. */
+function lackingWords({ hidden, pictures }: LeftOut): string[] {
+  return [
+    ...(hidden > 0
+      ? [`${several(hidden, 'item')} on hidden films or prints ${hidden === 1 ? 'is' : 'are'} left out. Show them in the strip first.`]
+      : []),
+    ...(pictures > 0
+      ? [
+          `${several(pictures, 'picture')} ${pictures === 1 ? 'is' : 'are'} left out: this format knows lines alone. SVG, PDF and PNG hold them.`,
+        ]
+      : []),
+  ];
+}
+
 function WriteOutForm() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -134,6 +150,7 @@ function WriteOutForm() {
   const [dpi, setDpi] = useState(() => usualDpi(drawing));
   const format = KINDS.find(({ value }) => value === kind) ?? (KINDS[0] as (typeof KINDS)[number]);
   const scope = what === 'all' ? {} : what === 'selection' ? { ids: selection } : { film: what };
+  const lacks = lackingWords(leftOutOf(drawing, scope, format.value as FileFormat | 'png'));
   return (
     <div className="flex flex-col gap-3">
       <Pick
@@ -155,6 +172,11 @@ function WriteOutForm() {
         onChange={setKind}
       />
       <p className="text-[13px] text-ink-soft">{format.says}</p>
+      {lacks.map((words) => (
+        <Notice key={words} level="warning">
+          {words}
+        </Notice>
+      ))}
       {kind === 'png' ? <NumberField wide label="Dots an inch" value={dpi} decimals={0} min={10} max={1200} onChange={setDpi} /> : null}
       <Button look="main" onClick={() => void write(kind, scope, dpi, format.ending, format.type)}>
         Write the file

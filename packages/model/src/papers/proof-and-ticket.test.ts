@@ -10,6 +10,7 @@ import {
   USUAL_SETTINGS,
   type Drawing,
   type LetteringItem,
+  type PictureItem,
   type PrintLayer,
 } from '../index.ts';
 import { isUnknown } from '../queries/known-pieces.ts';
@@ -101,5 +102,27 @@ describe('the work ticket', () => {
     const lines = linesOf(run(draw(), addItems, { items: words, roots: words.map(({ id }) => id) }));
     expect(lines.filter((text) => /^“Berth \d+”/.test(text))).toHaveLength(60);
     expect(lines).toContain('and 4 more');
+  });
+
+  test('says how large the work is with the pictures that are printed, without the photograph that it lies on', () => {
+    const photo = (id: string, layer: string | null, x: number): PictureItem => ({
+      type: 'item',
+      kind: 'picture',
+      id,
+      name: id,
+      layer,
+      matrix: [1, 0, 0, 1, x, 10],
+      asset: 'ab'.repeat(32),
+      widthPx: 80,
+      heightPx: 60,
+      mmPerPx: 1,
+      strengthPct: 100,
+      locked: false,
+    });
+    const whole = (drawing: Drawing): string | undefined => linesOf(drawing).find((text) => text.startsWith('Work as a whole'));
+    expect(whole(draw())).toBe('Work as a whole: 190 mm × 50 mm');
+    const added = (...items: PictureItem[]): Drawing => run(draw(), addItems, { items, roots: items.map(({ id }) => id) });
+    expect(whole(added(photo('item-3', 'print-p', 300)))).toBe('Work as a whole: 370 mm × 60 mm');
+    expect(whole(added(photo('item-3', null, 300)))).toBe('Work as a whole: 190 mm × 50 mm');
   });
 });

@@ -12,7 +12,7 @@ import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT 
 import type { Film, Layer, PrintLayer } from '../records/layers.ts';
 import { isAid, isCutLine } from '../queries/plain-outline.ts';
 import type { Bleed } from '../plans/bleeds.ts';
-import { boxOf, artworkItemsOf } from '../plans/export-artwork.ts';
+import { artworkItemsOf, boxOf, workBoxOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
 import { buildOf, filmsOf, isLeftOut, isPrint, layerOfCutLine, layersOf, layUpOf, leavesOf, pageOf } from '../queries/queries.ts';
 import type { Job } from '../api/jobs.ts';
@@ -155,7 +155,7 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
   const map: Matrix = [scale, 0, 0, scale, x, y];
   const on = (p: Point): Point => ({ x: x + scale * p.x, y: y + scale * p.y });
   // the work is measured as it will be cut
-  const extent = boxOf(artworkItemsOf(drawing, {}, piecesOf));
+  const extent = workBoxOf(drawing, piecesOf);
   const measured = input.dimensions.map((d) => dimension(on(d.from), on(d.to), on(d.a), on(d.b), say(d.mm, unit)));
   if (!isEmptyBox(extent)) {
     const [low, high] = [on({ x: extent.minX, y: extent.minY }), on({ x: extent.maxX, y: extent.maxY })];
@@ -367,7 +367,7 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
   const { surface, unit } = pageOf(drawing);
   const sheets = new Sheets(input);
   sheets.write(`Surface: ${surface.name}, ${say(surface.widthMm, unit)} × ${say(surface.heightMm, unit)}`, MARGIN);
-  const extent = boxOf(artworkItemsOf(drawing, {}, input.piecesOf));
+  const extent = workBoxOf(drawing, input.piecesOf);
   if (!isEmptyBox(extent)) {
     sheets.y -= 5;
     sheets.write(`Work as a whole: ${say(extent.maxX - extent.minX, unit)} × ${say(extent.maxY - extent.minY, unit)}`, MARGIN);

@@ -6,6 +6,7 @@ import {
   flatten,
   isEmptyBox,
   joinBoxes,
+  mapBox,
   mapOutline,
   translation,
   type Box,
@@ -29,20 +30,11 @@ import { gradientOf, isAid, isCutLine, type LeafItem } from '../queries/plain-ou
 import type { PiecesOf } from './plan-sheet.ts';
 import { isPrint, layersOf, leavesOf, pageOf } from '../queries/queries.ts';
 import { LINE_INKS, type PrintItem } from '@lorvek/core/print';
+import type { PictureItem } from '../records/items.ts';
 import type { PrintLayer } from '../records/layers.ts';
 import type { Bleed } from './bleeds.ts';
+import { picturesIn, type FileFormat, type WrittenScope } from '../queries/written.ts';
 import { artOf } from './print-art.ts';
-
-/** Which part of a drawing is written; nothing said is all of it. */
-export interface Scope {
-  /** Items, with all that they hold; absent: everything. */
-  readonly ids?: readonly string[];
-  /** Only what is cut from this film. */
-  readonly film?: string;
-}
-
-/** Formats that outlines are written in. */
-export type FileFormat = 'svg' | 'pdf' | 'dxf' | 'hpgl';
 
 /** Width of lines that are no outlines, as they are written. */
 const LINE_MM = 0.25;
@@ -66,7 +58,7 @@ function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkIte
  * Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black.
  * @param bleeds put under the art of their layers; bled pictures are written apart, as pictures are
  */
-export function artworkItemsOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf, bleeds: readonly Bleed[] = []): ArtworkItem[] {
+export function artworkItemsOf(drawing: Drawing, scope: WrittenScope, piecesOf: PiecesOf, bleeds: readonly Bleed[] = []): ArtworkItem[] {
   const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
   const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && leaf.kind !== 'picture' && (!chosen || chosen.has(leaf.id)));
   const layers = layersOf(drawing).filter((layer) => (scope.film === undefined ? layer.visible : layer.id === scope.film));
@@ -128,21 +120,38 @@ function cutLineItems(leaf: LeafItem, pieces: readonly Piece[]): ArtworkItem[] {
   }));
 }
 
+const boxOfPicture = ({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Box =>
+  mapBox(matrix, { minX: 0, minY: 0, maxX: widthPx * mmPerPx, maxY: heightPx * mmPerPx });
+
+/** The box of the work: what is cut, and pictures that are printed. */
+export function workBoxOf(drawing: Drawing, piecesOf: PiecesOf): Box {
+  const printed = picturesIn(drawing, {}).filter(({ layer }) => layer !== null);
+  return printed.map(boxOfPicture).reduce(joinBoxes, boxOf(artworkItemsOf(drawing, {}, piecesOf)));
+}
+
 /** The box of all that is written. */
 export const boxOf = (items: readonly ArtworkItem[]): Box =>
   items.reduce<Box>((sum, { outline }) => joinBoxes(sum, bounds(outline)), EMPTY_BOX);
 
 /**
  * The whole drawing on its surface, or a part in its own box, whose lower left corner lies at `origin` of the drawing.
+ * @param pictures that are written besides; of the whole drawing those without a film are ground, and may reach beyond it
  * @throws InputError `input.nothing` when nothing is in scope
  */
-export function artworkOf(drawing: Drawing, scope: Scope, piecesOf: PiecesOf): Artwork & { readonly origin: Point } {
+export function artworkOf(
+  drawing: Drawing,
+  scope: WrittenScope,
+  piecesOf: PiecesOf,
+  pictures: readonly PictureItem[] = [],
+): Artwork & { readonly origin: Point } {
   const items = artworkItemsOf(drawing, scope, piecesOf);
-  const box = boxOf(items);
+  const isWhole = scope.ids === undefined && scope.film === undefined;
+  const counted = pictures.filter(({ layer }) => !isWhole || layer !== null || items.length === 0);
+  const box = counted.map(boxOfPicture).reduce(joinBoxes, boxOf(items));
   if (isEmptyBox(box)) throw new InputError('nothing', 'There is nothing to write: no part is in what was chosen.');
   const { surface } = pageOf(drawing);
   const surfaceBox: Box = { minX: 0, minY: 0, maxX: surface.widthMm, maxY: surface.heightMm };
-  const page = scope.ids === undefined && scope.film === undefined ? joinBoxes(box, surfaceBox) : box;
+  const page = isWhole ? joinBoxes(box, surfaceBox) : box;
   const shift = translation(-page.minX, -page.minY);
   return {
     widthMm: page.maxX - page.minX,
