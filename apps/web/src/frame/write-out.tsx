@@ -150,6 +150,7 @@ function WriteOutForm() {
   const [dpi, setDpi] = useState(() => usualDpi(drawing));
   const format = KINDS.find(({ value }) => value === kind) ?? (KINDS[0] as (typeof KINDS)[number]);
   const scope = what === 'all' ? {} : what === 'selection' ? { ids: selection } : { film: what };
+  const unseen = leftOutOf(drawing, {}, 'pdf').hidden;
   const lacks = lackingWords(leftOutOf(drawing, scope, format.value as FileFormat | 'png'));
   return (
     <div className="flex flex-col gap-3">
@@ -182,6 +183,12 @@ function WriteOutForm() {
         Write the file
       </Button>
       <h3 className="mt-1 border-t pt-3 font-semibold">Papers</h3>
+      {unseen > 0 ? (
+        <Notice level="warning">
+          {several(unseen, 'item')} on hidden films or prints {unseen === 1 ? 'is' : 'are'} not on the proof and the fitting plan, but cut
+          all the same.
+        </Notice>
+      ) : null}
       {(['proof', 'ticket', 'fitting-plan'] as const).map((paper) => (
         <div key={paper} className="flex items-center gap-3">
           <Button className="w-32 shrink-0" onClick={() => void write(paper, {}, dpi, PAPERS[paper].ending, 'application/pdf')}>
