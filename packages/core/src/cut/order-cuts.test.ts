@@ -25,6 +25,41 @@ describe('order', () => {
     );
   });
 
+  test('law: the way that is told is that of the order, lines and rings within rings, with a clock as without one', () => {
+    const place = fc.integer({ min: 0, max: 300 });
+    const anyLine = fc.array(fc.tuple(place, place), { minLength: 2, maxLength: 4 }).map((points): Outline => {
+      const spans = points.slice(1).map(([x, y], i) => [...points[i]!, x, y]);
+      return { contours: [{ closed: false, spans }] };
+    });
+    fc.assert(
+      fc.property(fc.array(fc.oneof(anyBox, anyLine), { minLength: 1, maxLength: 25 }), fc.boolean(), (shapes, hasClock) => {
+        let clock = 0;
+        const control = hasClock ? { budgetMs: 60, now: () => (clock += 0.5) } : {};
+        const { order, startIndex, travelMm } = orderCuts(shapes, { start: { x: 7, y: 9 } }, control);
+        expect([...order].sort((a, b) => a - b)).toEqual(shapes.map((_, i) => i));
+        let [here, mm] = [{ x: 7, y: 9 }, 0];
+        order.forEach((index, k) => {
+          const { closed, spans } = contour(shapes[index]!);
+          const from = startIndex[k]!;
+          const [first, last] = [spans[0]!, spans.at(-1)!];
+          const ends = [
+            { x: first[0]!, y: first[1]! },
+            { x: last.at(-2)!, y: last.at(-1)! },
+          ] as const;
+          const node = closed ? { x: spans[from]![0]!, y: spans[from]![1]! } : ends[from === 0 ? 0 : 1];
+          if (!closed) expect([0, spans.length]).toContain(from);
+          mm += Math.hypot(node.x - here.x, node.y - here.y);
+          here = closed ? node : ends[from === 0 ? 1 : 0];
+        });
+        expect(travelMm).toBeCloseTo(mm, 6);
+        containment(shapes.map(contour)).forEach((parent, i) => {
+          if (parent >= 0) expect(order.indexOf(i)).toBeLessThan(order.indexOf(parent));
+        });
+      }),
+      { numRuns: 60 },
+    );
+  });
+
   test('the way between is far shorter than in the order in which they were drawn', () => {
     const random = randomFrom(7);
     const shapes = Array.from({ length: 200 }, () => mapOutline(translation(1000 * random(), 600 * random()), ovalShape(5, 5)));
