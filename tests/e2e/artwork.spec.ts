@@ -206,7 +206,7 @@ test('files and papers are written, and what was written comes in again at the s
   expect((await writeOut(page, 'Work ticket')).subarray(0, 5).toString()).toBe('%PDF-');
   await page.keyboard.press('Escape');
   await page.getByLabel('File to bring in').setInputFiles({ name: 'again.pdf', mimeType: 'application/pdf', buffer: pdf });
-  await expect(page.getByText('again.pdf')).toBeVisible();
+  await expect(page.getByText('again.pdf', { exact: true })).toBeVisible();
   await expect.poll(() => fieldValue(page, 'Width')).toBeCloseTo(width, 1);
   await saved(page);
 });

@@ -45,7 +45,13 @@ export interface Painting {
   /** Nothing: what is not painted is clear. */
   readonly ground: string | undefined;
   /** From the unit square, y up. */
-  readonly pictures: readonly { readonly item: PictureItem; readonly matrix: Matrix; readonly strength: number }[];
+  readonly pictures: readonly {
+    readonly item: PictureItem;
+    readonly matrix: Matrix;
+    readonly strength: number;
+    /** Under the shape of this number. */
+    readonly before: number;
+  }[];
   readonly shapes: readonly {
     readonly outline: Outline;
     readonly fill?: string | undefined;

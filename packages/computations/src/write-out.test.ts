@@ -4,7 +4,7 @@ import { PDFDocument } from '@cantoo/pdf-lib';
 import { AppError } from '@lorvek/core';
 import { boxShape } from '@lorvek/core/geometry';
 import { addFilm, addItems, emptyDrawing, leftOutOf, setFilmFields, USUAL_SETTINGS, type Drawing, type PictureItem } from '@lorvek/model';
-import { film, run, shapeOf, stockOf, words } from '../../model/src/drawing.support.ts';
+import { film, printLayer, run, shapeOf, stockOf, words } from '../../model/src/drawing.support.ts';
 import { pictureHost } from './host.support.ts';
 import { writeOut, type WriteAsked } from './write-out.ts';
 
@@ -120,6 +120,29 @@ describe('pictures of a part, beyond the surface, hidden', () => {
     const [painting] = host.asked.painted;
     const [, , , , e, f] = painting!.pictures[0]!.matrix;
     expect([e, painting!.heightPx - f!]).toEqual([2 * (100 + 50), 2 * (40 + 10)]);
+  });
+
+  test('a printed picture lies over what is below it in its print and in films below, under what comes after it', async () => {
+    const host = pictureHost({});
+    const printed = (id: string) => shapeOf(id, 'print-p', boxShape(10, 10));
+    const bare = run(run(emptyDrawing(), addFilm, { film: film('film-a') }), addFilm, { film: printLayer('print-p') });
+    const photo = picture({ id: 'item-photo' });
+    const items = [printed('item-1'), picture({ layer: 'print-p' }), printed('item-2'), box, photo];
+    const drawing = run(bare, addItems, { items, roots: items.map(({ id }) => id) });
+    await writeOut(asked('png', drawing), host);
+    const [painting] = host.asked.painted;
+    // the film's box, then both of the print
+    expect(painting!.shapes).toHaveLength(3);
+    expect(painting!.pictures.map(({ item, before }) => [item.id, before])).toEqual([
+      ['item-photo', 0],
+      ['item-p', 2],
+    ]);
+    const svg = text(await writeOut(asked('svg', drawing), host));
+    const order = [...svg.matchAll(/<(path|image) /g)].map(([, kind]) => kind);
+    expect(order).toEqual(['image', 'path', 'path', 'image', 'path']);
+    const unseen = run(drawing, setFilmFields, { id: 'print-p', fields: { visible: false } });
+    await writeOut(asked('png', unseen), host);
+    expect(host.asked.painted[1]!.pictures.map(({ item }) => item.id)).toEqual(['item-photo']);
   });
 
   test('what is hidden is not painted nor on the proof', async () => {

@@ -4,12 +4,11 @@ import { mapGradient } from '@lorvek/core/colour';
 import { compose, mapOutline, translation, type Matrix, type Point } from '@lorvek/core/geometry';
 import { textMeasure, withResolution, writePdfPages, type PdfPicture } from '@lorvek/core/format';
 import { bleedsOf, type Bleed } from '@lorvek/model/bleeds';
-import { artworkOf, writeArtwork, type WrittenPicture } from '@lorvek/model/export-artwork';
+import { artworkInOrder, artworkOf, writeArtwork, type WrittenPicture } from '@lorvek/model/export-artwork';
 import { fittingPages } from '@lorvek/model/fitting-plan';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import {
   isUnknown,
-  picturesIn,
   pageOf,
   type Drawing,
   type FileFormat,
@@ -51,36 +50,45 @@ function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
   return [a * w, b * w, c * h, d * h, e, f];
 }
 
-/** Pictures of the proof, what is carried outward of them lowest. */
-async function proofPictures(drawing: Drawing, bleeds: readonly Bleed[], { pictures }: PictureHost): Promise<PdfPicture[]> {
-  const items = picturesIn(drawing, {});
-  const carried = bleeds.flatMap(({ art }) => art.flatMap((item) => (item.kind === 'picture' ? [item] : [])));
-  const pixels = new Map<string, Uint8Array>();
-  for (const { asset } of items)
-    if (carried.some(({ picture }) => picture === asset) && !pixels.has(asset)) pixels.set(asset, await pictures.small(asset, 1));
-  const own = await Promise.all(
-    items.map(async (item) => ({ bytes: await pictures.small(item, item.strengthPct / 100), matrix: unitMap(item) })),
+/** Pictures of the proof, and what is carried outward of them, each where it lies among the items. */
+async function proofPictures(
+  drawing: Drawing,
+  piecesOf: PiecesOf,
+  bleeds: readonly Bleed[],
+  { pictures }: PictureHost,
+): Promise<PdfPicture[]> {
+  const ordered = artworkInOrder(drawing, {}, piecesOf, bleeds).pictures;
+  const pixels = new Map<string, Promise<Uint8Array>>();
+  const small = (asset: string): Promise<Uint8Array> => {
+    const known = pixels.get(asset) ?? pictures.small(asset, 1);
+    pixels.set(asset, known);
+    return known;
+  };
+  return Promise.all(
+    ordered.map(async ({ item, carried, before }): Promise<PdfPicture> => {
+      if (item) return { bytes: await pictures.small(item, item.strengthPct / 100), matrix: unitMap(item), before };
+      const { picture, matrix, clip } = carried;
+      return { bytes: await small(picture), matrix, ...(clip ? { clip } : {}), before };
+    }),
   );
-  const under = carried.flatMap(({ picture, matrix, clip }): PdfPicture[] => {
-    const bytes = pixels.get(picture);
-    return bytes ? [{ bytes, matrix, ...(clip ? { clip } : {}) }] : [];
-  });
-  return [...under, ...own];
 }
 
 /** Pictures as they will lie in a file. */
-const filePictures = (items: readonly PictureItem[], origin: Point, host: PictureHost): Promise<WrittenPicture[]> =>
+const filePictures = (
+  items: readonly { readonly item: PictureItem; readonly before: number }[],
+  origin: Point,
+  host: PictureHost,
+): Promise<WrittenPicture[]> =>
   Promise.all(
-    items.map(async (item) => {
+    items.map(async ({ item, before }) => {
       const { bytes, type } = await host.pictures.file(item);
       const [a, b, c, d, e, f] = unitMap(item);
-      return { bytes, bytesBase64: host.toBase64(bytes), type, matrix: [a, b, c, d, e - origin.x, f - origin.y] };
+      return { bytes, bytesBase64: host.toBase64(bytes), type, matrix: [a, b, c, d, e - origin.x, f - origin.y], before };
     }),
   );
 
 async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf, { pictures }: PictureHost): Promise<Uint8Array> {
-  const inScope = picturesIn(drawing, scope);
-  const art = artworkOf(drawing, scope, piecesOf, inScope);
+  const art = artworkOf(drawing, scope, piecesOf, true);
   const k = dpi / 25.4;
   const [widthPx, heightPx] = [Math.max(1, Math.round(art.widthMm * k)), Math.max(1, Math.round(art.heightMm * k))];
   if (widthPx * heightPx > MOST_PIXELS || Math.max(widthPx, heightPx) > MOST_SIDE_PX)
@@ -91,8 +99,9 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf, { pi
     widthPx,
     heightPx,
     ground: isWhole ? pageOf(drawing).surface.hex : undefined,
-    pictures: inScope.map((item) => ({
+    pictures: art.pictures.map(({ item, before }) => ({
       item,
+      before,
       matrix: compose(compose(toPx, translation(-art.origin.x, -art.origin.y)), unitMap(item)),
       strength: item.strengthPct / 100,
     })),
@@ -126,7 +135,7 @@ export async function writeOut(asked: WriteAsked, host: PictureHost): Promise<Ui
       drawing,
       job,
       piecesOf,
-      pictures: await proofPictures(drawing, [], host),
+      pictures: await proofPictures(drawing, piecesOf, [], host),
       sheets: sheetsOf(drawing, asked.stock, knownOf, job.id, { withChecks: false, jobName: job.name }),
       measure: await textMeasure(),
       today: asked.today,
@@ -141,7 +150,7 @@ export async function writeOut(asked: WriteAsked, host: PictureHost): Promise<Ui
       job,
       piecesOf,
       dimensions: asked.dimensions,
-      pictures: kind === 'proof' ? await proofPictures(drawing, bleeds, host) : [],
+      pictures: kind === 'proof' ? await proofPictures(drawing, piecesOf, bleeds, host) : [],
       bleeds,
       stock: asked.stock,
       steps: layingSteps(drawing, builtJob(drawing, asked.stock, knownOf, false)),
@@ -154,7 +163,6 @@ export async function writeOut(asked: WriteAsked, host: PictureHost): Promise<Ui
       ? writePdfPages(proofPages(input), `Proof: ${job.name}`)
       : writePdfPages(ticketPages(input), `Work ticket: ${job.name}`);
   }
-  const items = kind === 'svg' || kind === 'pdf' ? picturesIn(drawing, scope) : [];
-  const art = artworkOf(drawing, scope, piecesOf, items);
-  return writeArtwork(art, kind, job.name, await filePictures(items, art.origin, host));
+  const art = artworkOf(drawing, scope, piecesOf, kind === 'svg' || kind === 'pdf');
+  return writeArtwork(art, kind, job.name, await filePictures(art.pictures, art.origin, host));
 }

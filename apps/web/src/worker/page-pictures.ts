@@ -1,5 +1,6 @@
 /** Pictures as a browser's worker reads and paints them, for computations. */
 import { AppError } from '@lorvek/core';
+import { picturesUnder } from '@lorvek/core/format';
 import { bounds, formatPath } from '@lorvek/core/geometry';
 import type { OpenPicture, Painting, PictureHost } from '@lorvek/computations';
 import type { PictureItem } from '@lorvek/model';
@@ -77,15 +78,18 @@ async function painted({ widthPx, heightPx, ground, pictures, shapes }: Painting
     context.fillStyle = ground;
     context.fillRect(0, 0, widthPx, heightPx);
   }
-  for (const { item, matrix, strength } of pictures) {
-    context.save();
-    context.globalAlpha = strength;
-    context.setTransform(...(matrix as [number, number, number, number, number, number]));
-    context.transform(1, 0, 0, -1, 0, 1);
-    context.drawImage(await bitmapOf(item), 0, 0, 1, 1);
-    context.restore();
-  }
-  for (const { outline, fill, gradient, line } of shapes) {
+  const paint = async (some: Painting['pictures']): Promise<void> => {
+    for (const { item, matrix, strength } of some) {
+      context.save();
+      context.globalAlpha = strength;
+      context.setTransform(...(matrix as [number, number, number, number, number, number]));
+      context.transform(1, 0, 0, -1, 0, 1);
+      context.drawImage(await bitmapOf(item), 0, 0, 1, 1);
+      context.restore();
+    }
+  };
+  for (const [i, { outline, fill, gradient, line }] of shapes.entries()) {
+    await paint(picturesUnder(pictures, i, false));
     const path = new Path2D(formatPath(outline, 3));
     if (fill !== undefined) {
       context.fillStyle = fill;
@@ -98,6 +102,7 @@ async function painted({ widthPx, heightPx, ground, pictures, shapes }: Painting
       context.stroke(path);
     }
   }
+  await paint(picturesUnder(pictures, shapes.length, true));
   return png(canvas);
 }
 

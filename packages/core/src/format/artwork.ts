@@ -53,9 +53,18 @@ export interface ArtworkPicture {
   readonly type: string;
   /** From the unit square, y up, to the page, mm. */
   readonly matrix: Matrix;
+  /** It lies under the item of this number, from 0; absent: under all. */
+  readonly before?: number | undefined;
   /** It is a plate: this ink, as much of it as its alpha says. */
   readonly ink?: { readonly name: string; readonly hex: string };
 }
+
+/** Pictures that lie under an item; under all: those that do not say. @param last the number behind the last item takes what is left */
+export const picturesUnder = <P extends { readonly before?: number | undefined }>(
+  pictures: readonly P[],
+  index: number,
+  last: boolean,
+): P[] => pictures.filter(({ before = 0 }) => before === index || (last && before > index));
 
 /** Something that was changed or left out in reading, and how often. */
 export interface Remark {

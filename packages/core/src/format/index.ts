@@ -14,7 +14,7 @@ export type {
   PageBox,
   PageBoxName,
 } from './artwork.ts';
-export { mapItem } from './artwork.ts';
+export { mapItem, picturesUnder } from './artwork.ts';
 export { UNITS_PER_MM, writeHpgl, writeHpglSections, type HpglSection, type ToolChoice } from './write-hpgl.ts';
 export { writeSvg } from './write-svg.ts';
 export { readSvg, type ReadSvgOptions } from './svg/read-svg.ts';

@@ -17,7 +17,7 @@ import {
 import type { Matrix, Outline } from '../types/index.ts';
 import { LimitError } from '../errors/index.ts';
 import { bounds } from '../geometry/outline.ts';
-import type { Artwork, ArtworkItem, ArtworkStroke } from './artwork.ts';
+import { picturesUnder, type Artwork, type ArtworkItem, type ArtworkStroke } from './artwork.ts';
 import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
 
 const POINTS_PER_MM = 72 / 25.4;
@@ -46,6 +46,8 @@ export interface PdfPicture {
   readonly matrix: Matrix;
   /** Shown only within, even-odd, mm on the page. */
   readonly clip?: Outline;
+  /** It lies under the item of this number, from 0; absent: under all. */
+  readonly before?: number | undefined;
 }
 
 /** What a page shows, from below. */
@@ -204,14 +206,16 @@ async function pageContent(
   };
   for (const item of content.ground ?? []) out.push(itemContent(item, nameOf));
   const embedded = new Map<Uint8Array, string>();
-  for (const { bytes, matrix, clip } of content.pictures ?? []) {
-    let name = embedded.get(bytes);
-    if (name === undefined) {
-      embedded.set(bytes, (name = `P${embedded.size}`));
-      images.push([name, bytes[0] === 0x89 ? await document.embedPng(bytes) : await document.embedJpg(bytes)]);
+  const paint = async (pictures: readonly PdfPicture[]): Promise<void> => {
+    for (const { bytes, matrix, clip } of pictures) {
+      let name = embedded.get(bytes);
+      if (name === undefined) {
+        embedded.set(bytes, (name = `P${embedded.size}`));
+        images.push([name, bytes[0] === 0x89 ? await document.embedPng(bytes) : await document.embedJpg(bytes)]);
+      }
+      out.push(`q ${clip ? `${pathOf(clip)} W* n ` : ''}${matrix.map(number).join(' ')} cm /${name} Do Q`);
     }
-    out.push(`q ${clip ? `${pathOf(clip)} W* n ` : ''}${matrix.map(number).join(' ')} cm /${name} Do Q`);
-  }
+  };
   const keyOf = (layer: string): string => {
     const reference = layerOf(document, resources, layer);
     const key = [...properties.keys()].find((known) => properties.get(known) === reference) ?? `L${properties.size}`;
@@ -219,25 +223,33 @@ async function pageContent(
     return key;
   };
   let layer: string | undefined;
-  for (const item of content.items) {
+  const pictures = content.pictures ?? [];
+  for (const [i, item] of content.items.entries()) {
+    const under = picturesUnder(pictures, i, false);
+    if (under.length > 0) {
+      out.push(...switched(layer, undefined, keyOf));
+      layer = undefined;
+      await paint(under);
+    }
     out.push(...switched(layer, item.layer, keyOf), itemContent(item, nameOf));
     layer = item.layer;
   }
   out.push(...switched(layer, undefined, keyOf));
+  await paint(picturesUnder(pictures, content.items.length, true));
   for (const text of content.texts ?? []) out.push(textContent(text, resources));
   out.push('Q');
-  const { context } = document;
-  page.node.set(
-    PDFName.of('Resources'),
-    context.obj({
-      Font: resources.fonts ? { FP: resources.fonts.plain.ref, FB: resources.fonts.bold.ref } : {},
-      XObject: Object.fromEntries(images.map(([name, image]) => [name, image.ref])),
-      Shading: Object.fromEntries(shadings),
-      Properties: Object.fromEntries(properties),
-    }),
-  );
+  setResources(page, {
+    Font: resources.fonts ? { FP: resources.fonts.plain.ref, FB: resources.fonts.bold.ref } : {},
+    XObject: Object.fromEntries(images.map(([name, image]) => [name, image.ref])),
+    Shading: Object.fromEntries(shadings),
+    Properties: Object.fromEntries(properties),
+  });
   return out.filter(Boolean).join('\n');
 }
+
+/** What the content of a page names. */
+const setResources = (page: PDFPage, named: Readonly<Record<string, Readonly<Record<string, PDFRef>>>>): void =>
+  page.node.set(PDFName.of('Resources'), page.doc.context.obj(named));
 
 /** The fonts' measures, for laying out text before it is written. */
 export async function textMeasure(): Promise<MeasureText> {

@@ -8,7 +8,7 @@ import { mapOutline } from '../geometry/transform.ts';
 import { formatPath } from '../geometry/path.ts';
 import type { Matrix } from '../types/index.ts';
 import { compose } from '../geometry/transform.ts';
-import type { Artwork, ArtworkItem, ArtworkPicture } from './artwork.ts';
+import { picturesUnder, type Artwork, type ArtworkItem, type ArtworkPicture } from './artwork.ts';
 import type { Gradient } from '../colour/gradient.ts';
 
 const ESCAPES: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' };
@@ -46,16 +46,17 @@ function pictureText({ bytesBase64, type, matrix: [a, b, c, d, e, f] }: ArtworkP
 
 /**
  * Writes artwork, one group a layer, in the order of the items.
- * @param pictures painted first, within the file
+ * @param pictures each under the item that it says, within the file
  * @returns UTF-8 bytes
  */
 export function writeSvg(artwork: Artwork, pictures: readonly ArtworkPicture[] = []): Uint8Array {
-  const groups: { layer: string | undefined; items: ArtworkItem[] }[] = [];
-  for (const item of artwork.items) {
+  const groups: { layer: string | undefined; under: ArtworkPicture[]; items: ArtworkItem[] }[] = [];
+  artwork.items.forEach((item, i) => {
     const last = groups.at(-1);
-    if (last && last.layer === item.layer) last.items.push(item);
-    else groups.push({ layer: item.layer, items: [item] });
-  }
+    const under = picturesUnder(pictures, i, false);
+    if (last && last.layer === item.layer && under.length === 0) last.items.push(item);
+    else groups.push({ layer: item.layer, under, items: [item] });
+  });
   const courses: string[] = [];
   const fillOf = ({ fill, gradient }: ArtworkItem): string => {
     if (fill === undefined || !gradient) return fill ?? 'none';
@@ -63,13 +64,16 @@ export function writeSvg(artwork: Artwork, pictures: readonly ArtworkPicture[] =
     courses.push(gradientText(gradient, id, artwork.heightMm));
     return `url(#${id})`;
   };
-  const body = groups.map(({ layer, items }, index) => {
+  const pictureTexts = (some: readonly ArtworkPicture[]): string[] => some.map((one) => pictureText(one, artwork.heightMm));
+  const body = groups.flatMap(({ layer, under, items }, index) => {
     const paths = items.map((item) => itemText(item, artwork.heightMm, fillOf(item))).join('\n');
-    return layer === undefined ? paths : `<g id="layer-${index + 1}"><title>${escapeText(layer)}</title>\n${paths}\n</g>`;
+    const group = layer === undefined ? paths : `<g id="layer-${index + 1}"><title>${escapeText(layer)}</title>\n${paths}\n</g>`;
+    return [...pictureTexts(under), group];
   });
+  body.push(...pictureTexts(picturesUnder(pictures, artwork.items.length, true)));
   const defs = courses.length > 0 ? [`<defs>\n${courses.join('\n')}\n</defs>`] : [];
   const [w, h] = [number(artwork.widthMm), number(artwork.heightMm)];
   return strToU8(
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${w}mm" height="${h}mm" viewBox="0 0 ${w} ${h}">\n${[...defs, ...pictures.map((one) => pictureText(one, artwork.heightMm)), ...body].join('\n')}\n</svg>\n`,
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${w}mm" height="${h}mm" viewBox="0 0 ${w} ${h}">\n${[...defs, ...body].join('\n')}\n</svg>\n`,
   );
 }

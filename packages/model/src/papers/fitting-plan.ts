@@ -92,7 +92,11 @@ function page(input: FittingInput, first: SheetPlan, laid: LaidPanels): PdfPageC
   });
   const pictures = input.pictures.map((picture): PdfPicture => {
     const [a, b, c, d, e, f] = picture.matrix;
-    return { bytes: picture.bytes, matrix: [a * scale, b * scale, c * scale, d * scale, x + scale * e, y + scale * f] };
+    return {
+      bytes: picture.bytes,
+      matrix: [a * scale, b * scale, c * scale, d * scale, x + scale * e, y + scale * f],
+      before: picture.before,
+    };
   });
   return { widthMm: LONG, heightMm: SHORT, ground: [], items, texts, pictures };
 }

@@ -12,7 +12,7 @@ import { box, fitted, head, INK, line, LONG, MARGIN, say, scaleFor, SHORT, SOFT 
 import type { Film, Layer, PrintLayer } from '../records/layers.ts';
 import { isAid, isCutLine } from '../queries/plain-outline.ts';
 import type { Bleed } from '../plans/bleeds.ts';
-import { artworkItemsOf, boxOf, workBoxOf } from '../plans/export-artwork.ts';
+import { artworkInOrder, artworkItemsOf, boxOf, workBoxOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
 import { buildOf, filmsOf, isLeftOut, isPrint, layerOfCutLine, layersOf, layUpOf, leavesOf, pageOf } from '../queries/queries.ts';
 import type { Job } from '../api/jobs.ts';
@@ -144,7 +144,7 @@ function filmNames({ measure }: PaperInput, used: readonly FilmUse[], footer: nu
 export function proofPages(input: PaperInput): PdfPageContent[] {
   const { drawing, piecesOf } = input;
   const { surface, unit } = pageOf(drawing);
-  const work = artworkItemsOf(drawing, {}, piecesOf, input.bleeds);
+  const work = artworkInOrder(drawing, {}, piecesOf, input.bleeds).items;
   const used = usedFilms(input);
   const films = used.length;
   const footer = 16 + Math.ceil(films / 3) * 8;
@@ -194,6 +194,7 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
       bytes: picture.bytes,
       matrix: compose(map, picture.matrix),
       ...(picture.clip ? { clip: mapOutline(map, picture.clip) } : {}),
+      before: picture.before,
     };
   });
   return [{ widthMm: LONG, heightMm: SHORT, ground: [box(x, y, w, h, surface.hex)], items, texts, pictures }];

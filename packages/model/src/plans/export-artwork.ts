@@ -54,39 +54,68 @@ function withCourse(item: ArtworkItem, leaf: LeafItem, piece: Piece): ArtworkIte
   return gradient ? { ...item, gradient: mapGradient(leaf.matrix, gradient) } : item;
 }
 
+/** A picture of the drawing, or what an edge cut carries outward of one, under the item of a number. */
+export type OrderedPicture = { readonly before: number } & (
+  { readonly item: PictureItem; readonly carried?: undefined } | { readonly carried: CarriedPicture; readonly item?: undefined }
+);
+type CarriedPicture = Extract<PrintItem, { kind: 'picture' }>;
+
+/** Items and the pictures among them, the lowest first. */
+export interface OrderedArtwork {
+  readonly items: readonly ArtworkItem[];
+  readonly pictures: readonly OrderedPicture[];
+}
+
 /**
- * Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black.
- * @param bleeds put under the art of their layers; bled pictures are written apart, as pictures are
+ * Everything in scope by films, lowest first, in drawing coordinates; parts without a film come last, in black. Pictures
+ * without a film are ground, and lie under all.
+ * @param bleeds put under the art of their layers
  */
-export function artworkItemsOf(drawing: Drawing, scope: WrittenScope, piecesOf: PiecesOf, bleeds: readonly Bleed[] = []): ArtworkItem[] {
+export function artworkInOrder(drawing: Drawing, scope: WrittenScope, piecesOf: PiecesOf, bleeds: readonly Bleed[] = []): OrderedArtwork {
   const chosen = scope.ids && new Set(leavesOf(drawing, scope.ids).map((leaf) => leaf.id));
-  const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && leaf.kind !== 'picture' && (!chosen || chosen.has(leaf.id)));
+  const leaves = leavesOf(drawing).filter((leaf) => !isAid(leaf) && (!chosen || chosen.has(leaf.id)));
   const layers = layersOf(drawing).filter((layer) => (scope.film === undefined ? layer.visible : layer.id === scope.film));
   const of = (film: string | null, hex: string, layer: string): ArtworkItem[] =>
     leaves.flatMap((leaf) =>
-      (isCutLine(leaf) ? [] : piecesOf(leaf))
+      (isCutLine(leaf) || leaf.kind === 'picture' ? [] : piecesOf(leaf))
         .filter((piece) => piece.layer === film && piece.outline.contours.length > 0)
         .flatMap((piece) =>
           itemsOf(mapOutline(leaf.matrix, piece.outline), hex, layer, leaf.name).map((item) => withCourse(item, leaf, piece)),
         ),
     );
-  const filmed = layers.flatMap((layer) =>
-    isPrint(layer)
-      ? [...bledItems(bleeds, layer), ...printedItems(leaves, layer, piecesOf)]
-      : of(layer.id, layer.hex, `${layer.series} ${layer.name}`),
-  );
-  const cutLines = leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : []));
-  return scope.film === undefined ? [...filmed, ...of(null, '#000000', 'No film'), ...cutLines] : filmed;
+  const seen = picturesIn(drawing, scope);
+  const items: ArtworkItem[] = [];
+  const pictures: OrderedPicture[] = seen.flatMap((item) => (item.layer === null ? [{ before: 0, item }] : []));
+  for (const layer of layers) {
+    if (!isPrint(layer)) {
+      items.push(...of(layer.id, layer.hex, `${layer.series} ${layer.name}`));
+      continue;
+    }
+    for (const art of bleeds.filter((bleed) => bleed.layer === layer.id).flatMap((bleed) => bleed.art)) {
+      if (art.kind === 'picture') pictures.push({ before: items.length, carried: art });
+      items.push(...printedItem(art, layer, 'Bleed'));
+    }
+    for (const leaf of leaves) {
+      if (leaf.kind !== 'picture') items.push(...printedItems(leaf, layer, piecesOf));
+      else if (leaf.layer === layer.id && seen.includes(leaf)) pictures.push({ before: items.length, item: leaf });
+    }
+  }
+  if (scope.film === undefined) {
+    items.push(...of(null, '#000000', 'No film'));
+    items.push(...leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : [])));
+  }
+  return { items, pictures };
 }
 
-/** What is printed, in its own colours; pictures are written apart. */
-function printedItems(leaves: readonly LeafItem[], layer: PrintLayer, piecesOf: PiecesOf): ArtworkItem[] {
-  return leaves
-    .filter((leaf) => !isCutLine(leaf))
-    .flatMap((leaf) => {
-      const own = piecesOf(leaf).filter((piece) => piece.layer === layer.id && piece.outline.contours.length > 0);
-      return artOf(leaf, own, layer.hex).flatMap((item) => printedItem(item, layer, leaf.name));
-    });
+/** The items of it alone. */
+export const artworkItemsOf = (drawing: Drawing, scope: WrittenScope, piecesOf: PiecesOf): readonly ArtworkItem[] =>
+  artworkInOrder(drawing, scope, piecesOf).items;
+
+/** What is printed of an item, in its own colours; pictures are written apart. */
+function printedItems(leaf: LeafItem, layer: PrintLayer, piecesOf: PiecesOf): ArtworkItem[] {
+  if (isCutLine(leaf)) return [];
+  const own = piecesOf(leaf).filter((piece) => piece.layer === layer.id && piece.outline.contours.length > 0);
+  return artOf(leaf, own, layer.hex).flatMap((item) => printedItem(item, layer, leaf.name));
 }
 
 const printedItem = (item: PrintItem, layer: PrintLayer, name: string): ArtworkItem[] =>
@@ -103,9 +132,6 @@ const printedItem = (item: PrintItem, layer: PrintLayer, name: string): ArtworkI
           name,
         },
       ];
-
-const bledItems = (bleeds: readonly Bleed[], layer: PrintLayer): ArtworkItem[] =>
-  bleeds.filter((bleed) => bleed.layer === layer.id).flatMap(({ art }) => art.flatMap((item) => printedItem(item, layer, 'Bleed')));
 
 /** A cut line of a print as a thin line in the colour of its kind, on a layer that is called after it. */
 function cutLineItems(leaf: LeafItem, pieces: readonly Piece[]): ArtworkItem[] {
@@ -135,18 +161,19 @@ export const boxOf = (items: readonly ArtworkItem[]): Box =>
 
 /**
  * The whole drawing on its surface, or a part in its own box, whose lower left corner lies at `origin` of the drawing.
- * @param pictures that are written besides; of the whole drawing those without a film are ground, and may reach beyond it
+ * @param withPictures are they written as well? Of the whole drawing those without a film are ground, and may reach beyond it
  * @throws InputError `input.nothing` when nothing is in scope
  */
 export function artworkOf(
   drawing: Drawing,
   scope: WrittenScope,
   piecesOf: PiecesOf,
-  pictures: readonly PictureItem[] = [],
-): Artwork & { readonly origin: Point } {
-  const items = artworkItemsOf(drawing, scope, piecesOf);
+  withPictures: boolean,
+): Artwork & { readonly origin: Point; readonly pictures: readonly { readonly item: PictureItem; readonly before: number }[] } {
+  const { items, pictures: all } = artworkInOrder(drawing, scope, piecesOf);
+  const pictures = withPictures ? all.flatMap(({ item, before }) => (item ? [{ item, before }] : [])) : [];
   const isWhole = scope.ids === undefined && scope.film === undefined;
-  const counted = pictures.filter(({ layer }) => !isWhole || layer !== null || items.length === 0);
+  const counted = pictures.flatMap(({ item }) => (!isWhole || item.layer !== null || items.length === 0 ? [item] : []));
   const box = counted.map(boxOfPicture).reduce(joinBoxes, boxOf(items));
   if (isEmptyBox(box)) throw new InputError('nothing', 'There is nothing to write: no part is in what was chosen.');
   const { surface } = pageOf(drawing);
@@ -158,6 +185,7 @@ export function artworkOf(
     heightMm: page.maxY - page.minY,
     origin: { x: page.minX, y: page.minY },
     items: items.map((item) => mapItem(shift, item)),
+    pictures,
   };
 }
 
@@ -202,6 +230,6 @@ export async function writeArtwork(
     case 'hpgl':
       return plotterFile(artwork);
     case 'pdf':
-      return writePdfPages([{ ...artwork, pictures: pictures.map(({ bytes, matrix }) => ({ bytes, matrix })) }], title);
+      return writePdfPages([{ ...artwork, pictures: pictures.map(({ bytes, matrix, before }) => ({ bytes, matrix, before })) }], title);
   }
 }
