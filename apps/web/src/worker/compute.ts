@@ -99,7 +99,7 @@ class WorkerLane implements Lane {
 const lane = (): Lane => new WorkerLane();
 
 /** What the screen waits for besides outlines: cut lines, orders, sheets, checks. @throws AppError with the code the computation failed with */
-export const { ask } = lane();
+export const { ask, stop: stopAsking } = lane();
 
 /** Outlines of items, in the order of the queue that asks for them; stopped when nobody wants them any more. */
 export const { ask: askDerive, stop: stopDerive } = lane();

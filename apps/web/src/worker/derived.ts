@@ -33,6 +33,8 @@ export function followSliver(mm: number): void {
 /** A failure that was not the item's fault, such as a font that could not be fetched, is tried again after this. */
 const RETRY_MS = 1500;
 
+const isPassing = (error: unknown): boolean => error instanceof AppError && (error.code === 'internal' || error.code === 'offline');
+
 function forget(key: string): void {
   results.delete(key);
   bump();
@@ -53,7 +55,7 @@ const queue = new DeriveQueue({
     else {
       const { error } = result;
       results.set(key, { error: sentenceOf(error) });
-      if (error instanceof AppError && (error.code === 'internal' || error.code === 'offline')) setTimeout(() => forget(key), RETRY_MS);
+      if (isPassing(error)) setTimeout(() => forget(key), RETRY_MS);
     }
     bump();
   },
@@ -104,6 +106,13 @@ const isSameList = (a: readonly unknown[], b: readonly unknown[]): boolean => a.
 const isSameCut = (a: EdgeCutItem, b: EdgeCutItem): boolean =>
   a === b || (['shape', 'distanceMm', 'smoothMm', 'cornerMm', 'holes', 'joinWithinMm'] as const).every((field) => a[field] === b[field]);
 
+/** Lets the failure of a line go, unless it has been asked for anew meanwhile. */
+function askAgain(failed: CutLine): void {
+  if (cutLines.get(failed.item.id) !== failed) return;
+  cutLines.delete(failed.item.id);
+  bump();
+}
+
 /** The line of an edge cut; the last one stays until the new one is there. */
 function cutLineResult(item: EdgeCutItem): Result | undefined {
   const leaves = roundedBy(current, item);
@@ -120,7 +129,10 @@ function cutLineResult(item: EdgeCutItem): Result | undefined {
   };
   ask('edge-cut', { item, outlines })
     .then((outline) => settle({ outline, lines: [], missing: [], pieces: [{ layer: null, outline }] }))
-    .catch((error: unknown) => settle({ error: sentenceOf(error) }));
+    .catch((error: unknown) => {
+      settle({ error: sentenceOf(error) });
+      if (isPassing(error)) setTimeout(() => askAgain(asking), RETRY_MS);
+    });
   return undefined;
 }
 

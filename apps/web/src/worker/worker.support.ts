@@ -59,8 +59,8 @@ export function workHere(): void {
 }
 
 async function stopWorkers(): Promise<void> {
-  const { stopAside, stopBuild, stopNests, stopTrace } = await import('./compute.ts');
-  for (const stop of [stopAside, stopBuild, stopNests, stopTrace]) stop();
+  const { stopAside, stopAsking, stopBuild, stopNests, stopTrace } = await import('./compute.ts');
+  for (const stop of [stopAside, stopAsking, stopBuild, stopNests, stopTrace]) stop();
 }
 
 /** Does nothing but what the test says; all that were opened are noted. */
