@@ -3,7 +3,17 @@ import { describe, expect, test } from '@jest/globals';
 import { PDFDocument } from '@cantoo/pdf-lib';
 import { AppError } from '@lorvek/core';
 import { boxShape } from '@lorvek/core/geometry';
-import { addFilm, addItems, emptyDrawing, leftOutOf, setFilmFields, USUAL_SETTINGS, type Drawing, type PictureItem } from '@lorvek/model';
+import {
+  addFilm,
+  addItems,
+  emptyDrawing,
+  leftOutOf,
+  newTreatment,
+  setFilmFields,
+  USUAL_SETTINGS,
+  type Drawing,
+  type PictureItem,
+} from '@lorvek/model';
 import { film, printLayer, run, shapeOf, stockOf, words } from '../../model/src/drawing.support.ts';
 import { pictureHost } from './host.support.ts';
 import { writeOut, type WriteAsked } from './write-out.ts';
@@ -166,6 +176,18 @@ describe('what a file will lack', () => {
     expect(leftOutOf(unseen, { ids: ['item-t'] }, 'png').hidden).toBe(0);
     // the film itself asked for is written, seen or not
     expect(leftOutOf(unseen, { film: 'film-a' }, 'dxf')).toEqual({ hidden: 0, pictures: 0 });
+  });
+
+  test('a ring on a hidden film counts, a cut line that is written all the same does not', () => {
+    const ring = newTreatment('ring', 'treatment-r', 10, 'film-b');
+    const cutLine = { ...shapeOf('item-k', 'print-p', boxShape(9, 9)), line: { kind: 'kiss' } as const };
+    const films = [film('film-a'), film('film-b'), printLayer('print-p')];
+    const bare = films.reduce((drawing, one) => run(drawing, addFilm, { film: one }), emptyDrawing());
+    const items = [{ ...box, treatments: [ring] }, cutLine] as never as (typeof box)[];
+    const drawing = run(bare, addItems, { items, roots: items.map(({ id }) => id) });
+    const hide = (id: string): Drawing => run(drawing, setFilmFields, { id, fields: { visible: false } });
+    expect(leftOutOf(hide('film-b'), {}, 'svg').hidden).toBe(1);
+    expect(leftOutOf(hide('print-p'), {}, 'svg').hidden).toBe(0);
   });
 
   test('is just what the file lacks', async () => {

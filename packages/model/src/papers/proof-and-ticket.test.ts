@@ -16,6 +16,7 @@ import {
 import { isUnknown } from '../queries/known-pieces.ts';
 import { knownIn } from '../queries/know.ts';
 import { jobCost } from '../plans/job-cost.ts';
+import { artworkItemsOf } from '../plans/export-artwork.ts';
 import { sheetsOf } from '../plans/plan-sheet.ts';
 import { ticketPages } from './proof-and-ticket.ts';
 
@@ -102,6 +103,12 @@ describe('the work ticket', () => {
     const lines = linesOf(run(draw(), addItems, { items: words, roots: words.map(({ id }) => id) }));
     expect(lines.filter((text) => /^“Berth \d+”/.test(text))).toHaveLength(60);
     expect(lines).toContain('and 4 more');
+  });
+
+  test('of so many pieces that no call could take them all at once', () => {
+    const piece = { layer: 'film-a', outline: boxShape(1, 1) };
+    const many = Array.from({ length: 200_000 }, () => piece);
+    expect(artworkItemsOf(draw(), {}, (item) => (item.id === 'item-1' ? many : []))).toHaveLength(many.length);
   });
 
   test('says how large the work is with the pictures that are printed, without the photograph that it lies on', () => {

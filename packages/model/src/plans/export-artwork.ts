@@ -85,24 +85,26 @@ export function artworkInOrder(drawing: Drawing, scope: WrittenScope, piecesOf: 
     );
   const seen = picturesIn(drawing, scope);
   const items: ArtworkItem[] = [];
+  // one by one: so many at once are too many arguments for a call
+  const add = (more: readonly ArtworkItem[]): void => more.forEach((item) => items.push(item));
   const pictures: OrderedPicture[] = seen.flatMap((item) => (item.layer === null ? [{ before: 0, item }] : []));
   for (const layer of layers) {
     if (!isPrint(layer)) {
-      items.push(...of(layer.id, layer.hex, `${layer.series} ${layer.name}`));
+      add(of(layer.id, layer.hex, `${layer.series} ${layer.name}`));
       continue;
     }
     for (const art of bleeds.filter((bleed) => bleed.layer === layer.id).flatMap((bleed) => bleed.art)) {
       if (art.kind === 'picture') pictures.push({ before: items.length, carried: art });
-      items.push(...printedItem(art, layer, 'Bleed'));
+      add(printedItem(art, layer, 'Bleed'));
     }
     for (const leaf of leaves) {
-      if (leaf.kind !== 'picture') items.push(...printedItems(leaf, layer, piecesOf));
+      if (leaf.kind !== 'picture') add(printedItems(leaf, layer, piecesOf));
       else if (leaf.layer === layer.id && seen.includes(leaf)) pictures.push({ before: items.length, item: leaf });
     }
   }
   if (scope.film === undefined) {
-    items.push(...of(null, '#000000', 'No film'));
-    items.push(...leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : [])));
+    add(of(null, '#000000', 'No film'));
+    add(leaves.flatMap((leaf) => (isCutLine(leaf) ? cutLineItems(leaf, piecesOf(leaf)) : [])));
   }
   return { items, pictures };
 }
