@@ -5,15 +5,16 @@
  * Cut lines are on no plate. Values 0 none, 255 full; rows from the top. Units mm, resolution in dots an inch.
  */
 import type { Control, Matrix, Outline } from '../types/index.ts';
+import { rgbOf } from '../colour/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
-import { compose, invert, mapOutline, mapPoint } from '../geometry/transform.ts';
+import { compose, invert, mapOutline } from '../geometry/transform.ts';
 import { boxShape, outlineOfBox } from '../geometry/shapes.ts';
 import { keepOverlap } from '../geometry/weld/weld.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
-import type { Gradient } from '../colour/gradient.ts';
+import { courseAt } from './course.ts';
 import { coverOf, type Cover } from './coverage.ts';
 import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
-import { shrinkPicture, type SmallPicture } from './shrink-picture.ts';
+import { SmallPictures, type SmallPicture } from './shrink-picture.ts';
 import { WHITE_INK, whiteShares } from './white.ts';
 import { openProfile, type ProcessColours } from './process-colours.ts';
 
@@ -31,8 +32,6 @@ export interface Plate {
 /** Names of the process inks. */
 export const PROCESS_INKS = ['Cyan', 'Magenta', 'Yellow', 'Black'] as const;
 const MOST_PIXELS = 64e6;
-
-const bytesOf = (hex: string): number[] => [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16));
 
 class Plates {
   readonly layers = new Map<string, Float32Array>();
@@ -64,7 +63,7 @@ class Plates {
 
   process(hex: string): readonly number[] {
     let values = this.known.get(hex);
-    if (!values) this.known.set(hex, (values = Array.from(this.inks.toInks(Uint8Array.from(bytesOf(hex))), (v) => v / 255)));
+    if (!values) this.known.set(hex, (values = Array.from(this.inks.toInks(Uint8Array.from(rgbOf(hex))), (v) => v / 255)));
     return values;
   }
 
@@ -111,34 +110,6 @@ interface PixelInks {
   readonly process: readonly number[];
   readonly spot?: string | undefined;
   readonly alpha?: number;
-}
-
-/** Colour of a course at a place of its item; the two circles of a radial one share their middle here. */
-function courseAt(gradient: Gradient, back: Matrix, x: number, y: number): string {
-  const p = mapPoint(back, { x, y });
-  const raw = gradient.kind === 'linear' ? p.x : Math.hypot(p.x, p.y);
-  const wrapped = raw - Math.floor(raw);
-  const t =
-    gradient.spread === 'pad'
-      ? Math.min(1, Math.max(0, raw))
-      : gradient.spread === 'repeat'
-        ? wrapped
-        : Math.floor(raw) % 2 === 0
-          ? wrapped
-          : 1 - wrapped;
-  const { stops } = gradient;
-  const after = stops.findIndex(({ offset }) => offset >= t);
-  if (after <= 0) return (after === 0 ? stops[0] : stops.at(-1))?.hex ?? '#000000';
-  const [a, b] = [stops[after - 1] as (typeof stops)[number], stops[after] as (typeof stops)[number]];
-  const k = b.offset > a.offset ? (t - a.offset) / (b.offset - a.offset) : 1;
-  const [from, to] = [bytesOf(a.hex), bytesOf(b.hex)];
-  return `#${from
-    .map((v, i) =>
-      Math.round(v + ((to[i] as number) - v) * k)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
 }
 
 const within = (outline: Outline, clip: Outline | undefined): Outline => (clip ? keepOverlap([outline, clip]) : outline);
@@ -198,11 +169,6 @@ function paintPicture(
   });
 }
 
-async function inInks(inks: Pick<ProcessColours, 'toInks'>, small: Promise<SmallPicture>): Promise<Shrunk> {
-  const picture = await small;
-  return { ...picture, inks: inks.toInks(picture.rgb) };
-}
-
 /** How plates are made. */
 export interface PlatesOptions {
   readonly dpi: number;
@@ -255,10 +221,10 @@ export async function makePlates(
   return [...plates.layers].map(([name, layer]): Plate => ({ name, width, height, ...inBytes(layer) }));
 }
 
-/** Every item of every form where it is placed; each picture is made small once. */
+/** Every item of every form where it is placed. */
 async function paintForms(plates: Plates, page: PrintPage, toPixels: Matrix, pictures: PictureSource, control: Control): Promise<void> {
   const forms = new Map(page.forms.map((form) => [form.id, form]));
-  const shrunk = new Map<string, Shrunk>();
+  const shrunk = new SmallPictures(pictures, (small): Shrunk => ({ ...small, inks: plates.inks.toInks(small.rgb) }), control);
   for (const [i, placement] of page.placements.entries()) {
     const map = compose(toPixels, placement.map);
     const form = forms.get(placement.form);
@@ -267,10 +233,8 @@ async function paintForms(plates: Plates, page: PrintPage, toPixels: Matrix, pic
       if (control.signal?.aborted) throw new CancelledError();
       if (item.kind === 'shape') paintShape(plates, item, map, clip);
       else {
-        const wide = Math.hypot(item.matrix[0], item.matrix[1]) * toPixels[0];
-        const known = shrunk.get(item.picture) ?? (await inInks(plates.inks, shrinkPicture(pictures(item.picture), wide, control)));
-        shrunk.set(item.picture, known);
-        paintPicture(plates, item, map, known, clip);
+        const wide = Math.hypot(map[0], map[1]) * Math.hypot(item.matrix[0], item.matrix[1]);
+        paintPicture(plates, item, map, await shrunk.of(item.picture, wide), clip);
       }
     }
     control.onProgress?.(i + 1, page.placements.length, 'plates');

@@ -262,6 +262,37 @@ describe('plates', () => {
     await expect(makePlates(page, { dpi: 20 })).rejects.toMatchObject({ code: 'input.picture' });
   });
 
+  test('a picture that lies there small and large is as fine as each needs, and is read once for each size', async () => {
+    const [wide, high] = [256, 64];
+    let reads = 0;
+    const stripes: PrintPicture = {
+      widthPx: wide,
+      heightPx: high,
+      hasAlpha: true,
+      rows: async (_from, count) => {
+        reads++;
+        return Uint8Array.from({ length: 4 * wide * count }, (_, i) => (i % 4 === 3 ? 128 : Math.floor((i / 4) % wide) % 2 ? 255 : 0));
+      },
+    };
+    const many = Array.from({ length: 30 }, (_, i) => ({ form: 'small', map: translation(i * 8, 100) }));
+    const of: PrintPage = {
+      ...page,
+      marks: { contours: [] },
+      forms: [
+        { id: 'small', items: [{ kind: 'picture', picture: 's', matrix: [4, 0, 0, 1, 0, 0] }] },
+        { id: 'large', items: [{ kind: 'picture', picture: 's', matrix: [256, 0, 0, 64, 0, 0] }] },
+      ],
+      placements: [...many, { form: 'large', map: translation(20, 20) }],
+      white: { coverage: 'more-under-dark', spots: [], bend: 1, strengthPct: 100, spreadMm: 0, trim: boxShape(300, 120) },
+    };
+    const plates = await makePlates(of, { dpi: 25.4, pictures: () => stripes });
+    // one read for each size and each of the two: the inks and the white
+    expect(reads).toBe(4);
+    const black = plates.find(({ name }) => name === 'Black')!;
+    const row = black.data.subarray((black.height - 1 - 50) * black.width + 24, (black.height - 1 - 50) * black.width + 28);
+    expect([...row]).toEqual([128, 0, 128, 0]);
+  });
+
   test('cover of a turned shape is its area', () => {
     fc.assert(
       fc.property(

@@ -1,7 +1,7 @@
 /** Pictures made as small as they are needed, averaged with their alpha, so that a large one never lies in memory. */
 import type { Control } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';
-import type { PrintPicture } from './page.ts';
+import type { PictureSource, PrintPicture } from './page.ts';
 
 /** A picture with fewer pixels. */
 export interface SmallPicture {
@@ -11,9 +11,34 @@ export interface SmallPicture {
   readonly alpha: Uint8Array;
 }
 
-/** @param wantedWidth pixels that it takes on the page; the copy is at most twice as fine */
+/** How many pixels each way become one. */
+const stepFor = ({ widthPx }: PrintPicture, wantedWidth: number): number =>
+  Math.max(1, Math.floor(widthPx / Math.max(1, Math.ceil(wantedWidth * 2))));
+
+/** Small copies of the pictures of a page: one for each size that they are needed in, however often they lie there. */
+export class SmallPictures<T> {
+  private readonly known = new Map<string, Promise<T>>();
+
+  /** @param made what is made of a copy, once */
+  constructor(
+    private readonly pictures: PictureSource,
+    private readonly made: (small: SmallPicture) => T,
+    private readonly control: Control,
+  ) {}
+
+  /** @param wantedWidth pixels that it takes on the page @throws as `shrinkPicture`, and what the source does */
+  of(name: string, wantedWidth: number): Promise<T> {
+    const picture = this.pictures(name);
+    const key = `${stepFor(picture, wantedWidth)} ${name}`;
+    let copy = this.known.get(key);
+    if (!copy) this.known.set(key, (copy = shrinkPicture(picture, wantedWidth, this.control).then(this.made)));
+    return copy;
+  }
+}
+
+/** @param wantedWidth pixels that it takes on the page; the copy is at most twice as fine @throws CancelledError */
 export async function shrinkPicture(picture: PrintPicture, wantedWidth: number, control: Control): Promise<SmallPicture> {
-  const step = Math.max(1, Math.floor(picture.widthPx / Math.max(1, Math.ceil(wantedWidth * 2))));
+  const step = stepFor(picture, wantedWidth);
   const [width, height] = [Math.ceil(picture.widthPx / step), Math.ceil(picture.heightPx / step)];
   const rgb = new Uint8Array(3 * width * height);
   const alpha = new Uint8Array(width * height);

@@ -4,7 +4,7 @@
  * more than `REACH_DELTA` (CIEDE2000) the colour is out of reach. Spots are shown by the colour that stands for them.
  */
 import type { Control } from '../types/index.ts';
-import { labDifference, labOf } from '../colour/index.ts';
+import { labDifference, labOf, rgbOf, type Rgb } from '../colour/index.ts';
 import { makePlates, PROCESS_INKS, type Plate } from './make-plates.ts';
 import type { PictureSource, PrintPage } from './page.ts';
 import type { ProcessColours } from './process-colours.ts';
@@ -31,9 +31,6 @@ export interface SoftViewOptions {
   readonly profile: ProcessColours;
   readonly pictures?: PictureSource | undefined;
 }
-
-const bytesOf = (hex: string): [number, number, number] =>
-  [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
 
 /** Colours as they are asked for, on the plates: what each channel lacks to white. */
 const ASKED = {
@@ -65,12 +62,12 @@ function channelsOf(plates: readonly Plate[]): Uint8Array {
 }
 
 /** Colours that stand for spots. */
-function spotColours(page: PrintPage): Map<string, [number, number, number]> {
-  const out = new Map<string, [number, number, number]>();
+function spotColours(page: PrintPage): Map<string, Rgb> {
+  const out = new Map<string, Rgb>();
   for (const { items } of page.forms)
     for (const item of items)
       for (const colour of item.kind === 'shape' ? [item.fill, item.stroke] : [item.ink])
-        if (colour?.spot !== undefined) out.set(colour.spot, bytesOf(colour.hex));
+        if (colour?.spot !== undefined) out.set(colour.spot, rgbOf(colour.hex));
   return out;
 }
 

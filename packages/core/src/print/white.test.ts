@@ -117,6 +117,34 @@ describe('the white plate', () => {
     expect(dark.at(55, 14)).toBeLessThan(20);
   });
 
+  test('under a course of colour it follows how light the course is', async () => {
+    const course: PrintItem = {
+      kind: 'shape',
+      outline: at(10, 10, boxShape(80, 40)),
+      fill: { hex: '#808080' },
+      gradient: {
+        kind: 'linear',
+        matrix: [80, 0, 0, 80, 10, 10],
+        spread: 'pad',
+        stops: [
+          { offset: 0, hex: '#000000' },
+          { offset: 1, hex: '#ffffff' },
+        ],
+      },
+    };
+    const plate = await whitePlate(page(rule({ coverage: 'more-under-dark' }), [course]));
+    const seen = [12, 30, 50, 70, 88].map((x) => plate.at(x, 30));
+    expect(seen[0]).toBeGreaterThan(240);
+    expect(seen.at(-1)).toBeLessThan(15);
+    for (let i = 1; i < seen.length; i++) expect(seen[i]).toBeLessThan(seen[i - 1]! - 20);
+  });
+
+  test('a clipping outline that reaches beyond its picture has no white there', () => {
+    const clipped: PrintItem[] = [{ ...(WITH_PICTURE[0] as PrintItem & { kind: 'picture' }), clip: at(30, 20, boxShape(60, 60)) }];
+    const outline = whiteOutline(page(rule(), clipped), rule(), () => false)!;
+    expect(bounds(outline)).toEqual({ minX: 30, minY: 20, maxX: 60, maxY: 50 });
+  });
+
   test('spread and choke by true distance, as outlines and as pixels', async () => {
     fc.assert(
       fc.property(fc.integer({ min: -30, max: 30 }), (tenths) => {

@@ -11,21 +11,19 @@
  */
 import type { Control, Matrix, Outline } from '../types/index.ts';
 import { CancelledError } from '../errors/index.ts';
-import { labOf } from '../colour/index.ts';
+import { labOf, rgbOf } from '../colour/index.ts';
 import { boxShape, outlineOfBox } from '../geometry/shapes.ts';
 import { compose, invert, mapOutline, mapPoint } from '../geometry/transform.ts';
 import { offset } from '../geometry/offset/offset.ts';
 import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
+import { courseAt } from './course.ts';
 import { coverOf, type Cover } from './coverage.ts';
 import type { PictureSource, PrintForm, PrintItem, PrintPage, WhiteCoverage } from './page.ts';
-import { shrinkPicture } from './shrink-picture.ts';
+import { SmallPictures, type SmallPicture } from './shrink-picture.ts';
 
 /** The name of the plate of white. */
 export const WHITE_INK = 'White';
-
-const bytesOf = (hex: string): [number, number, number] =>
-  [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
 
 /** What of an item has one of some inks; undefined: nothing. */
 function withInks(item: PrintItem, wanted: ReadonlySet<string>): PrintItem | undefined {
@@ -36,10 +34,15 @@ function withInks(item: PrintItem, wanted: ReadonlySet<string>): PrintItem | und
   return own.fill || own.stroke ? own : undefined;
 }
 
+/** Of a picture what is shown: its frame, clipped. */
+function shownOf({ matrix, clip }: Extract<PrintItem, { kind: 'picture' }>): Outline {
+  const frame = mapOutline(matrix, boxShape(1, 1));
+  return clip ? keepOverlap([clip, frame]) : frame;
+}
+
 /** What an item covers: its fill and its line, or its picture's frame. @param wanted only what has one of these inks */
 function outlinesOf(item: PrintItem, wanted: ReadonlySet<string> | undefined): Outline[] {
-  if (item.kind === 'picture')
-    return wanted && !wanted.has(item.ink?.spot ?? '') ? [] : [item.clip ?? mapOutline(item.matrix, boxShape(1, 1))];
+  if (item.kind === 'picture') return wanted && !wanted.has(item.ink?.spot ?? '') ? [] : [shownOf(item)];
   const has = (spot: string | undefined): boolean => !wanted || (spot !== undefined && wanted.has(spot));
   const line =
     item.stroke && has(item.stroke.spot) ? [strokeToShape(item.outline, { width: item.stroke.widthMm, cap: 'butt', join: 'mitre' })] : [];
@@ -98,7 +101,7 @@ class Seen {
 
   lightness(hex: string): number {
     let value = this.known.get(hex);
-    if (value === undefined) this.known.set(hex, (value = labOf(bytesOf(hex))[0] / 100));
+    if (value === undefined) this.known.set(hex, (value = labOf(rgbOf(hex))[0] / 100));
     return value;
   }
 
@@ -121,41 +124,49 @@ class Seen {
 /** Which pixels an outline covers where it is placed, as far as it is shown. */
 type CoverOn = (outline: Outline) => Cover | undefined;
 
-function paintShape(seen: Seen, item: Extract<PrintItem, { kind: 'shape' }>, on: CoverOn): void {
-  // a course of colour counts with its middle
-  const hex = item.gradient?.stops[Math.floor(item.gradient.stops.length / 2)]?.hex ?? item.fill?.hex;
-  const [fill] = hex === undefined ? [] : [on(item.outline)];
-  if (fill && hex !== undefined) seen.paint(fill, () => [seen.lightness(hex), 1]);
-  if (!item.stroke) return;
-  const { hex: lineHex, widthMm } = item.stroke;
-  const line = on(strokeToShape(item.outline, { width: widthMm, cap: 'butt', join: 'mitre' }));
+function paintShape(
+  seen: Seen,
+  { outline, gradient, fill, stroke }: Extract<PrintItem, { kind: 'shape' }>,
+  map: Matrix,
+  on: CoverOn,
+): void {
+  const cover = gradient || fill ? on(outline) : undefined;
+  const back = gradient && invert(compose(map, gradient.matrix));
+  if (cover && gradient && back) seen.paint(cover, (x, y) => [seen.lightness(courseAt(gradient, back, x + 0.5, y + 0.5)), 1]);
+  else if (cover && fill) seen.paint(cover, () => [seen.lightness(fill.hex), 1]);
+  if (!stroke) return;
+  const { hex: lineHex, widthMm } = stroke;
+  const line = on(strokeToShape(outline, { width: widthMm, cap: 'butt', join: 'mitre' }));
   if (line) seen.paint(line, () => [seen.lightness(lineHex), 1]);
 }
 
-async function paintItem(
-  seen: Seen,
-  item: PrintItem,
-  map: Matrix,
-  clip: Outline | undefined,
-  { pictures, control }: { readonly pictures: PictureSource; readonly control: Control },
-): Promise<void> {
+/** A picture as the white plate needs it: how light each pixel is. */
+interface Lit extends SmallPicture {
+  readonly light: Float32Array;
+}
+
+function litOf(small: SmallPicture): Lit {
+  const { width, height, rgb } = small;
+  const light = Float32Array.from({ length: width * height }, (_, i) => {
+    const [r, g, b] = [rgb[3 * i] as number, rgb[3 * i + 1] as number, rgb[3 * i + 2] as number];
+    return labOf([r, g, b])[0] / 100;
+  });
+  return { ...small, light };
+}
+
+async function paintItem(seen: Seen, item: PrintItem, map: Matrix, clip: Outline | undefined, pictures: SmallPictures<Lit>): Promise<void> {
   const on: CoverOn = (outline) => coverOf(clip ? keepOverlap([outline, clip]) : outline, map, seen.width, seen.height);
-  if (item.kind === 'shape') return paintShape(seen, item, on);
-  const frame = mapOutline(item.matrix, boxShape(1, 1));
-  const cover = on(item.clip ? keepOverlap([item.clip, frame]) : frame);
+  if (item.kind === 'shape') return paintShape(seen, item, map, on);
+  const cover = on(shownOf(item));
   const back = invert(compose(map, item.matrix));
   if (!cover || !back) return;
   const wide = Math.hypot(map[0], map[1]) * Math.hypot(item.matrix[0], item.matrix[1]);
-  const small = await shrinkPicture(pictures(item.picture), wide, control);
-  const light = Float32Array.from({ length: small.width * small.height }, (_, i) => {
-    const [r, g, b] = [small.rgb[3 * i] as number, small.rgb[3 * i + 1] as number, small.rgb[3 * i + 2] as number];
-    return labOf([r, g, b])[0] / 100;
-  });
+  const small = await pictures.of(item.picture, wide);
   seen.paint(cover, (x, y) => {
     const p = mapPoint(back, { x: x + 0.5, y: y + 0.5 });
     const u = Math.min(small.width - 1, Math.max(0, Math.floor(p.x * small.width)));
     const v = Math.min(small.height - 1, Math.max(0, Math.floor((1 - p.y) * small.height)));
-    return [light[v * small.width + u] as number, (small.alpha[v * small.width + u] as number) / 255];
+    return [small.light[v * small.width + u] as number, (small.alpha[v * small.width + u] as number) / 255];
   });
 }
 
@@ -273,13 +284,14 @@ async function seenArt(page: PrintPage, white: WhiteCoverage, { width, height, p
   const seen = new Seen(width, height);
   const wanted = white.coverage === 'named-spot' ? new Set(white.spots) : undefined;
   const forms = new Map(page.forms.map((form) => [form.id, form]));
+  const lit = new SmallPictures(pictures, litOf, control);
   for (const [i, { form, map }] of page.placements.entries()) {
     const { items = [], clip } = forms.get(form) ?? {};
     const within = clip && outlineOfBox(clip);
     for (const one of items) {
       if (control.signal?.aborted) throw new CancelledError();
       const item = wanted ? withInks(one, wanted) : one;
-      if (item) await paintItem(seen, item, compose(toPixels, map), within, { pictures, control });
+      if (item) await paintItem(seen, item, compose(toPixels, map), within, lit);
     }
     control.onProgress?.(i + 1, page.placements.length, 'white');
   }

@@ -9,6 +9,7 @@
  */
 import { strToU8 } from 'fflate';
 import type { Control, Outline } from '../types/index.ts';
+import { rgbOf } from '../colour/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
@@ -48,9 +49,6 @@ const nameOf = (text: string): string =>
 const textOf = (text: string): string =>
   `<feff${Array.from({ length: text.length }, (_, i) => text.charCodeAt(i).toString(16).padStart(4, '0')).join('')}>`;
 
-const bytesOf = (hex: string): [number, number, number] =>
-  [1, 3, 5].map((i) => Number.parseInt(hex.slice(i, i + 2), 16)) as [number, number, number];
-
 function pathOf({ contours }: Outline): string {
   return contours
     .flatMap(({ closed, spans }) => {
@@ -88,7 +86,7 @@ class Resources {
   }
 
   values(colour: PrintColour): number[] {
-    const rgb = bytesOf(colour.hex);
+    const rgb = rgbOf(colour.hex);
     if (!this.inks) return rgb.map((v) => v / 255);
     return colour.cmyk ? [...colour.cmyk] : Array.from(this.inks.toInks(Uint8Array.from(rgb)), (v) => v / 255);
   }
@@ -129,7 +127,7 @@ class Resources {
 }
 
 function between(a: GradientStop, b: GradientStop, t: number): GradientStop {
-  const [from, to] = [bytesOf(a.hex), bytesOf(b.hex)];
+  const [from, to] = [rgbOf(a.hex), rgbOf(b.hex)];
   const hex = `#${from
     .map((v, i) =>
       Math.round(v + ((to[i] as number) - v) * t)
