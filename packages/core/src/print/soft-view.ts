@@ -6,7 +6,7 @@
 import type { Control } from '../types/index.ts';
 import { labDifference, labOf, rgbOf, type Rgb } from '../colour/index.ts';
 import { makePlates, PROCESS_INKS, type Plate } from './make-plates.ts';
-import type { PictureSource, PrintPage } from './page.ts';
+import type { PictureSource, PrintItem, PrintPage } from './page.ts';
 import type { ProcessColours } from './process-colours.ts';
 import { WHITE_INK } from './white.ts';
 
@@ -45,13 +45,18 @@ const ASKED = {
 } satisfies ProcessColours;
 
 /** Process values that came with the art are not asked for by screen: they are what is printed. */
-const withoutOwnInks = (page: PrintPage): PrintPage => ({
-  ...page,
-  forms: page.forms.map((form) => ({
-    ...form,
-    items: form.items.map((item) => (item.kind === 'shape' && item.fill ? { ...item, fill: { ...item.fill, cmyk: undefined } } : item)),
-  })),
-});
+function withoutOwnInks(page: PrintPage): PrintPage {
+  const plain = (item: PrintItem): PrintItem => {
+    if (item.kind === 'picture') return item.ink ? { ...item, ink: { ...item.ink, cmyk: undefined } } : item;
+    const { fill, stroke } = item;
+    return {
+      ...item,
+      fill: fill && { ...fill, cmyk: undefined },
+      ...(stroke ? { stroke: { ...stroke, cmyk: undefined } } : {}),
+    };
+  };
+  return { ...page, forms: page.forms.map((form) => ({ ...form, items: form.items.map(plain) })) };
+}
 
 function channelsOf(plates: readonly Plate[]): Uint8Array {
   const four = PROCESS_INKS.map((name) => plates.find((plate) => plate.name === name)?.data);

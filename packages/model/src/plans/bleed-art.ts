@@ -50,13 +50,15 @@ function carriedPicture(item: PrintPictureItem, mm: number, zone: Outline): Prin
 
 function carried(item: PrintItem, mm: number, zone: Outline): PrintItem[] {
   if (item.kind === 'picture') return carriedPicture(item, mm, zone);
-  const colour = item.fill ?? item.stroke ?? null;
-  if (!colour) return [];
+  if (!item.fill && !item.stroke && !item.gradient) return [];
   const half = item.stroke ? item.stroke.widthMm / 2 : 0;
   const outline = keepOverlap([grown(item.outline, mm + half), zone]);
   if (outline.contours.length === 0) return [];
-  const { widthMm: _width, ...fill } = { widthMm: 0, ...(item.stroke ?? colour) };
-  return [{ kind: 'shape', outline, fill, ...(item.gradient && !item.stroke ? { gradient: item.gradient } : {}) }];
+  const { outline: _outline, fill: own, stroke, gradient, ...rest } = item;
+  if (!stroke) return [{ ...rest, outline, fill: own, ...(gradient ? { gradient } : {}) }];
+  // where it has a line, that is its edge
+  const { widthMm: _width, ...fill } = stroke;
+  return [{ ...rest, outline, fill }];
 }
 
 /** Where bleed lies, and how far the art is from it at most. */

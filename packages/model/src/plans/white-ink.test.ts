@@ -28,13 +28,15 @@ describe('white is missed', () => {
     expect(said(named)).toMatch(/no white is printed/i);
     expect(said(named, [shape({ hex: '#ffffff', spot: 'Varnish' })])).toMatch(/its inks are Varnish/);
     expect(said(named, [shape(undefined, { hex: '#ffffff', spot: 'Underlay' })])).toBe('');
+    expect(said(named, [{ kind: 'picture', ink: { hex: '#ffffff', spot: 'Underlay' } } as never])).toBe('');
     expect(said(printLayer('print', { medium: 'clear', ...white() }))).toBe('');
   });
 });
 
-test('the inks of the art are told once each, of fills and of strokes', () => {
-  const art = [shape({ spot: 'A' }, { spot: 'B' }), shape({ spot: 'A' }), shape({ hex: '#000000' }), { kind: 'picture' } as never];
-  expect(spotsOf(art)).toEqual(['A', 'B']);
+test('the inks of the art are told once each, of fills, of strokes and of pictures that are plates', () => {
+  const pictures = [{ kind: 'picture' }, { kind: 'picture', ink: { spot: 'C' } }] as never[];
+  const art = [shape({ spot: 'A' }, { spot: 'B' }), shape({ spot: 'A' }), shape({ hex: '#000000' }), ...pictures];
+  expect(spotsOf(art)).toEqual(['A', 'B', 'C']);
 });
 
 describe('over the whole sheet', () => {

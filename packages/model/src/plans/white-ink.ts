@@ -44,7 +44,9 @@ const isDark = (hex: string): boolean => {
 export const spotsOf = (art: readonly PrintItem[]): string[] => [
   ...new Set(
     art.flatMap((item) =>
-      item.kind === 'shape' ? [item.fill?.spot, item.stroke?.spot].filter((spot): spot is string => spot !== undefined) : [],
+      (item.kind === 'shape' ? [item.fill?.spot, item.stroke?.spot] : [item.ink?.spot]).filter(
+        (spot): spot is string => spot !== undefined,
+      ),
     ),
   ),
 ];
