@@ -29,7 +29,7 @@ export interface CostProblem {
   readonly usedLengthMm: number;
   readonly materialWidthMm: number;
   readonly pricePerMetre: number;
-  /** One pressing; 0: it is not pressed. */
+  /** All pressings together; 0: it is not pressed. */
   readonly pressSeconds: number;
   readonly rule: WeedingRule;
 }

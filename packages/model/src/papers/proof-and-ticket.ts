@@ -301,13 +301,13 @@ function writeSteps(sheets: Sheets, steps: readonly LayingStep[]): void {
 const minutes = (n: number): string => (n < 90 ? `${Math.max(1, Math.round(n))} min` : `${(n / 60).toFixed(1)} h`);
 
 /** What a film takes and costs, a line. */
-const costLine = ({ cost }: LayerCost, settings: ShopSettings, unit: LengthUnit): string =>
+const costLine = ({ cost, pressings }: LayerCost, settings: ShopSettings, unit: LengthUnit): string =>
   [
     `${say(cost.usedLengthMm, unit)} of the roll`,
     `${(cost.cutMm / 1000).toFixed(1)} m of cut`,
     `${Math.round(100 * cost.wasteShare)} % waste`,
     `weeding ${minutes(cost.weedingMinutes)}`,
-    ...(cost.pressMinutes > 0 ? [`press ${minutes(cost.pressMinutes)}`] : []),
+    ...(cost.pressMinutes > 0 ? [`press ${pressings > 1 ? `${pressings} times, ` : ''}${minutes(cost.pressMinutes)}`] : []),
     describePrice(cost.price, settings),
   ].join(', ');
 

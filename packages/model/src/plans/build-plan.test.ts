@@ -13,11 +13,12 @@ import {
   type Drawing,
   type Known,
   type KnownOf,
+  type Layer,
   type LeafItem,
   type ShopSettings,
   type StockFilm,
 } from '../index.ts';
-import { film, run } from '../drawing.support.ts';
+import { film, printLayer, run } from '../drawing.support.ts';
 import { plainOutline, type PlainItem } from '../queries/plain-outline.ts';
 import { builtJob, layingSteps, likeSurface } from './build-plan.ts';
 import { bothWays, describePlaces, jobCost } from './job-cost.ts';
@@ -155,6 +156,25 @@ describe('costs', () => {
     expect(jobCost([sheet!], [], USUAL_SETTINGS).lacks).toEqual([expect.stringMatching(/^a: It is not in Stock/)]);
     const pressed = { ...sheet!, layer: { ...film('film-a'), transfer: true } };
     expect(jobCost([pressed], stock, USUAL_SETTINGS).lacks).toEqual([expect.stringMatching(/press recipe/)]);
+  });
+
+  test('the press is closed once for each piece: copies, rows, the parts of one design together; on prints too', () => {
+    const [sheet] = sheets(plate());
+    const recipe = stock.map((one) => ({ ...one, press: { heatC: 150, seconds: 30, pressure: 'medium', peel: 'warm' } }) as StockFilm);
+    const pressed = (layer: Layer, parts: readonly string[][]): (readonly [number, number])[] => {
+      const laid = parts.map((own) => ({
+        ...sheet!,
+        layer: { ...layer, stockId: sheet!.layer.stockId },
+        placements: own.map((part, copy) => ({ ...sheet!.placements[0]!, part, copy })),
+      }));
+      return jobCost(laid, recipe, USUAL_SETTINGS).layers.map(({ pressings, cost }) => [pressings, cost.pressMinutes] as const);
+    };
+    const transfer = { ...film('film-a'), transfer: true };
+    expect(pressed(transfer, [['all', 'all', 'all']])).toEqual([[3, 1.5]]);
+    expect(pressed(transfer, [['row-1', 'row-2', 'row-2.2'], ['row-3']])).toEqual([[4, 2]]);
+    expect(pressed(transfer, [['item-a', 'item-b', 'item-a'], ['item-b']])).toEqual([[2, 1]]);
+    expect(pressed(printLayer('print', { medium: 'transfer' }), [['all']])).toEqual([[1, 0.5]]);
+    expect(pressed(film('film-a'), [['all']])).toEqual([[0, 0]]);
   });
 
   const settings: ShopSettings = { ...USUAL_SETTINGS, hourlyRate: 60, marginPct: 0 };

@@ -9,11 +9,14 @@ import { buildOf, pageOf } from '../queries/queries.ts';
 import type { ShopSettings, StockFilm } from '../api/shop.ts';
 import { withMarks, type BuiltJob } from './build-plan.ts';
 import { linesOfKind, sheetsOf, type SheetPlan } from './plan-sheet.ts';
+import { rowOfPart } from './series-parts.ts';
 
 /** What a layer uses and wastes, and what it costs. */
 export interface LayerCost {
   readonly layer: Layer;
   readonly cost: Cost;
+  /** How often the press is closed on it. */
+  readonly pressings: number;
   /** Why a figure stands on less than is known: no roll, no price. */
   readonly lacks: readonly string[];
 }
@@ -27,7 +30,15 @@ export interface JobCost {
   readonly lacks: readonly string[];
 }
 
-const isPressedOn = ({ layer }: SheetPlan): boolean => layer.type === 'film' && layer.transfer;
+const isPressedOn = ({ layer }: SheetPlan): boolean => (layer.type === 'film' ? layer.transfer : layer.medium === 'transfer');
+
+/** One for each piece of work: its copies, or the rows of a series. Parts of one design that were nested are pressed together. */
+function pressingsOf(sheets: readonly SheetPlan[]): number {
+  const copies = new Map<string, number>();
+  for (const { placements } of sheets) for (const { part } of placements) copies.set(part, (copies.get(part) ?? 0) + 1);
+  const isSeries = [...copies.keys()].some((part) => rowOfPart(part) !== undefined);
+  return [...copies.values()].reduce((all, own) => (isSeries ? all + own : Math.max(all, own)), 0);
+}
 
 /** What of a layer's cost is not known, or stands on a guess. */
 function lacksOf(sheet: SheetPlan, entry: StockFilm | undefined): string[] {
@@ -46,6 +57,7 @@ function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly
   const [sheet] = sheets;
   const sum = (of: (one: SheetPlan) => number): number => sheets.reduce((total, one) => total + of(one), 0);
   const entry = stock.find(({ id }) => id === sheet.layer.stockId);
+  const pressings = isPressedOn(sheet) ? pressingsOf(sheets) : 0;
   const cost = costOf({
     outline: joinOutlines(sheets.map((one) => linesOfKind(one, 'film', 'kiss', 'through', 'perforated'))),
     areaMm2: sum(({ areaMm2 }) => areaMm2),
@@ -53,10 +65,10 @@ function layerCost(sheets: readonly [SheetPlan, ...SheetPlan[]], stock: readonly
     usedLengthMm: sum(({ usedLengthMm }) => usedLengthMm),
     materialWidthMm: sheet.material.widthMm,
     pricePerMetre: entry?.pricePerMetre ?? 0,
-    pressSeconds: isPressedOn(sheet) ? (entry?.press?.seconds ?? 0) : 0,
+    pressSeconds: pressings * (entry?.press?.seconds ?? 0),
     rule: weeding,
   });
-  return { layer: sheet.layer, cost, lacks: lacksOf(sheet, entry) };
+  return { layer: sheet.layer, cost, pressings, lacks: lacksOf(sheet, entry) };
 }
 
 /** @param sheets as they are laid up */

@@ -10,7 +10,6 @@ import { outlineOfPart, type LayPart } from './lay-places.ts';
 import type { SheetCode } from './plan-sheet.ts';
 import type { Laid } from './sheet-findings.ts';
 
-/** Marks of a lay-up: as set, else the usual ones for a print with cut lines. */
 /** Length of the code and its figures along the material. */
 const codeLengthMm = ({ codeKind = 'data-matrix' }: Marks): number => Math.max(FIGURES_LENGTH_MM, CODE_MODULES[codeKind] * CODE_MODULE_MM);
 

@@ -189,7 +189,7 @@ export function CostCard({ answer }: { answer: BuildAnswer }) {
   return (
     <Card title="Cost">
       {layers.length === 0 ? <p className="text-ink-soft">Nothing is cut yet.</p> : null}
-      {layers.map(({ layer, cost, lacks }) => (
+      {layers.map(({ layer, cost, pressings, lacks }) => (
         <details key={layer.id} className="border-b pb-1">
           <summary className="flex cursor-pointer items-center gap-2">
             <span className="size-3 shrink-0 border border-line-strong" style={{ background: layer.hex }} />
@@ -204,7 +204,12 @@ export function CostCard({ answer }: { answer: BuildAnswer }) {
             <Figure name="Weeding">
               {minutesText(cost.weedingMinutes)}, {cost.parts} parts{cost.fineParts > 0 ? `, ${cost.fineParts} fine` : ''}
             </Figure>
-            {cost.pressMinutes > 0 ? <Figure name="Press">{minutesText(cost.pressMinutes)}</Figure> : null}
+            {cost.pressMinutes > 0 ? (
+              <Figure name="Press">
+                {minutesText(cost.pressMinutes)}
+                {pressings > 1 ? `, ${pressings} times` : ''}
+              </Figure>
+            ) : null}
             {lacks.map((text) => (
               <Notice key={text} level="warning">
                 {text}
