@@ -31,7 +31,9 @@ const KEYS: readonly (readonly [string, readonly (readonly [string, string])[]])
   [
     'On the material (Lay up)',
     [
+      ['Tab', 'Next piece, when the material has the focus'],
       ['Arrows', 'Move chosen pieces by the step; Shift ×10, Alt ÷10'],
+      ['Page Dn  Up', 'To the next sheet, to the one before'],
       ['T  Shift T', 'Turn them by a quarter, either way'],
       ['K', 'Lock them in place'],
       ['Delete', 'Put them back where the fill puts them'],

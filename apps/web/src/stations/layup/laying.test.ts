@@ -1,5 +1,5 @@
 /** Pieces on the material, moved, turned, locked and put back through the document: nothing moves on the drawing, one step takes each back. */
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { boxShape, type Box } from '@lorvek/core/geometry';
 import {
@@ -226,6 +226,72 @@ describe('keys on the material', () => {
     expect(laying.onLayUpKey(key('q'))).toBe(false);
     expect(laying.onLayUpKey(key('Escape'))).toBe(true);
     expect(laying.useLaying.getState().chosen.size).toBe(0);
+  });
+});
+
+describe('without a mouse', () => {
+  class Element {
+    constructor(readonly dataset: Record<string, string> = {}) {}
+  }
+  const page = { activeElement: undefined as unknown };
+  // only now: what was loaded before would take it for a page
+  const stands = { document: page, HTMLElement: Element };
+  beforeAll(() => void Object.assign(globalThis, stands));
+  afterAll(() => {
+    for (const name of Object.keys(stands)) Reflect.deleteProperty(globalThis, name);
+  });
+
+  /** Four boxes, two to a sheet. */
+  const twoSheets = (): void => {
+    const all = [400, 400, 400, 400].map((w) => [w, 250] as const);
+    const drawing = drawingOf(all);
+    const { fill, ...fields } = { fill: { kind: 'nest' as const, gapMm: 5, turnStepDeg: 0, intoHoles: false }, sheetLengthMm: 500 };
+    const placed = all.map((_, i) => ({
+      id: `item-${i}`,
+      copy: 0,
+      sheet: Math.floor(i / 2),
+      map: [1, 0, 0, 1, 0, 300 * (i % 2)] as [number, number, number, number, number, number],
+    }));
+    open(run(drawing, setLayUp, { film: 'film-a', fields: { ...fields, fill: { ...fill, found: { key: 'k', placed } } } }));
+  };
+  const chosenIds = (): string[] =>
+    chosenPieces(sheetStore.useSheets.getState().sheets, laying.useLaying.getState().chosen).map(({ part }) => part.id);
+
+  test('Tab chooses piece after piece, sheet after sheet, and then goes on; only while the material has the focus', () => {
+    twoSheets();
+    page.activeElement = new Element();
+    expect(laying.onLayUpKey(key('Tab'))).toBe(false);
+    page.activeElement = new Element({ drawing: 'layup' });
+    const order = pieces().map(({ part }) => part.id);
+    expect(order).toHaveLength(4);
+    for (const id of order) {
+      expect(laying.onLayUpKey(key('Tab'))).toBe(true);
+      expect(chosenIds()).toEqual([id]);
+    }
+    expect(laying.onLayUpKey(key('Tab'))).toBe(false);
+    expect(laying.onLayUpKey(key('Tab', { shiftKey: true }))).toBe(true);
+    expect(chosenIds()).toEqual([order[2]]);
+  });
+
+  test('Page Down and Page Up take pieces to the next sheet and back, as they lie; locked ones and those at the end stay', () => {
+    twoSheets();
+    const sheetOf = (i: number): number => sorted()[i]!.placement.sheet;
+    const place = boxOf(0);
+    laying.useLaying.setState({ chosen: new Set([0, 2].map((i) => keyOf(sorted()[i]!.sheet, sorted()[i]!.placement))) });
+    expect([0, 1, 2, 3].map(sheetOf)).toEqual([0, 0, 1, 1]);
+    expect(laying.onLayUpKey(key('PageDown'))).toBe(true);
+    refreshed();
+    // there is no third sheet
+    expect([0, 1, 2, 3].map(sheetOf)).toEqual([1, 0, 1, 1]);
+    expect(boxOf(0)).toEqual(place);
+    store.undo();
+    refreshed();
+    expect([0, 1, 2, 3].map(sheetOf)).toEqual([0, 0, 1, 1]);
+    laying.lockPieces([sorted()[2]!], true);
+    refreshed();
+    laying.onLayUpKey(key('PageUp'));
+    refreshed();
+    expect([0, 1, 2, 3].map(sheetOf)).toEqual([0, 0, 1, 1]);
   });
 });
 

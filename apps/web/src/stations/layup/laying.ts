@@ -7,7 +7,7 @@ import { create } from 'zustand';
 import { useSheets } from '../../document/sheets.ts';
 import { asOne, dispatch, newId, useDocument } from '../../document/store.ts';
 import { useView } from '../../drawing/view.ts';
-import { boxOfPieces, chosenPieces, keyOf, type Drag, type Piece } from './pieces.ts';
+import { boxOfPieces, chosenPieces, keyOf, piecesOn, type Drag, type Piece } from './pieces.ts';
 
 interface Laying {
   /** Keys of chosen pieces. */
@@ -93,11 +93,43 @@ class Nudges {
 }
 const nudges = new Nudges();
 
-/** Keys of the station: arrows move what is chosen, T turns it by a quarter, K locks it, Delete puts it back. @returns whether it was one */
+/** Is the material what has the keys? */
+const isOnMaterial = (): boolean => {
+  const { activeElement } = document;
+  return activeElement instanceof HTMLElement && activeElement.dataset['drawing'] === 'layup';
+};
+
+/** The next piece, sheet after sheet; past the last one the key goes on to the next control. @returns whether there was one */
+function nextPiece(backwards: boolean): boolean {
+  const all = useSheets.getState().sheets.flatMap(piecesOn);
+  const { chosen } = useLaying.getState();
+  const at = all.findIndex(({ sheet, placement }) => chosen.has(keyOf(sheet, placement)));
+  const next = all[at < 0 ? (backwards ? all.length - 1 : 0) : at + (backwards ? -1 : 1)];
+  if (!next) return false;
+  useView.setState({ film: next.sheet.layer.id });
+  useLaying.setState({ chosen: new Set([keyOf(next.sheet, next.placement)]) });
+  return true;
+}
+
+/** Each piece goes to the sheet before or after its own, where it lies on it; those of which there is none stay. */
+export function toNextSheet(pieces: readonly Piece[], by: 1 | -1): boolean {
+  const { sheets } = useSheets.getState();
+  const has = ({ sheet, placement }: Piece): boolean =>
+    sheets.some(({ layer, number }) => layer.id === sheet.layer.id && number === placement.sheet + by);
+  const own = free(pieces).filter(has);
+  if (own.length === 0) return false;
+  return change(own, ({ placement }) => ({ ...placement, sheet: placement.sheet + by }));
+}
+
+/**
+ * Keys of the station: Tab chooses the next piece, arrows move what is chosen, Page Down takes it to the next sheet, T turns it by
+ * a quarter, K locks it, Delete puts it back. @returns whether it was one
+ */
 export function onLayUpKey(event: KeyboardEvent): boolean {
   const { sheets } = useSheets.getState();
   const { chosen } = useLaying.getState();
   const arrow = ARROWS[event.key];
+  if (event.key === 'Tab') return isOnMaterial() && nextPiece(event.shiftKey);
   if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'a') {
     useLaying.setState({ chosen: new Set(sheets.flatMap((sheet) => sheet.placements.map((placement) => keyOf(sheet, placement)))) });
     return true;
@@ -117,6 +149,8 @@ export function onLayUpKey(event: KeyboardEvent): boolean {
         pieces,
         pieces.some(({ placement }) => !placement.locked),
       ),
+    pagedown: () => toNextSheet(pieces, 1),
+    pageup: () => toNextSheet(pieces, -1),
     delete: () => putBack(pieces),
     backspace: () => putBack(pieces),
   };

@@ -1,5 +1,6 @@
 /** Registration marks of a print. */
 import { isPrint, itemOf, USUAL_MARKS, type Marks } from '@lorvek/model';
+import { marksBandMm } from '@lorvek/core/sheet';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { asOne, useDocument } from '../../document/store.ts';
@@ -12,7 +13,7 @@ import { LengthField } from '../../ui/fields.tsx';
 import { change } from './change.ts';
 
 const MARK_KINDS: Record<Marks['kind'], string> = {
-  'corners-in': 'Corners in: least material',
+  'corners-in': 'Corners in',
   'corners-out': 'Corners out',
   dots: 'Dots',
   crosses: 'Crosses',
@@ -69,12 +70,16 @@ interface MarkProps {
 
 /** What they look like, how many they are, how far from the work. */
 function MarkFields({ marks, unit, set }: MarkProps) {
+  const { midSpacingMm, ...plain } = marks;
+  const bandOf = (kind: Marks['kind']): number => marksBandMm({ ...plain, kind, ...(midSpacingMm ? { midSpacingMm } : {}) });
+  const kinds = (Object.keys(MARK_KINDS) as Marks['kind'][]).sort((a, b) => bandOf(a) - bandOf(b));
+  const bandText = (kind: Marks['kind']): string => `${describeLength(Math.round(10 * bandOf(kind)) / 10, unit)} on each side`;
   return (
     <>
       <Pick
         label="Kind of mark"
         value={marks.kind}
-        options={(Object.keys(MARK_KINDS) as Marks['kind'][]).map((kind) => ({ value: kind, text: MARK_KINDS[kind] }))}
+        options={kinds.map((kind) => ({ value: kind, text: `${MARK_KINDS[kind]}: ${bandText(kind)}` }))}
         onChange={(kind) => set({ kind: kind as Marks['kind'] })}
       />
       <PickRow
