@@ -70,7 +70,7 @@ const STRIKES = 1;
 /** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
 const HEAVIER = [1.2, 2] as const;
 const LIGHTER = 0.95;
-/** Parts of the largest quarter change places. */
+/** Parts of the largest quarter change places, if they are not all alike. */
 const LARGE_SHARE = 0.25;
 
 interface Place {
@@ -437,12 +437,23 @@ export class Separation {
     return least === 0;
   }
 
+  /** The largest quarter; where that is of one shape, those of the next smaller shape besides. */
+  private largeParts(): number[] {
+    const shapeOf = (i: number | undefined): Turns | undefined => (i === undefined ? undefined : this.parts[i]?.turns);
+    const movable = this.parts.flatMap(({ isFixed }, i) => (isFixed ? [] : [i]));
+    const bySize = movable.sort((a, b) => this.solid(b).sizeMm - this.solid(a).sizeMm);
+    let count = Math.max(2, Math.ceil(LARGE_SHARE * bySize.length));
+    if (bySize.slice(0, count).some((i) => shapeOf(i) !== shapeOf(bySize[0]))) return bySize.slice(0, count);
+    while (count < bySize.length && shapeOf(bySize[count]) === shapeOf(bySize[0])) count++;
+    const next = shapeOf(bySize[count]);
+    while (count < bySize.length && shapeOf(bySize[count]) === next) count++;
+    return bySize.slice(0, count);
+  }
+
   /** Two large parts of different shape change places. */
   disturb(): void {
     const { random, acrossMm } = this.ground;
-    const movable = this.parts.flatMap(({ isFixed }, i) => (isFixed ? [] : [i]));
-    const bySize = movable.sort((a, b) => this.solid(b).sizeMm - this.solid(a).sizeMm);
-    const large = bySize.slice(0, Math.max(2, Math.ceil(LARGE_SHARE * bySize.length)));
+    const large = this.largeParts();
     const pick = (): number => large[Math.floor(random() * large.length)] as number;
     const change = (i: number, x: number, y: number, other: TurnedSolid): void => {
       const solid = this.solid(i);
