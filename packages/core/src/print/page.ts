@@ -80,6 +80,8 @@ export interface WhiteCoverage {
   readonly spreadMm: number;
   /** What is left of the page when it is trimmed; looked at for the whole sheet alone. */
   readonly trim: Outline;
+  /** Forms of the page with all of their art, where what stands for white is not painted by itself; absent: the page's own. */
+  readonly under?: readonly PrintForm[] | undefined;
 }
 
 /** A page to print, true to size, mm. */
@@ -114,6 +116,8 @@ const NOTHING: Outline = { contours: [] };
  */
 export function pagesOfPasses(page: PrintPage): { readonly page: PrintPage; readonly paintsArt: boolean; readonly name: string }[] {
   const { passes, ...rest } = page;
+  // each pass has its own art
+  const white = page.white && { ...page.white, under: undefined };
   if (!passes || passes.length === 0) return [{ page: rest, paintsArt: true, name: '' }];
   return passes.map(({ kind, name, forms, placements }, i) => ({
     name,
@@ -122,7 +126,7 @@ export function pagesOfPasses(page: PrintPage): { readonly page: PrintPage; read
       ...rest,
       forms,
       placements,
-      white: kind === 'white' ? page.white : undefined,
+      white: kind === 'white' ? white : undefined,
       marks: i === 0 ? page.marks : NOTHING,
       lines: i === passes.length - 1 ? page.lines : [],
     },

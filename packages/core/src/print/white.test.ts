@@ -9,6 +9,7 @@ import {
   makePlates,
   openProfile,
   whiteOutline,
+  withoutInks,
   writePrintPdf,
   type PrintItem,
   type PrintPage,
@@ -143,6 +144,32 @@ describe('the white plate', () => {
     const clipped: PrintItem[] = [{ ...(WITH_PICTURE[0] as PrintItem & { kind: 'picture' }), clip: at(30, 20, boxShape(60, 60)) }];
     const outline = whiteOutline(page(rule(), clipped), rule(), () => false)!;
     expect(bounds(outline)).toEqual({ minX: 30, minY: 20, maxX: 60, maxY: 50 });
+  });
+
+  test('what stands for white is taken out of the art by itself: fills and lines apart, plates whole, courses stay', () => {
+    const other = shape(boxShape(9, 9), '#2060c0', 'Frost');
+    const course = {
+      kind: 'linear' as const,
+      matrix: [9, 0, 0, 9, 0, 0] as Matrix,
+      spread: 'pad' as const,
+      stops: [{ offset: 0, hex: '#000000' }],
+    };
+    const items: PrintItem[] = [
+      other,
+      { ...other, stroke: { hex: '#101010', widthMm: 1 } } as PrintItem,
+      { ...other, fill: { hex: '#101010' }, stroke: { hex: '#ffffff', widthMm: 1, spot: 'Frost' } } as PrintItem,
+      { ...other, gradient: course } as PrintItem,
+      { kind: 'picture', picture: 'p', matrix: [9, 0, 0, 9, 0, 0], ink: { hex: '#ffffff', spot: 'Frost' } },
+      ...WITH_PICTURE,
+    ];
+    const left = withoutInks(items, ['Frost']);
+    expect(left).toHaveLength(4);
+    expect(left[0]).toMatchObject({ fill: null, stroke: { hex: '#101010' } });
+    expect(left[1]).toMatchObject({ fill: { hex: '#101010' } });
+    expect(left[1]).not.toHaveProperty('stroke');
+    expect(left[2]).toMatchObject({ fill: null, gradient: course });
+    expect(left[3]).toBe(WITH_PICTURE[0]);
+    expect(withoutInks(items, ['Other'])).toEqual(items);
   });
 
   test('spread and choke by true distance, as outlines and as pixels', async () => {

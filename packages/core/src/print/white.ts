@@ -19,7 +19,7 @@ import { strokeToShape } from '../geometry/offset/stroke-to-shape.ts';
 import { keepOverlap, weld } from '../geometry/weld/weld.ts';
 import { courseAt } from './course.ts';
 import { coverOf, type Cover } from './coverage.ts';
-import type { PictureSource, PrintForm, PrintItem, PrintPage, WhiteCoverage } from './page.ts';
+import type { PictureSource, PrintColour, PrintForm, PrintItem, PrintPage, WhiteCoverage } from './page.ts';
 import { SmallPictures, type SmallPicture } from './shrink-picture.ts';
 
 /** The name of the plate of white. */
@@ -32,6 +32,25 @@ function withInks(item: PrintItem, wanted: ReadonlySet<string>): PrintItem | und
   const { gradient: _gradient, stroke, fill, ...rest } = item;
   const own = { ...rest, fill: fill && has(fill.spot) ? fill : null, ...(stroke && has(stroke.spot) ? { stroke } : {}) };
   return own.fill || own.stroke ? own : undefined;
+}
+
+/**
+ * Art without what is in some inks: what stands for white is laid down as white alone, and takes no colour under it away.
+ * @param names of the inks
+ */
+export function withoutInks(items: readonly PrintItem[], names: readonly string[]): PrintItem[] {
+  const goes = (colour: PrintColour | null | undefined): boolean => colour?.spot !== undefined && names.includes(colour.spot);
+  return items.flatMap((item): PrintItem[] => {
+    if (item.kind === 'picture') return goes(item.ink) ? [] : [item];
+    if (!goes(item.fill) && !goes(item.stroke)) return [item];
+    const { stroke, ...rest } = item;
+    const left: PrintItem = {
+      ...rest,
+      fill: goes(item.fill) ? null : item.fill,
+      ...(stroke && !goes(stroke) ? { stroke } : {}),
+    };
+    return left.fill || left.stroke || left.gradient ? [left] : [];
+  });
 }
 
 /** Of a picture what is shown: its frame, clipped. */
@@ -70,11 +89,10 @@ export function whiteOutline(page: PrintPage, white: WhiteCoverage, letsThrough:
   if (coverage === 'more-under-dark' || coverage === 'more-under-light') return undefined;
   const wanted = coverage === 'named-spot' ? new Set(spots) : undefined;
   const isAsked = (item: PrintItem): boolean => !wanted || withInks(item, wanted) !== undefined;
-  const isSoft = page.forms.some(({ items }) =>
-    items.some((item) => item.kind === 'picture' && isAsked(item) && letsThrough(item.picture)),
-  );
+  const art = white.under ?? page.forms;
+  const isSoft = art.some(({ items }) => items.some((item) => item.kind === 'picture' && isAsked(item) && letsThrough(item.picture)));
   if (isSoft) return undefined;
-  const forms = new Map(page.forms.map((form) => [form.id, outlineOfForm(form, wanted, spreadMm)]));
+  const forms = new Map(art.map((form) => [form.id, outlineOfForm(form, wanted, spreadMm)]));
   return { contours: page.placements.flatMap(({ form, map }) => mapOutline(map, forms.get(form) ?? { contours: [] }).contours) };
 }
 
@@ -283,7 +301,7 @@ async function seenArt(page: PrintPage, white: WhiteCoverage, { width, height, p
   const toPixels: Matrix = [width / page.widthMm, 0, 0, height / page.heightMm, 0, 0];
   const seen = new Seen(width, height);
   const wanted = white.coverage === 'named-spot' ? new Set(white.spots) : undefined;
-  const forms = new Map(page.forms.map((form) => [form.id, form]));
+  const forms = new Map((white.under ?? page.forms).map((form) => [form.id, form]));
   const lit = new SmallPictures(pictures, litOf, control);
   for (const [i, { form, map }] of page.placements.entries()) {
     const { items = [], clip } = forms.get(form) ?? {};

@@ -17,7 +17,7 @@ import {
 import type { Finding } from '@lorvek/core/check';
 import { weedLines, type PlacedMark, type SheetFrame } from '@lorvek/core/sheet';
 import type { CutKind, Perforation } from '@lorvek/core/cut';
-import type { PrintPage } from '@lorvek/core/print';
+import { withoutInks, type PrintForm, type PrintPage } from '@lorvek/core/print';
 import type { Drawing } from '../records/document.ts';
 import type { LayUp, Marks } from '../records/lay-up.ts';
 import type { Layer } from '../records/layers.ts';
@@ -181,21 +181,27 @@ function pageOfSheet(
       return own ? [boxOfPlaced(own, map)] : [];
     }),
   );
-  const forms = used.map((id) => {
+  const forms = used.map((id): PrintForm => {
     const { art = [], clip } = parts.get(id) ?? {};
     return { id, items: art, ...(clip ? { clip } : {}) };
   });
+  const standing = white?.coverage === 'named-spot' ? white.spots : [];
+  const painted = (all: readonly PrintForm[]): readonly PrintForm[] =>
+    standing.length > 0 ? all.map((form) => ({ ...form, items: withoutInks(form.items, standing) })) : all;
   const placed = placements.map(({ part, map }) => ({ form: part, map }));
+  const inPasses = printPasses(passes, { forms, placements: placed }).map((pass) =>
+    pass.kind === 'colour' ? { ...pass, forms: painted(pass.forms) } : pass,
+  );
   return {
     title: `${layer.series} ${layer.name} ${code}`.trim(),
     widthMm: Math.max(1, frame.usedLengthMm),
     heightMm: material.widthMm,
-    forms,
+    forms: painted(forms),
     placements: placed,
-    ...(passes.length > 0 ? { passes: printPasses(passes, { forms, placements: placed }) } : {}),
+    ...(passes.length > 0 ? { passes: inPasses } : {}),
     lines: lines.flatMap((line) => (line.kind === 'film' || line.kind === 'weed' ? [] : [{ kind: line.kind, outline: line.outline }])),
     marks: { contours: printed.flatMap(({ contours }) => contours) },
-    ...(white ? { white } : {}),
+    ...(white ? { white: { ...white, ...(standing.length > 0 ? { under: forms } : {}) } } : {}),
   };
 }
 

@@ -2,6 +2,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { boxShape, translation, area, bounds, boxesMeet, joinBoxes, mapOutline, EMPTY_BOX, type Box } from '@lorvek/core/geometry';
+import { makePlates, pagesOfPasses, type PrintPage } from '@lorvek/core/print';
 import {
   addEdgeCut,
   addFilm,
@@ -251,5 +252,67 @@ describe('sheets', () => {
     const drawing = draw(lot);
     const [tight] = sheetsOf(drawing, narrow, knownIn(drawing), 'job-x');
     expect(tight!.findings.some(({ level }) => level === 'stop')).toBe(true);
+  });
+});
+
+describe('an ink that stands for white', () => {
+  const white = {
+    where: 'in-front' as const,
+    coverage: 'named-spot' as const,
+    spots: ['Underlay'],
+    bend: 1,
+    strengthPct: 100,
+    spreadMm: 0,
+  };
+  /** A red box with a smaller one on it, in an ink of its own name. */
+  const drawn = (fields: Partial<PrintLayer>): Drawing => {
+    const drawing = run(emptyDrawing(), addFilm, { film: { ...print, ...fields } });
+    const box = (id: string, size: number, paint: BoxItem['paint']): BoxItem => ({
+      type: 'item',
+      kind: 'box',
+      id,
+      name: id,
+      layer: 'print-p',
+      matrix: [1, 0, 0, 1, 10, 10],
+      widthMm: size,
+      heightMm: size,
+      cornerMm: 0,
+      ...(paint ? { paint } : {}),
+    });
+    const items = [
+      box('item-red', 60, { fill: { hex: '#c00000' } }),
+      box('item-white', 30, { fill: { hex: '#ffffff', spot: 'Underlay' } }),
+    ];
+    return run(drawing, addItems, { items, roots: items.map(({ id }) => id) });
+  };
+  const platesOf = async (page: PrintPage) => {
+    const plates = await makePlates(page, { dpi: 25.4 });
+    return new Map(plates.map(({ name, cover }) => [name, cover * page.widthMm * page.heightMm]));
+  };
+  const pagesOf = (fields: Partial<PrintLayer>) => pagesOfPasses(sheets(drawn(fields))[0]!.print!);
+
+  test('is laid down as white alone: it has no plate besides, and the colour under it stays', async () => {
+    const plates = await platesOf(pagesOf({ white })[0]!.page);
+    expect([...plates.keys()]).toEqual(['Cyan', 'Magenta', 'Yellow', 'Black', 'White']);
+    expect(plates.get('White')).toBeCloseTo(900, -1);
+    expect(plates.get('Magenta')).toBeCloseTo(3600, -1);
+    // another ink is a plate of its own, as ever
+    const others = await platesOf(pagesOf({ white: { ...white, spots: ['Other'] } })[0]!.page);
+    expect(others.get('Underlay')).toBeCloseTo(900, -1);
+    expect(others.get('White')).toBe(0);
+  });
+
+  test('in passes it is of the passes of white, whichever their art is', async () => {
+    const passes = [
+      { kind: 'colour' as const, items: null, mirror: false },
+      { kind: 'white' as const, items: ['item-white'], mirror: false },
+    ];
+    const [colour, second] = await Promise.all(pagesOf({ white, passes }).map(({ page }) => platesOf(page)));
+    expect([...colour!.keys()]).toEqual(['Cyan', 'Magenta', 'Yellow', 'Black']);
+    expect(colour!.get('Magenta')).toBeCloseTo(3600, -1);
+    expect(second!.get('White')).toBeCloseTo(900, -1);
+    const other = passes.map((pass) => (pass.kind === 'white' ? { ...pass, items: ['item-red'] } : pass));
+    const [, none] = await Promise.all(pagesOf({ white, passes: other }).map(({ page }) => platesOf(page)));
+    expect(none!.get('White')).toBe(0);
   });
 });

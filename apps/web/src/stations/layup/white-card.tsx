@@ -26,7 +26,7 @@ const ORDERS: Record<WhiteRule['where'], string> = {
 
 /** Inks of the art that may stand for white. */
 function Spots({ sheet, rule, set }: { sheet: SheetPlan; rule: WhiteRule; set(fields: Partial<WhiteRule>): void }) {
-  const there = spotsOf(sheet.print?.forms.flatMap(({ items }) => items) ?? []);
+  const there = spotsOf((sheet.print?.white?.under ?? sheet.print?.forms ?? []).flatMap(({ items }) => items));
   if (there.length === 0) return <Notice level="warning">No item has an ink of its own name. Give it one on Draw, in its paint.</Notice>;
   return (
     <div className="flex flex-col gap-1">
