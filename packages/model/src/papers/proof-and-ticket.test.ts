@@ -6,6 +6,7 @@ import {
   addFilm,
   addItems,
   emptyDrawing,
+  setFilmOfItems,
   setLayUp,
   USUAL_SETTINGS,
   type Drawing,
@@ -80,6 +81,17 @@ describe('the work ticket', () => {
 
   test('transfer print says how it is pressed', () => {
     expect(linesOf(draw('transfer')).some((text) => text.startsWith('2. Press'))).toBe(true);
+  });
+
+  test('what is mirrored on its lay-up is said to be, whatever it is made of', () => {
+    const cutSteps = (drawing: Drawing): string[] => linesOf(drawing).filter((text) => /^1\. (Cut|Print)/.test(text));
+    expect(cutSteps(draw())).toEqual(['1. Cut', '1. Print, let the ink dry']);
+    const glass = ['film-a', 'print-p'].reduce((d, layer) => run(d, setLayUp, { film: layer, fields: { mirror: true } }), draw());
+    expect(cutSteps(glass)).toEqual(['1. Cut mirrored', '1. Print mirrored, let the ink dry']);
+    const transfer = run(draw(), addFilm, { film: { ...film('film-t'), transfer: true } });
+    const worn = run(transfer, setFilmOfItems, { ids: ['item-1'], film: 'film-t' });
+    expect(cutSteps(worn)[0]).toBe('1. Cut mirrored, liner side down');
+    expect(cutSteps(run(worn, setLayUp, { film: 'film-t', fields: { mirror: false } }))[0]).toBe('1. Cut, liner side down');
   });
 
   test('more letterings than are named: how many more is said', () => {

@@ -14,7 +14,7 @@ import { isAid, isCutLine } from '../queries/plain-outline.ts';
 import type { Bleed } from '../plans/bleeds.ts';
 import { artworkInOrder, artworkItemsOf, boxOf, workBoxOf } from '../plans/export-artwork.ts';
 import type { PiecesOf } from '../plans/plan-sheet.ts';
-import { buildOf, filmsOf, isLeftOut, isPrint, layerOfCutLine, layersOf, layUpOf, leavesOf, pageOf } from '../queries/queries.ts';
+import { buildOf, filmsOf, isLeftOut, isPrint, layerOfCutLine, layersOf, layUpOf, leavesOf, mirrorOf, pageOf } from '../queries/queries.ts';
 import type { Job } from '../api/jobs.ts';
 import { describePrice, type ShopSettings, type StockFilm } from '../api/shop.ts';
 import type { LayingStep } from '../plans/build-plan.ts';
@@ -200,12 +200,14 @@ export function proofPages(input: PaperInput): PdfPageContent[] {
   return [{ widthMm: LONG, heightMm: SHORT, ground: [box(x, y, w, h, surface.hex)], items, texts, pictures }];
 }
 
-/** What is done with a film, in order. */
-function stepsOf(film: Film, stock: StockFilm | undefined): string[] {
-  if (!film.transfer) return ['Cut', 'Weed', 'Lay application tape on it', 'Apply to the surface'];
+/** What is done with a film, in order; mirrored as its lay-up has it. */
+function stepsOf(drawing: Drawing, film: Film, stock: StockFilm | undefined): string[] {
+  const { mirror } = mirrorOf(layUpOf(drawing, film.id), film);
+  const cut = `Cut${mirror ? ' mirrored' : ''}${film.transfer ? ', liner side down' : ''}`;
+  if (!film.transfer) return [cut, 'Weed', 'Lay application tape on it', 'Apply to the surface'];
   const press = stock?.press;
   return [
-    'Cut mirrored, liner side down',
+    cut,
     'Weed',
     press
       ? `Press at ${press.heatC} °C for ${press.seconds} s, ${press.pressure} pressure; peel ${press.peel}`
@@ -216,13 +218,14 @@ function stepsOf(film: Film, stock: StockFilm | undefined): string[] {
 /** What is done with a print, in order. */
 function printSteps(drawing: Drawing, layer: PrintLayer, stock: StockFilm | undefined): string[] {
   const isCut = leavesOf(drawing).some((leaf) => isCutLine(leaf) && layerOfCutLine(drawing, leaf) === layer.id);
-  const { laminate } = layUpOf(drawing, layer.id);
+  const record = layUpOf(drawing, layer.id);
+  const { laminate } = record;
   const press = stock?.press;
   const pressed = press
     ? `Press at ${press.heatC} °C for ${press.seconds} s, ${press.pressure} pressure; peel ${press.peel}`
     : 'Press as the medium’s maker says: no recipe is in Stock';
   return [
-    'Print, let the ink dry',
+    `Print${mirrorOf(record, layer).mirror ? ' mirrored' : ''}, let the ink dry`,
     ...(laminate ? [`Laminate with ${laminate.name}`] : []),
     ...(isCut ? ['Cut by its marks', 'Weed'] : []),
     layer.medium === 'transfer' ? pressed : 'Apply to the surface',
@@ -380,7 +383,7 @@ export function ticketPages(input: PaperInput): PdfPageContent[] {
     const own = boxOf(artworkItemsOf(drawing, { film: film.id }, input.piecesOf));
     const size = isEmptyBox(own) ? '' : `, ${say(own.maxX - own.minX, unit)} × ${say(own.maxY - own.minY, unit)} in all`;
     const about = `${parts} ${parts === 1 ? 'part' : 'parts'}${size}, ${(areaMm2 / 100).toFixed(0)} cm² of film`;
-    writeLayer(sheets, input, film, about, (entry) => stepsOf(film, entry));
+    writeLayer(sheets, input, film, about, (entry) => stepsOf(drawing, film, entry));
   }
   for (const layer of layersOf(drawing)) {
     const items = leavesOf(drawing).filter((leaf) => leaf.layer === layer.id && !isAid(leaf) && !isCutLine(leaf)).length;
