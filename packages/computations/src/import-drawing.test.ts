@@ -110,3 +110,20 @@ describe('the order of films', () => {
     expect(answer.paths[0]).toBeDefined();
   });
 });
+
+test('parts of a PDF come with their values in process inks, those of a screen without', async () => {
+  const content = '0 0.9 0.8 0.1 k 0 0 50 50 re f 1 0 0 rg 60 0 20 20 re f';
+  const bytes = new TextEncoder().encode(
+    [
+      '%PDF-1.4',
+      '1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj',
+      '2 0 obj<</Type/Pages/Count 1/Kids[3 0 R]>>endobj',
+      '3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 200 100]/Contents 4 0 R/Resources<<>>>>endobj',
+      `4 0 obj<</Length ${content.length}>>stream\n${content}\nendstream endobj`,
+      'trailer<</Root 1 0 R/Size 5>>\n%%EOF',
+    ].join('\n'),
+  );
+  const { parts } = await importDrawing({ bytes, kind: 'pdf', page: 1, box: 'shown', withHidden: false }, fontFor, () => undefined);
+  expect(parts.map(({ cmyk }) => cmyk)).toEqual([[0, 0.9, 0.8, 0.1], undefined]);
+  expect(parts[1]?.hex).toBe('#ff0000');
+});

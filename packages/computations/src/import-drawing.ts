@@ -46,6 +46,8 @@ export interface ImportedPart {
   readonly hex: string;
   /** Name of the spot colour that it is made of. */
   readonly spot: string | undefined;
+  /** Its values in process inks, where the file has them. */
+  readonly cmyk?: ArtworkItem['cmyk'];
   /** Of lettering: its outline as it came, on the page. */
   readonly path?: string;
   /** Name of the file's layer that it is on. */
@@ -150,6 +152,7 @@ interface Part {
   readonly outline: Outline;
   readonly hex: string;
   readonly spot?: string | undefined;
+  readonly cmyk?: ArtworkItem['cmyk'];
   readonly name: string | undefined;
   readonly gradient?: Gradient | undefined;
   readonly text?: ArtworkText | undefined;
@@ -183,8 +186,9 @@ function letteringOf({ text, wanted, set: { fontId, capHeight, inkX }, matrix }:
   };
 }
 
-function partOf({ outline, name, gradient, text, hex, spot }: Part, i: number): ImportedPart {
-  if (text) return { item: letteringOf(text), hex, spot, path: formatPath(outline, 5) };
+function partOf({ outline, name, gradient, text, hex, spot, cmyk }: Part, i: number): ImportedPart {
+  const colour = { hex, spot, ...(cmyk ? { cmyk } : {}) };
+  if (text) return { item: letteringOf(text), ...colour, path: formatPath(outline, 5) };
   const { minX, minY } = bounds(outline);
   const [x, y] = [tidy(minX), tidy(minY)];
   return {
@@ -197,8 +201,7 @@ function partOf({ outline, name, gradient, text, hex, spot }: Part, i: number): 
       path: formatPath(mapOutline(translation(-x, -y), outline), 5),
       ...(gradient ? { gradient: gradientAt(translation(-x, -y), gradient) } : {}),
     },
-    hex,
-    spot,
+    ...colour,
   };
 }
 
@@ -237,6 +240,7 @@ export async function importDrawing(asked: ImportAsked, fontFor: FontFor, onShar
       outline: outlineOf(item),
       hex: item.fill ?? item.stroke?.hex ?? '#000000',
       spot: item.spot,
+      ...(item.cmyk ? { cmyk: item.cmyk } : {}),
       name: item.name ?? item.spot ?? item.layer,
       gradient: item.gradient,
       text: item.text,

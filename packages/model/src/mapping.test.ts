@@ -48,6 +48,7 @@ import {
   transformItems,
   type Command,
   type Drawing,
+  type LeafItem,
   type EdgeCutItem,
   type KnownOf,
   type PrintLayer,
@@ -296,6 +297,24 @@ describe('prints and cut lines', () => {
     expect(itemOf(back, 'item-b')).toMatchObject({ layer: 'film-a', paint: { fill: { hex: '#ff0000' } } });
     expect(itemOf(run(back, setFilmOfItems, { ids: ['item-b'], film: 'print-p' }), 'item-b')).toEqual(itemOf(red, 'item-b'));
     expect(why(red, setPaint, { ids: ['item-b'], fields: { stroke: { hex: '#000000', widthMm: 0 } } })).toBeDefined();
+  });
+
+  test('values in process inks stay with the look that they are of', () => {
+    const printed = run(start(), setFilmOfItems, { ids: ['item-b'], film: 'print-p' });
+    const red = { hex: '#d02020', cmyk: [0, 0.9, 0.8, 0] as [number, number, number, number] };
+    const fillOf = (drawing: Drawing) => (itemOf(drawing, 'item-b') as LeafItem).paint?.fill;
+    const came = run(printed, setPaint, { ids: ['item-b'], fields: { fill: red } });
+    expect(fillOf(came)).toEqual(red);
+    // a name for the ink, a line beside it: the same colour
+    expect(fillOf(run(came, setPaint, { ids: ['item-b'], fields: { fill: { ...red, spot: 'Signal' } } }))).toEqual({
+      ...red,
+      spot: 'Signal',
+    });
+    expect(fillOf(run(came, setPaint, { ids: ['item-b'], fields: { stroke: { hex: '#000000', widthMm: 1 } } }))).toEqual(red);
+    expect(fillOf(run(came, setPaint, { ids: ['item-b'], fields: { fill: { ...red, hex: '#2020d0' } } }))).toEqual({ hex: '#2020d0' });
+    // values that are given with the look are taken
+    const blue = { hex: '#2020d0', cmyk: [0.9, 0.8, 0, 0] as [number, number, number, number] };
+    expect(fillOf(run(came, setPaint, { ids: ['item-b'], fields: { fill: blue } }))).toEqual(blue);
   });
 
   test('a cut line goes round what is printed, follows it, is copied with it and goes when it goes', () => {

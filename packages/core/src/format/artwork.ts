@@ -32,6 +32,8 @@ export interface ArtworkItem {
   readonly name?: string;
   /** Name of a spot colour that the fill or stroke is made of. */
   readonly spot?: string;
+  /** Its values in process inks, where the file has them: cyan, magenta, yellow, black, 0 to 1. */
+  readonly cmyk?: readonly [number, number, number, number];
   /** The words that the outline stands for, when they are set in another font than the file asks for. */
   readonly text?: ArtworkText;
   /** On a layer that the file shows as switched off. */

@@ -278,6 +278,41 @@ describe('PDF', () => {
     expect(art.items.map((item) => item.spot)).toEqual(['Cut line', undefined, 'White']);
   });
 
+  test('values in process inks come with what is painted in them: by operator, by space, through forms, kept and given back', async () => {
+    const form = '0 0 5 5 re f /D cs 60 60 5 5 re f';
+    const box = (x: number): string => `${x} 0 9 9 re`;
+    const art = await readPdf(
+      pdf(
+        [
+          `${box(0)} f 0.1 0.2 0.3 0.4 k ${box(10)} f q 1 0 0 rg ${box(20)} f Q ${box(30)} f`,
+          `/I cs 0.5 0 0 .25 scn ${box(40)} f 0.75 g ${box(50)} f /DeviceCMYK CS 0 1 0 0 SC 3 w ${box(70)} S`,
+          `/R cs 1 0 0 scn ${box(90)} f 2 -1 0 0 k ${box(110)} f /F Do`,
+        ].join(' '),
+        '',
+        '/ColorSpace<</I[/ICCBased 7 0 R]/R[/ICCBased 9 0 R]>>/XObject<</F 8 0 R>>',
+        [
+          '7 0 obj<</N 4/Alternate/DeviceCMYK/Length 0>>stream\n\nendstream endobj',
+          '9 0 obj<</N 3/Alternate/DeviceRGB/Length 0>>stream\n\nendstream endobj',
+          `8 0 obj<</Type/XObject/Subtype/Form/BBox[0 0 99 99]/Resources<</ColorSpace<</D/DeviceCMYK>>>>/Length ${form.length}>>stream\n${form}\nendstream endobj`,
+        ].join('\n'),
+      ),
+    );
+    expect(art.items.map(({ cmyk }) => cmyk)).toEqual([
+      [0, 0, 0, 1],
+      [0.1, 0.2, 0.3, 0.4],
+      undefined,
+      [0.1, 0.2, 0.3, 0.4],
+      [0.5, 0, 0, 0.25],
+      [0, 0, 0, 0.25],
+      [0, 1, 0, 0],
+      undefined,
+      // beyond what there is of an ink
+      [1, 0, 0, 0],
+      [1, 0, 0, 0],
+      [0, 0, 0, 1],
+    ]);
+  });
+
   const image = (space: string, width: number, samples: readonly number[], more = ''): string => {
     const packed = deflateSync(Buffer.from(samples));
     const height = 1;

@@ -6,7 +6,7 @@
 import type { Control } from '../types/index.ts';
 import { labDifference, labOf, rgbOf, type Rgb } from '../colour/index.ts';
 import { makePlates, PROCESS_INKS, type Plate } from './make-plates.ts';
-import type { PictureSource, PrintItem, PrintPage } from './page.ts';
+import type { PictureSource, PrintColour, PrintItem, PrintPage } from './page.ts';
 import type { ProcessColours } from './process-colours.ts';
 import { WHITE_INK } from './white.ts';
 
@@ -44,18 +44,18 @@ const ASKED = {
   toScreen: (): Uint8Array => new Uint8Array(0),
 } satisfies ProcessColours;
 
-/** Process values that came with the art are not asked for by screen: they are what is printed. */
-function withoutOwnInks(page: PrintPage): PrintPage {
-  const plain = (item: PrintItem): PrintItem => {
-    if (item.kind === 'picture') return item.ink ? { ...item, ink: { ...item.ink, cmyk: undefined } } : item;
+/** What is not asked for by the screen has black in it. */
+const NOT_ASKED = [0, 0, 0, 1] as const;
+
+/** Colours as they are asked for. Process values that came with the art are not: they are what is printed. */
+function askedOf(page: PrintPage): PrintPage {
+  const own = <T extends PrintColour>(colour: T): T => (colour.cmyk ? { ...colour, cmyk: NOT_ASKED } : colour);
+  const asked = (item: PrintItem): PrintItem => {
+    if (item.kind === 'picture') return item.ink ? { ...item, ink: own(item.ink) } : item;
     const { fill, stroke } = item;
-    return {
-      ...item,
-      fill: fill && { ...fill, cmyk: undefined },
-      ...(stroke ? { stroke: { ...stroke, cmyk: undefined } } : {}),
-    };
+    return { ...item, fill: fill && own(fill), ...(stroke ? { stroke: own(stroke) } : {}) };
   };
-  return { ...page, forms: page.forms.map((form) => ({ ...form, items: form.items.map(plain) })) };
+  return { ...page, forms: page.forms.map((form) => ({ ...form, items: form.items.map(asked) })) };
 }
 
 function channelsOf(plates: readonly Plate[]): Uint8Array {
@@ -80,7 +80,7 @@ function spotColours(page: PrintPage): Map<string, Rgb> {
 export async function softView(page: PrintPage, { dpi, profile, pictures }: SoftViewOptions, control: Control = {}): Promise<SoftView> {
   const art = { ...page, white: undefined };
   const inks = await makePlates(art, { dpi, profile, pictures }, control);
-  const asked = await makePlates(withoutOwnInks(art), { dpi, profile: ASKED, pictures }, control);
+  const asked = await makePlates(askedOf(art), { dpi, profile: ASKED, pictures }, control);
   const [{ width, height, data }] = inks as [Plate];
   const n = data.length;
   const printed = profile.toScreen(channelsOf(inks));

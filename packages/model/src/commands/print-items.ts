@@ -1,20 +1,31 @@
 /** Commands on how items are printed: their colours, gradients that they came with, cut lines round them. */
 import type { ItemId } from '../records/fields.ts';
-import { itemSchema, type EdgeCutItem, type Paint, type ShapeItem } from '../records/items.ts';
+import { itemSchema, type Colour, type EdgeCutItem, type Paint, type ShapeItem } from '../records/items.ts';
 import { DARK_INK } from '../queries/ink.ts';
 import { isCutLine, isShaped } from '../queries/plain-outline.ts';
 import { isPrinted, itemOf, leavesOf } from '../queries/queries.ts';
 import { addItems, edit } from './items.ts';
 import { planOf, planOfItems, refuse, type Command } from './plan.ts';
 
-/** The colours that items are printed in. A colour that is set takes the place of a gradient. */
+/** Values in process inks are of one look: they go with it. */
+function withoutOldValues<T extends Colour>(colour: T, before: Colour | null | undefined): T {
+  if (!colour.cmyk || !before?.cmyk || colour.hex === before.hex) return colour;
+  if (colour.cmyk.some((v, i) => v !== before.cmyk?.[i])) return colour;
+  const { cmyk: _cmyk, ...rest } = colour;
+  return rest as T;
+}
+
+/** The colours that items are printed in. A colour that is set takes the place of a gradient, and of the values of another colour. */
 export const setPaint: Command<{ ids: readonly ItemId[]; fields: Partial<Paint> }> = (state, { ids, fields }) => {
   const leaves = leavesOf(state.drawing, ids).filter(isShaped);
   if (leaves.length === 0) return refuse('Select something that is printed in a colour of its own first.');
+  // what is chosen for many is chosen by the look of the first
+  const [first] = leaves;
   const painted = leaves.map((leaf) => {
-    const paint = { fill: { hex: DARK_INK }, ...leaf.paint, ...fields };
-    const { stroke, ...rest } = paint;
-    const item = { ...leaf, paint: stroke === undefined ? rest : paint };
+    const asked = { fill: { hex: DARK_INK }, ...leaf.paint, ...fields };
+    const fill = asked.fill && withoutOldValues(asked.fill, first?.paint?.fill);
+    const stroke = asked.stroke && withoutOldValues(asked.stroke, first?.paint?.stroke);
+    const item = { ...leaf, paint: { fill, ...(stroke ? { stroke } : {}) } };
     return item.kind === 'shape' && item.gradient && fields.fill !== undefined ? { ...item, printed: false } : item;
   });
   const bad = painted.find((item) => !itemSchema.safeParse(item).success);

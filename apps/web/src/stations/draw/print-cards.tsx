@@ -71,6 +71,13 @@ function ColourFields({ label, colour, onChange }: { label: string; colour: Colo
   );
 }
 
+/** Values in process inks that a colour came with; they are printed until another colour is chosen. */
+function ProcessValues({ colour }: { colour: Colour }) {
+  if (!colour.cmyk) return null;
+  const text = colour.cmyk.map((share, i) => `${'CMYK'[i]} ${Math.round(100 * share)}`).join(' · ');
+  return <Figure name="Inks as they came">{text} %</Figure>;
+}
+
 /** Flat colour, line and named ink of what is printed. */
 export function PaintCard({ ids }: { ids: readonly string[] }) {
   const drawing = useDocument((state) => state.drawing);
@@ -87,6 +94,7 @@ export function PaintCard({ ids }: { ids: readonly string[] }) {
     <Card title="Printed colour">
       <Switch label="Filled" checked={fill !== null} onChange={(on) => set({ fill: on ? { hex: '#17181a' } : null })} />
       {fill ? <ColourFields label="Fill" colour={fill} onChange={(colour) => set({ fill: colour })} /> : null}
+      {fill ? <ProcessValues colour={fill} /> : null}
       {fill ? (
         <TextField
           key={`spot ${fill.spot ?? ''}`}

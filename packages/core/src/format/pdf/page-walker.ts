@@ -12,13 +12,11 @@ import { meanColour } from '../../colour/gradient.ts';
 import { gradientFrom } from './shadings.ts';
 import { NO_LAYER, Painter } from './painter.ts';
 import { pngsOf } from './pictures.ts';
-import type { PageSpots, PaintedPicture } from './spots.ts';
+import { believedInks, IN_PLAIN_COLOURS, type PageInks, type PaintedPicture } from './inks.ts';
 
 const DEEPEST = 50;
 const KEPT_GRADIENT = 'Gradients were reduced to their mean colour for cutting; they are kept for print.';
 const FLAT_SHADING = 'A shading of another kind than along a line or between circles was taken in grey.';
-
-const IN_PLAIN_COLOURS = 'Pictures in inks of their own names came in as plain colours.';
 
 /** Goes through what a page does and paints it. */
 export class PageWalker extends Painter {
@@ -32,8 +30,8 @@ export class PageWalker extends Painter {
   private pen = 0;
   private depth = 0;
   private steps = 0;
-  /** Spots of the paths and texts in the order of painting, and how many were passed. */
-  private spots: PageSpots | undefined;
+  /** Inks of the paths and texts in the order of painting, and how many were passed. */
+  private ofPage: PageInks | undefined;
   /** Pictures in the order of painting, when they could be told, and how many were passed. */
   private inPlates: readonly PaintedPicture[] = [];
   private pictureAt = 0;
@@ -49,8 +47,8 @@ export class PageWalker extends Painter {
     this.options = options;
   }
 
-  /** The spots are only believed when there are as many paintings as were counted for them. */
-  nameSpots(list: OperatorList, spots: PageSpots | undefined): void {
+  /** Inks are only believed when there are as many paintings as were counted for them. */
+  nameInks(list: OperatorList, inks: PageInks | undefined): void {
     const isPaint = (args: readonly unknown[] | null): boolean => {
       const [operator, data] = args as [number, readonly unknown[]];
       return this.names.get(operator) !== 'endPath' && data[0] !== null && data[0] !== undefined;
@@ -59,13 +57,10 @@ export class PageWalker extends Painter {
     const paths = list.fnArray.filter((_, i) => name(i) === 'constructPath' && isPaint(list.argsArray[i] ?? null)).length;
     const texts = list.fnArray.filter((_, i) => name(i) === 'showText').length;
     const pictures = list.fnArray.filter((_, i) => name(i) === 'paintImageXObject').length;
-    if (spots?.pictures.some(({ inks }) => inks.length > 0)) {
-      if (spots.pictures.length === pictures) this.inPlates = spots.pictures;
-      else this.remarks.add('picture-inks', IN_PLAIN_COLOURS);
-    }
-    if (spots && [...spots.paths, ...spots.texts].every(({ fill, stroke }) => fill === undefined && stroke === undefined)) return;
-    if (spots && spots.paths.length === paths && spots.texts.length === texts) this.spots = spots;
-    else if (spots) this.remarks.add('spots', 'The names of spot colours could not be told for sure and were left out.');
+    const believed = believedInks(inks, { paths, texts, pictures });
+    this.ofPage = believed.inks;
+    this.inPlates = believed.pictures;
+    for (const [code, text] of believed.remarks) this.remarks.add(code, text);
   }
 
   async walk({ fnArray, argsArray }: OperatorList): Promise<void> {
@@ -133,7 +128,7 @@ export class PageWalker extends Painter {
     this.remarks.add('gradient', KEPT_GRADIENT);
     const { fill, fillGradient } = this.g;
     this.set({ fill: meanColour(gradient), fillGradient: gradient });
-    this.spot = undefined;
+    this.inks = undefined;
     this.fill(area, 'nonzero', undefined, IDENTITY);
     this.set({ fill, fillGradient });
   }
@@ -218,7 +213,7 @@ export class PageWalker extends Painter {
     const outline = outlineFrom(data?.[0] as ArrayLike<number> | null);
     const name = this.names.get(operator) ?? '';
     const isPaint = name !== 'endPath' && data?.[0] !== null && data?.[0] !== undefined;
-    this.spot = isPaint && this.depth === 1 ? this.spots?.paths[this.paintedPaths++] : undefined;
+    this.inks = isPaint && this.depth === 1 ? this.ofPage?.paths[this.paintedPaths++] : undefined;
     if (outline.contours.length > 0) this.paintPath(name, outline);
     if (!this.pendingClip) return;
     const shape = mapOutline(this.g.matrix, outline);
@@ -298,7 +293,7 @@ export class PageWalker extends Painter {
 
   private async show(glyphs: readonly (PdfGlyph | number)[]): Promise<void> {
     const { font, size, mode } = this.g;
-    this.spot = this.depth === 1 ? this.spots?.texts[this.paintedTexts++] : undefined;
+    this.inks = this.depth === 1 ? this.ofPage?.texts[this.paintedTexts++] : undefined;
     if (!font) return this.remarks.add('text', 'Text whose font could not be read was left out.');
     if (font.isType3Font) return this.showDrawn(glyphs, font);
     const contours: Contour[] = [];

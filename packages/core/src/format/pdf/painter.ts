@@ -1,4 +1,4 @@
-/** Painting of a page's paths: fills and strokes as items, with the clip, the layer and the spot that apply. */
+/** Painting of a page's paths: fills and strokes as items, with the clip, the layer and the inks that apply. */
 import type { Matrix, Outline } from '../../types/index.ts';
 import { LimitError } from '../../errors/index.ts';
 import { determinant, mapOutline, mappedBounds } from '../../geometry/transform.ts';
@@ -7,11 +7,17 @@ import { strokeToShape } from '../../geometry/offset/stroke-to-shape.ts';
 import { Remarks, type ArtworkItem, type ArtworkPicture, type ArtworkText } from '../artwork.ts';
 import { filled, isSimilar, sound } from '../filled.ts';
 import { clipped, INITIAL, within, type Graphics } from './graphics.ts';
-import type { PaintedSpots } from './spots.ts';
+import type { PaintedInk, PaintedInks } from './inks.ts';
 
 const MOST_ITEMS = 200_000;
 /** Marked content that only wraps, with nothing to say of layers. */
 export const NO_LAYER = Symbol('no layer');
+
+/** An item's own inks. */
+const inked = ({ spot, process }: PaintedInk = {}): Pick<ArtworkItem, 'spot' | 'cmyk'> => ({
+  ...(spot === undefined ? {} : { spot }),
+  ...(process ? { cmyk: process } : {}),
+});
 
 /** Gathers what a page paints as shapes, from below. */
 export class Painter {
@@ -20,8 +26,8 @@ export class Painter {
   readonly pictures: ArtworkPicture[] = [];
   /** Layers that are open, inmost last. */
   protected readonly marked: (typeof NO_LAYER | { name: string | undefined; hidden: boolean })[] = [];
-  /** The spot that the path or text at hand is made of. */
-  protected spot: PaintedSpots | undefined;
+  /** What the path or text at hand is made of. */
+  protected inks: PaintedInks | undefined;
   protected g: Graphics;
   private readonly stack: Graphics[] = [];
 
@@ -63,13 +69,12 @@ export class Painter {
     if (fill === undefined || fillAlpha === 0) return;
     if (fillAlpha < 1) this.remarks.add('transparency', 'Half transparent parts were taken as solid.');
     const shape = clipped(filled(mapOutline(matrix, outline), rule), clip);
-    const spot = this.spot?.fill;
     this.emit({
       outline: shape,
       closed: true,
       fill,
       ...(fillGradient ? { gradient: fillGradient } : {}),
-      ...(spot === undefined ? {} : { spot }),
+      ...inked(this.inks?.fill),
       ...this.common,
       ...(name === undefined ? {} : { name }),
       ...(text ? { text } : {}),
@@ -81,10 +86,9 @@ export class Painter {
     if (hex === undefined || strokeAlpha === 0) return;
     const scale = Math.sqrt(Math.abs(determinant(matrix)));
     const isClipped = clip !== undefined && !(clip.box && within(mappedBounds(matrix, outline), clip.box));
-    const spot = this.spot?.stroke;
     const extra = {
       ...(strokeGradient ? { gradient: strokeGradient } : {}),
-      ...(spot === undefined ? {} : { spot }),
+      ...inked(this.inks?.stroke),
       ...this.common,
       ...(name === undefined ? {} : { name }),
     };

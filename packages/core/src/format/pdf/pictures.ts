@@ -3,7 +3,7 @@ import { writePng } from '../write-png.ts';
 import type { PdfPicture } from './engine.ts';
 import type { ArtworkPicture } from '../artwork.ts';
 import type { PictureInPlates } from './plates.ts';
-import type { PaintedPicture } from './spots.ts';
+import type { PaintedPicture } from './inks.ts';
 
 const MOST_PIXELS = 100_000_000;
 

@@ -14,7 +14,7 @@ import { at } from '../../geometry/span.ts';
 import type { ImportedArtwork, PageBox, PageBoxName, ReadOptions } from '../artwork.ts';
 import { loadEngine, type PdfDocument, type PdfPage } from './engine.ts';
 import { PageWalker } from './page-walker.ts';
-import { MOST_OPERATIONS, spotsOf, type BoxView, type PageFacts } from './spots.ts';
+import { inksOf, MOST_OPERATIONS, type BoxView, type PageFacts } from './inks.ts';
 
 /** What a PDF file is read with. */
 export interface ReadPdfOptions extends ReadOptions {
@@ -124,13 +124,13 @@ export async function readPdf(bytes: Uint8Array, options: ReadPdfOptions = {}): 
     if (!(number >= 1 && number <= document.numPages))
       throw new InputError('pdf', `The file has ${document.numPages} pages.`, { field: 'page' });
     const page = await document.getPage(number);
-    const facts = checkedFacts(await spotsOf(bytes, number));
+    const facts = checkedFacts(await inksOf(bytes, number));
     const views = pageBoxes(page, facts);
     const taken = options.box !== undefined && views.has(options.box) ? options.box : 'shown';
     const { toMm, widthMm, heightMm } = checkedMap(pageMap(page, views.get(taken) ?? page.view));
     const walker = new PageWalker(page, await document.getOptionalContentConfig(), operators, options, toMm);
     const list = await page.getOperatorList({ intent: 'display', annotationMode: 0 });
-    walker.nameSpots(list, facts);
+    walker.nameInks(list, facts);
     await walker.walk(list);
     const hidden = walker.items.filter((item) => item.hidden).length;
     if (hidden > 0) walker.remarks.add('hidden', 'Parts lie on layers that are switched off.', hidden);

@@ -126,6 +126,18 @@ describe('a file that comes in', () => {
     expect(filmsOf(now())).toEqual([]);
   });
 
+  test('keeps its inks by name and its values in process inks for print', async () => {
+    const part = partOf(boxAt(0, 0, 50, 50), RED);
+    await lay([
+      { ...part, cmyk: [0, 0.9, 0.8, 0.1] },
+      { ...part, ...partOf(boxAt(60, 0, 20, 20), BLUE), spot: 'Deep blue' },
+    ]);
+    expect(leavesOf(now()).map(({ paint }) => paint)).toEqual([
+      { fill: { hex: RED, cmyk: [0, 0.9, 0.8, 0.1] } },
+      { fill: { hex: BLUE, spot: 'Deep blue' } },
+    ]);
+  });
+
   test('a colour that no film is like has none, and keeps its colour', async () => {
     await lay([partOf(boxAt(0, 0, 50, 50), '#00a000')]);
     expect(leavesOf(now())).toMatchObject([{ layer: null, paint: { fill: { hex: '#00a000' } } }]);

@@ -12,6 +12,7 @@ import {
   witnessesOf,
   type GroupItem,
   type LetteringItem,
+  type Paint,
   type PictureItem,
   type ShapeItem,
 } from '@lorvek/model';
@@ -23,7 +24,7 @@ import { keyName, stackedOf, takeStacked, type Stacked, type StackedItem } from 
 import { asOne, dispatch, newId, select, useDocument } from '../../../document/store.ts';
 import { underway } from '../../../ui/underway.ts';
 import { stopAside } from '../../../worker/compute.ts';
-import type { Imported } from '@lorvek/computations';
+import type { Imported, ImportedPart } from '@lorvek/computations';
 import { keepReport, type InboxOrigin, type Report } from '../../../document/import-reports.ts';
 
 /** More of the ground than this looking otherwise is said. */
@@ -61,8 +62,10 @@ async function picturesOf(imported: Imported, file: string): Promise<PictureItem
 }
 
 /** The file's own colour, for when it is printed instead of cut. */
-const paintOf = (hex: string, spot: string | undefined) =>
-  /^#[0-9a-f]{6}$/.test(hex) ? { paint: { fill: { hex, ...(spot ? { spot: spot.slice(0, 80) } : {}) } } } : {};
+function paintOf({ hex, spot, cmyk }: Omit<ImportedPart, 'item'>): { paint?: Paint } {
+  if (!/^#[0-9a-f]{6}$/.test(hex)) return {};
+  return { paint: { fill: { hex, ...(spot ? { spot: spot.slice(0, 80) } : {}), ...(cmyk ? { cmyk: [...cmyk] } : {}) } } };
+}
 
 const under = (map: Matrix, matrix: Matrix): [number, number, number, number, number, number] => {
   const [a, b, c, d, e, f] = compose(map, matrix);
@@ -71,9 +74,9 @@ const under = (map: Matrix, matrix: Matrix): [number, number, number, number, nu
 
 /** The parts under a map, each with its film and colour. */
 const itemsOf = (imported: Imported, map: Matrix, filmOf: (hex: string) => string | null): StackedItem[] =>
-  imported.parts.map(({ item, hex, spot, path }) => ({
-    item: { ...item, id: newId('item'), layer: filmOf(hex), ...paintOf(hex, spot), matrix: under(map, item.matrix) },
-    hex,
+  imported.parts.map(({ item, path, ...colour }) => ({
+    item: { ...item, id: newId('item'), layer: filmOf(colour.hex), ...paintOf(colour), matrix: under(map, item.matrix) },
+    hex: colour.hex,
     ...(path === undefined ? {} : { outline: { path, matrix: map } }),
   }));
 

@@ -1,7 +1,8 @@
 /**
- * Names of spot colours, which the drawing operations do not tell: the page's content is read once more for its colour
- * spaces only, and every painting of a path or a text is noted in order with the spot its fill and its line are made
- * of. Method: the content streams' own syntax (ISO 32000, 7.8 and 8.6), forms followed, nothing else understood.
+ * Inks of what a page paints, which the drawing operations do not tell: its content is read once more for its colours
+ * only, and every painting of a path or a text is noted in order with the spot that its fill and its line are made of, or
+ * with their values in process inks. Method: the content streams' own syntax (ISO 32000, 7.8 and 8.6), forms followed, nothing
+ * else understood. Grey is black ink (10.4.2); four values of another profile are taken as they are.
  */
 import {
   decodePDFRawStream,
@@ -10,6 +11,7 @@ import {
   PDFDict,
   PDFDocument,
   PDFName,
+  PDFNumber,
   PDFRawStream,
   type PDFContext,
   type PDFObject,
@@ -18,10 +20,20 @@ import {
 
 import { namedInks, platesOf, type PictureInPlates } from './plates.ts';
 
-/** Named inks of a fill and of a stroke. */
-export interface PaintedSpots {
-  readonly fill: string | undefined;
-  readonly stroke: string | undefined;
+/** Cyan, magenta, yellow, black, 0 to 1. */
+export type ProcessValues = readonly [number, number, number, number];
+
+/** What a fill or a stroke is laid down in; neither: a colour of a screen. */
+export interface PaintedInk {
+  /** An ink of its own name. */
+  readonly spot?: string | undefined;
+  readonly process?: ProcessValues | undefined;
+}
+
+/** Inks of a fill and of a stroke. */
+export interface PaintedInks {
+  readonly fill: PaintedInk;
+  readonly stroke: PaintedInk;
 }
 
 /** A picture that the page paints. */
@@ -32,13 +44,15 @@ export interface PaintedPicture {
   plates(): PictureInPlates | undefined;
 }
 
-/** Named inks of what a page paints, in order. */
-export interface PageSpots {
+/** Inks of what a page paints, in order. */
+export interface PageInks {
   /** In order; stencils are not among them. */
   readonly pictures: readonly PaintedPicture[];
-  readonly paths: readonly PaintedSpots[];
-  readonly texts: readonly PaintedSpots[];
+  readonly paths: readonly PaintedInks[];
+  readonly texts: readonly PaintedInks[];
 }
+
+export const IN_PLAIN_COLOURS = 'Pictures in inks of their own names came in as plain colours.';
 
 const DEEPEST = 20;
 const MOST_PAINTS = 400_000;
@@ -50,9 +64,19 @@ const SHOWS = new Set(['Tj', 'TJ', "'", '"']);
 const WHITE = new Set([0, 9, 10, 12, 13, 32]);
 const DELIMITERS = new Set(Array.from('()<>[]{}/%', (c) => c.charCodeAt(0)));
 
-/** Operators of a content stream with the names among their operands; strings, numbers and inline pictures are skipped. */
-function* operations(bytes: Uint8Array): Generator<{ operator: string; names: string[] }> {
-  let [i, names]: [number, string[]] = [0, []];
+/** An operator with the names and the last numbers among its operands. */
+interface Operation {
+  readonly operator: string;
+  readonly names: readonly string[];
+  readonly numbers: readonly number[];
+}
+
+/** More numbers no colour has. */
+const MOST_NUMBERS = 4;
+
+/** Operations of a content stream; strings and inline pictures are skipped. */
+function* operations(bytes: Uint8Array): Generator<Operation> {
+  let [i, names, numbers]: [number, string[], number[]] = [0, [], []];
   const word = (from: number): number => {
     let end = from;
     while (end < bytes.length && !WHITE.has(bytes[end] as number) && !DELIMITERS.has(bytes[end] as number)) end++;
@@ -87,10 +111,14 @@ function* operations(bytes: Uint8Array): Generator<{ operator: string; names: st
       const end = word(i);
       const text = String.fromCharCode(...bytes.subarray(i, Math.min(end, i + 20)));
       i = Math.max(end, i + 1);
-      if (/^[+-]?[\d.]/.test(text)) continue;
+      if (/^[+-]?[\d.]/.test(text)) {
+        numbers.push(Number.parseFloat(text));
+        if (numbers.length > MOST_NUMBERS) numbers.shift();
+        continue;
+      }
       if (text === 'ID') i = inlineEnd(i);
-      yield { operator: text, names };
-      names = [];
+      yield { operator: text, names, numbers };
+      [names, numbers] = [[], []];
     }
   }
 }
@@ -98,14 +126,44 @@ function* operations(bytes: Uint8Array): Generator<{ operator: string; names: st
 const plain = (name: string): string =>
   name.replace(/#([0-9A-Fa-f]{2})/g, (_, hex: string) => String.fromCharCode(Number.parseInt(hex, 16)));
 
-interface Inks {
-  fill: string | undefined;
-  stroke: string | undefined;
+/** What the values of a colour space stand for: an ink of its own name, four process inks, black ink, or a screen. */
+type Space = { readonly spot: string } | 'process' | 'grey' | 'screen';
+
+/** A colour of the graphics state. */
+interface Held {
+  readonly space: Space;
+  readonly process?: ProcessValues | undefined;
 }
 
+interface Inks {
+  fill: Held;
+  stroke: Held;
+}
+
+const share = (v: number): number => Math.min(1, Math.max(0, Number.isFinite(v) ? v : 0));
+
+/** A colour of a space, by its values; those of a pattern are none. */
+function heldIn(space: Space, values: readonly number[]): Held {
+  const [c, m, y, k] = values.map(share);
+  if (space === 'grey' && c !== undefined) return { space, process: [0, 0, 0, share(1 - (values.at(-1) ?? 0))] };
+  if (space !== 'process' || c === undefined || m === undefined || y === undefined || k === undefined) return { space };
+  return { space, process: [c, m, y, k] };
+}
+
+/** Black, which every space begins with. */
+const first = (space: Space): Held => (space === 'grey' ? heldIn(space, [0]) : heldIn(space, [0, 0, 0, 1]));
+
+const inkOf = ({ space, process }: Held): PaintedInk => (typeof space === 'object' ? { spot: space.spot } : process ? { process } : {});
+
+/** Operators that set a colour with its space, written small. */
+const PLAIN_COLOURS: Readonly<Record<string, Space | undefined>> = { g: 'grey', rg: 'screen', k: 'process' };
+
+/** Spaces by the names that they have everywhere. */
+const DEVICE_SPACES: Readonly<Record<string, Space | undefined>> = { DeviceCMYK: 'process', DeviceGray: 'grey' };
+
 class Reader {
-  readonly paths: PaintedSpots[] = [];
-  readonly texts: PaintedSpots[] = [];
+  readonly paths: PaintedInks[] = [];
+  readonly texts: PaintedInks[] = [];
   readonly pictures: PaintedPicture[] = [];
   private readonly context: PDFContext;
   private readonly weights = new Map<PDFRawStream, number>();
@@ -121,16 +179,27 @@ class Reader {
     return value instanceof PDFDict ? value : undefined;
   }
 
-  /** Name of the spot that a colour space is, if it is one. */
-  private spotOf(name: string, resources: PDFDict | undefined): string | undefined {
+  /** What a colour space stands for. */
+  private spaceOf(name: string, resources: PDFDict | undefined): Space {
+    const device = DEVICE_SPACES[plain(name)];
     const space = this.dict(resources, 'ColorSpace')?.get(PDFName.of(plain(name)));
     const value: PDFObject | undefined = space && this.context.lookup(space);
-    if (!(value instanceof PDFArray) || value.size() < 2) return undefined;
-    const kind = this.context.lookup(value.get(0));
-    if (!(kind instanceof PDFName) || (kind.decodeText() !== 'Separation' && kind.decodeText() !== 'DeviceN')) return undefined;
-    const named = this.context.lookup(value.get(1));
-    const one = named instanceof PDFArray && named.size() > 0 ? this.context.lookup(named.get(0)) : named;
-    return one instanceof PDFName ? one.decodeText() : undefined;
+    if (device) return device;
+    if (value instanceof PDFName) return DEVICE_SPACES[value.decodeText()] ?? 'screen';
+    return value instanceof PDFArray && value.size() > 0 ? this.spaceOfFamily(value) : 'screen';
+  }
+
+  private spaceOfFamily(value: PDFArray): Space {
+    const family = this.context.lookup(value.get(0));
+    const called = family instanceof PDFName ? family.decodeText() : '';
+    const about = value.size() > 1 ? this.context.lookup(value.get(1)) : undefined;
+    if (called === 'ICCBased' && about instanceof PDFRawStream) {
+      const count = this.context.lookup(about.dict.get(PDFName.of('N')));
+      return count instanceof PDFNumber && count.asNumber() === 4 ? 'process' : 'screen';
+    }
+    if (called !== 'Separation' && called !== 'DeviceN') return DEVICE_SPACES[called] ?? 'screen';
+    const one = about instanceof PDFArray && about.size() > 0 ? this.context.lookup(about.get(0)) : about;
+    return one instanceof PDFName ? { spot: one.decodeText() } : 'screen';
   }
 
   /**
@@ -164,28 +233,36 @@ class Reader {
     return bytes;
   }
 
+  /** The colour that an operation sets. */
+  private setInk({ operator, names, numbers }: Operation, inks: Inks, resources: PDFDict | undefined): void {
+    const small = operator.toLowerCase();
+    // one of mixed capitals is none of them
+    if (small !== operator && small.toUpperCase() !== operator) return;
+    const of: keyof Inks = small === operator ? 'fill' : 'stroke';
+    const space = PLAIN_COLOURS[small];
+    if (space) inks[of] = heldIn(space, numbers);
+    else if (small === 'cs') inks[of] = first(this.spaceOf(names[0] ?? '', resources));
+    else if (small === 'sc' || small === 'scn') inks[of] = heldIn(inks[of].space, numbers);
+  }
+
   walk(bytes: Uint8Array, resources: PDFDict | undefined, depth: number, from: Inks): void {
     const inks: Inks = { ...from };
     const stack: Inks[] = [];
-    const setInks = (operator: string, name: string): void => {
-      if (operator === 'cs') inks.fill = this.spotOf(name, resources);
-      else if (operator === 'CS') inks.stroke = this.spotOf(name, resources);
-      else if (/^(g|rg|k)$/.test(operator)) inks.fill = undefined;
-      else if (/^(G|RG|K)$/.test(operator)) inks.stroke = undefined;
-    };
+    const painted = (): PaintedInks => ({ fill: inkOf(inks.fill), stroke: inkOf(inks.stroke) });
     let hasPath = false;
-    for (const { operator, names } of operations(bytes)) {
+    for (const operation of operations(bytes)) {
+      const { operator, names } = operation;
       if (this.paths.length + this.texts.length > MOST_PAINTS) return;
       if (PATH.has(operator)) hasPath = true;
       else if (PAINTS.has(operator)) {
-        if (hasPath) this.paths.push({ ...inks });
+        if (hasPath) this.paths.push(painted());
         hasPath = false;
       } else if (operator === 'n') hasPath = false;
-      else if (SHOWS.has(operator)) this.texts.push({ ...inks });
+      else if (SHOWS.has(operator)) this.texts.push(painted());
       else if (operator === 'q') stack.push({ ...inks });
       else if (operator === 'Q') Object.assign(inks, stack.pop() ?? inks);
       else if (operator === 'Do') this.form(names[0] ?? '', resources, depth, inks);
-      else setInks(operator, names[0] ?? '');
+      else this.setInk(operation, inks, resources);
     }
   }
 
@@ -237,7 +314,7 @@ function contentOf(page: PDFPage, context: PDFContext): Uint8Array {
 export type BoxView = readonly [number, number, number, number];
 
 /** What is known of a page before it is painted. */
-export interface PageFacts extends PageSpots {
+export interface PageFacts extends PageInks {
   /** Left, lower, right, upper in the page's units. */
   readonly boxes: Readonly<Record<'paper' | 'trim' | 'bleed', BoxView>>;
   /** Operations that the page unfolds to, forms and all; counted no further than the most that are read. */
@@ -249,8 +326,8 @@ function boxesOf(page: PDFPage): PageFacts['boxes'] {
   return { paper: view(page.getMediaBox()), trim: view(page.getTrimBox()), bleed: view(page.getBleedBox()) };
 }
 
-/** @returns undefined when the file cannot be read this way (the spots then stay without names) */
-export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<PageFacts | undefined> {
+/** @returns undefined when the file cannot be read this way: its colours are then known by their look alone */
+export async function inksOf(bytes: Uint8Array, pageNumber: number): Promise<PageFacts | undefined> {
   try {
     const document = await PDFDocument.load(bytes, { ignoreEncryption: true, updateMetadata: false, throwOnInvalidObject: false });
     if (document.isEncrypted) return undefined;
@@ -258,9 +335,35 @@ export async function spotsOf(bytes: Uint8Array, pageNumber: number): Promise<Pa
     const reader = new Reader(document.context);
     const content = contentOf(page, document.context);
     const weight = reader.weightOf(content, page.node.Resources());
-    if (weight <= MOST_OPERATIONS) reader.walk(content, page.node.Resources(), 0, { fill: undefined, stroke: undefined });
+    if (weight <= MOST_OPERATIONS) reader.walk(content, page.node.Resources(), 0, { fill: first('grey'), stroke: first('grey') });
     return { paths: reader.paths, texts: reader.texts, pictures: reader.pictures, boxes: boxesOf(page), operations: weight };
   } catch {
     return undefined;
   }
+}
+
+/** How many paintings of each kind the drawing operations of a page have. */
+type Counted = Readonly<Record<'paths' | 'texts' | 'pictures', number>>;
+
+/** What of a page's inks is believed: only where there are as many paintings as operations; what is not is said. */
+export function believedInks(
+  inks: PageInks | undefined,
+  counted: Counted,
+): {
+  readonly inks: PageInks | undefined;
+  readonly pictures: readonly PaintedPicture[];
+  readonly remarks: readonly (readonly [string, string])[];
+} {
+  if (!inks) return { inks, pictures: [], remarks: [] };
+  const remarks: [string, string][] = [];
+  const inPlates = inks.pictures.some((picture) => picture.inks.length > 0);
+  const hasPictures = inks.pictures.length === counted.pictures;
+  if (inPlates && !hasPictures) remarks.push(['picture-inks', IN_PLAIN_COLOURS]);
+  const hasParts = inks.paths.length === counted.paths && inks.texts.length === counted.texts;
+  const has = (of: keyof PaintedInk): boolean =>
+    [...inks.paths, ...inks.texts].some(({ fill, stroke }) => fill[of] !== undefined || stroke[of] !== undefined);
+  if (!hasParts && has('spot')) remarks.push(['spots', 'The names of spot colours could not be told for sure and were left out.']);
+  if (!hasParts && has('process'))
+    remarks.push(['process-values', 'Values in process inks could not be told for sure: print goes by the look.']);
+  return { inks: hasParts ? inks : undefined, pictures: inPlates && hasPictures ? inks.pictures : [], remarks };
 }
