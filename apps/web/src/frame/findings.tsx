@@ -11,7 +11,7 @@ import { useNavigate } from 'react-router';
 import { useSheets, type LocatedFinding } from '../document/sheets.ts';
 import { select, useDocument } from '../document/store.ts';
 import { boxOf } from '../drawing/selection.ts';
-import { fitBox, flashAt } from '../drawing/view.ts';
+import { fitBox, flashAt, useView } from '../drawing/view.ts';
 import { Button } from '../ui/button.tsx';
 import { remedy, remedyFor } from './remedies.ts';
 
@@ -31,13 +31,43 @@ export function placeOnDrawing({ finding, sheet }: LocatedFinding): Box | undefi
   return whole;
 }
 
-export function showFinding(located: LocatedFinding): void {
+function showFinding(located: LocatedFinding): void {
   const { drawing } = useDocument.getState();
   select(located.finding.parts.filter((id) => itemOf(drawing, id)));
   const box = placeOnDrawing(located);
   if (!box) return;
   fitBox('drawing', growBox(box, 0.5 * Math.max(box.maxX - box.minX, box.maxY - box.minY)));
   flashAt(box);
+}
+
+/** What lies wrong on the material is seen on Lay up, all else on the drawing. */
+const ON_MATERIAL: ReadonlySet<FindingCode> = new Set([
+  'off-material',
+  'in-margin',
+  'lies-on-another',
+  'grain-broken',
+  'no-place',
+  'nest-old',
+  'roll-short',
+  'no-roll',
+  'marks',
+  'panels',
+]);
+const isOnMaterial = ({ finding, sheet }: LocatedFinding): boolean => sheet !== undefined && ON_MATERIAL.has(finding.code);
+
+/** Goes to where a finding is seen. */
+export function useGoToFinding(): (located: LocatedFinding) => void {
+  const jobId = useDocument((state) => state.job?.id ?? '');
+  const navigate = useNavigate();
+  return (located) => {
+    if (isOnMaterial(located)) {
+      useView.setState({ film: located.sheet?.layer.id });
+      void navigate(`/jobs/${jobId}/layup`);
+      return;
+    }
+    void navigate(`/jobs/${jobId}/draw`);
+    setTimeout(() => showFinding(located), 60);
+  };
 }
 
 export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo(): void }) {
@@ -61,7 +91,7 @@ export function FindingRow({ located, onGo }: { located: LocatedFinding; onGo():
             : ''}
         </p>
         <div className="mt-1 flex gap-1.5">
-          {finding.parts.length > 0 ? (
+          {finding.parts.length > 0 || isOnMaterial(located) ? (
             <Button size="small" onClick={onGo}>
               Show the place
             </Button>
@@ -213,8 +243,7 @@ function chipOf(state: { found: number; stops: number; working: boolean; share: 
 /** The chip at the lower right of a station's drawing. Rolls are chosen at Lay up; before that, that none is chosen is no finding. */
 export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
   const { sheets, found: all, busy, unknown, share, error } = useSheets();
-  const job = useDocument((state) => state.job);
-  const navigate = useNavigate();
+  const goTo = useGoToFinding();
   const [open, setOpen] = useState(false);
   const found = all.filter(({ finding }) => withRolls || finding.code !== 'no-roll');
   const stops = found.filter(({ finding }) => finding.level === 'stop').length;
@@ -222,8 +251,7 @@ export function FindingsChip({ withRolls = false }: { withRolls?: boolean }) {
   const { look, name, text } = chipOf({ found: found.length, stops, working, share, error });
   const go = (located: LocatedFinding): void => {
     setOpen(false);
-    void navigate(`/jobs/${job?.id ?? ''}/draw`);
-    setTimeout(() => showFinding(located), 60);
+    goTo(located);
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>

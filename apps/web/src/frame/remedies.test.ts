@@ -126,6 +126,67 @@ describe('what is done about edge cuts', () => {
   });
 });
 
+describe('what is done about cut lines that run into something', () => {
+  test('a line through art goes round it too; drawn lines are left, which is said', () => {
+    const { drawing, shapes, cuts } = drawn(2);
+    open(drawing);
+    const into = [cuts[0]!, shapes[1]!];
+    remedies.remedy([found('edge-into-art', into), found('edge-into-art', into)]);
+    expect(cutOf(cuts[0]!).of).toEqual([shapes[0], shapes[1]]);
+    expect(cutOf(cuts[1]!)).toBe(itemOf(drawing, cuts[1]!));
+    expect(steps()).toBe(1);
+    store.undo();
+    remedies.remedy([found('edge-into-art', [shapes[0]!, shapes[1]!]), found('edge-into-art', [cuts[0]!, 'item-gone'])]);
+    expect(now()).toEqual(drawing);
+  });
+
+  test('lines of one kind that meet become one, the deeper kinds go farther out, each by what a blade needs', () => {
+    const kinds = ['kiss', 'score', 'through'] as const;
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom(...kinds), fc.integer({ min: -2, max: 6 })), { minLength: 2, maxLength: 6 }),
+        (lines) => {
+          let { drawing } = drawn(lines.length);
+          lines.forEach(([kind, distanceMm], i) => {
+            drawing = run(drawing, setItemFields, { id: `item-c${i}`, fields: { line: { kind }, distanceMm } as Partial<EdgeCutItem> });
+          });
+          open(drawing);
+          remedies.remedy([
+            found(
+              'lines-meet',
+              lines.map((_, i) => `item-c${i}`),
+            ),
+          ]);
+          const left = lines.flatMap((_, i) => (itemOf(now(), `item-c${i}`) ? [cutOf(`item-c${i}`)] : []));
+          expect(left.map(({ line }) => line.kind).sort()).toEqual([...new Set(lines.map(([kind]) => kind))].sort());
+          expect(left.flatMap(({ of }) => of).sort()).toEqual(lines.map((_, i) => `item-s${i}`).sort());
+          const outward = (['score', 'kiss', 'through'] as const).flatMap((kind) => left.filter(({ line }) => line.kind === kind));
+          outward.slice(1).forEach((cut, i) => expect(cut.distanceMm).toBeGreaterThanOrEqual(outward[i]!.distanceMm + 3));
+          expect(steps()).toBeLessThanOrEqual(1);
+          if (steps() > 0) store.undo();
+          expect(now()).toEqual(drawing);
+        },
+      ),
+      { numRuns: 40 },
+    );
+  });
+
+  test('a piece that is too small is cut as large as holds, its holes not at all', () => {
+    const small = (id: string, across: number) => {
+      const one = found('edge-small', [id]);
+      return { ...one, finding: { ...one.finding, box: { minX: 0, minY: 0, maxX: across, maxY: 50 } } };
+    };
+    const { drawing, cuts } = drawn(2);
+    open(run(drawing, setItemFields, { id: cuts[1]!, fields: { line: { kind: 'through' } } as Partial<EdgeCutItem> }));
+    remedies.remedy([small(cuts[0]!, 3), small(cuts[1]!, 5)]);
+    // 4 mm on the liner, 12 mm all through
+    expect(cuts.map((id) => cutOf(id).distanceMm)).toEqual([expect.closeTo(2.6, 6), expect.closeTo(5.6, 6)]);
+    open(run(drawing, setItemFields, { id: cuts[0]!, fields: { holes: true } as Partial<EdgeCutItem> }));
+    remedies.remedy([small(cuts[0]!, 3)]);
+    expect(cutOf(cuts[0]!)).toMatchObject({ holes: false, distanceMm: 2 });
+  });
+});
+
 describe('what is done about items and films', () => {
   test('what is hidden is taken out, and one step gives it back', () => {
     const { drawing, shapes } = drawn(3);
@@ -198,7 +259,9 @@ describe('what is done about material', () => {
       fields: { turnDeg: 90, fill: { kind: 'grid', copies: 4, gapMm: 3, rows: 'head-to-tail', moved: [] } } as Partial<LayUp>,
     });
     open(turned);
-    remedies.remedy([found('grain-broken', [], sheetOf('film-a', { widthMm: 100, usedLengthMm: 100 }))]);
+    const sheet = sheetOf('film-a', { widthMm: 100, usedLengthMm: 100 });
+    sheets.useSheets.setState({ sheets: [sheet] });
+    remedies.remedy([found('grain-broken', [], sheet)]);
     expect(layUpOf(now(), 'film-a')).toMatchObject({ turnDeg: 0, fill: { kind: 'grid', rows: 'half', copies: 4, moved: [] } });
     store.undo();
     expect(now()).toEqual(turned);
@@ -236,8 +299,10 @@ describe('what is done about material', () => {
 
 describe('remedies', () => {
   test('have a name for one and another for all', () => {
-    const codes: FindingCode[] = ['no-roll', 'crossing', 'open-outline', 'tiny-part', 'hidden', 'seam-crosses', 'grain-broken'];
-    for (const code of codes) {
+    const codes: FindingCode[] = ['no-roll', 'crossing', 'open-outline', 'tiny-part', 'hidden', 'seam-crosses'];
+    const laid: FindingCode[] = ['off-material', 'in-margin', 'lies-on-another', 'grain-broken', 'no-place', 'nest-old', 'roll-short'];
+    const edges: FindingCode[] = ['edge-into-art', 'lines-meet', 'edge-small', 'bleed-missing', 'edge-sharp', 'no-bridges'];
+    for (const code of [...codes, ...laid, ...edges]) {
       const one = remedies.remedyFor(code);
       expect(one?.name).toBeTruthy();
       expect(one?.all).toBeTruthy();

@@ -1,29 +1,18 @@
 /** What can be done about each kind of finding, for one or for all of a kind. */
-import {
-  activeTreatments,
-  filmsOf,
-  itemOf,
-  narrowestThatFits,
-  seriesOf,
-  setSeries,
-  setFilmOfItems,
-  setItemFields,
-  setLayUp,
-  layUpOf,
-  type EdgeCutItem,
-  type Material,
-} from '@lorvek/model';
-import type { SheetPlan } from '@lorvek/model/plan-sheet';
+import { activeTreatments, filmsOf, itemOf, seriesOf, setSeries, setFilmOfItems, setItemFields, setLayUp, layUpOf } from '@lorvek/model';
 import type { FindingCode } from '@lorvek/core/check';
+import { leastHeldMm } from '@lorvek/model/edge-cuts';
 import type { CleanStep } from '@lorvek/core/clean';
 import { toast } from 'sonner';
 import { sentenceOf } from '../api/client.ts';
 import { useShop } from '../api/shop.ts';
 import { CLEAN_LIMITS, clean, speckLimit, weldGroups } from '../document/clean.ts';
 import { liftGround } from '../document/print-work.ts';
-import { useSheets, type LocatedFinding } from '../document/sheets.ts';
+import type { LocatedFinding } from '../document/sheets.ts';
 import { dispatch, newId, useDocument } from '../document/store.ts';
 import { remove } from '../drawing/remove.ts';
+import { cutLarger, goRoundToo, partOrJoin, setEdges } from './edge-remedies.ts';
+import { bringOntoMaterial, findPlaces, keepNest, takeApart, takeRolls, turnBack } from './lay-remedies.ts';
 
 export interface Remedy {
   readonly name: string;
@@ -124,19 +113,8 @@ function joined(pairs: readonly (readonly string[])[]): string[][] {
   return groups.map((group) => [...group]);
 }
 
-/** Changes settings of the edge cuts that were found. */
-function setEdges(fieldsOf: (cut: EdgeCutItem) => Partial<EdgeCutItem>): Remedy['act'] {
-  return (found) => {
-    const group = newId('remedy');
-    for (const id of idsOf(found)) {
-      const item = itemOf(useDocument.getState().drawing, id);
-      if (item?.kind === 'edge-cut') dispatch(setItemFields, { id, fields: fieldsOf(item) }, { origin: 'edge-cut.set', group });
-    }
-  };
-}
-
 const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
-  'no-roll': { name: 'Take the narrowest that fits', all: 'Take a roll for all', act: (found) => takeRolls(found) },
+  'no-roll': { name: 'Take the narrowest that fits', all: 'Take a roll for all', act: takeRolls },
   crossing: { name: 'Weld', all: 'Weld all', act: weldAll },
   doubled: { name: 'Weld', all: 'Weld all', act: weldAll },
   'inside-same-film': { name: 'Weld', all: 'Weld all', act: weldAll },
@@ -192,21 +170,16 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
       }
     },
   },
-  'grain-broken': {
-    name: 'Turn it back',
-    all: 'Turn all back',
-    act: (found) => {
-      const group = newId('remedy');
-      for (const { sheet } of found) {
-        if (!sheet) continue;
-        const { fill } = sheet.layUp;
-        const straight = fill.kind === 'as-drawn' || fill.kind === 'grid' ? { ...fill, moved: [] } : fill;
-        const rows = straight.kind === 'grid' && straight.rows === 'head-to-tail' ? { ...straight, rows: 'half' as const } : straight;
-        dispatch(setLayUp, { film: sheet.layer.id, fields: { turnDeg: 0, fill: rows } }, { origin: 'sheet.set', group });
-      }
-    },
-  },
-  'roll-short': { name: 'Take a longer roll', all: 'Take longer rolls', act: (found) => takeRolls(found) },
+  'edge-into-art': { name: 'Go round it too', all: 'Go round them too', act: goRoundToo },
+  'lines-meet': { name: 'Part them', all: 'Part them all', act: partOrJoin },
+  'edge-small': { name: 'Cut it larger', all: 'Cut all larger', act: cutLarger(leastHeldMm) },
+  'off-material': { name: 'Bring it onto the material', all: 'Bring all onto it', act: bringOntoMaterial },
+  'in-margin': { name: 'Bring it out of the margin', all: 'Bring all out of it', act: bringOntoMaterial },
+  'lies-on-another': { name: 'Take one of them aside', all: 'Take them apart', act: takeApart },
+  'no-place': { name: 'Find it a place', all: 'Find all a place', act: findPlaces },
+  'nest-old': { name: 'Keep it as it lies', all: 'Keep all as they lie', act: keepNest },
+  'grain-broken': { name: 'Turn it back', all: 'Turn all back', act: turnBack },
+  'roll-short': { name: 'Take a longer roll', all: 'Take longer rolls', act: takeRolls },
   'film-missing': {
     name: 'Cut from the top film',
     all: 'Cut all from the top film',
@@ -217,29 +190,6 @@ const REMEDIES: Partial<Record<FindingCode, Remedy>> = {
     },
   },
 };
-
-const roomy =
-  (sheet: SheetPlan) =>
-  (on: Material): boolean => {
-    const { box } = sheet.frame;
-    const own = useSheets.getState().sheets.filter(({ layer }) => layer.id === sheet.layer.id);
-    const usedLengthMm = own.reduce((sum, one) => sum + one.usedLengthMm, 0);
-    const { marginMm } = layUpOf(useDocument.getState().drawing, sheet.layer.id);
-    return on.widthMm >= box.maxY - box.minY + 2 * marginMm && on.lengthMm >= usedLengthMm;
-  };
-
-function takeRolls(found: readonly LocatedFinding[]): void {
-  const stock = useShop.getState().stock ?? [];
-  const group = newId('remedy');
-  for (const sheet of new Set(found.flatMap((one) => one.sheet ?? []))) {
-    const roll = narrowestThatFits(sheet.layer, stock, roomy(sheet));
-    if (roll) dispatch(setLayUp, { film: sheet.layer.id, fields: { rollId: roll.id } }, { origin: 'sheet.set', group });
-    else
-      toast.warning(
-        `No roll of ${sheet.layer.series} ${sheet.layer.name} in Stock holds this work. Enter one on Stock, or choose one on Lay up.`,
-      );
-  }
-}
 
 export const remedyFor = (code: FindingCode): Remedy | undefined => REMEDIES[code];
 

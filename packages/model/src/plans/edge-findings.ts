@@ -6,7 +6,7 @@ import { area, bounds, boxesMeet, flatten, keepOverlap, type Box, type Outline, 
 import { listed, type Finding } from '@lorvek/core/check';
 import { lyingTogether } from '@lorvek/core/sheet';
 import { isUnknown } from '../queries/known-pieces.ts';
-import { outlinesRound, roundedBy } from '../queries/edge-cuts.ts';
+import { leastHeldMm, outlinesRound, roundedBy } from '../queries/edge-cuts.ts';
 import { isCutLine } from '../queries/plain-outline.ts';
 import { isPrint } from '../queries/queries.ts';
 import type { Drawing } from '../records/document.ts';
@@ -15,9 +15,6 @@ import type { LayerWork } from './lay-parts.ts';
 
 /** A line so near to the art's end is cut through the last of its colour. */
 const NEAR_MM = 1;
-/** A piece that is cut out whole and measures less slips away from the blade; one that stays on the liner holds better. */
-const LEAST_THROUGH_MM = 12;
-const LEAST_KISS_MM = 4;
 /** Sharper corners lift the film. */
 const SHARP_DEG = 28;
 /** To each side of a corner, mm. */
@@ -110,7 +107,7 @@ function findMeeting(lines: readonly Line[]): Finding[] {
 }
 
 function findSmall({ leaf, outline, kind }: Line): Finding[] {
-  const least = kind === 'through' || kind === 'perforated' ? LEAST_THROUGH_MM : LEAST_KISS_MM;
+  const least = leastHeldMm(kind);
   const small = outline.contours.flatMap((contour) => {
     const box = bounds({ contours: [contour] });
     const across = Math.min(box.maxX - box.minX, box.maxY - box.minY);

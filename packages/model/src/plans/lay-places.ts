@@ -142,6 +142,10 @@ export const turnOf = ([a, b, c, d]: Matrix): number => {
   return (deg + 360) % 360;
 };
 
+/** Does the grain of a material allow a turn, degrees from 0 up to 360? */
+export const allowsTurn = (grain: NonNullable<LayUp['grain']>, deg: number): boolean =>
+  [0, 360, ...(grain === 'half' ? [180] : [])].some((allowed) => Math.abs(deg - allowed) < 0.01);
+
 /** Where what a finding is about lies on a sheet: from the drawing to it. */
 export const placeOfFinding = (
   { placements, parts }: { readonly placements: readonly Placement[]; readonly parts: readonly LayPart[] },

@@ -1,28 +1,16 @@
 /** What is wrong with work on its material: no roll, off it, in its margin, on one another, turned against the grain, without a place. */
-import {
-  area,
-  bounds,
-  formatPath,
-  keepOverlap,
-  mapBox,
-  mapOutline,
-  mapPoint,
-  mappedBounds,
-  pathLength,
-  type Box,
-  type Matrix,
-  type Outline,
-} from '@lorvek/core/geometry';
+import { bounds, formatPath, mapBox, mapOutline, mapPoint, mappedBounds, type Matrix, type Outline } from '@lorvek/core/geometry';
 import { checkFilm, checkSheet, type FilmLimits, type Finding, type Spot } from '@lorvek/core/check';
-import { lyingTogether, type SheetFrame } from '@lorvek/core/sheet';
+import type { SheetFrame } from '@lorvek/core/sheet';
 import { LRUCache } from 'lru-cache';
 import type { LayUp } from '../records/lay-up.ts';
 import type { Film, Layer } from '../records/layers.ts';
 import { isPrint } from '../queries/queries.ts';
 import type { StockFilm } from '../api/shop.ts';
 import type { Filled } from './lay-fill.ts';
-import { outlineOfPart, turnOf, type LayPart, type Placement } from './lay-places.ts';
+import { allowsTurn, outlineOfPart, turnOf, type LayPart, type Placement } from './lay-places.ts';
 import type { Material, RollChoice } from './material.ts';
+import { pairsThatMeet, sharedBy } from './lying-on.ts';
 import { rowOfPart } from './series-parts.ts';
 import { hashOf } from './sheet-code.ts';
 
@@ -156,26 +144,6 @@ export function checkLaid({ layer, parts, placements, frame, material, record }:
 
 /** So many pairs of pieces are looked at; that there are more is said. */
 const MOST_PAIRS = 2000;
-/** Touching is not lying on one another: what is shared by less than that, or nowhere wider than about this, mm² and mm. */
-const LEAST_OVERLAP_MM2 = 0.2;
-const LEAST_OVERLAP_MM = 0.02;
-
-/** Do they only touch? Parts along one another share a strip as long as they are and some micrometres wide. */
-function onlyTouch(shared: Outline): boolean {
-  const sharedMm2 = Math.abs(area(shared));
-  return sharedMm2 <= Math.max(LEAST_OVERLAP_MM2, (LEAST_OVERLAP_MM * pathLength(shared)) / 2);
-}
-
-/** Pairs of outlines that may share more than a hair, as indices. */
-function pairsOf(outlines: readonly Outline[]): [number, number][] {
-  const boxes = outlines.map(bounds);
-  const overlap = (a: Box, b: Box): boolean =>
-    Math.min(a.maxX, b.maxX) - Math.max(a.minX, b.minX) > LEAST_OVERLAP_MM &&
-    Math.min(a.maxY, b.maxY) - Math.max(a.minY, b.minY) > LEAST_OVERLAP_MM;
-  return lyingTogether(outlines).flatMap((set) =>
-    set.flatMap((i, k) => set.slice(k + 1).flatMap((j): [number, number][] => (overlap(boxes[i] as Box, boxes[j] as Box) ? [[i, j]] : []))),
-  );
-}
 
 /** Copies that lie on one another. Only where somebody or an older layout put them: a fill keeps them apart. */
 export function findOverlaps({ parts, placements }: Laid): Finding[] {
@@ -184,14 +152,14 @@ export function findOverlaps({ parts, placements }: Laid): Finding[] {
     const own = parts.get(part);
     return own ? mapOutline(map, outlineOfPart(own)) : { contours: [] };
   });
-  const pairs = pairsOf(lie);
+  const pairs = pairsThatMeet(lie);
   const name = (n: number): string => parts.get(placements[n]?.part ?? '')?.name ?? '';
   const idsOf = (all: readonly number[]): string[] => [
     ...new Set(all.flatMap((n) => parts.get(placements[n]?.part ?? '')?.sources.map(({ id }) => id) ?? [])),
   ];
   const found = pairs.slice(0, MOST_PAIRS).flatMap(([i, j]): Finding[] => {
-    const shared = keepOverlap([lie[i] as Outline, lie[j] as Outline]);
-    if (onlyTouch(shared)) return [];
+    const shared = sharedBy(lie[i] as Outline, lie[j] as Outline);
+    if (!shared) return [];
     const box = bounds(shared);
     return [
       {
@@ -219,9 +187,7 @@ export function findOverlaps({ parts, placements }: Laid): Finding[] {
 export function findGrain({ parts, placements, record }: Laid): Finding[] {
   const { grain } = record;
   if (!grain) return [];
-  const isAllowed = (deg: number): boolean =>
-    [0, 360, ...(grain === 'half' ? [180] : [])].some((allowed) => Math.abs(deg - allowed) < 0.01);
-  const turned = placements.filter(({ map }) => !isAllowed(turnOf(map)));
+  const turned = placements.filter(({ map }) => !allowsTurn(grain, turnOf(map)));
   const [first] = turned;
   if (!first) return [];
   const rule = grain === 'half' ? 'only half turns' : 'no turns';

@@ -65,3 +65,10 @@ export const isOpaque = (leaf: LeafItem): boolean => leaf.kind === 'picture' && 
 /** Pictures whose ground makes a following cut line a plain rectangle. */
 export const asksForGround = (drawing: Drawing, item: EdgeCutItem): PictureItem[] =>
   roundedBy(drawing, item).filter((leaf): leaf is PictureItem => isOpaque(leaf));
+
+/**
+ * What a piece has to measure across so that the blade does not drag it along: one that is cut out whole slips away, one that
+ * stays on the liner holds better.
+ * @returns mm
+ */
+export const leastHeldMm = (kind: string): number => (kind === 'through' || kind === 'perforated' ? 12 : 4);

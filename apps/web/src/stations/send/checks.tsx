@@ -1,10 +1,8 @@
 /** What the Cut check found, on the way out. */
 import { CheckCircle2, Loader2 } from 'lucide-react';
 import type { ReactNode } from 'react';
-import { useNavigate } from 'react-router';
 import { useSheets } from '../../document/sheets.ts';
-import { useDocument } from '../../document/store.ts';
-import { FindingRow, showFinding, workingText } from '../../frame/findings.tsx';
+import { FindingRow, useGoToFinding, workingText } from '../../frame/findings.tsx';
 import { Notice } from '../../ui/card.tsx';
 
 /** A numbered step beside the sheets. */
@@ -22,8 +20,7 @@ export function Part({ step, title, children }: { step: number; title: string; c
 
 export function Checks() {
   const { sheets, found, busy, unknown, share, error } = useSheets();
-  const job = useDocument((state) => state.job);
-  const navigate = useNavigate();
+  const goTo = useGoToFinding();
   return (
     <Part step={1} title="Cut check">
       {error ? <Notice level="stop">{error}</Notice> : null}
@@ -42,14 +39,7 @@ export function Checks() {
       ) : null}
       <ul className="-mx-3 max-h-56 overflow-y-auto">
         {found.map((located, i) => (
-          <FindingRow
-            key={i}
-            located={located}
-            onGo={() => {
-              void navigate(`/jobs/${job?.id ?? ''}/draw`);
-              setTimeout(() => showFinding(located), 60);
-            }}
-          />
+          <FindingRow key={i} located={located} onGo={() => goTo(located)} />
         ))}
       </ul>
     </Part>
