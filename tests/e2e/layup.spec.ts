@@ -119,8 +119,23 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   await page.mouse.up();
   await page.getByRole('button', { name: /Cut check/ }).click();
   await expect(page.getByText(/lie on one another on the material/).first()).toBeVisible();
+  // by a click it is taken behind the others, and by two steps back where it lay
+  await page
+    .getByRole('button', { name: /Take (one of them aside|them apart)/ })
+    .first()
+    .click();
+  await expect(page.getByText(/lie on one another on the material/)).toHaveCount(0);
+  await expect.poll(() => figure(page, 'Used length')).toBeGreaterThan(nested);
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => figure(page, 'Used length')).toBeCloseTo(nested, 1);
+  // without the mouse: the next piece, then none
+  await page.getByRole('application', { name: 'Rolls with the work on them' }).focus();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Tab');
+  await expect(page.getByText('1 piece chosen')).toBeVisible();
+  await page.keyboard.press('Escape');
   await choose();
   await page.getByRole('button', { name: 'Lock in place' }).click();
   await expect(page.getByRole('button', { name: 'Unlock' })).toBeVisible();

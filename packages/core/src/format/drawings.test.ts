@@ -34,6 +34,7 @@ import {
   type Artwork,
   type ImportedArtwork,
 } from './index.ts';
+import { believedInks, type PageInks } from './pdf/inks.ts';
 
 const text = (s: string): Uint8Array => new TextEncoder().encode(s);
 const total = (a: ImportedArtwork): number => a.items.reduce((sum, item) => sum + pathLength(item.outline), 0);
@@ -311,6 +312,23 @@ describe('PDF', () => {
       [1, 0, 0, 0],
       [0, 0, 0, 1],
     ]);
+  });
+
+  test('inks are believed only where there are as many paintings as operations; what is not believed is said, once', () => {
+    const grey = { process: [0, 0, 0, 1] as const };
+    const page = (fill: object): PageInks => ({ pictures: [], paths: [{ fill, stroke: grey }], texts: [] });
+    const counts = { paths: 1, texts: 0, pictures: 0 };
+    const codes = (fill: object, counted = counts): string[] => believedInks(page(fill), counted).remarks.map(([code]) => code);
+    expect(believedInks(page({ spot: 'Gold' }), counts)).toMatchObject({ inks: page({ spot: 'Gold' }), remarks: [] });
+    expect(believedInks(page({ spot: 'Gold' }), { ...counts, texts: 1 }).inks).toBeUndefined();
+    expect(codes({ spot: 'Gold' }, { ...counts, paths: 2 })).toEqual(['spots']);
+    expect(codes({ process: [0, 0.5, 0, 0] }, { ...counts, paths: 2 })).toEqual(['process-values']);
+    expect(codes(grey, { ...counts, paths: 2 })).toEqual([]);
+    expect(believedInks(undefined, counts)).toEqual({ inks: undefined, pictures: [], remarks: [] });
+    const plate = { inks: ['White'], plates: () => undefined };
+    const pictured: PageInks = { ...page(grey), pictures: [plate] };
+    expect(believedInks(pictured, { ...counts, pictures: 1 }).pictures).toEqual([plate]);
+    expect(believedInks(pictured, counts)).toMatchObject({ pictures: [], remarks: [['picture-inks', expect.any(String)]] });
   });
 
   const image = (space: string, width: number, samples: readonly number[], more = ''): string => {

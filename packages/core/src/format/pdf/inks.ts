@@ -360,10 +360,11 @@ export function believedInks(
   const hasPictures = inks.pictures.length === counted.pictures;
   if (inPlates && !hasPictures) remarks.push(['picture-inks', IN_PLAIN_COLOURS]);
   const hasParts = inks.paths.length === counted.paths && inks.texts.length === counted.texts;
-  const has = (of: keyof PaintedInk): boolean =>
-    [...inks.paths, ...inks.texts].some(({ fill, stroke }) => fill[of] !== undefined || stroke[of] !== undefined);
-  if (!hasParts && has('spot')) remarks.push(['spots', 'The names of spot colours could not be told for sure and were left out.']);
-  if (!hasParts && has('process'))
+  const painted = [...inks.paths, ...inks.texts].flatMap(({ fill, stroke }) => [fill, stroke]);
+  if (!hasParts && painted.some(({ spot }) => spot !== undefined))
+    remarks.push(['spots', 'The names of spot colours could not be told for sure and were left out.']);
+  // black is what every page begins with
+  if (!hasParts && painted.some(({ process }) => process?.some((value, i) => i < 3 && value > 0)))
     remarks.push(['process-values', 'Values in process inks could not be told for sure: print goes by the look.']);
   return { inks: hasParts ? inks : undefined, pictures: inPlates && hasPictures ? inks.pictures : [], remarks };
 }
