@@ -10,11 +10,13 @@ import {
   emptyDrawing,
   groupItems,
   itemOf,
+  layerOf,
   layUpOf,
   leavesOf,
   pageOf,
   removeItems,
   replaceItems,
+  setFilmFields,
   setLayUp,
   setScope,
   ungroupItems,
@@ -22,6 +24,8 @@ import {
   type DimensionItem,
   type Drawing,
   type EdgeCutItem,
+  type Film,
+  type PrintLayer,
   type ShapeItem,
 } from '../index.ts';
 
@@ -82,6 +86,50 @@ describe('items that give way to others', () => {
     // of two nobody knows which was measured
     expect(fastenedOf(inTwo)).toEqual(['item-a', 'item-b']);
     expect(roundOf(run(start(), replaceItems, { ids: ['item-p'], items: [shape('item-n', 'print-p')] }))).toEqual(['item-n', 'item-q']);
+  });
+
+  test('how a part is nested goes on where all that gave way were nested so; else it is nested once', () => {
+    const nest = { kind: 'nest' as const, gapMm: 5, turnStepDeg: 0, intoHoles: false };
+    const nested = (parts: Record<string, { copies?: number; apart?: boolean }>): Drawing =>
+      run(start(), setLayUp, { film: 'film-a', fields: { fill: { ...nest, parts } } });
+    const copiesOf = (drawing: Drawing, id: string): number | undefined => {
+      const { fill } = layUpOf(drawing, 'film-a');
+      return fill.kind === 'nest' ? fill.parts?.[id]?.copies : undefined;
+    };
+    const weld = (drawing: Drawing, ids: string[]): Drawing => run(drawing, replaceItems, { ids, items: [shape('item-w')] });
+    expect(copiesOf(weld(nested({ 'item-a': { copies: 5 } }), ['item-a']), 'item-w')).toBe(5);
+    expect(copiesOf(weld(nested({ 'item-a': { copies: 5 }, 'item-b': { copies: 5 } }), ['item-a', 'item-b']), 'item-w')).toBe(5);
+    expect(copiesOf(weld(nested({ 'item-a': { copies: 5 }, 'item-b': { copies: 2 } }), ['item-a', 'item-b']), 'item-w')).toBeUndefined();
+    expect(copiesOf(weld(nested({ 'item-a': { copies: 5 } }), ['item-a', 'item-b']), 'item-w')).toBeUndefined();
+    // as a group, and what the group was nested as for what it held
+    const pair = nested({ 'item-a': { copies: 3 }, 'item-b': { copies: 3 } });
+    const grouped = run(pair, groupItems, { ids: ['item-a', 'item-b'], groupId: 'item-g' });
+    expect(copiesOf(grouped, 'item-g')).toBe(3);
+    expect(copiesOf(weld(grouped, ['item-g']), 'item-w')).toBe(3);
+    const whole = run(run(start(), groupItems, { ids: ['item-b', 'item-c'], groupId: 'item-g' }), setLayUp, {
+      film: 'film-a',
+      fields: { fill: { ...nest, parts: { 'item-g': { copies: 4 } } } },
+    });
+    const apart = run(whole, ungroupItems, { ids: ['item-g'] });
+    expect(['item-b', 'item-c'].map((id) => copiesOf(apart, id))).toEqual([4, 4]);
+  });
+
+  test('what is let into the films below stays so, where all of it was; what a pass prints is what took its place', () => {
+    const inlaid = run(start(), setFilmFields, { id: 'film-a', fields: { inlaid: ['item-a', 'item-b'] } });
+    const letIn = (drawing: Drawing): readonly string[] => (layerOf(drawing, 'film-a') as Film).inlaid ?? [];
+    const weld = (ids: string[]): Drawing => run(inlaid, replaceItems, { ids, items: [shape('item-w')] });
+    expect(letIn(weld(['item-a']))).toEqual(['item-b', 'item-w']);
+    expect(letIn(weld(['item-a', 'item-b']))).toEqual(['item-w']);
+    // with one that was not, nobody knows
+    expect(letIn(weld(['item-a', 'item-c']))).toEqual(['item-b']);
+    expect(letIn(run(inlaid, removeItems, { ids: ['item-a'] }))).toEqual(['item-b']);
+    const pass = (items: string[]) => ({ kind: 'colour' as const, items, mirror: false });
+    const printed = run(start(), setFilmFields, { id: 'print-p', fields: { passes: [pass(['item-p']), pass(['item-p', 'item-q'])] } });
+    const passesOf = (drawing: Drawing) => (layerOf(drawing, 'print-p') as PrintLayer).passes?.map(({ items }) => items);
+    const changed = run(printed, replaceItems, { ids: ['item-p'], items: [shape('item-n', 'print-p')] });
+    expect(passesOf(changed)).toEqual([['item-n'], ['item-n', 'item-q']]);
+    // a pass whose art is gone names it still: that it has none is said
+    expect(passesOf(run(printed, removeItems, { ids: ['item-p'] }))).toEqual([['item-p'], ['item-q']]);
   });
 
   test('a group that falls apart leaves what it held', () => {

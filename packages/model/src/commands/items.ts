@@ -2,17 +2,16 @@
 import type { ItemId, LayerId } from '../records/fields.ts';
 import { produce, type Draft } from 'immer';
 import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix, type Point } from '@lorvek/core/geometry';
-import { PAGE_ID, type DocRecord, type Drawing, type Page } from '../records/document.ts';
-import { itemSchema, type DimensionItem, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
+import type { DocRecord, Drawing } from '../records/document.ts';
+import { itemSchema, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
 import type { Layer } from '../records/layers.ts';
 import { isLeafOutOfReach, isOutOfReach, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
 import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { isItemMatrix } from '../records/fields.ts';
 import { scaleTreatment } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
+import { draftPage, follow, settingsFollow, type Records } from './follow.ts';
 import { planOf, planOfItems, refuse, type Command } from './plan.ts';
-
-type Records = Draft<Record<string, DocRecord>>;
 
 /**
  * The drawing with its records changed; untouched ones stay the same objects.
@@ -21,8 +20,6 @@ type Records = Draft<Record<string, DocRecord>>;
  */
 export const edit = (drawing: Drawing, change: (records: Records) => void): Drawing =>
   produce(drawing as Record<string, DocRecord>, change);
-
-const draftPage = (records: Records): Draft<Page> => records[PAGE_ID] as Draft<Page>;
 
 /** The list that holds an item: its group's children or the page's root. */
 function siblings(records: Records, id: string): string[] {
@@ -167,45 +164,12 @@ export const removeItems: Command<{ ids: readonly ItemId[]; places?: ReadonlyMap
     () =>
       edit(state.drawing, (records) => {
         for (const id of present) removeOne(records, state.drawing, id);
-        follow(records, state.drawing);
+        follow(records, state.drawing, { remove: (id) => removeOne(records, state.drawing, id) });
         for (const [id, ends] of places ?? []) unfasten(records, id, ends);
       }),
     [],
   );
 };
-
-/**
- * What names items, after some have gone or given way: cut lines go round what took the place of them, or what is left, and
- * one that has nothing left is taken out with it; what is cut, and what no seam goes through, is what took their place;
- * dimension lines stay fastened where one item took the place of another.
- * @param instead what took the place of an item that is gone
- */
-function follow(records: Records, drawing: Drawing, instead: (id: string) => readonly string[] = () => []): void {
-  const left = (ids: readonly string[]): string[] =>
-    [...new Set(ids.flatMap((id) => (records[id] ? [id] : instead(id))))].filter((id) => records[id]);
-  const isWhole = (ids: readonly string[]): boolean => ids.every((id) => records[id] !== undefined);
-  for (const record of Object.values(records)) {
-    if (record.type === 'lay-up' && record.fill.kind === 'panels' && !isWhole(record.fill.whole))
-      record.fill.whole = left(record.fill.whole);
-    if (record.type !== 'item') continue;
-    if (record.kind === 'dimension') refasten(record, left);
-    if (record.kind !== 'edge-cut' || isWhole(record.of)) continue;
-    const of = left(record.of);
-    if (of.length > 0) record.of = of;
-    else removeOne(records, drawing, record.id);
-  }
-  const { scope } = draftPage(records);
-  if (scope.kind === 'selection' && !isWhole(scope.items)) scope.items = left(scope.items);
-}
-
-/** Ends of a dimension line that were fastened to an item that one other took the place of. */
-function refasten(line: Draft<DimensionItem>, left: (ids: readonly string[]) => string[]): void {
-  for (const end of [line.from, line.to]) {
-    if (end.item === undefined) continue;
-    const [only, ...others] = left([end.item]);
-    if (only !== undefined && others.length === 0) end.item = only;
-  }
-}
 
 /** Ends of a dimension line that were fastened to what is gone stay where they stood. */
 function unfasten(records: Records, id: ItemId, places: EndPlaces): void {
@@ -359,6 +323,7 @@ export const groupItems: Command<{ ids: readonly ItemId[]; groupId: ItemId }> = 
         page.root.splice(last, 1, groupId);
         page.root = page.root.filter((id) => !tops.includes(id));
         records[groupId] = group;
+        settingsFollow(records, state.drawing, tops, [groupId]);
       }),
     [groupId],
   );
@@ -381,7 +346,7 @@ export const ungroupItems: Command<{ ids: readonly ItemId[] }> = (state, { ids }
           delete records[group.id];
         }
         const members = new Map(groups.map((group) => [group.id, group.children]));
-        follow(records, state.drawing, (id) => members.get(id) ?? []);
+        follow(records, state.drawing, { instead: (id) => members.get(id) ?? [], remove: (id) => removeOne(records, state.drawing, id) });
       }),
     groups.flatMap((group) => group.children),
   );
@@ -406,7 +371,10 @@ export const replaceItems: Command<{ ids: readonly ItemId[]; items: readonly Ite
         for (const item of items) records[item.id] = item as Draft<Item>;
         for (const id of tops) if (records[id]) removeOne(records, state.drawing, id);
         // what was gone before has nothing in its place
-        follow(records, state.drawing, (id) => (state.drawing[id] ? roots : []));
+        follow(records, state.drawing, {
+          instead: (id) => (state.drawing[id] ? roots : []),
+          remove: (id) => removeOne(records, state.drawing, id),
+        });
       }),
     roots,
   );

@@ -3,7 +3,7 @@ import type { ItemId } from '../records/fields.ts';
 import type { Drawing } from '../records/document.ts';
 import { itemSchema, type Item, type LetteringItem } from '../records/items.ts';
 import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
-import { filmOf, isOutOfReach, itemOf, leavesOf } from '../queries/queries.ts';
+import { isOutOfReach, itemOf, layerOf, leavesOf } from '../queries/queries.ts';
 import type { TreatmentRecord } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
 import { planOf, planOfItems, refuse, type Command } from './plan.ts';
@@ -25,7 +25,7 @@ export const setTreatments: Command<{ id: ItemId; treatments: readonly Treatment
   return typeof next === 'string' ? refuse(next) : planOf(state, () => withItem(state.drawing, next));
 };
 
-/** Gives several items the same treatments; films that the job does not have are left open, bends go to lettering only. */
+/** Gives several items the same treatments; layers that the job does not have are left open, bends go to lettering only. */
 export const giveTreatments: Command<{
   ids: readonly string[];
   treatments: readonly TreatmentRecord[];
@@ -33,7 +33,7 @@ export const giveTreatments: Command<{
 }> = (state, { ids, treatments, newId }) => {
   const leaves = leavesOf(state.drawing, ids).filter((leaf) => isShaped(leaf) && !isOutOfReach(state.drawing, leaf.id));
   if (leaves.length === 0) return refuse('Select lettering or shapes first.');
-  const known = treatments.map((t) => (t.kind !== 'bend' && !filmOf(state.drawing, t.layer) ? { ...t, layer: null } : t));
+  const known = treatments.map((t) => (t.kind !== 'bend' && !layerOf(state.drawing, t.layer) ? { ...t, layer: null } : t));
   const given = leaves.map((leaf): LeafItem => ({
     ...leaf,
     treatments: known.filter((t) => t.kind !== 'bend' || leaf.kind === 'lettering').map((t) => ({ ...t, id: newId() })),

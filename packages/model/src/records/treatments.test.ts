@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { area, bounds, mapOutline } from '@lorvek/core/geometry';
 import { joinFonts, loadFont } from '@lorvek/core/lettering';
 import {
+  addFilm,
   addItems,
   causeKey,
   copyItems,
@@ -27,7 +28,7 @@ import {
   type Page,
   type RingRecord,
 } from '../index.ts';
-import { film } from '../drawing.support.ts';
+import { film, printLayer } from '../drawing.support.ts';
 import { deriveItem, piecesOf } from '../queries/derive.ts';
 
 const font = joinFonts([loadFont(readFileSync('assets/fonts/anton-latin-400-normal.woff'))]);
@@ -138,6 +139,13 @@ describe('treatments of an item', () => {
     });
     expect(lettering(given).treatments).toMatchObject([{ id: 'treatment-n1', layer: null }]);
     expect(lettering(run(given, setTreatments, { id: 'item-w', treatments: [] })).treatments).toBeUndefined();
+    // a print is a layer like a film
+    const printed = run(run(drawing, addFilm, { film: printLayer('print-p') }), giveTreatments, {
+      ids: ['item-w'],
+      treatments: [ring({ layer: 'print-p' })],
+      newId: () => `treatment-n${++n}`,
+    });
+    expect(lettering(printed).treatments).toMatchObject([{ layer: 'print-p' }]);
   });
 });
 
