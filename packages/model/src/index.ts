@@ -14,9 +14,10 @@ export {
   type Scope,
   type Drawing,
 } from './records/document.ts';
+export type { Colour } from './records/colour.ts';
+export { treatmentFor } from './queries/new-treatment.ts';
 export {
   type CutLine,
-  type Colour,
   type Paint,
   itemSchema,
   type Item,
@@ -135,7 +136,7 @@ export { spotInksOf } from './plans/spot-inks.ts';
 export { usualPasses } from './plans/print-passes.ts';
 export { spotsOf, USUAL_WHITE, type WhiteRule } from './plans/white-ink.ts';
 export { stopsOf } from './plans/stops.ts';
-export { fillOf, printedGradient, treatmentPaint } from './plans/print-art.ts';
+export { fillOf, inkOfTreatment, printedGradient, treatmentPaint } from './plans/print-art.ts';
 export { isUnknown, type Known, type KnownOf } from './queries/known-pieces.ts';
 export { isLineSource, lineFor } from './queries/drawn-lines.ts';
 export { BELOW_ALL, looseRanks, ranksAbove } from './queries/painting-order.ts';

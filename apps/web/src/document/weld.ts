@@ -2,7 +2,18 @@
 import { AppError } from '@lorvek/core';
 import { mapGradient } from '@lorvek/core/colour';
 import { mapOutline } from '@lorvek/core/geometry';
-import { isPrinted, isShaped, itemOf, layerOf, leavesOf, topOf, treatmentPaint, type Drawing, type LeafItem } from '@lorvek/model';
+import {
+  isPrinted,
+  isShaped,
+  itemOf,
+  layerOf,
+  leavesOf,
+  topOf,
+  treatmentPaint,
+  type Drawing,
+  type LayerId,
+  type LeafItem,
+} from '@lorvek/model';
 import { askAside } from '../worker/compute.ts';
 import { outlineOf, piecesOf } from '../worker/derived.ts';
 import { ranksIn } from './painting-order.ts';
@@ -17,8 +28,8 @@ const printOf = (drawing: Drawing, leaf: LeafItem): Pick<Operand, 'gradient' | '
   ...(isPrinted(drawing, leaf) ? { onPrint: true } : {}),
 });
 
-function printOfTreatment(drawing: Drawing, layerId: string | null): Pick<Operand, 'paint' | 'onPrint'> {
-  const paint = treatmentPaint(layerOf(drawing, layerId));
+function printOfTreatment(drawing: Drawing, leaf: LeafItem, treatment: string, layer: LayerId | null): Pick<Operand, 'paint' | 'onPrint'> {
+  const paint = treatmentPaint(leaf, treatment, layerOf(drawing, layer));
   return paint ? { paint, onPrint: true } : {};
 }
 
@@ -66,7 +77,7 @@ function piecesInOrder(drawing: Drawing, ids: readonly string[], films: readonly
         name: leaf.name,
         film: piece.layer,
         outline: mapOutline(leaf.matrix, piece.outline),
-        ...(piece.treatment === undefined ? printOf(drawing, leaf) : printOfTreatment(drawing, piece.layer)),
+        ...(piece.treatment === undefined ? printOf(drawing, leaf) : printOfTreatment(drawing, leaf, piece.treatment, piece.layer)),
       } satisfies Operand,
     })),
   );

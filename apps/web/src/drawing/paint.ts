@@ -9,6 +9,7 @@ import {
   BELOW_ALL,
   gradientOf,
   fillOf,
+  inkOfTreatment,
   isAid,
   isHelper,
   isCutLine,
@@ -156,8 +157,10 @@ function paintedPiece(
   { layer, outline, treatment }: ReturnType<typeof piecesOf>[number],
   matrix: Matrix,
 ): Painted {
-  if (treatment !== undefined) return { item, outline, matrix };
-  const print = isPrint(layerOf(drawing, layer));
+  const own = layerOf(drawing, layer);
+  const print = isPrint(own);
+  if (treatment !== undefined)
+    return { item, outline, matrix, ...(print ? { own: { fill: inkOfTreatment(item, treatment, own.hex).hex } } : {}) };
   const course = print ? printedGradient(item) : gradientOf(item);
   return { item, outline, matrix, ...(course ? { course } : {}), ...(print ? { own: ownOf(item) } : {}) };
 }

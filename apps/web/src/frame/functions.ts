@@ -4,7 +4,7 @@ import {
   groupItems,
   itemOf,
   isShaped,
-  newTreatment,
+  treatmentFor,
   pageOf,
   reorderItems,
   setGuides,
@@ -45,7 +45,7 @@ function addTreatment(kind: TreatmentKind): void {
     return void toast.warning('Select one lettering or shape first.');
   const box = boxOf(drawing, [item.id]);
   const sizeMm = item.kind === 'lettering' ? item.capHeightMm : box ? Math.min(box.maxX - box.minX, box.maxY - box.minY) : 50;
-  const treatments = [...(item.treatments ?? []), newTreatment(kind, newId('treatment'), sizeMm, pageOf(drawing).layers[0] ?? null)];
+  const treatments = [...(item.treatments ?? []), treatmentFor(drawing, item, kind, newId('treatment'), sizeMm)];
   dispatch(setTreatments, { id: item.id, treatments }, { origin: 'treatment.add' });
 }
 

@@ -1,6 +1,7 @@
 /** Commands on how items are printed: their colours, gradients that they came with, cut lines round them. */
 import type { ItemId } from '../records/fields.ts';
-import { itemSchema, type Colour, type EdgeCutItem, type Paint, type ShapeItem } from '../records/items.ts';
+import type { Colour } from '../records/colour.ts';
+import { itemSchema, type EdgeCutItem, type Paint, type ShapeItem } from '../records/items.ts';
 import { DARK_INK } from '../queries/ink.ts';
 import { isCutLine, isShaped } from '../queries/plain-outline.ts';
 import { isPrinted, itemOf, leavesOf } from '../queries/queries.ts';

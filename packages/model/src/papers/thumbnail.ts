@@ -18,7 +18,7 @@ import { BELOW_ALL, looseRanks } from '../queries/painting-order.ts';
 import type { Piece } from '../queries/derive.ts';
 import { isUnknown, type KnownOf } from '../queries/known-pieces.ts';
 import { isAid, isCutLine, type LeafItem } from '../queries/plain-outline.ts';
-import { fillOf, pictureMatrix } from '../plans/print-art.ts';
+import { fillOf, inkOfTreatment, pictureMatrix } from '../plans/print-art.ts';
 
 interface Part {
   readonly leaf: LeafItem;
@@ -45,7 +45,7 @@ function shown(
     const m = [map[0] * a, map[3] * b, -map[0] * c, -map[3] * d, map[0] * (e + c) + map[4], map[3] * (f + d) + map[5]];
     return `<image href="${url}" width="1" height="1" preserveAspectRatio="none" transform="matrix(${m.map((n) => n.toFixed(5)).join(' ')})"/>`;
   }
-  const fill = piece.treatment === undefined ? fillOf(leaf) : { hex: layer.hex };
+  const fill = piece.treatment === undefined ? fillOf(leaf) : inkOfTreatment(leaf, piece.treatment, layer.hex);
   const stroke = piece.treatment === undefined ? leaf.paint?.stroke : undefined;
   const line = stroke ? ` stroke="${stroke.hex}" stroke-width="${fixed(stroke.widthMm)}"` : '';
   return `<path d="${path(outline)}" fill="${fill?.hex ?? 'none'}"${line}/>`;

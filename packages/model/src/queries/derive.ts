@@ -24,7 +24,7 @@ export interface Piece {
 export interface Derived {
   /** The item itself, before its treatments: what is measured and sized. */
   readonly outline: Outline;
-  /** What is cut, treatments in order and the face last; absent: the outline, from the item's film. */
+  /** What is cut, treatments in order and the face last, or printed, the lowest first; absent: the outline, from the item's film. */
   readonly pieces?: readonly Piece[];
   /** Of lettering: its lines with pen positions, for editing. */
   readonly lines: readonly LetteringLine[];
@@ -107,20 +107,39 @@ function treat(item: LeafItem, plain: Derived, sliverMm: number): Derived {
     ...plain,
     notes: { ...waiting, ...Object.fromEntries(notes.map(({ index, text }) => [treatments[index]?.id ?? '', text])) },
     pieces: oneAFilm(
-      pieces.map(({ index, outline }): Piece => {
-        const t = treatments[index];
-        const own = back ? mapOutline(back, outline) : outline;
-        return t ? { layer: t.layer, outline: own, treatment: t.id } : { layer: item.layer, outline: own };
-      }),
+      inPaintingOrder(
+        treatments,
+        pieces.map(({ index, outline }): Piece => {
+          const t = treatments[index];
+          const own = back ? mapOutline(back, outline) : outline;
+          return t ? { layer: t.layer, outline: own, treatment: t.id } : { layer: item.layer, outline: own };
+        }),
+      ),
     ),
   };
 }
 
-/** Pieces of one film are one piece, so that nothing is cut twice; those without a film stay apart. */
+const isPrintedOn = ({ layer }: Piece): boolean => layer?.startsWith('print-') === true;
+
+/**
+ * What is printed is painted piece on piece: what widens the letters under them, the last of it lowest; then the letters; then
+ * what lies within them. Films lie as they are stacked.
+ */
+function inPaintingOrder(treatments: readonly TreatmentRecord[], pieces: readonly Piece[]): readonly Piece[] {
+  if (!pieces.some(isPrintedOn)) return pieces;
+  const widens = ({ treatment }: Piece): boolean => {
+    const t = treatments.find(({ id }) => id === treatment);
+    return t?.kind === 'shade' || (t?.kind === 'ring' && t.distanceMm >= 0);
+  };
+  const within = pieces.filter((piece) => piece.treatment !== undefined && !widens(piece));
+  return [...pieces.filter(widens).reverse(), ...pieces.filter(({ treatment }) => treatment === undefined), ...within];
+}
+
+/** Pieces of one film are one piece, so that nothing is cut twice; those without a film, and those that are printed, stay apart. */
 function oneAFilm(pieces: readonly Piece[]): Piece[] {
   const out: Piece[] = [];
   for (const piece of pieces) {
-    const index = piece.layer === null ? -1 : out.findIndex((other) => other.layer === piece.layer);
+    const index = piece.layer === null || isPrintedOn(piece) ? -1 : out.findIndex((other) => other.layer === piece.layer);
     const other = out[index];
     if (other) out[index] = { ...other, outline: weld([other.outline, piece.outline]) };
     else out.push(piece);

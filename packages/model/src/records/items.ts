@@ -3,17 +3,10 @@
  * font, width and height); what comes of it is derived (`queries/derive.ts`).
  */
 import { z } from 'zod';
+import { colourSchema } from './colour.ts';
 import { hex, itemId, layerId, MOST_CHILDREN, matrixSchema, mm, name, pct, sizeMm } from './fields.ts';
 import { treatmentsSchema } from './treatments.ts';
 
-/** A colour of the artwork: as it is seen, and what a file or a hand gave it besides. */
-export const colourSchema = z.object({
-  hex,
-  /** Named ink, printed on a plate of its own. */
-  spot: z.string().min(1, 'a name').max(80).optional(),
-  /** Process values as they came, 0 to 1. */
-  cmyk: z.tuple([z.number(), z.number(), z.number(), z.number()]).optional(),
-});
 /** Own colours of an item, for when it is printed. */
 export const paintSchema = z.object({
   /** null: not filled. */
@@ -34,7 +27,6 @@ export const lineSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('through') }),
 ]);
 export type CutLine = z.infer<typeof lineSchema>;
-export type Colour = z.infer<typeof colourSchema>;
 export type Paint = z.infer<typeof paintSchema>;
 
 const itemBase = {

@@ -4,6 +4,7 @@
  * others, wherever it stands in the list. All fields are always there, so that trying another kind loses nothing.
  */
 import { z } from 'zod';
+import { colourSchema } from './colour.ts';
 import type { LayerId } from './fields.ts';
 
 const id = z.string().regex(/^[a-z]+-[A-Za-z0-9_-]{1,40}$/, 'an id such as treatment-x1');
@@ -16,6 +17,8 @@ const path = z.string().max(400_000);
 /** The item whose line `path` is: it follows that item on the drawing. */
 const lineItem = id.optional();
 const base = { id, on: z.boolean() };
+/** Its colour where it is printed; absent: the medium's. */
+const ink = colourSchema.optional();
 
 /** Words bent along an arch, a circle or a path. */
 export const bendSchema = z.object({
@@ -44,6 +47,7 @@ export const ringSchema = z.object({
   ...base,
   kind: z.literal('ring'),
   layer,
+  ink,
   distanceMm: z.number().min(-1e4).max(1e4),
   corner: z.enum(['round', 'mitre', 'bevel']),
   fill: z.enum(['backing', 'band']),
@@ -54,6 +58,7 @@ export const shadeSchema = z.object({
   ...base,
   kind: z.literal('shade'),
   layer,
+  ink,
   shade: z.enum(['drop', 'block', 'converging', 'cast']),
   angleDeg: angle,
   depthMm: z.number().min(0).max(1e4),
@@ -70,6 +75,7 @@ export const toneSchema = z.object({
   ...base,
   kind: z.literal('two-tone'),
   layer,
+  ink,
   edge: z.enum(['straight', 'wave', 'drawn']),
   angleDeg: angle,
   shiftMm: mm,

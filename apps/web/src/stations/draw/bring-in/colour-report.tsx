@@ -9,7 +9,7 @@ import { filmLike, groupColours, nearestFilm, reachFor, TAKEN_WITHIN, type Colou
 import { asOne, dispatch, newId, useDocument } from '../../../document/store.ts';
 import { Button } from '../../../ui/button.tsx';
 import { NumberField } from '../../../ui/fields.tsx';
-import { FilmOfTreatment } from '../treatments/fields.tsx';
+import { LayerPick } from '../treatments/fields.tsx';
 import type { Report } from '../../../document/import-reports.ts';
 
 const MOST_ROWS = 40;
@@ -88,6 +88,7 @@ function Nearest({ row }: { row: Row }) {
 
 function ColourRow({ row, spots }: { row: Row; spots: Report['spots'] }) {
   const { group, ids, film, difference } = row;
+  const films = filmsOf(useDocument((state) => state.drawing));
   const spot = spots?.[group.hex];
   const isFar = film === null;
   const name = spot ?? `Colour ${group.hex}`;
@@ -109,7 +110,7 @@ function ColourRow({ row, spots }: { row: Row; spots: Report['spots'] }) {
         </span>
       </div>
       {isFar ? <p className="text-[13px] text-amber">No film yet: hatched on the drawing until one is chosen.</p> : null}
-      <FilmOfTreatment film={film} onChange={(next) => give(ids, next)} />
+      <LayerPick label="Cut from" layer={film} layers={films} none="No film: not cut" onChange={(next) => give(ids, next)} />
       <Nearest row={row} />
       {isFar ? (
         <Link className={linkLook} to={`/stock?colour=${encodeURIComponent(group.hex)}&name=${encodeURIComponent(name)}`}>

@@ -1,15 +1,17 @@
 /** The fields of each kind of treatment, said once as tables of what is asked. */
 import { translation } from '@lorvek/core/geometry';
 import {
-  filmsOf,
   isLineSource,
+  isPrint,
   itemOf,
+  layersOf,
   leavesOf,
   lineFor,
   pageOf,
   setItemFields,
   transformItems,
   type BendTreatment,
+  type Layer,
   type LeafItem,
   type RingRecord,
   type ShadeRecord,
@@ -23,30 +25,63 @@ import { Button } from '../../../ui/button.tsx';
 import { PickRow, Switch } from '../../../ui/choices.tsx';
 import { Pick } from '../../../ui/pick.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
+import { ColourFields } from '../colour-fields.tsx';
 import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
 
 export type Change<T extends TreatmentRecord> = (fields: Partial<T>) => void;
 
-const NO_FILM = 'none';
+const NO_LAYER = 'none';
 
-export function FilmOfTreatment({ film, onChange }: { film: string | null; onChange(film: string | null): void }) {
-  const drawing = useDocument((state) => state.drawing);
+interface LayerPickProps {
+  readonly label: string;
+  readonly layer: string | null;
+  /** To choose from, bottom first. */
+  readonly layers: readonly Layer[];
+  readonly none: string;
+  onChange(layer: Layer['id'] | null): void;
+}
+
+/** One of some films and prints, or none. */
+export function LayerPick({ label, layer, layers, none, onChange }: LayerPickProps) {
   const swatch = (hex: string, text: string) => (
     <span className="flex items-center gap-2">
       <span className="size-4 shrink-0 border border-line-strong" style={{ background: hex }} />
       {text}
     </span>
   );
+  const text = (one: Layer): string => `${one.name} · ${one.series}${isPrint(one) ? ' · printed' : ''}`;
   return (
     <Pick
-      label="Cut from"
-      value={film ?? NO_FILM}
+      label={label}
+      value={layer ?? NO_LAYER}
       options={[
-        ...[...filmsOf(drawing)].reverse().map((one) => ({ value: one.id, text: swatch(one.hex, `${one.name} · ${one.series}`) })),
-        { value: NO_FILM, text: swatch('transparent', 'No film: not cut') },
+        ...[...layers].reverse().map((one) => ({ value: one.id as string, text: swatch(one.hex, text(one)) })),
+        { value: NO_LAYER, text: swatch('transparent', none) },
       ]}
-      onChange={(next) => onChange(next === NO_FILM ? null : next)}
+      onChange={(next) => onChange(layers.find(({ id }) => id === next)?.id ?? null)}
     />
+  );
+}
+
+type PieceTreatment = Exclude<TreatmentRecord, BendTreatment>;
+
+/** The film that its piece is cut from, or the print that it is printed on, with its colour there. */
+export function LayerOfTreatment({ t, change }: { t: PieceTreatment; change(fields: Partial<PieceTreatment>): void }) {
+  const layers = layersOf(useDocument((state) => state.drawing));
+  const layer = layers.find(({ id }) => id === t.layer);
+  return (
+    <>
+      <LayerPick
+        label={layers.some(isPrint) ? 'Cut from or printed on' : 'Cut from'}
+        layer={t.layer}
+        layers={layers}
+        none="None: neither cut nor printed"
+        onChange={(next) => change({ layer: next })}
+      />
+      {isPrint(layer) ? (
+        <ColourFields label="Its colour in print" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
+      ) : null}
+    </>
   );
 }
 

@@ -2,16 +2,15 @@
 import { formatPath } from '@lorvek/core/geometry';
 import {
   bendOf,
-  filmOf,
-  filmsOf,
   giveTreatments,
+  isPrint,
   layerOf,
-  newTreatment,
   replaceItems,
   setSliver,
   setTreatments,
   sliverOf,
   pageOf,
+  treatmentFor,
   treatmentPaint,
   type Drawing,
   type LeafItem,
@@ -32,24 +31,13 @@ import { Button, IconButton } from '../../../ui/button.tsx';
 import { Card, Notice } from '../../../ui/card.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
 import { localBoxOf, outlineOf, piecesOf, resultOf, useDerivedVersion, type Result } from '../../../worker/derived.ts';
-import { BendFields, FilmOfTreatment, RingFields, ShadeFields, ToneFields } from './fields.tsx';
+import { BendFields, LayerOfTreatment, RingFields, ShadeFields, ToneFields } from './fields.tsx';
 import { StyleMenu } from './style-menu.tsx';
 
 export const KIND_NAMES: Record<TreatmentKind, string> = { bend: 'Bend', ring: 'Ring', shade: 'Shade', 'two-tone': 'Two-tone' };
 
 /** Treatments that were copied, to be given to other items. */
 const useCopied = create<{ copied: readonly TreatmentRecord[] }>(() => ({ copied: [] }));
-
-/** The film a new treatment begins with: for rings and shades the one below the item's, for two-tone any other. */
-function filmFor(drawing: Drawing, item: LeafItem, kind: TreatmentKind): string | null {
-  const films = filmsOf(drawing).map((film) => film.id);
-  const own = films.indexOf(item.layer ?? '');
-  const used = new Set((item.treatments ?? []).map((t) => (t.kind === 'bend' ? null : t.layer)));
-  const below = films.slice(0, Math.max(0, own)).reverse();
-  const others = films.filter((id) => id !== item.layer);
-  if (kind === 'two-tone') return others.at(-1) ?? null;
-  return below.find((id) => !used.has(id)) ?? below[0] ?? null;
-}
 
 const sizeOf = (item: LeafItem): number => {
   if (item.kind === 'lettering') return item.capHeightMm;
@@ -82,7 +70,9 @@ function Remarks({ t, item }: { t: TreatmentRecord; item: LeafItem }) {
   return (
     <>
       {note ? <Notice level="warning">{note}</Notice> : null}
-      {t.kind !== 'bend' && t.layer === null ? <Notice level="note">No film yet: take another one from Stock at the left.</Notice> : null}
+      {t.kind !== 'bend' && t.layer === null ? (
+        <Notice level="note">No film or print yet: choose one, or take another from Stock at the left.</Notice>
+      ) : null}
       {hides(drawing, item, t) ? (
         <Notice level="warning">Its film lies over the letters in the strip and hides them. Drag it below theirs.</Notice>
       ) : null}
@@ -97,7 +87,7 @@ function Fields({ t, item, change }: { t: TreatmentRecord; item: LeafItem; chang
       {t.kind === 'ring' ? <RingFields t={t} change={change} /> : null}
       {t.kind === 'shade' ? <ShadeFields t={t} change={change} /> : null}
       {t.kind === 'two-tone' ? <ToneFields t={t} item={item} change={change} /> : null}
-      {t.kind !== 'bend' ? <FilmOfTreatment film={t.layer} onChange={(next) => change({ layer: next })} /> : null}
+      {t.kind !== 'bend' ? <LayerOfTreatment t={t} change={change} /> : null}
     </div>
   );
 }
@@ -119,7 +109,8 @@ function OneTreatment({
 }) {
   const drawing = useDocument((state) => state.drawing);
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: t.id });
-  const film = t.kind === 'bend' ? undefined : filmOf(drawing, t.layer);
+  const layer = t.kind === 'bend' ? undefined : layerOf(drawing, t.layer);
+  const hex = t.kind !== 'bend' && isPrint(layer) ? (t.ink?.hex ?? layer.hex) : layer?.hex;
   return (
     <li
       ref={setNodeRef}
@@ -142,7 +133,7 @@ function OneTreatment({
           <span className="font-semibold">{KIND_NAMES[t.kind]}</span>
           <span className="truncate text-xs text-ink-soft">{summary(t)}</span>
         </button>
-        {film ? <span title={film.name} className="size-4 shrink-0 border border-line-strong" style={{ background: film.hex }} /> : null}
+        {layer ? <span title={layer.name} className="size-4 shrink-0 border border-line-strong" style={{ background: hex }} /> : null}
         <input
           type="checkbox"
           aria-label={`${KIND_NAMES[t.kind]} is on`}
@@ -165,7 +156,7 @@ function plainPieces(drawing: Drawing, item: LeafItem): ShapeItem[] {
   return piecesOf(item).map((piece) => {
     const t = item.treatments?.find((one) => one.id === piece.treatment);
     const isFace = piece.treatment === undefined;
-    const paint = isFace ? item.paint : treatmentPaint(layerOf(drawing, piece.layer));
+    const paint = piece.treatment === undefined ? item.paint : treatmentPaint(item, piece.treatment, layerOf(drawing, piece.layer));
     return {
       type: 'item',
       kind: 'shape',
@@ -280,7 +271,7 @@ export function TreatmentsCard({ item }: { item: LeafItem }) {
   const list = item.treatments ?? [];
   const put: Put = (treatments, what) => dispatch(setTreatments, { id: item.id, treatments }, { origin: `treatment.${what}` });
   const add = (kind: TreatmentKind): void => {
-    const t = newTreatment(kind, newId('treatment'), sizeOf(item), filmFor(drawing, item, kind));
+    const t = treatmentFor(drawing, item, kind, newId('treatment'), sizeOf(item));
     if (put(kind === 'bend' ? [t, ...list] : [...list, t], 'add')) setOpened(t.id);
   };
   return (
