@@ -1,5 +1,5 @@
 /** Painting a sheet: its art as it is printed, its cut lines in the style of their kind, marks and code. mm, y up. */
-import { isEmptyBox } from '@lorvek/core/geometry';
+import { isEmptyBox, type Matrix } from '@lorvek/core/geometry';
 import { isLight } from '@lorvek/model';
 import { PANEL_BOX } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -9,6 +9,8 @@ import type { View } from './view.ts';
 
 /** An ink that shows on a colour. */
 export const contrast = (hex: string, alpha: number): string => (isLight(hex) ? `rgba(22,32,46,${alpha})` : `rgba(253,251,246,${alpha})`);
+
+const matrixOf = ([a, b, c, d, e, f]: Matrix): DOMMatrix2DInit => ({ a, b, c, d, e, f });
 
 /** The sheet without its findings, for small pictures. @param scale px a mm */
 export const paintSheet = (context: CanvasRenderingContext2D, sheet: SheetPlan, scale: number): void =>
@@ -20,6 +22,7 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
   const ink = contrast(sheet.layer.hex, 0.95);
   if (sheet.print) paintPage(context, sheet.print);
   const parts = new Map(sheet.parts.map((part) => [part.id, part]));
+  const lit = new Path2D();
   for (const { part, map } of sheet.placements)
     for (const { id, outline, line } of parts.get(part)?.sources ?? [])
       inItem(context, map, () => {
@@ -33,7 +36,9 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
           return;
         }
         const isCutLine = line !== undefined && line.kind !== 'film';
-        if (!isCutLine && (!sheet.print || seen.has(id))) {
+        // what is printed in several pieces is lit once
+        if (!isCutLine && sheet.print && seen.has(id)) lit.addPath(closedPathOf(outline), matrixOf(map));
+        if (!isCutLine && !sheet.print) {
           context.fillStyle = contrast(sheet.layer.hex, seen.has(id) ? 0.28 : 0.1);
           context.fill(closedPathOf(outline), 'nonzero');
         }
@@ -44,6 +49,8 @@ export function paintWork(context: CanvasRenderingContext2D, sheet: SheetPlan, v
         context.stroke(path);
         context.setLineDash([]);
       });
+  context.fillStyle = contrast(sheet.layer.hex, 0.28);
+  context.fill(lit, 'nonzero');
   paintMarks(context, sheet, px);
   context.strokeStyle = isLight(sheet.layer.hex) ? '#5c626d' : '#c5c8ce';
   context.lineWidth = px;

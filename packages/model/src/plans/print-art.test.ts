@@ -136,6 +136,7 @@ describe('a treatment as it begins', () => {
     expect(begun(drawn('film-a'), 'two-tone').layer).toBe('film-b');
     expect(begun(drawn('print-p'), 'ring')).toMatchObject({ layer: 'print-p', ink: { hex: '#ffffff' } });
     expect(begun(drawn('print-p', { paint: { fill: { hex: '#ffffff' } } }), 'ring').ink?.hex).toBe('#17181a');
+    expect(begun(drawn('print-p', { treatments: [ring('a', 2, '#ffffff')] }), 'ring').ink?.hex).toBe('#17181a');
     for (const kind of ['shade', 'two-tone'] as const) expect(begun(drawn('print-p'), kind).ink?.hex).not.toBe(medium.hex);
     expect(treatmentFor(drawn('print-p').drawing, drawn('print-p').item, 'bend', 'treatment-n', 30)).not.toHaveProperty('layer');
   });

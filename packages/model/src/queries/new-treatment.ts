@@ -16,11 +16,13 @@ function filmFor(drawing: Drawing, { layer, treatments = [] }: LeafItem, kind: T
   return below.find((id) => !used.has(id)) ?? below[0] ?? null;
 }
 
-/** Grey for shades, an accent for the second tone; a ring stands out from the letters. */
-function inkFor(kind: TreatmentKind, { paint }: LeafItem): Colour {
+/** Grey for shades, an accent for the second tone; a ring stands out from the letters, or from the ring within it. */
+function inkFor(kind: TreatmentKind, { paint, treatments = [] }: LeafItem): Colour {
   if (kind === 'shade') return { hex: '#8c939b' };
   if (kind === 'two-tone') return { hex: '#c2271f' };
-  return { hex: paint?.fill && isLight(paint.fill.hex) ? '#17181a' : '#ffffff' };
+  const within = treatments.findLast((t) => t.kind === 'ring');
+  const hex = (within?.kind === 'ring' ? within.ink : paint?.fill)?.hex;
+  return { hex: hex !== undefined && isLight(hex) ? '#17181a' : '#ffffff' };
 }
 
 /**
