@@ -4,7 +4,7 @@ import sharp from 'sharp';
 import { withSpotInk } from './odd-pictures.ts';
 import { expect, test } from './shop.fixture.ts';
 import { panelOf, type Shop } from './shops.ts';
-import { newJob, saved, takeFilm, write } from './support.ts';
+import { addTreatment, newJob, saved, takeFilm, write } from './support.ts';
 
 const cutterPanel = (shop: Shop): string => panelOf(shop, 1);
 const printerPanel = (shop: Shop): string => panelOf(shop, 2);
@@ -254,4 +254,39 @@ test('an ink of its own name in a TIFF stays a plate, from the file to the print
   await expect(plates.getByRole('button', { name: /Old gold/ })).toBeVisible();
   await page.getByRole('button', { name: 'Print 1 sheet on Wide printer 1600' }).click();
   await expect(printOf(page, 'Gold disc')).toContainText(/Ink: .*Old gold [\d.]+ ml/, { timeout: 30_000 });
+  // it can stand for white, and then is nothing else
+  await page.goBack();
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await page.getByRole('button', { name: 'White ink' }).click();
+  await page.getByRole('switch', { name: 'Print white' }).click();
+  await page.getByRole('combobox', { name: 'Coverage of white' }).click();
+  await page.getByRole('option', { name: 'Named spot' }).click();
+  await page.getByRole('switch', { name: 'Old gold' }).click();
+  await saved(page);
+  await page.getByRole('link', { name: /Send/ }).click();
+  await page.getByRole('radio', { name: 'Plates' }).click();
+  await expect(plates).toContainText(/White [\d.]+ %/, { timeout: 30_000 });
+  await expect(plates.getByRole('button', { name: /Old gold/ })).toHaveCount(0);
+});
+
+test('a ring and a shade of printed words are printed with them, each in its colour', async ({ page }) => {
+  await newJob(page, 'Gig stickers');
+  await takeFilm(page, 'Gloss white');
+  await write(page, 'Tern');
+  await addTreatment(page, 'Ring');
+  await addTreatment(page, 'Shade');
+  const shade = page.locator('[data-treatment=shade]');
+  await expect(shade.getByRole('combobox', { name: 'Cut from or printed on' })).toContainText('Gloss white');
+  await shade.getByRole('textbox', { name: 'Its colour in print, by number' }).fill('#00a0e0');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  await page.reload();
+  await page.getByRole('link', { name: /Send/ }).click();
+  await page.getByRole('radio', { name: 'Plates' }).click();
+  const plates = page.getByRole('list', { name: 'Plates' });
+  await expect(plates).toContainText(/Cyan [\d.]+ %/, { timeout: 30_000 });
+  const cover = async (name: string): Promise<number> =>
+    Number(/([\d.]+) %/.exec(await plates.getByRole('button', { name: new RegExp(`^${name}`) }).innerText())?.[1]);
+  // the dark words have little cyan, their shade has much
+  expect(await cover('Cyan')).toBeGreaterThan(1.5 * (await cover('Yellow')));
 });
