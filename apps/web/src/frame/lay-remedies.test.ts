@@ -1,5 +1,5 @@
 /** Remedies on the material, from the finding to the sheet worked out anew: what was found is gone, and one step takes it back. */
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { boxShape } from '@lorvek/core/geometry';
 import type { FindingCode } from '@lorvek/core/check';
 import {
@@ -19,36 +19,13 @@ import {
 import { sheetsOf, type SheetPlan } from '@lorvek/model/plan-sheet';
 import { film, run, shapeOf, stockOf } from '../../../../packages/model/src/drawing.support.ts';
 import { plainOutline } from '../../../../packages/model/src/queries/plain-outline.ts';
-import { standInForBrowser } from '../browser.support.ts';
 import { openDrawing } from '../document/document.support.ts';
-import type * as Shop from '../api/shop.ts';
-import type * as Sheets from '../document/sheets.ts';
-import type * as Store from '../document/store.ts';
-import type * as Remedies from './remedies.ts';
+import type { LocatedFinding } from '../document/sheets.ts';
+import { remedyModules } from './remedies.support.ts';
 
-standInForBrowser();
-let store: typeof Store;
-let shop: typeof Shop;
-let sheets: typeof Sheets;
-let remedies: typeof Remedies;
-const realFetch = globalThis.fetch;
-beforeAll(async () => {
-  store = await import('../document/store.ts');
-  shop = await import('../api/shop.ts');
-  sheets = await import('../document/sheets.ts');
-  remedies = await import('./remedies.ts');
-});
-beforeEach(() => {
-  globalThis.fetch = () => Promise.reject(new TypeError('away'));
-});
-afterEach(() => {
-  store.closeDocument();
-  shop.useShop.setState({ stock: undefined });
-  sheets.useSheets.setState({ sheets: [] });
-  globalThis.fetch = realFetch;
-});
+const page = remedyModules();
 
-const now = (): Drawing => store.useDocument.getState().drawing;
+const now = (): Drawing => page.store.useDocument.getState().drawing;
 const knownOf = (item: { kind: string }): Known => {
   const outline = plainOutline(item as PlainItem);
   return { derived: { outline, lines: [], missing: [] }, pieces: [{ layer: (item as PlainItem).layer, outline }] };
@@ -62,16 +39,16 @@ function open(fields: Partial<LayUp>, stock: StockFilm = USUAL): void {
     matrix: [1, 0, 0, 1, 120 * i, 0] as [number, number, number, number, number, number],
   }));
   const drawn = run(run(emptyDrawing(), addFilm, { film: film('film-a') }), addItems, { items, roots: items.map(({ id }) => id) });
-  openDrawing(store, run(drawn, setLayUp, { film: 'film-a', fields: { ...defaultLayUp('film-a'), ...fields } }));
-  shop.useShop.setState({ stock: [stock] });
+  openDrawing(page.store, run(drawn, setLayUp, { film: 'film-a', fields: { ...defaultLayUp('film-a'), ...fields } }));
+  page.shop.useShop.setState({ stock: [stock] });
 }
 /** The sheets as they are now, as the page has them. */
 function laid(): SheetPlan[] {
-  const all = sheetsOf(now(), shop.useShop.getState().stock ?? [], knownOf as never, 'job-1');
-  sheets.useSheets.setState({ sheets: all, busy: false, unknown: false });
+  const all = sheetsOf(now(), page.shop.useShop.getState().stock ?? [], knownOf as never, 'job-1');
+  page.sheets.useSheets.setState({ sheets: all, busy: false, unknown: false });
   return all;
 }
-const foundNow = (code: FindingCode): Sheets.LocatedFinding[] =>
+const foundNow = (code: FindingCode): LocatedFinding[] =>
   laid().flatMap((sheet) => sheet.findings.filter((finding) => finding.code === code).map((finding) => ({ finding, sheet })));
 
 /** Does what is offered about all of a kind. @returns the lay-up after it */
@@ -79,12 +56,12 @@ function putRight(code: FindingCode): LayUp {
   const found = foundNow(code);
   expect(found.map(({ finding }) => finding.code)).toContain(code);
   const before = now();
-  remedies.remedy(found);
+  page.remedies.remedy(found);
   expect(foundNow(code)).toEqual([]);
   const after = layUpOf(now(), 'film-a');
-  store.undo();
+  page.store.undo();
   expect(now()).toEqual(before);
-  store.redo();
+  page.store.redo();
   return after;
 }
 
@@ -96,7 +73,7 @@ const nested = (maps: readonly Map6[], fields: Partial<LayUp> = {}): void => {
   const key = laid()[0]!.filled.nest!.key;
   const { fill } = layUpOf(now(), 'film-a');
   if (fill.kind === 'nest' && fill.found)
-    store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, found: { ...fill.found, key } } } }, { origin: 'test' });
+    page.store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, found: { ...fill.found, key } } } }, { origin: 'test' });
 };
 const IN_A_ROW: Map6[] = [
   [1, 0, 0, 1, 10, 10],
@@ -152,7 +129,7 @@ describe('pieces of a nest', () => {
   test('are taken as they lie when the nest was found for something else', () => {
     nested(IN_A_ROW);
     const { fill } = layUpOf(now(), 'film-a');
-    store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, gapMm: 9 } as Fill } }, { origin: 'test' });
+    page.store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, gapMm: 9 } as Fill } }, { origin: 'test' });
     putRight('nest-old');
   });
 
@@ -161,9 +138,9 @@ describe('pieces of a nest', () => {
     const { fill } = layUpOf(now(), 'film-a');
     if (fill.kind !== 'nest' || !fill.found) throw new Error('It is a nest.');
     const placed = fill.found.placed.map((one) => ({ ...one, locked: true }));
-    store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, found: { ...fill.found, placed } } } }, { origin: 'test' });
+    page.store.dispatch(setLayUp, { film: 'film-a', fields: { fill: { ...fill, found: { ...fill.found, placed } } } }, { origin: 'test' });
     const before = now();
-    remedies.remedy(foundNow('lies-on-another'));
+    page.remedies.remedy(foundNow('lies-on-another'));
     expect(now()).toBe(before);
   });
 });

@@ -1,5 +1,5 @@
 /** What the Cut check offers to do, as its user sees it: done for one or for all, in one step that can be taken back. */
-import { afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { boxShape } from '@lorvek/core/geometry';
 import type { FindingCode } from '@lorvek/core/check';
@@ -21,45 +21,15 @@ import {
 } from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { film, printLayer, run, shapeOf, stockOf } from '../../../../packages/model/src/drawing.support.ts';
-import { standInForBrowser } from '../browser.support.ts';
 import { openDrawing } from '../document/document.support.ts';
-import type * as Shop from '../api/shop.ts';
-import type * as Sheets from '../document/sheets.ts';
-import type * as Store from '../document/store.ts';
-import type * as Remedies from './remedies.ts';
+import type { LocatedFinding } from '../document/sheets.ts';
+import { remedyModules } from './remedies.support.ts';
 
-standInForBrowser({
-  // what has to be worked out stays unknown here
-  Worker: class {
-    postMessage = (): void => undefined;
-    terminate = (): void => undefined;
-  },
-});
-let store: typeof Store;
-let shop: typeof Shop;
-let sheets: typeof Sheets;
-let remedies: typeof Remedies;
-const realFetch = globalThis.fetch;
-beforeAll(async () => {
-  store = await import('../document/store.ts');
-  shop = await import('../api/shop.ts');
-  sheets = await import('../document/sheets.ts');
-  remedies = await import('./remedies.ts');
-});
-beforeEach(() => {
-  // nothing answers: what is made waits, and the page works on
-  globalThis.fetch = () => Promise.reject(new TypeError('away'));
-});
-afterEach(() => {
-  store.closeDocument();
-  shop.useShop.setState({ stock: undefined });
-  sheets.useSheets.setState({ sheets: [] });
-  globalThis.fetch = realFetch;
-});
+const page = remedyModules();
 
-const open = (drawing: Drawing): void => openDrawing(store, drawing);
-const now = (): Drawing => store.useDocument.getState().drawing;
-const steps = (): number => store.useDocument.getState().history.back.length;
+const open = (drawing: Drawing): void => openDrawing(page.store, drawing);
+const now = (): Drawing => page.store.useDocument.getState().drawing;
+const steps = (): number => page.store.useDocument.getState().history.back.length;
 
 /** Shapes of a print with an edge cut round each, and a film beside. */
 function drawn(count: number, fields: Partial<EdgeCutItem> = {}): { drawing: Drawing; shapes: string[]; cuts: string[] } {
@@ -76,7 +46,7 @@ function drawn(count: number, fields: Partial<EdgeCutItem> = {}): { drawing: Dra
 }
 const cutOf = (id: string): EdgeCutItem => itemOf(now(), id) as EdgeCutItem;
 
-const found = (code: FindingCode, parts: readonly string[], sheet?: SheetPlan): Sheets.LocatedFinding => ({
+const found = (code: FindingCode, parts: readonly string[], sheet?: SheetPlan): LocatedFinding => ({
   finding: { code, level: 'stop', text: code, parts },
   sheet,
 });
@@ -112,12 +82,12 @@ describe('what is done about edge cuts', () => {
           const named = [...new Set(picked.map((n) => cuts[n % count]!))];
           // the same cut may be found at several places, and one that is gone meanwhile as well
           const all = [...picked.map((n) => found(code, [cuts[n % count]!])), found(code, ['item-gone'])];
-          remedies.remedy(all);
+          page.remedies.remedy(all);
           for (const id of cuts)
             if (named.includes(id)) expect(read(cutOf(id))).toEqual(wanted);
             else expect(cutOf(id)).toBe(itemOf(drawing, id));
           expect(steps()).toBeLessThanOrEqual(1);
-          if (steps() > 0) store.undo();
+          if (steps() > 0) page.store.undo();
           expect(now()).toEqual(drawing);
         },
       ),
@@ -131,12 +101,12 @@ describe('what is done about cut lines that run into something', () => {
     const { drawing, shapes, cuts } = drawn(2);
     open(drawing);
     const into = [cuts[0]!, shapes[1]!];
-    remedies.remedy([found('edge-into-art', into), found('edge-into-art', into)]);
+    page.remedies.remedy([found('edge-into-art', into), found('edge-into-art', into)]);
     expect(cutOf(cuts[0]!).of).toEqual([shapes[0], shapes[1]]);
     expect(cutOf(cuts[1]!)).toBe(itemOf(drawing, cuts[1]!));
     expect(steps()).toBe(1);
-    store.undo();
-    remedies.remedy([found('edge-into-art', [shapes[0]!, shapes[1]!]), found('edge-into-art', [cuts[0]!, 'item-gone'])]);
+    page.store.undo();
+    page.remedies.remedy([found('edge-into-art', [shapes[0]!, shapes[1]!]), found('edge-into-art', [cuts[0]!, 'item-gone'])]);
     expect(now()).toEqual(drawing);
   });
 
@@ -151,7 +121,7 @@ describe('what is done about cut lines that run into something', () => {
             drawing = run(drawing, setItemFields, { id: `item-c${i}`, fields: { line: { kind }, distanceMm } as Partial<EdgeCutItem> });
           });
           open(drawing);
-          remedies.remedy([
+          page.remedies.remedy([
             found(
               'lines-meet',
               lines.map((_, i) => `item-c${i}`),
@@ -163,7 +133,7 @@ describe('what is done about cut lines that run into something', () => {
           const outward = (['score', 'kiss', 'through'] as const).flatMap((kind) => left.filter(({ line }) => line.kind === kind));
           outward.slice(1).forEach((cut, i) => expect(cut.distanceMm).toBeGreaterThanOrEqual(outward[i]!.distanceMm + 3));
           expect(steps()).toBeLessThanOrEqual(1);
-          if (steps() > 0) store.undo();
+          if (steps() > 0) page.store.undo();
           expect(now()).toEqual(drawing);
         },
       ),
@@ -178,11 +148,11 @@ describe('what is done about cut lines that run into something', () => {
     };
     const { drawing, cuts } = drawn(2);
     open(run(drawing, setItemFields, { id: cuts[1]!, fields: { line: { kind: 'through' } } as Partial<EdgeCutItem> }));
-    remedies.remedy([small(cuts[0]!, 3), small(cuts[1]!, 5)]);
+    page.remedies.remedy([small(cuts[0]!, 3), small(cuts[1]!, 5)]);
     // 4 mm on the liner, 12 mm all through
     expect(cuts.map((id) => cutOf(id).distanceMm)).toEqual([expect.closeTo(2.6, 6), expect.closeTo(5.6, 6)]);
     open(run(drawing, setItemFields, { id: cuts[0]!, fields: { holes: true } as Partial<EdgeCutItem> }));
-    remedies.remedy([small(cuts[0]!, 3)]);
+    page.remedies.remedy([small(cuts[0]!, 3)]);
     expect(cutOf(cuts[0]!)).toMatchObject({ holes: false, distanceMm: 2 });
   });
 });
@@ -191,16 +161,16 @@ describe('what is done about items and films', () => {
   test('what is hidden is taken out, and one step gives it back', () => {
     const { drawing, shapes } = drawn(3);
     open(drawing);
-    remedies.remedy([found('hidden', [shapes[0]!]), found('hidden', [shapes[2]!, shapes[0]!])]);
+    page.remedies.remedy([found('hidden', [shapes[0]!]), found('hidden', [shapes[2]!, shapes[0]!])]);
     expect(shapes.map((id) => itemOf(now(), id) !== undefined)).toEqual([false, true, false]);
-    store.undo();
+    page.store.undo();
     expect(now()).toEqual(drawing);
   });
 
   test('what has no film goes onto the topmost; without any film that is said and nothing is changed', () => {
     const { drawing, shapes } = drawn(2);
     open(drawing);
-    remedies.remedy([found('film-missing', shapes)]);
+    page.remedies.remedy([found('film-missing', shapes)]);
     expect(shapes.map((id) => (itemOf(now(), id) as { layer?: string | null }).layer)).toEqual(['film-a', 'film-a']);
     expect(filmsOf(now()).at(-1)?.id).toBe('film-a');
     const bare = run(emptyDrawing(), addItems, {
@@ -208,15 +178,15 @@ describe('what is done about items and films', () => {
       roots: ['item-x'],
     });
     open(bare);
-    remedies.remedy([found('film-missing', ['item-x'])]);
+    page.remedies.remedy([found('film-missing', ['item-x'])]);
     expect(now()).toBe(bare);
   });
 
   test('a finding that nothing can be done about changes nothing', () => {
     const { drawing, shapes } = drawn(1);
     open(drawing);
-    remedies.remedy([]);
-    remedies.remedy([found('overlap' as FindingCode, shapes)]);
+    page.remedies.remedy([]);
+    page.remedies.remedy([found('overlap' as FindingCode, shapes)]);
     expect(now()).toBe(drawing);
   });
 });
@@ -236,10 +206,10 @@ describe('what is done about material', () => {
           const entry = stockOf('film-a');
           const layer = layerOf(drawing, 'film-a')!;
           const all = rolls.map((roll, i) => ({ ...entry.rolls[0]!, id: `roll-${i}`, ...roll }));
-          shop.useShop.setState({ stock: [{ ...entry, id: layer.stockId, rolls: all }] });
+          page.shop.useShop.setState({ stock: [{ ...entry, id: layer.stockId, rolls: all }] });
           const sheet = sheetOf('film-a', work);
-          sheets.useSheets.setState({ sheets: [sheet] });
-          remedies.remedy([found(code, [], sheet), found(code, [], sheet)]);
+          page.sheets.useSheets.setState({ sheets: [sheet] });
+          page.remedies.remedy([found(code, [], sheet), found(code, [], sheet)]);
           const { marginMm } = defaultLayUp('film-a');
           const holding = all.filter((roll) => roll.widthMm >= work.widthMm + 2 * marginMm && roll.lengthLeftMm >= work.usedLengthMm);
           const { rollId } = layUpOf(now(), 'film-a');
@@ -260,10 +230,10 @@ describe('what is done about material', () => {
     });
     open(turned);
     const sheet = sheetOf('film-a', { widthMm: 100, usedLengthMm: 100 });
-    sheets.useSheets.setState({ sheets: [sheet] });
-    remedies.remedy([found('grain-broken', [], sheet)]);
+    page.sheets.useSheets.setState({ sheets: [sheet] });
+    page.remedies.remedy([found('grain-broken', [], sheet)]);
     expect(layUpOf(now(), 'film-a')).toMatchObject({ turnDeg: 0, fill: { kind: 'grid', rows: 'half', copies: 4, moved: [] } });
-    store.undo();
+    page.store.undo();
     expect(now()).toEqual(turned);
   });
 
@@ -290,9 +260,9 @@ describe('what is done about material', () => {
     open(divided);
     const sheet = sheetOf('film-a', { widthMm: 100, usedLengthMm: 900 }, { filled: { panels: { seams: { x: [400, 800], y: [] } } } });
     const crossing = found('seam-crosses', ['item-s0'], sheet);
-    remedies.remedy([crossing]);
+    page.remedies.remedy([crossing]);
     expect(now()).toBe(divided);
-    remedies.remedy([{ ...crossing, finding: { ...crossing.finding, seam: { axis: 'x', from: 800, to: 765 } } }]);
+    page.remedies.remedy([{ ...crossing, finding: { ...crossing.finding, seam: { axis: 'x', from: 800, to: 765 } } }]);
     expect(layUpOf(now(), 'film-a').fill).toMatchObject({ way: 'seams', seams: { x: [400, 765], y: [] } });
   });
 });
@@ -303,7 +273,7 @@ describe('remedies', () => {
     const laid: FindingCode[] = ['off-material', 'in-margin', 'lies-on-another', 'grain-broken', 'no-place', 'nest-old', 'roll-short'];
     const edges: FindingCode[] = ['edge-into-art', 'lines-meet', 'edge-small', 'bleed-missing', 'edge-sharp', 'no-bridges'];
     for (const code of [...codes, ...laid, ...edges]) {
-      const one = remedies.remedyFor(code);
+      const one = page.remedies.remedyFor(code);
       expect(one?.name).toBeTruthy();
       expect(one?.all).toBeTruthy();
     }
