@@ -3,12 +3,12 @@ import type { ItemId, LayerId } from '../records/fields.ts';
 import { produce, type Draft } from 'immer';
 import { compose, determinant, formatPath, mapOutline, mapPoint, parsePath, scaling, type Matrix, type Point } from '@lorvek/core/geometry';
 import type { DocRecord, Drawing } from '../records/document.ts';
-import { itemSchema, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
+import { itemSchema, type DimensionItem, type GroupItem, type Item, type LetteringItem } from '../records/items.ts';
 import type { Layer } from '../records/layers.ts';
 import { isLeafOutOfReach, isOutOfReach, itemOf, layerOf, leavesOf, pageOf, parentOf, topOf, withDescendants } from '../queries/queries.ts';
 import { isShaped, type LeafItem } from '../queries/plain-outline.ts';
 import { isItemMatrix } from '../records/fields.ts';
-import { scaleTreatment } from '../records/treatments.ts';
+import { scaleTreatment, type TreatmentRecord } from '../records/treatments.ts';
 import { describeIssue } from '../records/plain-issue.ts';
 import { draftPage, follow, settingsFollow, type Records } from './follow.ts';
 import { planOf, planOfItems, refuse, type Command } from './plan.ts';
@@ -380,18 +380,35 @@ export const replaceItems: Command<{ ids: readonly ItemId[]; items: readonly Ite
   );
 };
 
-/** Copies with new ids: items with all they hold, their films kept. `newId` gives ids. */
+/**
+ * Copies with new ids: items with all they hold, their films kept. What refers to an item that is copied with it refers to the
+ * copy: cut lines, dimension lines, letters that follow a drawn line. Letters that are copied without their line keep the way
+ * that they run, and follow it no more: they would lie where the first ones do. `newId` gives ids.
+ */
 export function copyItems(drawing: Drawing, ids: readonly string[], newId: () => string): { items: Item[]; roots: string[] } {
-  const map = new Map<string, string>();
+  const copies = new Map<string, string>();
   const originals = ids.flatMap((id) => withDescendants(drawing, id));
-  for (const item of originals) map.set(item.id, newId());
-  const items = originals.map((item): Item => {
-    const copy = { ...item, id: map.get(item.id) as string };
-    // a cut line that is copied with what it goes round goes round the copy
-    if (copy.kind === 'edge-cut') return { ...copy, of: copy.of.map((one) => map.get(one) ?? one) };
-    return copy.kind === 'group' ? { ...copy, children: copy.children.map((child) => map.get(child) as string) } : copy;
-  });
-  return { items, roots: ids.flatMap((id) => map.get(id) ?? []) };
+  for (const item of originals) copies.set(item.id, newId());
+  return { items: originals.map((item) => copied(item, copies)), roots: ids.flatMap((id) => copies.get(id) ?? []) };
+}
+
+function copied(item: Item, copies: ReadonlyMap<string, string>): Item {
+  const copyOf = (id: string): string => copies.get(id) ?? id;
+  const copy = { ...item, id: copyOf(item.id) };
+  if (copy.kind === 'edge-cut') return { ...copy, of: copy.of.map(copyOf) };
+  if (copy.kind === 'group') return { ...copy, children: copy.children.map(copyOf) };
+  if (copy.kind === 'dimension') {
+    const end = (of: DimensionItem['from']): DimensionItem['from'] => (of.item === undefined ? of : { ...of, item: copyOf(of.item) });
+    return { ...copy, from: end(copy.from), to: end(copy.to) };
+  }
+  return copy.treatments ? { ...copy, treatments: copy.treatments.map((t) => withLineOf(t, copies)) } : copy;
+}
+
+function withLineOf(t: TreatmentRecord, copies: ReadonlyMap<string, string>): TreatmentRecord {
+  if ((t.kind !== 'bend' && t.kind !== 'two-tone') || t.lineItem === undefined) return t;
+  const { lineItem, ...free } = t;
+  const line = copies.get(lineItem);
+  return line === undefined ? free : { ...free, lineItem: line };
 }
 
 /**

@@ -24,9 +24,11 @@ import {
   applyPatch,
   type Command,
   type Drawing,
+  type Item,
   type LetteringItem,
   type Page,
   type RingRecord,
+  type TreatmentRecord,
 } from '../index.ts';
 import { film, printLayer } from '../drawing.support.ts';
 import { deriveItem, piecesOf } from '../queries/derive.ts';
@@ -185,4 +187,50 @@ test('copies carry their treatments, and a dimension line takes its free ends al
   const added = run(drawing, addItems, { items: [dimension], roots: ['item-d'] });
   const moved = itemOf(run(added, transformItems, { ids: ['item-d'], map: [1, 0, 0, 1, 7, 8] }), 'item-d');
   expect(moved).toMatchObject({ from: { x: 7, y: 8 }, to: { x: 10, y: 0 } });
+});
+
+test('what refers to items that are copied with it refers to their copies; letters without their line keep their way', () => {
+  const drawn = { ...newTreatment('bend', 'treatment-b', 20, null), line: 'path' as const, path: 'M0 0L90 0', lineItem: 'item-line' };
+  const line: Item = {
+    type: 'item',
+    kind: 'shape',
+    id: 'item-line',
+    name: 'Line',
+    layer: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    path: 'M0 0L90 0',
+  };
+  const dimension: Item = {
+    type: 'item',
+    kind: 'dimension',
+    id: 'item-d',
+    name: 'd',
+    layer: null,
+    matrix: [1, 0, 0, 1, 0, 0],
+    from: { x: 0, y: 0, item: 'item-w', u: 0, v: 0 },
+    to: { x: 10, y: 0, item: 'item-line', u: 1, v: 0 },
+    measure: 'straight',
+    standOffMm: 5,
+  };
+  const letters = { ...words, treatments: [drawn as TreatmentRecord, ring()] };
+  const drawing = run(drawingWith(letters), addItems, { items: [line, dimension], roots: [line.id, dimension.id] });
+  const copies = (...ids: string[]): Item[] =>
+    copyItems(
+      drawing,
+      ids,
+      (
+        (n) => () =>
+          `item-n${n++}`
+      )(0),
+    ).items;
+  const lineOf = (item: Item | undefined): unknown => (item as LetteringItem).treatments?.[0];
+  // as it lies along the line now
+  const { path } = lineOf(itemOf(drawing, 'item-w')) as { path: string };
+  const [word, way, measured] = copies('item-w', 'item-line', 'item-d');
+  expect(lineOf(word)).toMatchObject({ lineItem: way?.id, path });
+  expect(measured).toMatchObject({ from: { item: word?.id }, to: { item: way?.id } });
+  const [alone] = copies('item-w');
+  expect(lineOf(alone)).toMatchObject({ path });
+  expect(lineOf(alone)).not.toHaveProperty('lineItem');
+  expect(copies('item-w', 'item-d')[1]).toMatchObject({ from: { item: 'item-n0' }, to: { item: 'item-line' } });
 });
