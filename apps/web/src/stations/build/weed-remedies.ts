@@ -94,11 +94,13 @@ export async function bridge({ parts: [id = ''], place, box }: Finding, { film, 
     ),
   };
   const group = newId('remedy');
-  dispatch(addItems, { items: [shape], roots: [shape.id] }, { origin: 'item.bridge', group });
+  // a refusal is said by itself
+  if (!dispatch(addItems, { items: [shape], roots: [shape.id] }, { origin: 'item.bridge', group })) return;
   const { drawing } = useDocument.getState();
   const owners = leavesOf(drawing).filter((leaf) => leaf.layer === film && leaf.id !== shape.id && isOn(leaf, to));
-  await weldGroups([[id, shape.id, ...owners.map((leaf) => leaf.id)]], group);
-  done('Joined by a bridge.');
+  const welded = await weldGroups([[id, shape.id, ...owners.map((leaf) => leaf.id)]], group);
+  if (welded > 0) done('Joined by a bridge.');
+  else toast.warning('The bridge lies there, but could not be made one with what it joins: weld them on Draw, or undo.');
 }
 
 /** Does a point lie on the edge of an item? The bar has to become one with what it reaches, or its ends are cut through. */
