@@ -93,10 +93,29 @@ describe('what is stuck', () => {
     }
   });
 
-  test('stays as it lies where all parts are alike', () => {
-    const large = kindOf(boxShape(40, 40));
-    const parts = Array.from({ length: 5 }, () => movable(large));
+  test('where all parts are alike, one of them goes elsewhere on the strip; what is fixed does not', () => {
+    const large = kindOf(boxShape(40, 30));
+    const parts: Movable[] = Array.from({ length: 5 }, (_, i) => ({ turns: large, isFixed: i < 2 }));
     const start = parts.map((_, i): Lie => ({ turn: 0, x: 50 * i, y: 5 }));
+    for (const seed of [1, 2, 3, 4, 5]) {
+      const search = new Separation(parts, start, { acrossMm: 60, random: randomFrom(seed), isOver: () => false });
+      search.shorten(300);
+      search.disturb();
+      const after = search.layout();
+      const moved = after.flatMap((lie, i) => (lie.x === start[i]!.x && lie.y === start[i]!.y ? [] : [i]));
+      expect(moved).toHaveLength(1);
+      const [i] = moved as [number];
+      expect(i).toBeGreaterThanOrEqual(2);
+      const { turn, x, y } = after[i]!;
+      expect(Math.min(x, y)).toBeGreaterThanOrEqual(0);
+      expect(x + large.at(turn).lengthMm).toBeLessThanOrEqual(300);
+      expect(y + large.at(turn).acrossMm).toBeLessThanOrEqual(60);
+    }
+  });
+
+  test('stays where nothing may be moved', () => {
+    const parts: Movable[] = [{ turns: kindOf(boxShape(40, 40)), isFixed: true }];
+    const start: Lie[] = [{ turn: 0, x: 7, y: 5 }];
     const search = new Separation(parts, start, { acrossMm: 60, random: randomFrom(1), isOver: () => false });
     search.shorten(300);
     search.disturb();

@@ -6,8 +6,8 @@
  * and three-dimensional nesting problems, EJOR 183, 2007; the weights after C. Voudouris, E. Tsang, Guided local search,
  * EJOR 113, 1999): each part that collides is tried at places all over the strip and near its own, the best of them are bettered
  * by steps along and across, and it goes where its weighted collisions are least. Pairs that go on colliding weigh more and
- * more. Where that does not end, two large parts change places and it begins again. Every layout that is handed out is free
- * of collisions. Units mm. Cost: a place costs about the sides of its neighbours.
+ * more. Where that does not end, two large parts change places – where all are alike, one goes elsewhere – and it begins again.
+ * Every layout that is handed out is free of collisions. Units mm. Cost: a place costs about the sides of its neighbours.
  */
 import { shuffled } from '../search/random.ts';
 import { Contacts } from './nest-contact.ts';
@@ -450,10 +450,24 @@ export class Separation {
     return bySize.slice(0, count);
   }
 
-  /** Two large parts of different shape change places. */
+  /** One of them goes to any place of the strip. */
+  private throwOne(of: readonly number[]): void {
+    const { random, acrossMm } = this.ground;
+    const i = of[Math.floor(random() * of.length)] as number;
+    const { turns } = this.parts[i] as Movable;
+    const turn = Math.floor(random() * turns.length);
+    const { lengthMm, acrossMm: own } = turns.at(turn);
+    if (lengthMm > this.lengthMm || own > acrossMm) return;
+    this.put(i, turn, random() * (this.lengthMm - lengthMm), random() * (acrossMm - own));
+  }
+
+  /** Two large parts of different shape change places; where all are alike, one of them goes elsewhere, in any turn. */
   disturb(): void {
     const { random, acrossMm } = this.ground;
     const large = this.largeParts();
+    const [first] = large;
+    if (first === undefined) return;
+    if (large.every((i) => (this.parts[i] as Movable).turns === (this.parts[first] as Movable).turns)) return this.throwOne(large);
     const pick = (): number => large[Math.floor(random() * large.length)] as number;
     const change = (i: number, x: number, y: number, other: TurnedSolid): void => {
       const solid = this.solid(i);
