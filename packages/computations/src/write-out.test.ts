@@ -132,6 +132,28 @@ describe('pictures of a part, beyond the surface, hidden', () => {
     expect([e, painting!.heightPx - f!]).toEqual([2 * (100 + 50), 2 * (40 + 10)]);
   });
 
+  test('a picture on a print is as it will be printed, however weak it is shown; one that is only looked at is weak', async () => {
+    const host = pictureHost({});
+    const bare = run(emptyDrawing(), addFilm, { film: printLayer('print-p') });
+    const items = [picture({ layer: 'print-p' }), picture({ id: 'item-photo' })];
+    const drawing = run(bare, addItems, { items, roots: items.map(({ id }) => id) });
+    await writeOut(asked('png', drawing), host);
+    const strengths = host.asked.painted[0]!.pictures.map(({ item, strength }) => [item.id, strength]);
+    expect(new Map(strengths as [string, number][])).toEqual(
+      new Map([
+        ['item-p', 1],
+        ['item-photo', 0.5],
+      ]),
+    );
+    await writeOut(asked('proof', drawing), host);
+    expect(new Map(host.asked.small as [string, number][])).toEqual(
+      new Map([
+        ['item-p', 1],
+        ['item-photo', 0.5],
+      ]),
+    );
+  });
+
   test('a printed picture lies over what is below it in its print and in films below, under what comes after it', async () => {
     const host = pictureHost({});
     const printed = (id: string) => shapeOf(id, 'print-p', boxShape(10, 10));

@@ -8,6 +8,7 @@ import { artworkInOrder, artworkOf, writeArtwork, type WrittenPicture } from '@l
 import { fittingPages } from '@lorvek/model/fitting-plan';
 import { proofPages, ticketPages, type MeasuredLine } from '@lorvek/model/proof-and-ticket';
 import {
+  isPrinted,
   isUnknown,
   pageOf,
   type Drawing,
@@ -50,6 +51,9 @@ function unitMap({ matrix, widthPx, heightPx, mmPerPx }: PictureItem): Matrix {
   return [a * w, b * w, c * h, d * h, e, f];
 }
 
+/** A picture on a print is printed in full, however weak it is shown while one draws; one that is only looked at is as it is shown. */
+const strengthOf = (drawing: Drawing, item: PictureItem): number => (isPrinted(drawing, item) ? 1 : item.strengthPct / 100);
+
 /** Pictures of the proof, and what is carried outward of them, each where it lies among the items. */
 async function proofPictures(
   drawing: Drawing,
@@ -66,7 +70,7 @@ async function proofPictures(
   };
   return Promise.all(
     ordered.map(async ({ item, carried, before }): Promise<PdfPicture> => {
-      if (item) return { bytes: await pictures.small(item, item.strengthPct / 100), matrix: unitMap(item), before };
+      if (item) return { bytes: await pictures.small(item, strengthOf(drawing, item)), matrix: unitMap(item), before };
       const { picture, matrix, clip } = carried;
       return { bytes: await small(picture), matrix, ...(clip ? { clip } : {}), before };
     }),
@@ -103,7 +107,7 @@ async function png({ drawing, scope, dpi }: WriteAsked, piecesOf: PiecesOf, { pi
       item,
       before,
       matrix: compose(compose(toPx, translation(-art.origin.x, -art.origin.y)), unitMap(item)),
-      strength: item.strengthPct / 100,
+      strength: strengthOf(drawing, item),
     })),
     shapes: art.items.map(({ outline, fill, gradient, stroke }) => ({
       outline: mapOutline(toPx, outline),
