@@ -1,8 +1,15 @@
 /** The colour of a course of colours where it is printed. */
-import type { Gradient } from '../colour/gradient.ts';
+import type { Gradient, GradientStop } from '../colour/gradient.ts';
 import { mapPoint } from '../geometry/transform.ts';
 import type { Matrix, Point } from '../types/index.ts';
 import { hexOf, rgbOf } from '../colour/index.ts';
+
+/** What a course shows between two of its stops. @param t 0 at the first, 1 at the second */
+export function stopBetween(a: GradientStop, b: GradientStop, t: number): GradientStop {
+  const [from, to] = [rgbOf(a.hex), rgbOf(b.hex)];
+  const hex = hexOf(from.map((v, i) => v + ((to[i] as number) - v) * t));
+  return { offset: a.offset + (b.offset - a.offset) * t, hex };
+}
 
 /**
  * How far along its course a gradient is at a place of its own space; beyond 0 and 1 what lies outside. Of two circles the greater
@@ -40,8 +47,6 @@ export function courseAt(gradient: Gradient, back: Matrix, x: number, y: number)
   const { stops } = gradient;
   const after = stops.findIndex(({ offset }) => offset >= t);
   if (after <= 0) return (after === 0 ? stops[0] : stops.at(-1))?.hex ?? '#000000';
-  const [a, b] = [stops[after - 1] as (typeof stops)[number], stops[after] as (typeof stops)[number]];
-  const k = b.offset > a.offset ? (t - a.offset) / (b.offset - a.offset) : 1;
-  const [from, to] = [rgbOf(a.hex), rgbOf(b.hex)];
-  return hexOf(from.map((v, i) => v + ((to[i] as number) - v) * k));
+  const [a, b] = [stops[after - 1] as GradientStop, stops[after] as GradientStop];
+  return stopBetween(a, b, b.offset > a.offset ? (t - a.offset) / (b.offset - a.offset) : 1).hex;
 }

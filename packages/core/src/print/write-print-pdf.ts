@@ -13,6 +13,7 @@ import { rgbOf } from '../colour/index.ts';
 import { CancelledError, InputError, LimitError } from '../errors/index.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
 import { unrolled, type Gradient, type GradientStop } from '../colour/gradient.ts';
+import { stopBetween } from './course.ts';
 import { LINE_INKS } from './line-inks.ts';
 import { PdfFile, type ByteSink } from './pdf-file.ts';
 import {
@@ -117,25 +118,13 @@ class Resources {
       const [a, b] = [stops[i - 1] as GradientStop, stops[i] as GradientStop];
       if (b.offset - a.offset < 1e-6) continue;
       const steps = this.inks ? COURSE_STEPS : 1;
-      for (let k = 0; k < steps; k++) pieces.push({ from: between(a, b, k / steps), to: between(a, b, (k + 1) / steps) });
+      for (let k = 0; k < steps; k++) pieces.push({ from: stopBetween(a, b, k / steps), to: stopBetween(a, b, (k + 1) / steps) });
     }
     const piece = ({ from, to }: { from: GradientStop; to: GradientStop }): string =>
       `<< /FunctionType 2 /Domain [0 1] /C0 [${numbers(this.values(from))}] /C1 [${numbers(this.values(to))}] /N 1 >>`;
     const joints = pieces.slice(1).map(({ from }) => from.offset);
     return `<< /FunctionType 3 /Domain [0 1] /Functions [${pieces.map(piece).join(' ')}] /Bounds [${numbers(joints)}] /Encode [${pieces.map(() => '0 1').join(' ')}] >>`;
   }
-}
-
-function between(a: GradientStop, b: GradientStop, t: number): GradientStop {
-  const [from, to] = [rgbOf(a.hex), rgbOf(b.hex)];
-  const hex = `#${from
-    .map((v, i) =>
-      Math.round(v + ((to[i] as number) - v) * t)
-        .toString(16)
-        .padStart(2, '0'),
-    )
-    .join('')}`;
-  return { offset: a.offset + (b.offset - a.offset) * t, hex };
 }
 
 function itemContent(item: PrintItem, resources: Resources): string {
