@@ -18,6 +18,26 @@ describe('a bridge', () => {
     expect(maxY - minY).toBeLessThan(105 - 100 + 1.5 + 1);
   });
 
+  test('goes to the middle of what lies along one another: the dot of an i, also aslant; not into the gap between two stems', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 4, max: 40 }), fc.integer({ min: 4, max: 40 }), fc.nat(359), (stem, dot, deg) => {
+        const on = (outline: Outline): Outline => mapOutline(rotation(deg), outline);
+        const [i, over] = [on(boxShape(stem, 60)), on(placed(boxShape(dot, 8), stem / 2 - 1, 63))];
+        const { bar, from, to } = bridgeTo(one(over), [...i.contours, ...over.contours], 0.8)!;
+        expect(Math.hypot(to.x - from.x, to.y - from.y)).toBeCloseTo(3, 2);
+        // nothing but what lies between them is added
+        const shared = Math.min(stem, stem / 2 - 1 + dot) - (stem / 2 - 1);
+        if (shared > 1) expect(area(weld([i, bar, over])) - area(i) - area(over)).toBeCloseTo(3 * 0.8, 1);
+      }),
+      { numRuns: 60 },
+    );
+    const stems = [boxShape(10, 60), placed(boxShape(10, 60), 40, 0)];
+    const over = placed(boxShape(50, 8), 0, 64);
+    const { from, to } = bridgeTo(one(over), [...stems.flatMap(({ contours }) => contours), ...over.contours], 1)!;
+    expect(Math.hypot(to.x - from.x, to.y - from.y)).toBeCloseTo(4, 2);
+    expect([5, 45].some((middle) => Math.abs(to.x - middle) < 0.1)).toBe(true);
+  });
+
   test('does not join a ring to its own hole, and nothing to nothing', () => {
     const ring = { contours: [one(ovalShape(4, 4)), one(placed(ovalShape(3, 3), 0.5, 0.5))] };
     expect(bridgeTo(ring.contours[0]!, ring.contours, 1)).toBeUndefined();
