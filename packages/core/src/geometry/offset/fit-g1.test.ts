@@ -7,7 +7,7 @@ import { lineDistance } from '../hit.ts';
 import { nodeCount } from '../outline.ts';
 import { endTangent, evaluate, spanLength } from '../span.ts';
 import { fitG1 } from './fit-g1.ts';
-import { mergeSmooth } from './merge-smooth.ts';
+import { mergeSmooth, type Joints } from './merge-smooth.ts';
 import { directionAt, drawParallel, parallelPoint } from './parallel-curve.ts';
 
 /** To a thousandth: sides of 1e-300 are no drawings. */
@@ -118,11 +118,11 @@ describe('merging smooth curves', () => {
     };
   });
 
-  test('never makes more of them, and keeps to the line within the tolerance, either way of looking', () => {
+  test('never makes more of them, and keeps to the line within the tolerance, wherever joints may be', () => {
     fc.assert(
-      fc.property(ring, number(0.005, 0.3), fc.boolean(), (contour, tol, quick) => {
+      fc.property(ring, number(0.005, 0.3), fc.constantFrom<Joints>('known', 'anywhere', 'beside'), (contour, tol, joints) => {
         const before: Outline = { contours: [contour] };
-        const after = quick ? mergeSmooth(before, tol, 1) : mergeSmooth(before, tol);
+        const after = mergeSmooth(before, tol, joints);
         expect(nodeCount(after)).toBeLessThanOrEqual(nodeCount(before));
         const [was, is] = [flatten(before, tol / 20), flatten(after, tol / 20)];
         const off = (from: typeof was, to: typeof was): number =>
@@ -133,6 +133,31 @@ describe('merging smooth curves', () => {
       }),
       { seed: 14, numRuns: 25 },
     );
+  });
+
+  test('what is straight within the tolerance goes into the line beside it, also where the contour begins; what is not stays', () => {
+    const flat = (y: number): Outline => ({
+      contours: [
+        {
+          closed: true,
+          spans: [
+            [9, 0, 9.5, y, 9.8, y, 10, 0],
+            [10, 0, 10, 10],
+            [10, 10, 6, 10],
+            [6, 10, 4, 10 + y, 2, 10 + y, 0, 10],
+            [0, 10, 0, 0],
+            [0, 0, 9, 0],
+          ],
+        },
+      ],
+    });
+    expect(mergeSmooth(flat(0.004), 0.005).contours[0]!.spans).toEqual([
+      [0, 0, 10, 0],
+      [10, 0, 10, 10],
+      [10, 10, 0, 10],
+      [0, 10, 0, 0],
+    ]);
+    expect(mergeSmooth(flat(0.02), 0.005)).toEqual(flat(0.02));
   });
 
   test('joins pieces of one curve, and leaves corners and straight sides', () => {

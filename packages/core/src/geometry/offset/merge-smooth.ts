@@ -1,12 +1,16 @@
 /**
  * Fewer nodes after an offset: neighbouring curves that pass smoothly into one another become one curve where one
- * is enough within a tolerance; greedily the longest run from each place. Corners and straight spans stay.
- * Cost: about runs × samples. The distance is measured against the curves that are replaced.
+ * is enough within a tolerance, and a curve that is straight within it goes into the line beside it. Corners stay.
+ * Method: from each place the longest curve that is near enough; where nodes are few only when joints may lie beside the
+ * curves, the fewest of all ways over joints on them and on either side (shortest paths: R. Bellman, Dynamic Programming,
+ * 1957; of ways with as many curves the one that has come farthest goes on).
+ * Units mm. Cost: about runs × samples, with joints beside nine times as much. The distance is measured against the curves
+ * that are replaced.
  */
 import type { Contour, Outline, Span } from '../../types/index.ts';
 import { chordSteps, evaluate, isLine, subSpan } from '../span.ts';
 import { segmentDistance } from '../hit.ts';
-import { directionAt } from './parallel-curve.ts';
+import { directionAt, turnBetween } from './parallel-curve.ts';
 import { fitG1, type Fit } from './fit-g1.ts';
 
 /** Joints that turn less than this are smooth, radians (1.1 degrees). */
@@ -21,18 +25,35 @@ const CHECKS = 40;
 const CHECK_SHARE = 0.1;
 const QUARTERS = 4;
 const LONGEST_RUN = 12;
-/** Ends of curves are looked for to this share of a span; 1: only where curves met before. */
-export type Finest = 1 | typeof FINEST;
+/** Ends of curves are looked for to this share of a span. */
 const FINEST = 1 / 24;
+/**
+ * Where curves may end that are merged: only where they met before, which is the quickest; anywhere on them; or beside them,
+ * too, which needs the fewest.
+ */
+export type Joints = 'known' | 'anywhere' | 'beside';
+/** Joints beside the curves lie off them by so much of the tolerance: what lies between two has the rest to the other side. */
+const BESIDE_SHARE = 0.8;
+/** Sides on which a joint may lie, the first being the curve itself. */
+const SIDES = [0, -1, 1] as const;
+type Side = (typeof SIDES)[number];
 /** A fit this much better than the tolerance needs no further rounds. */
 const ENOUGH = 0.9;
 
-function turnBetween(a: readonly [number, number], b: readonly [number, number]): number {
-  return Math.atan2(a[0] * b[1] - a[1] * b[0], a[0] * b[0] + a[1] * b[1]);
-}
-
 const isSmooth = (before: Span, after: Span): boolean =>
   !isLine(before) && !isLine(after) && Math.abs(turnBetween(directionAt(before, 1), directionAt(after, 0))) < SMOOTH;
+
+/** A place on a stretch where curves meet, and on which side of it. */
+interface Joint {
+  readonly at: number;
+  readonly side: Side;
+}
+
+/** Moves a point to the left of a direction. */
+function shift(xy: number[], i: number, [dx, dy]: readonly [number, number], mm: number): void {
+  xy[i] = (xy[i] as number) - mm * dy;
+  xy[i + 1] = (xy[i + 1] as number) + mm * dx;
+}
 
 /** Curves between two corners, with places on them counted in spans: 2.5 is the middle of the third. */
 class Stretch {
@@ -82,17 +103,16 @@ class Stretch {
     return xy;
   }
 
-  /** One curve from place to place, when its distance from points of it stays within the tolerance. */
-  fit(from: number, to: number, tol: number): Span | undefined {
-    const [start, end] = [this.place(from, false), this.place(to, true)];
+  /** One curve from joint to joint, when its distance from points between them stays within the tolerance. */
+  fit(from: Joint, to: Joint, tol: number): Span | undefined {
+    const [start, end] = [this.place(from.at, false), this.place(to.at, true)];
     const directions = [directionAt(start.span, start.t), directionAt(end.span, end.t)] as const;
-    const fit = (samples: number): Fit =>
-      fitG1(
-        this.points(from, to, () => samples),
-        directions[0],
-        directions[1],
-        tol * ENOUGH,
-      );
+    const fit = (samples: number): Fit => {
+      const xy = this.points(from.at, to.at, () => samples);
+      shift(xy, 0, directions[0], from.side * BESIDE_SHARE * tol);
+      shift(xy, xy.length - 2, directions[1], to.side * BESIDE_SHARE * tol);
+      return fitG1(xy, directions[0], directions[1], tol * ENOUGH);
+    };
     if (fit(FEW_SAMPLES).error > tol) return undefined;
     const found = fit(SAMPLES);
     return found.error <= tol ? found.span : undefined;
@@ -125,65 +145,149 @@ class Stretch {
   }
 }
 
-/** The longest single curve from a place, and where it ends. */
-function longestFrom(stretch: Stretch, from: number, tol: number, finest: Finest): { span: Span; to: number } {
-  const reach = stretch.reachFrom(from);
-  let low = Math.min(reach, Math.floor(from) + 1);
-  const found = [{ span: stretch.part(from, low), to: low }];
+/** A curve and where it ends. */
+interface Run {
+  readonly span: Span;
+  readonly to: number;
+}
+
+/**
+ * The longest single curve from a joint to one on the given side; undefined when there is none to another side.
+ * @param end it ends before this, or there
+ */
+function longestFrom(stretch: Stretch, from: Joint, side: Side, end: number, { tol, joints }: Merging): Run | undefined {
+  const reach = Math.min(end, stretch.reachFrom(from.at));
+  const found: Run[] = [];
+  let low = from.at;
   const attempt = (to: number): boolean => {
-    const span = stretch.fit(from, to, tol);
+    const span = stretch.fit(from, { at: to, side }, tol);
     if (!span) return false;
     found.push({ span, to });
     low = to;
     return true;
   };
+  if (from.side === 0 && side === 0) {
+    low = Math.min(reach, Math.floor(from.at) + 1);
+    found.push({ span: stretch.part(from.at, low), to: low });
+  }
   let high = Math.min(reach, low + 1);
-  while (high > low && attempt(high)) high = Math.min(reach, finest === 1 ? Math.floor(high) + 1 : high + 2 * (high - from));
-  if (finest === 1) high = low;
-  while (high - low > finest) {
+  while (high > low && attempt(high)) high = Math.min(reach, joints === 'known' ? Math.floor(high) + 1 : high + 2 * (high - from.at));
+  if (joints === 'known') high = low;
+  while (high - low > FINEST) {
     const mid = (low + high) / 2;
     if (!attempt(mid)) high = mid;
   }
-  for (;;) {
-    const last = found.pop() as { span: Span; to: number };
-    if (found.length === 0 || stretch.keeps(last.span, from, last.to, tol)) return last;
-  }
+  for (let last = found.pop(); last; last = found.pop())
+    // what was there already keeps to itself
+    if ((found.length === 0 && from.side === 0 && side === 0) || stretch.keeps(last.span, from.at, last.to, tol)) return last;
+  return undefined;
 }
 
-/** Spans between two corners again in as few as can be; as they were when that saves nothing. */
-function mergeStretch(spans: readonly Span[], tol: number, finest: Finest): readonly Span[] {
+/** How far from the start curves have come, the last of them, and the way before it. */
+interface Way {
+  readonly at: number;
+  readonly span?: Span;
+  readonly before?: Way;
+}
+
+function spansOf(way: Way): Span[] {
+  const spans: Span[] = [];
+  for (let one: Way | undefined = way; one?.span; one = one.before) spans.push(one.span);
+  return spans.reverse();
+}
+
+/** So near the end no joint lies that could not be the end, in spans. */
+const BEFORE_END = 0.1;
+
+/** The fewest curves for a stretch that begins and ends on a side; undefined when it takes as many as `most`. */
+function fewest(stretch: Stretch, ends: Side, most: number, merging: Merging): readonly Span[] | undefined {
+  const end = stretch.spans.length;
+  const sides = merging.joints === 'beside' ? SIDES : ([0] as const);
+  let ways = new Map<Side, Way>([[ends, { at: 0 }]]);
+  for (let count = 1; count < most && ways.size > 0; count++) {
+    const next = new Map<Side, Way>();
+    for (const [from, before] of ways)
+      for (const side of sides) {
+        const run = longestFrom(stretch, { at: before.at, side: from }, side, side === ends ? end : end - BEFORE_END, merging);
+        if (run && run.to > (next.get(side)?.at ?? before.at)) next.set(side, { at: run.to, span: run.span, before });
+      }
+    ways = next;
+    const done = ways.get(ends);
+    if (done && done.at >= end) return spansOf(done);
+  }
+  return undefined;
+}
+
+/** How curves are merged. */
+interface Merging {
+  readonly tol: number;
+  readonly joints: Joints;
+}
+
+/** Spans between two corners, or all the way round, again in as few as can be; as they were when that saves nothing. */
+function mergeStretch(spans: readonly Span[], isRound: boolean, merging: Merging): readonly Span[] {
   if (spans.length < 2) return spans;
   const stretch = new Stretch(spans);
-  const out: Span[] = [];
-  for (let from = 0; from < spans.length;) {
-    const { span, to } = longestFrom(stretch, from, tol, finest);
-    out.push(span);
-    from = to;
-    if (out.length >= spans.length) return spans;
-  }
-  return out;
+  let least = spans;
+  // corners stay where they are; without any the curves may begin beside, too
+  for (const ends of isRound && merging.joints === 'beside' ? SIDES : ([0] as const))
+    least = fewest(stretch, ends, least.length, merging) ?? least;
+  return least;
 }
 
-function mergeContour(contour: Contour, tol: number, finest: Finest): Contour {
-  const n = contour.spans.length;
-  const spanAt = (i: number): Span => contour.spans[i % n] as Span;
-  const corners = contour.spans.flatMap((span, i) => (isSmooth(spanAt(i + n - 1), span) ? [] : [i]));
+/** A span, and the points of all that went into it. */
+interface Straightened {
+  readonly span: Span;
+  readonly through: readonly number[];
+}
+
+/** One line for two spans, one of them a line, when both keep to it. */
+function asOneLine(before: Straightened, after: Straightened, tol: number): Straightened | undefined {
+  if (isLine(before.span) === isLine(after.span)) return undefined;
+  const [x0, y0] = before.span as readonly [number, number];
+  const [x1, y1] = after.span.slice(-2) as [number, number];
+  const through = [...before.through, ...after.through];
+  for (let i = 0; i < through.length; i += 2)
+    if (segmentDistance(through[i] as number, through[i + 1] as number, x0, y0, x1, y1) > tol) return undefined;
+  return { span: [x0, y0, x1, y1], through };
+}
+
+/** Curves that are straight go into the lines beside them. */
+function straightened(spans: readonly Span[], tol: number): Span[] {
+  const out: Straightened[] = [];
+  for (const span of spans) {
+    const own = { span, through: span };
+    const last = out.at(-1);
+    const line = last && asOneLine(last, own, tol);
+    if (line) out[out.length - 1] = line;
+    else out.push(own);
+  }
+  // all the way round: what ends there may go into what begins there
+  const [first, last] = [out[0], out.at(-1)];
+  const line = out.length > 3 && first && last ? asOneLine(last, first, tol) : undefined;
+  return line ? [line.span, ...out.slice(1, -1).map(({ span }) => span)] : out.map(({ span }) => span);
+}
+
+function mergeContour({ closed, spans }: Contour, merging: Merging): Contour {
+  const own = straightened(spans, merging.tol);
+  const n = own.length;
+  const spanAt = (i: number): Span => own[i % n] as Span;
+  const corners = own.flatMap((span, i) => (isSmooth(spanAt(i + n - 1), span) ? [] : [i]));
   const starts = corners.length > 0 ? corners : [0];
-  const spans = starts.flatMap((start, k) => {
+  const merged = starts.flatMap((start, k) => {
     const end = starts[k + 1] ?? (starts[0] as number) + n;
-    return mergeStretch(
-      Array.from({ length: end - start }, (_, i) => spanAt(start + i)),
-      tol,
-      finest,
-    );
+    const stretch = Array.from({ length: end - start }, (_, i) => spanAt(start + i));
+    return mergeStretch(stretch, corners.length === 0, merging);
   });
-  return spans.length < 2 ? contour : { closed: contour.closed, spans };
+  return merged.length < 2 ? { closed, spans } : { closed, spans: merged };
 }
 
 /**
  * @param tol greatest distance from the curves replaced, mm
- * @param finest 1 is quicker and merges less
+ * @param joints where curves may end: the more freely, the fewer there are, and the longer it takes
  */
-export const mergeSmooth = (outline: Outline, tol: number, finest: Finest = FINEST): Outline => ({
-  contours: outline.contours.map((contour) => (contour.closed && contour.spans.length > 2 ? mergeContour(contour, tol, finest) : contour)),
+export const mergeSmooth = (outline: Outline, tol: number, joints: Joints = 'anywhere'): Outline => ({
+  contours: outline.contours.map((contour) =>
+    contour.closed && contour.spans.length > 2 ? mergeContour(contour, { tol, joints }) : contour,
+  ),
 });

@@ -12,7 +12,14 @@ import { lineDistance, windingNumber } from '../hit.ts';
 import { bounds, EMPTY_OUTLINE, nodeCount } from '../outline.ts';
 import { clipContours, weld } from '../weld/weld.ts';
 import { mergeSmooth } from './merge-smooth.ts';
-import { rawOffset, type Join } from './raw-offset.ts';
+import { arcsRoundCorners, rawOffset, type Join } from './raw-offset.ts';
+
+/**
+ * How many nodes a parallel may have: `few` as can be with joints on the curves; as many as its outline, `likeOutline`, the arcs
+ * round its corners aside, where that is possible – a curve cannot always be followed by one – and merged no further, which is
+ * twice as fast; or `any`, the fastest, for what is worked on.
+ */
+export type OffsetNodes = 'few' | 'likeOutline' | 'any';
 
 /** How corners are made, and how exact curves are, mm. */
 export interface OffsetOptions {
@@ -23,16 +30,18 @@ export interface OffsetOptions {
   readonly tol?: number;
   /** The outline is known to be the result of a weld: it need not be cleaned again. */
   readonly clean?: boolean;
-  /** Only whole curves are merged, and parts of them where so no more nodes are left than the outline has: twice as fast. */
-  readonly quick?: boolean;
+  /** How many nodes it may have; `few` when not given. */
+  readonly nodes?: OffsetNodes;
 }
 
-/** Of the tolerance this share is left to the merging of smooth curves: the parallels themselves are nearly exact. */
-const MERGE_SHARE = 0.95;
-/** When only whole curves are merged: the share of the tolerance that the parallels take, so that they are few to begin with. */
+/** The share of the tolerance that the parallels take: nearly exact, so that the rest is left to the merging of smooth curves. */
+const EXACT_SHARE = 0.05;
+/** Where nodes are to be as few as can be, and where only whole curves are merged, so that they are few to begin with. */
+const THIN_SHARE = 0.02;
 const QUICK_SHARE = 0.2;
-/** So many times the nodes of the outline can be saved down to its own by merging parts of curves: worth the time, more is not. */
-const WITHIN_REACH = 1.2;
+/** Joints beside the curves save so many nodes, or this share: worth the time where no more are too many. */
+const SOME_NODES = 2;
+const SAVED_SHARE = 0.15;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
@@ -81,15 +90,27 @@ export function offset(o: Outline, distanceMm: number, opts: OffsetOptions): Out
   if (distanceMm === 0 || clean.contours.length === 0) return clean;
   if (distanceMm < -0.2 && vanishes(clean, -distanceMm)) return EMPTY_OUTLINE;
   const tol = opts.tol ?? 0.0048;
-  const setup = { join: opts.join, mitreLimit: opts.mitreLimit ?? 4, tol: opts.quick ? QUICK_SHARE * tol : tol * (1 - MERGE_SHARE) };
-  const raw = clean.contours.flatMap((contour): Contour[] => {
-    const parallel = rawOffset(contour, distanceMm, setup);
-    return parallel ? [parallel] : [];
-  });
-  if (raw.length === 0) return EMPTY_OUTLINE;
-  const clipped = clipContours('union', raw, [], 'positive');
-  if (!opts.quick) return mergeSmooth(clipped, tol * MERGE_SHARE);
-  const merged = mergeSmooth(clipped, tol * (1 - QUICK_SHARE), 1);
-  const [nodes, asked] = [nodeCount(merged), nodeCount(clean)];
-  return nodes > asked && nodes <= WITHIN_REACH * asked ? mergeSmooth(clipped, tol * (1 - QUICK_SHARE)) : merged;
+  /** The parallel with so much of the tolerance, and its smooth curves merged within the rest. */
+  const parallel = (share: number): Outline => {
+    const setup = { join: opts.join, mitreLimit: opts.mitreLimit ?? 4, tol: tol * share };
+    return clipContours(
+      'union',
+      clean.contours.flatMap((contour): Contour[] => {
+        const raw = rawOffset(contour, distanceMm, setup);
+        return raw ? [raw] : [];
+      }),
+      [],
+      'positive',
+    );
+  };
+  if ((opts.nodes ?? 'few') === 'few') return mergeSmooth(parallel(EXACT_SHARE), tol * (1 - EXACT_SHARE));
+  const quickly = mergeSmooth(parallel(QUICK_SHARE), tol * (1 - QUICK_SHARE), 'known');
+  if (opts.nodes === 'any') return quickly;
+  const asked = clean.contours.reduce((sum, contour) => sum + contour.spans.length + arcsRoundCorners(contour, distanceMm), 0);
+  if (nodeCount(quickly) <= asked) return quickly;
+  const thin = parallel(THIN_SHARE);
+  const merged = mergeSmooth(thin, tol * (1 - THIN_SHARE));
+  const tooMany = nodeCount(merged) - asked;
+  const isWithinReach = tooMany <= Math.max(SOME_NODES, SAVED_SHARE * asked);
+  return tooMany <= 0 || !isWithinReach ? merged : mergeSmooth(thin, tol * (1 - THIN_SHARE), 'beside');
 }

@@ -31,6 +31,13 @@ export function directionAt(span: Span, t: number): Direction {
   return endTangent(span, t < 0.5 ? 0 : 1);
 }
 
+/**
+ * Angle from one direction to another.
+ * @returns radians, counter-clockwise above zero, at most half a turn
+ */
+export const turnBetween = ([ax, ay]: Readonly<Direction>, [bx, by]: Readonly<Direction>): number =>
+  Math.atan2(ax * by - ay * bx, ax * bx + ay * by);
+
 /** The curvature's numerator is a quadratic with these Bernstein coefficients: the turns of the control polygon. */
 function turnsOf(span: Span): readonly [number, number, number] {
   const [ax, ay] = [at(span, 2) - at(span, 0), at(span, 3) - at(span, 1)];

@@ -6,7 +6,7 @@
  */
 import type { Contour, Span } from '../../types/index.ts';
 import { at, endX, endY, startX, startY } from '../span.ts';
-import { directionAt, drawParallel, type Pen } from './parallel-curve.ts';
+import { directionAt, drawParallel, turnBetween, type Pen } from './parallel-curve.ts';
 
 /** How corners are made. */
 export type Join = 'round' | 'mitre' | 'bevel';
@@ -88,6 +88,9 @@ class ContourPen implements Pen {
   }
 }
 
+/** Less is no corner, radians. */
+const NO_TURN = 1e-3;
+
 const isReversal = (turn: number): boolean => Math.abs(turn) > Math.PI - 1e-6;
 
 /** From the end of one parallel to the start of the next, round the node they share. */
@@ -95,9 +98,9 @@ function drawJoin(before: Span, after: Span, d: number, setup: JoinSetup, pen: P
   const [px, py] = [startX(after), startY(after)];
   const [ax, ay] = directionAt(before, 1);
   const [bx, by] = directionAt(after, 0);
-  const turn = Math.atan2(ax * by - ay * bx, ax * bx + ay * by);
+  const turn = turnBetween([ax, ay], [bx, by]);
   const end = (): void => pen.lineTo(px + d * by, py - d * bx);
-  if (Math.abs(turn) < 1e-3) return end();
+  if (Math.abs(turn) < NO_TURN) return end();
   if (!isReversal(turn) && turn * d <= 0) {
     pen.lineTo(px, py);
     return end();
@@ -116,6 +119,12 @@ function drawJoin(before: Span, after: Span, d: number, setup: JoinSetup, pen: P
     pen.lineTo(px + d * by - reach * bx, py - d * bx - reach * by);
   }
   end();
+}
+
+/** What a contour's parallel takes at least where it goes round corners: an arc for each quarter of a turn. */
+export function arcsRoundCorners({ spans }: Contour, d: number): number {
+  const turns = spans.map((span, i) => turnBetween(directionAt(span, 1), directionAt(spans[(i + 1) % spans.length] as Span, 0)));
+  return turns.reduce((sum, turn) => sum + (turn * d > NO_TURN * Math.abs(d) ? Math.ceil(Math.abs(turn) / (Math.PI / 2) - 1e-9) : 0), 0);
 }
 
 const isPoint = (span: Span): boolean => span.every((value, i) => value === at(span, i & 1));
