@@ -103,8 +103,8 @@ class Stretch {
     return xy;
   }
 
-  /** One curve from joint to joint, when its distance from points between them stays within the tolerance. */
-  fit(from: Joint, to: Joint, tol: number): Span | undefined {
+  /** One curve from joint to joint, and how far points between them are off it: the best there is when that is too far. */
+  fit(from: Joint, to: Joint, tol: number): Fit {
     const [start, end] = [this.place(from.at, false), this.place(to.at, true)];
     const directions = [directionAt(start.span, start.t), directionAt(end.span, end.t)] as const;
     const fit = (samples: number): Fit => {
@@ -113,9 +113,8 @@ class Stretch {
       shift(xy, xy.length - 2, directions[1], to.side * BESIDE_SHARE * tol);
       return fitG1(xy, directions[0], directions[1], tol * ENOUGH);
     };
-    if (fit(FEW_SAMPLES).error > tol) return undefined;
-    const found = fit(SAMPLES);
-    return found.error <= tol ? found.span : undefined;
+    const few = fit(FEW_SAMPLES);
+    return few.error > tol ? few : fit(SAMPLES);
   }
 
   /** Does a curve keep to what it stands for, also between the points it was fitted to? Both are walked together. */
@@ -151,36 +150,71 @@ interface Run {
   readonly to: number;
 }
 
-/**
- * The longest single curve from a joint to one on the given side; undefined when there is none to another side.
- * @param end it ends before this, or there
- */
-function longestFrom(stretch: Stretch, from: Joint, side: Side, end: number, { tol, joints }: Merging): Run | undefined {
-  const reach = Math.min(end, stretch.reachFrom(from.at));
+/** Where a curve may end: no farther than an end, about at a guess, and only beyond a place, if there is one. */
+interface Ends {
+  readonly end: number;
+  readonly guess: number;
+  readonly beyond: number | undefined;
+}
+
+/** A curve that is good enough may be longer by such a factor, and one that is not shorter: next to be tried. */
+const LONGER = [1.08, 1.5] as const;
+const SHORTER = [0.3, 0.97] as const;
+/** So near a place where curves met before a curve is tried up to there, in spans. */
+const NEAR_KNOWN = 0.2;
+/** What one cubic is off by grows with this power of its length. */
+const ORDER = 6;
+
+/** The end of a curve to be tried next, when the one to `to` is off by an error; within `low` and `high`, which were good and not. */
+function nextEnd(from: number, to: number, error: number, { low, high, tol }: { low: number; high: number; tol: number }): number {
+  const [least, most] = to === low ? LONGER : SHORTER;
+  const next = from + (to - from) * Math.min(most, Math.max(least, (tol / error) ** (1 / ORDER)));
+  // errors that jump are halved in on: from the side that was not reached by the guess
+  const [middle, margin] = [(low + high) / 2, Math.min(FINEST, (high - low) / 4)];
+  const inside = Math.max(low + margin, Math.min(high - margin, next));
+  const guarded = high < Infinity && (to === low ? inside < middle : inside > middle) ? (inside + middle) / 2 : inside;
+  // where curves met before is a good place to end
+  const known = Math.round(guarded);
+  return known > low && known < high && Math.abs(known - guarded) < NEAR_KNOWN ? known : guarded;
+}
+
+/** The longest curve from a place to one where curves met before. */
+function longestOfKnown(stretch: Stretch, from: number, tol: number): Run | undefined {
+  const reach = stretch.reachFrom(from);
   const found: Run[] = [];
-  let low = from.at;
-  const attempt = (to: number): boolean => {
-    const span = stretch.fit(from, { at: to, side }, tol);
-    if (!span) return false;
+  for (let to = Math.floor(from) + 2; to <= reach; to++) {
+    const { span, error } = stretch.fit({ at: from, side: 0 }, { at: to, side: 0 }, tol);
+    if (error > tol) break;
     found.push({ span, to });
-    low = to;
-    return true;
-  };
-  if (from.side === 0 && side === 0) {
-    low = Math.min(reach, Math.floor(from.at) + 1);
-    found.push({ span: stretch.part(from.at, low), to: low });
   }
-  let high = Math.min(reach, low + 1);
-  while (high > low && attempt(high)) high = Math.min(reach, joints === 'known' ? Math.floor(high) + 1 : high + 2 * (high - from.at));
-  if (joints === 'known') high = low;
-  while (high - low > FINEST) {
-    const mid = (low + high) / 2;
-    if (!attempt(mid)) high = mid;
+  return found.findLast(({ span, to }) => stretch.keeps(span, from, to, tol));
+}
+
+/** The longest curve from a joint to one on a side that is found; undefined when there is none where it may end. */
+function longestOfAny(stretch: Stretch, from: Joint, side: Side, { end, guess, beyond }: Ends, tol: number): Run | undefined {
+  const reach = Math.min(end, stretch.reachFrom(from.at));
+  let [low, high] = [beyond ?? from.at, Infinity];
+  let found: Run | undefined;
+  let to = Math.min(reach, beyond === undefined ? guess : beyond + FINEST);
+  while (to > low && high - low > FINEST) {
+    const { span, error } = stretch.fit(from, { at: to, side }, tol);
+    if (error <= tol && stretch.keeps(span, from.at, to, tol)) {
+      found = { span, to };
+      low = to;
+    } else if (low === beyond) return undefined;
+    else high = to;
+    to = Math.min(reach, nextEnd(from.at, to, error, { low, high, tol }));
   }
-  for (let last = found.pop(); last; last = found.pop())
-    // what was there already keeps to itself
-    if ((found.length === 0 && from.side === 0 && side === 0) || stretch.keeps(last.span, from.at, last.to, tol)) return last;
-  return undefined;
+  return found;
+}
+
+/** The longest single curve from a joint to one on the given side; undefined when there is none to another side, or none so long. */
+function longestFrom(stretch: Stretch, from: Joint, side: Side, ends: Ends, { tol, joints }: Merging): Run | undefined {
+  const found = joints === 'known' ? longestOfKnown(stretch, from.at, tol) : longestOfAny(stretch, from, side, ends, tol);
+  if (found || from.side !== 0 || side !== 0) return found;
+  // what was there already
+  const to = Math.min(ends.end, Math.floor(from.at) + 1);
+  return { span: stretch.part(from.at, to), to };
 }
 
 /** How far from the start curves have come, the last of them, and the way before it. */
@@ -199,20 +233,22 @@ function spansOf(way: Way): Span[] {
 /** So near the end no joint lies that could not be the end, in spans. */
 const BEFORE_END = 0.1;
 
-/** The fewest curves for a stretch that begins and ends on a side; undefined when it takes as many as `most`. */
-function fewest(stretch: Stretch, ends: Side, most: number, merging: Merging): readonly Span[] | undefined {
+/** The fewest curves for a stretch that begins and ends on it; undefined when they are no fewer than there are. */
+function fewest(stretch: Stretch, merging: Merging): readonly Span[] | undefined {
   const end = stretch.spans.length;
   const sides = merging.joints === 'beside' ? SIDES : ([0] as const);
-  let ways = new Map<Side, Way>([[ends, { at: 0 }]]);
-  for (let count = 1; count < most && ways.size > 0; count++) {
+  let ways = new Map<Side, Way>([[0, { at: 0 }]]);
+  for (let count = 1; count < end && ways.size > 0; count++) {
     const next = new Map<Side, Way>();
     for (const [from, before] of ways)
       for (const side of sides) {
-        const run = longestFrom(stretch, { at: before.at, side: from }, side, side === ends ? end : end - BEFORE_END, merging);
-        if (run && run.to > (next.get(side)?.at ?? before.at)) next.set(side, { at: run.to, span: run.span, before });
+        const guess = 2 * before.at - (before.before?.at ?? before.at - 1);
+        const ends = { end: side === 0 ? end : end - BEFORE_END, guess, beyond: next.get(side)?.at };
+        const run = longestFrom(stretch, { at: before.at, side: from }, side, ends, merging);
+        if (run && run.to > (ends.beyond ?? before.at)) next.set(side, { at: run.to, span: run.span, before });
       }
     ways = next;
-    const done = ways.get(ends);
+    const done = ways.get(0);
     if (done && done.at >= end) return spansOf(done);
   }
   return undefined;
@@ -224,15 +260,11 @@ interface Merging {
   readonly joints: Joints;
 }
 
-/** Spans between two corners, or all the way round, again in as few as can be; as they were when that saves nothing. */
-function mergeStretch(spans: readonly Span[], isRound: boolean, merging: Merging): readonly Span[] {
+/** Spans between two corners again in as few as can be; as they were when that saves nothing. */
+function mergeStretch(spans: readonly Span[], merging: Merging): readonly Span[] {
   if (spans.length < 2) return spans;
   const stretch = new Stretch(spans);
-  let least = spans;
-  // corners stay where they are; without any the curves may begin beside, too
-  for (const ends of isRound && merging.joints === 'beside' ? SIDES : ([0] as const))
-    least = fewest(stretch, ends, least.length, merging) ?? least;
-  return least;
+  return fewest(stretch, merging) ?? spans;
 }
 
 /** A span, and the points of all that went into it. */
@@ -241,9 +273,14 @@ interface Straightened {
   readonly through: readonly number[];
 }
 
-/** One line for two spans, one of them a line, when both keep to it. */
+/** More points than these are not gone through again. */
+const MOST_THROUGH = 400;
+const isBareLine = ({ through }: Straightened): boolean => through.length === 4;
+
+/** One line for two spans when both keep to it, unless both are lines as they were, or curves. */
 function asOneLine(before: Straightened, after: Straightened, tol: number): Straightened | undefined {
-  if (isLine(before.span) === isLine(after.span)) return undefined;
+  if (isBareLine(before) && isBareLine(after)) return undefined;
+  if ((!isLine(before.span) && !isLine(after.span)) || before.through.length > MOST_THROUGH) return undefined;
   const [x0, y0] = before.span as readonly [number, number];
   const [x1, y1] = after.span.slice(-2) as [number, number];
   const through = [...before.through, ...after.through];
@@ -277,7 +314,7 @@ function mergeContour({ closed, spans }: Contour, merging: Merging): Contour {
   const merged = starts.flatMap((start, k) => {
     const end = starts[k + 1] ?? (starts[0] as number) + n;
     const stretch = Array.from({ length: end - start }, (_, i) => spanAt(start + i));
-    return mergeStretch(stretch, corners.length === 0, merging);
+    return mergeStretch(stretch, merging);
   });
   return merged.length < 2 ? { closed, spans } : { closed, spans: merged };
 }

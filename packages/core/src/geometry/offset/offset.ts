@@ -39,9 +39,9 @@ const EXACT_SHARE = 0.05;
 /** Where nodes are to be as few as can be, and where only whole curves are merged, so that they are few to begin with. */
 const THIN_SHARE = 0.02;
 const QUICK_SHARE = 0.2;
-/** Joints beside the curves save so many nodes, or this share: worth the time where no more are too many. */
-const SOME_NODES = 2;
-const SAVED_SHARE = 0.15;
+/** Merging of parts of curves saves nodes down to so many times the outline's, and joints beside them so many: worth the time, more is not. */
+const PARTS_SAVE = 1.35;
+const BESIDE_SAVES = 2;
 /** Distances beyond this are taken as a mistake: 100 m. */
 const FARTHEST_MM = 1e5;
 
@@ -107,10 +107,10 @@ export function offset(o: Outline, distanceMm: number, opts: OffsetOptions): Out
   const quickly = mergeSmooth(parallel(QUICK_SHARE), tol * (1 - QUICK_SHARE), 'known');
   if (opts.nodes === 'any') return quickly;
   const asked = clean.contours.reduce((sum, contour) => sum + contour.spans.length + arcsRoundCorners(contour, distanceMm), 0);
-  if (nodeCount(quickly) <= asked) return quickly;
+  const nodes = nodeCount(quickly);
+  if (nodes <= asked || nodes > PARTS_SAVE * asked) return quickly;
   const thin = parallel(THIN_SHARE);
   const merged = mergeSmooth(thin, tol * (1 - THIN_SHARE));
   const tooMany = nodeCount(merged) - asked;
-  const isWithinReach = tooMany <= Math.max(SOME_NODES, SAVED_SHARE * asked);
-  return tooMany <= 0 || !isWithinReach ? merged : mergeSmooth(thin, tol * (1 - THIN_SHARE), 'beside');
+  return tooMany <= 0 || tooMany > BESIDE_SAVES ? merged : mergeSmooth(thin, tol * (1 - THIN_SHARE), 'beside');
 }
