@@ -59,6 +59,12 @@ async function until(id: string, state: Run['state']): Promise<Run> {
   throw new Error(`never ${state}: ${JSON.stringify(((await server.http.get('/api/runs')).body as Run[]).find((one) => one.id === id))}`);
 }
 
+/** What a cancelled run says in the end: the printer is asked after the run is cancelled. */
+async function saidOfCancelled({ id }: Run): Promise<string | null> {
+  for (let k = 0; k < 100 && (await until(id, 'cancelled')).reason === null; k++) await wait(50);
+  return (await until(id, 'cancelled')).reason;
+}
+
 /** Whether the name service that the printer of others announces itself with is alive: its pid file may outlive it. */
 function avahiRuns(): boolean {
   try {
@@ -123,12 +129,7 @@ describe('a desk printer', () => {
     await until(stopped.id, 'working');
     await wait(300);
     await server.http.post(`/api/runs/${stopped.id}/actions`).send({ action: 'cancel' }).expect(200);
-    const said = async (): Promise<string | null> => {
-      const { reason } = await until(stopped.id, 'cancelled');
-      return reason;
-    };
-    for (let k = 0; k < 100 && (await said()) === null; k++) await wait(50);
-    expect(await said()).toMatch(/did not take the cancelling .*may go on printing.*cancel the job there/);
+    expect(await saidOfCancelled(stopped)).toMatch(/did not take the cancelling .*may go on printing.*cancel the job there/);
     expect(desk.report().state).not.toBe('ready');
     const log = (await server.http.get(`/api/runs/${stopped.id}/log`).expect(200)).body as { text: string }[];
     expect(log.at(-1)?.text).toMatch(/did not take the cancelling/);
@@ -137,6 +138,20 @@ describe('a desk printer', () => {
     desk.options.timeScale = 40;
     for (let k = 0; k < 100 && desk.report().state !== 'ready'; k++) await wait(50);
     expect(desk.report().state).toBe('ready');
+  });
+
+  test('a printer that has printed the job before it could be cancelled: the run says that the sheet lies there', async () => {
+    desk.options.timeScale = 0.2;
+    desk.faults.set('too-late', 1);
+    const before = desk.printed().length;
+    const [stopped] = (await send({}).expect(201)).body as [Run];
+    await until(stopped.id, 'working');
+    await wait(300);
+    await server.http.post(`/api/runs/${stopped.id}/actions`).send({ action: 'cancel' }).expect(200);
+    expect(await saidOfCancelled(stopped)).toMatch(/had printed the job when it was cancelled: the sheet lies there/);
+    expect(desk.printed()).toHaveLength(before + 1);
+    desk.faults.set('too-late', null);
+    desk.options.timeScale = 40;
   });
 
   test('what answers and is no printer is not taken for one, and nothing of its answer is shown', async () => {

@@ -166,6 +166,10 @@ export class SimulatedDeskPrinter {
     if (this.faults.takeAt('power-lost', share)) return void this.switchOff();
     if (this.faults.takeAt('line-lost', share)) return this.dropConnections();
     if (share < 1) return;
+    this.complete(job);
+  }
+
+  private complete(job: Job): void {
     [job.done, job.state, job.reason] = [job.pages, 9, 'job-completed-successfully'];
   }
 
@@ -229,6 +233,7 @@ export class SimulatedDeskPrinter {
       }
       case 'cancel': {
         const job = this.find(operation);
+        if (this.faults.has('too-late') && job === this.current()) this.complete(job);
         if ((job.state !== 3 && job.state !== 5) || this.faults.has('keeps-on')) throw new Refusal(STATUS.notPossible);
         [job.state, job.reason] = [7, 'job-canceled-by-user'];
         return { status: STATUS.ok, groups: [] };

@@ -9,6 +9,7 @@ export const FAULTS = {
   'wrong-material': 'Another material is loaded than was asked for',
   'full-queue': 'Takes no further jobs',
   'keeps-on': 'Cancels no job',
+  'too-late': 'Has printed a job when it is to cancel it',
 } as const;
 export type FaultName = keyof typeof FAULTS;
 

@@ -276,7 +276,10 @@ export class DeskPrinterDriver implements MachineDriver {
         control.onDone(share);
       });
     } catch (error) {
-      throw error instanceof DriverError ? new DriverError(error.fault, done, error.said) : new DriverError('lost', done);
+      // it may know more than was heard before: that all of it is printed
+      throw error instanceof DriverError
+        ? new DriverError(error.fault, Math.max(done, error.done), error.said)
+        : new DriverError('lost', done);
     }
     return {};
   }
