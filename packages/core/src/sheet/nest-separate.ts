@@ -12,6 +12,7 @@
 import { shuffled } from '../search/random.ts';
 import { Contacts } from './nest-contact.ts';
 import { collision } from './nest-collision.ts';
+import { Pairs } from './nest-pairs.ts';
 import type { TurnedSolid } from './nest-solid.ts';
 
 /** A solid in its allowed turns, made when they are asked for. */
@@ -67,9 +68,6 @@ const EQUAL_MM = 1e-6;
 /** Rounds without a better layout after which a search begins anew, and how often it does. */
 const PATIENCE = 30;
 const STRIKES = 1;
-/** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
-const HEAVIER = [1.2, 2] as const;
-const LIGHTER = 0.95;
 /** Parts of the largest quarter change places, if they are not all alike. */
 const LARGE_SHARE = 0.25;
 
@@ -91,8 +89,7 @@ export class Separation {
   private readonly minY: Float64Array;
   private readonly maxX: Float64Array;
   private readonly maxY: Float64Array;
-  private readonly weights: Float64Array;
-  private readonly pairs: Float64Array;
+  private readonly pairs: Pairs;
   private readonly n: number;
   /** Parts that a part can meet while its box stays within this room, by their numbers; an empty room holds nothing. */
   private readonly near: Int32Array;
@@ -116,8 +113,7 @@ export class Separation {
     this.maxX = new Float64Array(this.n);
     this.maxY = new Float64Array(this.n);
     this.solids = parts.map(({ turns }) => turns.at(0));
-    this.weights = new Float64Array(this.n * this.n).fill(1);
-    this.pairs = new Float64Array(this.n * this.n);
+    this.pairs = new Pairs(this.n);
     this.restore(start);
   }
 
@@ -156,7 +152,7 @@ export class Separation {
   /** Cuts the strip off. @param goesOn with the weights that were found @returns false when something cannot lie on it in any turn */
   shorten(lengthMm: number, goesOn = false): boolean {
     this.lengthMm = lengthMm;
-    if (!goesOn) this.weights.fill(1);
+    if (!goesOn) this.pairs.forget();
     const { acrossMm } = this.ground;
     for (let i = 0; i < this.n; i++) {
       if (num(this.x, i) + this.solid(i).lengthMm <= lengthMm) continue;
@@ -183,7 +179,8 @@ export class Separation {
    * For all places at which its box lies within the room.
    */
   private lookAround(i: number, solid: TurnedSolid, { x, y }: Place): void {
-    const { near, weights, n, minX, minY, maxX, maxY, room } = this;
+    const { near, n, minX, minY, maxX, maxY, room } = this;
+    const { weights } = this.pairs;
     const margin = AROUND_SHARE * solid.sizeMm;
     room.minX = x + solid.minX - margin;
     room.minY = y + solid.minY - margin;
@@ -204,7 +201,8 @@ export class Separation {
 
   /** Weighted collisions of a part in a place; anything above `limit` is too much. */
   private costAt(i: number, solid: TurnedSolid, x: number, y: number, limit: number): number {
-    const { solids, weights, n, minX, minY, maxX, maxY, near, room } = this;
+    const { solids, n, minX, minY, maxX, maxY, near, room } = this;
+    const { weights } = this.pairs;
     const fromX = x + solid.minX;
     const fromY = y + solid.minY;
     const toX = x + solid.maxX;
@@ -240,20 +238,8 @@ export class Separation {
     for (let j = 0; j < n; j++) {
       if (j === i) continue;
       const own = collision(solid, this.solid(j), num(this.x, j) - x, num(this.y, j) - y);
-      pairs[i * n + j] = own;
-      pairs[j * n + i] = own;
+      pairs.set(i, j, own);
     }
-  }
-
-  private sum(): number {
-    let sum = 0;
-    for (let i = 0; i < this.n; i++) for (let j = i + 1; j < this.n; j++) sum += num(this.pairs, i * this.n + j);
-    return sum;
-  }
-
-  private collides(i: number): boolean {
-    for (let j = 0; j < this.n; j++) if (num(this.pairs, i * this.n + j) > 0) return true;
-    return false;
   }
 
   private anyTurn(count: number, now: number): number {
@@ -372,37 +358,22 @@ export class Separation {
     return next;
   }
 
-  private reweigh(): void {
-    const { n, pairs, weights } = this;
-    let most = 0;
-    for (let i = 0; i < n; i++) for (let j = i + 1; j < n; j++) most = Math.max(most, num(pairs, i * n + j));
-    if (most === 0) return;
-    for (let i = 0; i < n; i++)
-      for (let j = i + 1; j < n; j++) {
-        const own = num(pairs, i * n + j);
-        const weight = num(weights, i * n + j);
-        const next = own > 0 ? weight * (HEAVIER[0] + (HEAVIER[1] - HEAVIER[0]) * (own / most)) : Math.max(1, weight * LIGHTER);
-        weights[i * n + j] = next;
-        weights[j * n + i] = next;
-      }
-  }
-
   /** Does nothing collide? Between what is fixed it is no matter. */
   isFree(): boolean {
     this.measureAll();
-    for (let i = 0; i < this.n; i++) if (!(this.parts[i] as Movable).isFixed && this.collides(i)) return false;
+    for (let i = 0; i < this.n; i++) if (!(this.parts[i] as Movable).isFixed && this.pairs.collides(i)) return false;
     return true;
   }
 
   private measureAll(): number {
     for (let i = 0; i < this.n; i++) this.measure(i);
-    return this.sum();
+    return this.pairs.sum();
   }
 
   /** Moves what collides once, in any order. @returns false when the time was over */
   private round(): boolean {
     for (const i of shuffled(this.parts.keys(), this.ground.random)) {
-      if ((this.parts[i] as Movable).isFixed || !this.collides(i)) continue;
+      if ((this.parts[i] as Movable).isFixed || !this.pairs.collides(i)) continue;
       if (this.ground.isOver()) return false;
       this.move(i);
       this.measure(i);
@@ -421,14 +392,14 @@ export class Separation {
           this.restore(kept);
           return false;
         }
-        const now = this.sum();
+        const now = this.pairs.sum();
         if (now === 0) return true;
         if (now < least) {
           if (now < WORTH * least) idle = 0;
           least = now;
           kept = this.layout();
         }
-        this.reweigh();
+        this.pairs.reweigh();
       }
       this.restore(kept);
       this.measureAll();
