@@ -289,4 +289,9 @@ test('a ring and a shade of printed words are printed with them, each in its col
     Number(/([\d.]+) %/.exec(await plates.getByRole('button', { name: new RegExp(`^${name}`) }).innerText())?.[1]);
   // the dark words have little cyan, their shade has much
   expect(await cover('Cyan')).toBeGreaterThan(1.5 * (await cover('Yellow')));
+  // nothing of it is cut from a film: Build says so, and leads on
+  await page.keyboard.press('3');
+  await expect(page.getByText(/is printed, and goes on to Lay up/)).toBeVisible();
+  await page.getByRole('link', { name: 'To Lay up' }).click();
+  await expect(page).toHaveURL(/layup/);
 });

@@ -1,5 +1,5 @@
 /** The Build station: which film is cut from where, how the sign is put together by hand, and what that costs. */
-import { filmOf, pageOf, type Drawing } from '@lorvek/model';
+import { filmOf, isPrinted, leavesOf, pageOf, type Drawing } from '@lorvek/model';
 import { Link } from 'react-router';
 import { useShop } from '../../api/shop.ts';
 import { useDocument } from '../../document/store.ts';
@@ -50,14 +50,27 @@ function Steps({ drawing, answer, active }: { drawing: Drawing; answer: BuildAns
   );
 }
 
-function Empty() {
+/** There is nothing to build of; print alone is laid up and printed as it is. */
+function Empty({ drawing }: { drawing: Drawing }) {
+  const isPrint = leavesOf(drawing).some((leaf) => isPrinted(drawing, leaf));
   return (
     <div className="flex h-full flex-col items-center justify-center gap-3 text-center">
       <h2 className="text-lg font-semibold">No film to build with</h2>
-      <p className="max-w-sm text-ink-soft">Draw something and give it a film. Build shows how the films lie on one another.</p>
-      <Link to="../draw" relative="path" className="text-teal underline">
-        To Draw
-      </Link>
+      <p className="max-w-sm text-ink-soft">
+        {isPrint
+          ? 'What is drawn here is printed, and goes on to Lay up as it is. Give something a film on Draw, and Build shows how the films lie on one another.'
+          : 'Draw something and give it a film. Build shows how the films lie on one another.'}
+      </p>
+      <div className="flex gap-6">
+        <Link to="../draw" relative="path" className="text-teal underline">
+          To Draw
+        </Link>
+        {isPrint ? (
+          <Link to="../layup" relative="path" className="text-teal underline">
+            To Lay up
+          </Link>
+        ) : null}
+      </div>
     </div>
   );
 }
@@ -125,7 +138,7 @@ function BuildStation() {
           <Steps drawing={drawing} answer={answer} active={active} />
         </div>
       ) : isEmpty ? (
-        <Empty />
+        <Empty drawing={drawing} />
       ) : null}
       {busy && !error ? (
         <p role="status" className="pointer-events-none absolute top-2 left-2 bg-paper/90 px-2 py-0.5 text-[13px] text-ink-soft">
