@@ -274,6 +274,8 @@ test('a ring and a shade of printed words are printed with them, each in its col
   await takeFilm(page, 'Gloss white');
   await write(page, 'Tern');
   await addTreatment(page, 'Ring');
+  await page.locator('[data-treatment=ring]').getByRole('textbox', { name: 'Its named ink' }).fill('Old gold');
+  await page.keyboard.press('Enter');
   await addTreatment(page, 'Shade');
   const shade = page.locator('[data-treatment=shade]');
   await expect(shade.getByRole('combobox', { name: 'Cut from or printed on' })).toContainText('Gloss white');
@@ -289,6 +291,8 @@ test('a ring and a shade of printed words are printed with them, each in its col
     Number(/([\d.]+) %/.exec(await plates.getByRole('button', { name: new RegExp(`^${name}`) }).innerText())?.[1]);
   // the dark words have little cyan, their shade has much
   expect(await cover('Cyan')).toBeGreaterThan(1.5 * (await cover('Yellow')));
+  // the ring has an ink of its own name, and so a plate
+  expect(await cover('Old gold')).toBeGreaterThan(0);
   // nothing of it is cut from a film: Build says so, and leads on
   await page.keyboard.press('3');
   await expect(page.getByText(/is printed, and goes on to Lay up/)).toBeVisible();

@@ -8,6 +8,7 @@ import {
   addItems,
   emptyDrawing,
   setTreatments,
+  spotInksOf,
   treatmentFor,
   type BoxItem,
   type Drawing,
@@ -111,6 +112,22 @@ describe('treatments on a print', () => {
     });
     expect(svg.indexOf('#c00000')).toBeGreaterThan(0);
     expect(svg.indexOf('#102030')).toBeGreaterThan(svg.indexOf('#c00000'));
+  });
+
+  test('its ink may have a name of its own: it is among the inks of the print it lies on, not of another, and goes to its plate', () => {
+    const gold = { hex: '#c08a2e', spot: 'Old gold' };
+    const treatments = [{ ...ring('a', 2, undefined), ink: gold }, ring('b', 3, '#c00000')] as TreatmentRecord[];
+    const other = printLayer('print-q');
+    let drawing = [medium, other].reduce((d, one) => run(d, addFilm, { film: one }), emptyDrawing());
+    const inked = { ...box, paint: { fill: { hex: '#102030', spot: 'Night' } } };
+    drawing = run(drawing, addItems, { items: [inked], roots: [box.id] });
+    drawing = run(drawing, setTreatments, { id: box.id, treatments });
+    expect(spotInksOf(drawing, medium.id).map(({ name }) => name)).toEqual(['Night', 'Old gold']);
+    // the ring goes to another print than its box
+    drawing = run(drawing, setTreatments, { id: box.id, treatments: [{ ...treatments[0]!, layer: other.id } as TreatmentRecord] });
+    expect([medium, other].map(({ id }) => spotInksOf(drawing, id).map(({ name }) => name))).toEqual([['Night'], ['Old gold']]);
+    const { item, own: ofItem } = pieces(treatments);
+    expect(artOf(item, ofItem, medium.hex).map((one) => one.kind === 'shape' && one.fill)).toContainEqual(gold);
   });
 
   test('on films pieces stay in the order of their treatments, and those of one film are one', () => {

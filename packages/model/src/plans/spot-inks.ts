@@ -2,7 +2,9 @@
 import type { LayerId } from '../records/fields.ts';
 import type { Finding } from '@lorvek/core/check';
 import type { PrintColour, PrintItem } from '@lorvek/core/print';
+import type { LeafItem } from '../queries/plain-outline.ts';
 import { isPrint, leavesOf } from '../queries/queries.ts';
+import type { Colour } from '../records/colour.ts';
 import type { Drawing } from '../records/document.ts';
 import type { Layer, PrintLayer } from '../records/layers.ts';
 
@@ -13,13 +15,18 @@ export interface SpotInk {
   readonly hex: string;
 }
 
+/** Colours that an item has on a layer: its own, and those of its treatments, which may lie on other layers than it does. */
+function coloursOn(leaf: LeafItem, layerId: LayerId): (Colour | null | undefined)[] {
+  const own = leaf.layer !== layerId ? [] : leaf.kind === 'picture' ? [leaf.ink] : [leaf.paint?.fill, leaf.paint?.stroke];
+  const treated = (leaf.treatments ?? []).map((t) => (t.kind !== 'bend' && t.layer === layerId ? t.ink : undefined));
+  return [...own, ...treated];
+}
+
 /** Inks that the items of a layer have, in the order they come. */
 export function spotInksOf(drawing: Drawing, layerId: LayerId): SpotInk[] {
   const found = new Map<string, SpotInk>();
-  for (const leaf of leavesOf(drawing))
-    if (leaf.layer === layerId)
-      for (const colour of leaf.kind === 'picture' ? [leaf.ink] : [leaf.paint?.fill, leaf.paint?.stroke])
-        if (colour?.spot !== undefined && !found.has(colour.spot)) found.set(colour.spot, { name: colour.spot, hex: colour.hex });
+  for (const colour of leavesOf(drawing).flatMap((leaf) => coloursOn(leaf, layerId)))
+    if (colour?.spot !== undefined && !found.has(colour.spot)) found.set(colour.spot, { name: colour.spot, hex: colour.hex });
   return [...found.values()];
 }
 

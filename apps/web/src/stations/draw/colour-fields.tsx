@@ -1,4 +1,4 @@
-/** A colour to print: picked, by number, or one of some swatches. */
+/** A colour to print: picked, by number, or one of some swatches; and an ink of its own name. */
 import type { Colour } from '@lorvek/model';
 import { TextField } from '../../ui/fields.tsx';
 
@@ -42,5 +42,20 @@ export function ColourFields({ label, colour, onChange }: { label: string; colou
         ))}
       </div>
     </div>
+  );
+}
+
+/** An ink of its own name that a colour stands for; without one it is laid down in process inks. */
+export function NamedInkField({ label, colour, onChange }: { label: string; colour: Colour; onChange(colour: Colour): void }) {
+  return (
+    <TextField
+      key={`spot ${colour.spot ?? ''}`}
+      label={`${label} (empty: process inks)`}
+      value={colour.spot ?? ''}
+      onChange={(name) => {
+        const { spot: _spot, ...rest } = colour;
+        onChange(name.trim() === '' ? rest : { ...rest, spot: name.trim().slice(0, 80) });
+      }}
+    />
   );
 }

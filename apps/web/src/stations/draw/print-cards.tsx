@@ -24,8 +24,8 @@ import { Button } from '../../ui/button.tsx';
 import { Card, Figure, Notice } from '../../ui/card.tsx';
 import { PickRow, Switch } from '../../ui/choices.tsx';
 import { Pick } from '../../ui/pick.tsx';
-import { LengthField, NumberField, TextField } from '../../ui/fields.tsx';
-import { ColourFields } from './colour-fields.tsx';
+import { LengthField, NumberField } from '../../ui/fields.tsx';
+import { ColourFields, NamedInkField } from './colour-fields.tsx';
 import { resultOf, useDerivedVersion } from '../../worker/derived.ts';
 import { clipToOutline, cutRound, liftGround } from '../../document/print-work.ts';
 
@@ -53,17 +53,7 @@ export function PaintCard({ ids }: { ids: readonly string[] }) {
       <Switch label="Filled" checked={fill !== null} onChange={(on) => set({ fill: on ? { hex: '#17181a' } : null })} />
       {fill ? <ColourFields label="Fill" colour={fill} onChange={(colour) => set({ fill: colour })} /> : null}
       {fill ? <ProcessValues colour={fill} /> : null}
-      {fill ? (
-        <TextField
-          key={`spot ${fill.spot ?? ''}`}
-          label="Named ink (empty: process inks)"
-          value={fill.spot ?? ''}
-          onChange={(name) => {
-            const { spot: _spot, ...rest } = fill;
-            set({ fill: name.trim() === '' ? rest : { ...rest, spot: name.trim().slice(0, 80) } });
-          }}
-        />
-      ) : null}
+      {fill ? <NamedInkField label="Named ink" colour={fill} onChange={(colour) => set({ fill: colour })} /> : null}
       <Switch
         label="Line"
         checked={stroke !== undefined}
@@ -80,6 +70,11 @@ export function PaintCard({ ids }: { ids: readonly string[] }) {
             onChange={(widthMm) => set({ stroke: { ...stroke, widthMm } })}
           />
           <ColourFields label="Line" colour={stroke} onChange={(colour) => set({ stroke: { ...colour, widthMm: stroke.widthMm } })} />
+          <NamedInkField
+            label="Named ink of the line"
+            colour={stroke}
+            onChange={(colour) => set({ stroke: { ...colour, widthMm: stroke.widthMm } })}
+          />
         </>
       ) : null}
     </Card>

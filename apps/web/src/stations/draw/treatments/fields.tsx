@@ -25,7 +25,7 @@ import { Button } from '../../../ui/button.tsx';
 import { PickRow, Switch } from '../../../ui/choices.tsx';
 import { Pick } from '../../../ui/pick.tsx';
 import { LengthField } from '../../../ui/fields.tsx';
-import { ColourFields } from '../colour-fields.tsx';
+import { ColourFields, NamedInkField } from '../colour-fields.tsx';
 import { Numbers as NumberRows, type NumberAsked } from '../../../ui/numbers.tsx';
 
 export type Change<T extends TreatmentRecord> = (fields: Partial<T>) => void;
@@ -79,7 +79,10 @@ export function LayerOfTreatment({ t, change }: { t: PieceTreatment; change(fiel
         onChange={(next) => change({ layer: next })}
       />
       {isPrint(layer) ? (
-        <ColourFields label="Its colour in print" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
+        <>
+          <ColourFields label="Its colour in print" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
+          <NamedInkField label="Its named ink" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
+        </>
       ) : null}
     </>
   );
