@@ -17,6 +17,28 @@ async function layUp(page: Page): Promise<void> {
 /** A box of a size, drawn in the middle. */
 const sheetsCount = (page: Page) => page.getByText(/^Used length, \d+ sheets$/);
 
+/** The first piece of the first of three sheets of 500 × 610 mm goes to the free end of the third by the mouse, and back. */
+async function dragToThird(page: Page): Promise<void> {
+  const used = (): Promise<number> => figure(page, 'Used length, 3 sheets');
+  const before = await used();
+  const surface = page.getByRole('application', { name: 'Rolls with the work on them' });
+  await surface.focus();
+  await page.keyboard.press('f');
+  const { x, y, width, height } = (await surface.boundingBox())!;
+  // two sheets above, the third below the first, 90 mm between them, all of them fitted with 64 px round them
+  const [wide, high] = [2 * 500 + 90, 2 * 610 + 90];
+  const scale = Math.min((width - 128) / wide, (height - 128) / high);
+  const at = (mmX: number, mmY: number) => [x + width / 2 + scale * (mmX - wide / 2), y + height / 2 - scale * (mmY - high / 2)] as const;
+  await page.mouse.move(...at(50, 700 + 35));
+  await page.mouse.down();
+  await page.mouse.move(...at(200, 400), { steps: 4 });
+  await page.mouse.move(...at(430, 300), { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(used).toBeGreaterThan(before + 150);
+  await page.keyboard.press('Control+z');
+  await expect.poll(used).toBeCloseTo(before, 0);
+}
+
 test('copies fill sheets in a grid, with what is left over; sheets go out one by one; a reload and undo keep it', async ({ page }) => {
   await newJob(page, 'Mooring tags');
   await takeFilm(page, 'Deep teal');
@@ -36,6 +58,7 @@ test('copies fill sheets in a grid, with what is left over; sheets go out one by
   await page.getByRole('switch', { name: 'Fill to the end of the sheet' }).click();
   await setField(page, 'Copies', '120');
   await expect(sheetsCount(page)).toContainText('3 sheets');
+  await dragToThird(page);
   await page.getByRole('combobox', { name: 'Rows' }).click();
   await page.getByRole('option', { name: 'Every other row head to tail' }).click();
   await expect(sheetsCount(page)).toContainText('3 sheets');

@@ -1,4 +1,4 @@
-/** Rolls below one another: none on another, every one found where it lies, all of its work on it. */
+/** Rolls below one another, sheets of one beside one another: none on another, every one found where it lies, all of its work on it. */
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -17,16 +17,25 @@ const sheet = fc
     lengthMm: fc.integer({ min: 200, max: 50_000 }),
     used: fc.integer({ min: 0, max: 200 }),
     isCut: fc.boolean(),
+    of: fc.oneof(fc.constant(1), fc.integer({ min: 2, max: 40 })),
   })
-  .map(
-    ({ widthMm, lengthMm, used, isCut }) =>
-      ({
-        material: { widthMm, lengthMm },
-        usedLengthMm: (lengthMm * used) / 200,
-        layUp: { sheetLengthMm: isCut ? lengthMm : null },
-      }) as unknown as SheetPlan,
+  .map(({ widthMm, lengthMm, used, isCut, of }) =>
+    Array.from(
+      { length: of },
+      (_, number) =>
+        ({
+          material: { widthMm, lengthMm },
+          usedLengthMm: (lengthMm * used) / 200,
+          layUp: { sheetLengthMm: isCut ? lengthMm : null },
+          number,
+          of,
+        }) as unknown as SheetPlan,
+    ),
   );
-const some = fc.array(sheet, { minLength: 1, maxLength: 8 });
+/** Of some films, one or more sheets of each. */
+const some = fc
+  .array(sheet, { minLength: 1, maxLength: 5 })
+  .map((banks) => banks.flatMap((bank, i) => bank.map((one): SheetPlan => ({ ...one, layer: { id: `film-${i}` } as SheetPlan['layer'] }))));
 
 describe('lanes', () => {
   test('none lies on another, and each shows all of its work', () => {
@@ -35,8 +44,12 @@ describe('lanes', () => {
         const all = lanes.lanesOf(sheets);
         expect(all.map((lane) => lane.sheet)).toEqual(sheets);
         all.forEach((lane, i) => {
-          const next = all[i + 1];
-          if (next) expect(lane.y + lane.sheet.material.widthMm).toBeLessThan(next.y);
+          for (const other of all.slice(i + 1)) {
+            const isBeside = lane.x + lane.lengthMm < other.x || other.x + other.lengthMm < lane.x;
+            expect(isBeside || lane.y + lane.sheet.material.widthMm < other.y || other.y + other.sheet.material.widthMm < lane.y).toBe(
+              true,
+            );
+          }
           expect(lane.lengthMm).toBeGreaterThanOrEqual(lane.sheet.usedLengthMm - 1e-9);
           expect(lane.lengthMm).toBeLessThanOrEqual(lane.sheet.material.lengthMm);
         });
@@ -48,12 +61,33 @@ describe('lanes', () => {
     fc.assert(
       fc.property(some, fc.double({ min: 0, max: 1, noNaN: true }), (sheets, share) => {
         const all = lanes.lanesOf(sheets);
-        for (const lane of all) expect(lanes.laneAt(all, { x: 0, y: lane.y + share * lane.sheet.material.widthMm })).toBe(lane);
+        for (const lane of all) {
+          const at = { x: lane.x + share * lane.lengthMm, y: lane.y + share * lane.sheet.material.widthMm };
+          expect(lanes.laneAt(all, at)).toBe(lane);
+        }
         const { maxY } = lanes.boxOfLanes(all);
         expect(lanes.laneAt(all, { x: 0, y: -100 })).toBeUndefined();
         expect(lanes.laneAt(all, { x: 0, y: maxY + 100 })).toBeUndefined();
       }),
     );
+  });
+
+  test('many sheets lie so that their box is neither a column nor a row', () => {
+    const many = Array.from({ length: 334 }, (_, number) => ({
+      material: { widthMm: 1370, lengthMm: 170 },
+      usedLengthMm: 147,
+      layUp: { sheetLengthMm: 170 },
+      layer: { id: 'print-p' },
+      number,
+      of: 334,
+    })) as unknown as SheetPlan[];
+    const all = lanes.lanesOf(many);
+    const { maxX, maxY } = lanes.boxOfLanes(all);
+    expect(maxX / maxY).toBeGreaterThan(0.9);
+    expect(maxX / maxY).toBeLessThan(2);
+    // as one reads: the first at the left of the top, the next one beside it
+    expect([all[0]!.x, all[0]!.y + 1370]).toEqual([0, maxY]);
+    expect([all[1]!.x > all[0]!.x, all[1]!.y]).toEqual([true, all[0]!.y]);
   });
 
   test('their box holds all of them; without any there is still something to look at', () => {
@@ -64,7 +98,7 @@ describe('lanes', () => {
         for (const lane of all) {
           expect(lane.y).toBeGreaterThanOrEqual(box.minY);
           expect(lane.y + lane.sheet.material.widthMm).toBeLessThanOrEqual(box.maxY);
-          expect(lane.lengthMm).toBeLessThanOrEqual(box.maxX);
+          expect(lane.x + lane.lengthMm).toBeLessThanOrEqual(box.maxX);
         }
       }),
     );

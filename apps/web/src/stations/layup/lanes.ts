@@ -1,4 +1,4 @@
-/** The rolls of a job as lanes below one another: where each lies on the Lay up drawing, and painting them. */
+/** The rolls of a job as lanes below one another, several sheets of one beside one another: where each lies on the Lay up drawing, and painting them. */
 import { compose, translation, type Box, type Point } from '@lorvek/core/geometry';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
@@ -7,37 +7,71 @@ import { boxOfPiece, keyOf, piecesOn, type Drag, type Piece } from './pieces.ts'
 import { toScreen, type Size, type View } from '../../drawing/view.ts';
 
 const BETWEEN_MM = 90;
+/** Several sheets of one film or print fill about such a share of width to height: that of the drawing. */
+const WIDE = 1.4;
 
 export interface Lane {
   readonly sheet: SheetPlan;
-  /** Lower edge of the roll on the Lay up drawing, mm. */
+  /** Where the roll begins on the Lay up drawing, and its lower edge, mm. */
+  readonly x: number;
   readonly y: number;
   /** How much of the roll is shown, mm. */
   readonly lengthMm: number;
 }
 
-export const laneAt = (lanes: readonly Lane[], { y }: Point): Lane | undefined =>
-  lanes.find((lane) => y >= lane.y - BETWEEN_MM / 3 && y <= lane.y + lane.sheet.material.widthMm + BETWEEN_MM / 3);
+const isAmong = ({ sheet }: Lane): boolean => sheet.of > 1;
 
-/** The top film's roll on top; every lane shows its work and some roll beyond, a cut sheet all of itself. */
+export const laneAt = (lanes: readonly Lane[], { x, y }: Point): Lane | undefined =>
+  lanes.find((lane) => {
+    const near = BETWEEN_MM / 3;
+    const isBeside = isAmong(lane) && (x < lane.x - near || x > lane.x + lane.lengthMm + near);
+    return !isBeside && y >= lane.y - near && y <= lane.y + lane.sheet.material.widthMm + near;
+  });
+
+/** Sheets of one film or print that come after one another. */
+function banksOf(sheets: readonly SheetPlan[]): SheetPlan[][] {
+  const banks: SheetPlan[][] = [];
+  for (const sheet of sheets) {
+    const bank = banks.at(-1);
+    if (bank && bank[0]?.layer.id === sheet.layer.id) bank.push(sheet);
+    else banks.push([sheet]);
+  }
+  return banks;
+}
+
+/**
+ * The top film's roll on top; every lane shows its work and some roll beyond, a cut sheet all of itself. Several sheets of one
+ * film lie beside one another in rows, the first on top.
+ */
 export function lanesOf(sheets: readonly SheetPlan[]): Lane[] {
   const longest = Math.max(600, ...sheets.map((sheet) => sheet.usedLengthMm));
+  const lengthOf = ({ layUp, material }: SheetPlan): number =>
+    layUp.sheetLengthMm ? material.lengthMm : Math.min(material.lengthMm, longest * 1.25);
   let y = 0;
-  return sheets.map((sheet) => {
-    const lane = {
+  return banksOf(sheets).flatMap((bank) => {
+    const stepX = Math.max(...bank.map(lengthOf)) + BETWEEN_MM;
+    const stepY = Math.max(...bank.map(({ material }) => material.widthMm)) + BETWEEN_MM;
+    const columns = Math.min(bank.length, Math.max(1, Math.round(Math.sqrt((bank.length * stepY * WIDE) / stepX))));
+    const rows = Math.ceil(bank.length / columns);
+    const below = y;
+    y += rows * stepY;
+    return bank.map((sheet, i) => ({
       sheet,
-      y,
-      lengthMm: sheet.layUp.sheetLengthMm ? sheet.material.lengthMm : Math.min(sheet.material.lengthMm, longest * 1.25),
-    };
-    y += sheet.material.widthMm + BETWEEN_MM;
-    return lane;
+      x: (i % columns) * stepX,
+      y: below + (rows - 1 - Math.floor(i / columns)) * stepY,
+      lengthMm: lengthOf(sheet),
+    }));
   });
 }
 
 export function boxOfLanes(lanes: readonly Lane[]): Box {
-  const last = lanes.at(-1);
-  if (!last) return { minX: 0, minY: 0, maxX: 800, maxY: 610 };
-  return { minX: 0, minY: 0, maxX: Math.max(...lanes.map((lane) => lane.lengthMm)), maxY: last.y + last.sheet.material.widthMm };
+  if (lanes.length === 0) return { minX: 0, minY: 0, maxX: 800, maxY: 610 };
+  return {
+    minX: 0,
+    minY: 0,
+    maxX: Math.max(...lanes.map((lane) => lane.x + lane.lengthMm)),
+    maxY: Math.max(...lanes.map((lane) => lane.y + lane.sheet.material.widthMm)),
+  };
 }
 
 /** Liner paper under the film's own colour where there is no work. */
@@ -75,7 +109,9 @@ export interface LanesPicture {
   /** Pieces under way, and which of them lie on others or off the material. */
   readonly drag: (Drag & { readonly pieces: readonly Piece[]; readonly lit: readonly Box[] }) | undefined;
   readonly marginOf: (film: string) => number;
+  /** Of one sheet, and of all of its film. */
   readonly describe: (sheet: SheetPlan) => string;
+  readonly describeAll: (sheet: SheetPlan) => string;
 }
 
 export function paintLanes(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
@@ -84,7 +120,7 @@ export function paintLanes(context: CanvasRenderingContext2D, view: View, size: 
   for (const lane of picture.lanes) {
     context.save();
     context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
-    inItem(context, translation(0, lane.y), () => {
+    inItem(context, translation(lane.x, lane.y), () => {
       paintRoll(context, lane, view, picture.marginOf(lane.sheet.layer.id), lane.sheet.id === picture.active);
       paintWork(context, lane.sheet, view, picture.selection);
       paintChosen(context, lane.sheet, picture, 1 / view.scale);
@@ -144,14 +180,33 @@ function paintDrag(context: CanvasRenderingContext2D, { dx, dy, pieces, lit }: N
   for (const box of lit) boxPath(context, box);
 }
 
-/** Names over the rolls, or beside them when the rolls lie too close together for that. */
+const INK = '#16202e';
+/** Room that a label takes, px. */
+const LABEL_PX = { high: 16, narrow: 18 };
+
+/** Words that are read on whatever lies below them. */
+function paintWords(context: CanvasRenderingContext2D, text: string, x: number, y: number): void {
+  context.fillStyle = '#f6f1e8d8';
+  context.fillRect(x - 3, y - 12, context.measureText(text).width + 6, LABEL_PX.high);
+  context.fillStyle = INK;
+  context.fillText(text, x, y);
+}
+
+/** Names over the rolls, or beside them when the rolls lie too close together for that; of several sheets one name and their numbers. */
 function paintLabels(context: CanvasRenderingContext2D, view: View, picture: LanesPicture): void {
   const isTight = BETWEEN_MM * view.scale < 22;
   context.font = '600 12px Archivo, sans-serif';
-  context.fillStyle = '#16202e';
   for (const lane of picture.lanes) {
-    const { widthMm } = lane.sheet.material;
-    const corner = toScreen(view, { x: isTight ? lane.lengthMm : 0, y: lane.y + (isTight ? widthMm / 2 : widthMm) });
+    const { material, number } = lane.sheet;
+    const top = toScreen(view, { x: lane.x, y: lane.y + material.widthMm });
+    if (isAmong(lane)) {
+      if (number === 0) paintWords(context, picture.describeAll(lane.sheet), Math.max(28, top.x), top.y - 8);
+      const [wide, high] = [lane.lengthMm * view.scale, material.widthMm * view.scale];
+      if (wide > LABEL_PX.narrow && high > LABEL_PX.high) paintWords(context, `${number + 1}`, top.x + 5, top.y + 14);
+      continue;
+    }
+    const corner = isTight ? toScreen(view, { x: lane.x + lane.lengthMm, y: lane.y + material.widthMm / 2 }) : top;
+    context.fillStyle = INK;
     context.fillText(picture.describe(lane.sheet), Math.max(28, corner.x + (isTight ? 10 : 0)), corner.y + (isTight ? 4 : -8));
   }
 }

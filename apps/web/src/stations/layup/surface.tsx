@@ -6,7 +6,7 @@ import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { useEffect, useMemo, useRef } from 'react';
 import { useSheets } from '../../document/sheets.ts';
 import { useDocument } from '../../document/store.ts';
-import { fitBox, useView } from '../../drawing/view.ts';
+import { fitBox, useView, type View } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { useActiveSheet } from './active.ts';
@@ -42,7 +42,7 @@ function usePointer(lanes: readonly Lane[]) {
     if (!lane) return useLaying.setState({ chosen: new Set() });
     useView.setState({ film: lane.sheet.layer.id });
     const reach = 3 / (useView.getState().views.layup?.scale ?? 1);
-    const piece = pieceAt(lane.sheet, { x: at.x, y: at.y - lane.y }, reach);
+    const piece = pieceAt(lane.sheet, { x: at.x - lane.x, y: at.y - lane.y }, reach);
     const { chosen } = useLaying.getState();
     if (!piece) return event.shiftKey ? undefined : useLaying.setState({ chosen: new Set() });
     const key = keyOf(lane.sheet, piece.placement);
@@ -66,7 +66,7 @@ function usePointer(lanes: readonly Lane[]) {
     held.isMoving = true;
     const over = laneAt(lanes, at);
     const target = over && over.sheet.layer.id === held.lane.sheet.layer.id ? over : held.lane;
-    const way = { x: at.x - held.start.x, y: at.y - target.y - (held.start.y - held.lane.y) };
+    const way = { x: at.x - target.x - (held.start.x - held.lane.x), y: at.y - target.y - (held.start.y - held.lane.y) };
     const keys = new Set(held.pieces.map(({ sheet, placement }) => keyOf(sheet, placement)));
     const others = piecesOn(target.sheet).filter(({ sheet, placement }) => !keys.has(keyOf(sheet, placement)));
     const by = snapped(
@@ -91,13 +91,12 @@ function usePointer(lanes: readonly Lane[]) {
   return { down, move, up, stop };
 }
 
-const describe = (
-  { layer, material, usedLengthMm, of, number }: SheetPlan,
-  isMirrored: boolean,
-  unit: Parameters<typeof describeLength>[1],
-): string =>
+const describeAll = ({ layer, material, of }: SheetPlan, unit: Parameters<typeof describeLength>[1]): string =>
+  `${layer.series} ${layer.name}  ·  ${of} sheets  ·  ${describeLength(material.widthMm, unit)} wide`;
+
+const describe = ({ layer, material, usedLengthMm }: SheetPlan, isMirrored: boolean, unit: Parameters<typeof describeLength>[1]): string =>
   [
-    `${layer.series} ${layer.name}${of > 1 ? ` · sheet ${number + 1} of ${of}` : ''}`,
+    `${layer.series} ${layer.name}`,
     `${describeLength(material.widthMm, unit)} wide`,
     `${describeLength(Math.round(10 * usedLengthMm) / 10, unit)} used`,
     ...(isMirrored ? ['mirrored'] : []),
@@ -112,13 +111,15 @@ export function LayUpSurface() {
   const { chosen, drag } = useLaying();
   const lanes = useMemo(() => lanesOf(shownSheets(sheets, search)), [sheets, search]);
   const pointer = usePointer(lanes);
-  // the sheets come after the station: it is fitted to the first that there are
-  const isFitted = useRef(false);
+  // the sheets come after the station, and what lies below the drawing after them: it is fitted until somebody moves it
+  const size = useView((state) => state.sizes.layup);
+  const fitted = useRef<View>(undefined);
+  const hasLanes = lanes.length > 0;
   useEffect(() => {
-    if (isFitted.current || lanes.length === 0) return;
-    isFitted.current = true;
+    if (!hasLanes || (fitted.current && useView.getState().views.layup !== fitted.current)) return;
     fitLayUp();
-  }, [lanes]);
+    fitted.current = useView.getState().views.layup;
+  }, [hasLanes, size]);
   // pictures come when they have been fetched
   const version = useDerivedVersion((state) => state.version);
   const { unit } = pageOf(drawing);
@@ -140,6 +141,7 @@ export function LayUpSurface() {
           chosen,
           drag: drag && { ...drag, pieces: moving, lit: litWhile(moving, drag) },
           marginOf: (film) => layUpOf(drawing, film).marginMm,
+          describeAll: (sheet) => describeAll(sheet, unit),
           describe: (sheet) => describe(sheet, mirrorOf(layUpOf(drawing, sheet.layer.id), sheet.layer).mirror, unit),
         })
       }
