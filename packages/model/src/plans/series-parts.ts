@@ -308,7 +308,7 @@ export function fillSeries(drawing: Drawing, series: Series, knownOf: KnownOf, o
   const pieces = rows.reduce((sum, { copies }) => sum + copies, 0);
   if (pieces > MOST_PIECES_OF_SERIES)
     return stopped(
-      `That would be ${pieces} pieces; a series lays up ${MOST_PIECES_OF_SERIES} at a time. Switch rows off and do the others after.`,
+      `That would be ${pieces} pieces; a series lays up ${MOST_PIECES_OF_SERIES} at a time. Switch rows off or ask for fewer copies, and do the others after.`,
     );
   const filling: Filling = { drawing, knownOf, on, series };
   return {

@@ -108,21 +108,73 @@ export interface LanesPicture {
   readonly chosen: ReadonlySet<string>;
   /** Pieces under way, and which of them lie on others or off the material. */
   readonly drag: (Drag & { readonly pieces: readonly Piece[]; readonly lit: readonly Box[] }) | undefined;
+  /** Of what was fetched: pictures come later than the work. */
+  readonly version: number;
   readonly marginOf: (film: string) => number;
   /** Of one sheet, and of all of its film. */
   readonly describe: (sheet: SheetPlan) => string;
   readonly describeAll: (sheet: SheetPlan) => string;
 }
 
+/** What is drawn beyond a lane: its label, the line where its work ends, px. */
+const AROUND_PX = 40;
+
+function isInView({ x, y, lengthMm, sheet }: Lane, view: View, { width, height }: Size): boolean {
+  const [from, to] = [toScreen(view, { x, y: y + sheet.material.widthMm }), toScreen(view, { x: x + lengthMm, y })];
+  return from.x < width + AROUND_PX && to.x > -AROUND_PX && from.y < height + AROUND_PX && to.y > -AROUND_PX;
+}
+
+/** The work of a sheet as pixels, as it was at some scale. */
+interface Kept {
+  readonly canvas: HTMLCanvasElement;
+  readonly scale: number;
+  readonly selection: ReadonlySet<string>;
+  readonly version: number;
+}
+const kept = new WeakMap<SheetPlan, Kept>();
+/** Of more than so many sheets those that are no longer than this on the screen are kept as pixels: all are seen at once. */
+const MANY_SHEETS = 24;
+const MOST_KEPT_PX = 300;
+
+/** At the next power of two: what is kept serves all scales up to there. */
+function keptWork(lane: Lane, scale: number, { selection, version }: LanesPicture): Kept {
+  const { sheet } = lane;
+  const next = 2 ** Math.ceil(Math.log2(scale * (globalThis.devicePixelRatio || 1)));
+  const known = kept.get(sheet);
+  if (known?.scale === next && known.selection === selection && known.version === version) return known;
+  const canvas = document.createElement('canvas');
+  canvas.width = Math.max(1, Math.ceil(lane.lengthMm * next));
+  canvas.height = Math.max(1, Math.ceil(sheet.material.widthMm * next));
+  const context = canvas.getContext('2d');
+  if (context) {
+    context.setTransform(next, 0, 0, -next, 0, sheet.material.widthMm * next);
+    paintWork(context, sheet, { scale: next }, selection);
+  }
+  const now = { canvas, scale: next, selection, version };
+  kept.set(sheet, now);
+  return now;
+}
+
+function paintWorkOf(context: CanvasRenderingContext2D, lane: Lane, view: View, picture: LanesPicture): void {
+  const { widthMm } = lane.sheet.material;
+  if (lane.sheet.of <= MANY_SHEETS || Math.max(lane.lengthMm, widthMm) * view.scale > MOST_KEPT_PX)
+    return paintWork(context, lane.sheet, view, picture.selection);
+  const { canvas, scale } = keptWork(lane, view.scale, picture);
+  context.save();
+  context.transform(1, 0, 0, -1, 0, widthMm);
+  context.drawImage(canvas, 0, 0, canvas.width / scale, canvas.height / scale);
+  context.restore();
+}
+
 export function paintLanes(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
   context.fillStyle = '#e9e3d5';
   context.fillRect(0, 0, size.width, size.height);
-  for (const lane of picture.lanes) {
+  for (const lane of picture.lanes.filter((one) => isInView(one, view, size))) {
     context.save();
     context.transform(...(viewMatrix(view) as [number, number, number, number, number, number]));
     inItem(context, translation(lane.x, lane.y), () => {
       paintRoll(context, lane, view, picture.marginOf(lane.sheet.layer.id), lane.sheet.id === picture.active);
-      paintWork(context, lane.sheet, view, picture.selection);
+      paintWorkOf(context, lane, view, picture);
       paintChosen(context, lane.sheet, picture, 1 / view.scale);
       paintFound(context, lane.sheet, 1 / view.scale);
       if (picture.drag?.to.id === lane.sheet.id) paintDrag(context, picture.drag, 1 / view.scale);

@@ -138,6 +138,7 @@ export function LayUpSurface() {
           lanes,
           active: active?.id,
           selection: lit,
+          version,
           chosen,
           drag: drag && { ...drag, pieces: moving, lit: litWhile(moving, drag) },
           marginOf: (film) => layUpOf(drawing, film).marginMm,

@@ -24,6 +24,7 @@ const MOST_SHOWN = 40;
 /** Rows of a sheet in short, such as 1 to 4, 7. */
 export function rowsText(sheet: Pick<SheetPlan, 'placements'>): string {
   const rows = [...new Set(sheet.placements.flatMap(({ part }) => /^row-(\d+)/.exec(part)?.[1] ?? []).map(Number))].sort((a, b) => a - b);
+  if (rows.length === 0) return 'none of the rows';
   const runs: [number, number][] = [];
   for (const row of rows) {
     const last = runs.at(-1);
