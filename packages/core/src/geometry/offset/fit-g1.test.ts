@@ -120,17 +120,23 @@ describe('merging smooth curves', () => {
 
   test('never makes more of them, and keeps to the line within the tolerance, wherever joints may be', () => {
     fc.assert(
-      fc.property(ring, number(0.005, 0.3), fc.constantFrom<Joints>('known', 'anywhere', 'beside'), (contour, tol, joints) => {
-        const before: Outline = { contours: [contour] };
-        const after = mergeSmooth(before, tol, joints);
-        expect(nodeCount(after)).toBeLessThanOrEqual(nodeCount(before));
-        const [was, is] = [flatten(before, tol / 20), flatten(after, tol / 20)];
-        const off = (from: typeof was, to: typeof was): number =>
-          Math.max(
-            ...from.flatMap(({ xy }) => Array.from({ length: xy.length / 2 }, (_, i) => lineDistance(to, xy[2 * i]!, xy[2 * i + 1]!))),
-          );
-        expect(Math.max(off(was, is), off(is, was))).toBeLessThan(1.15 * tol);
-      }),
+      fc.property(
+        ring,
+        number(0.005, 0.3),
+        fc.constantFrom<Joints>('known', 'anywhere', 'beside'),
+        fc.boolean(),
+        (contour, tol, joints, straight) => {
+          const before: Outline = { contours: [contour] };
+          const after = mergeSmooth(before, tol, { joints, straight });
+          expect(nodeCount(after)).toBeLessThanOrEqual(nodeCount(before));
+          const [was, is] = [flatten(before, tol / 20), flatten(after, tol / 20)];
+          const off = (from: typeof was, to: typeof was): number =>
+            Math.max(
+              ...from.flatMap(({ xy }) => Array.from({ length: xy.length / 2 }, (_, i) => lineDistance(to, xy[2 * i]!, xy[2 * i + 1]!))),
+            );
+          expect(Math.max(off(was, is), off(is, was))).toBeLessThan(1.15 * tol);
+        },
+      ),
       { seed: 14, numRuns: 25 },
     );
   });
@@ -151,13 +157,14 @@ describe('merging smooth curves', () => {
         },
       ],
     });
-    expect(mergeSmooth(flat(0.004), 0.005).contours[0]!.spans).toEqual([
+    expect(mergeSmooth(flat(0.004), 0.005, { straight: true }).contours[0]!.spans).toEqual([
       [0, 0, 10, 0],
       [10, 0, 10, 10],
       [10, 10, 0, 10],
       [0, 10, 0, 0],
     ]);
-    expect(mergeSmooth(flat(0.02), 0.005)).toEqual(flat(0.02));
+    expect(mergeSmooth(flat(0.02), 0.005, { straight: true })).toEqual(flat(0.02));
+    expect(mergeSmooth(flat(0.004), 0.005)).toEqual(flat(0.004));
   });
 
   test('joins pieces of one curve, and leaves corners and straight sides', () => {

@@ -1,6 +1,6 @@
 /**
  * Fewer nodes after an offset: neighbouring curves that pass smoothly into one another become one curve where one
- * is enough within a tolerance, and a curve that is straight within it goes into the line beside it. Corners stay.
+ * is enough within a tolerance, and, if wanted, a curve that is straight within it goes into the line beside it. Corners stay.
  * Method: from each place the longest curve that is near enough; where nodes are few only when joints may lie beside the
  * curves, the fewest of all ways over joints on them and on either side (shortest paths: R. Bellman, Dynamic Programming,
  * 1957; of ways with as many curves the one that has come farthest goes on).
@@ -150,71 +150,39 @@ interface Run {
   readonly to: number;
 }
 
-/** Where a curve may end: no farther than an end, about at a guess, and only beyond a place, if there is one. */
+/** The end of a stretch, or a place before it; only farther on than another place, if there is one. */
 interface Ends {
   readonly end: number;
-  readonly guess: number;
   readonly beyond: number | undefined;
 }
 
-/** A curve that is good enough may be longer by such a factor, and one that is not shorter: next to be tried. */
-const LONGER = [1.08, 1.5] as const;
-const SHORTER = [0.3, 0.97] as const;
-/** So near a place where curves met before a curve is tried up to there, in spans. */
-const NEAR_KNOWN = 0.2;
-/** What one cubic is off by grows with this power of its length. */
-const ORDER = 6;
-
-/** The end of a curve to be tried next, when the one to `to` is off by an error; within `low` and `high`, which were good and not. */
-function nextEnd(from: number, to: number, error: number, { low, high, tol }: { low: number; high: number; tol: number }): number {
-  const [least, most] = to === low ? LONGER : SHORTER;
-  const next = from + (to - from) * Math.min(most, Math.max(least, (tol / error) ** (1 / ORDER)));
-  // errors that jump are halved in on: from the side that was not reached by the guess
-  const [middle, margin] = [(low + high) / 2, Math.min(FINEST, (high - low) / 4)];
-  const inside = Math.max(low + margin, Math.min(high - margin, next));
-  const guarded = high < Infinity && (to === low ? inside < middle : inside > middle) ? (inside + middle) / 2 : inside;
-  // where curves met before is a good place to end
-  const known = Math.round(guarded);
-  return known > low && known < high && Math.abs(known - guarded) < NEAR_KNOWN ? known : guarded;
-}
-
-/** The longest curve from a place to one where curves met before. */
-function longestOfKnown(stretch: Stretch, from: number, tol: number): Run | undefined {
-  const reach = stretch.reachFrom(from);
-  const found: Run[] = [];
-  for (let to = Math.floor(from) + 2; to <= reach; to++) {
-    const { span, error } = stretch.fit({ at: from, side: 0 }, { at: to, side: 0 }, tol);
-    if (error > tol) break;
-    found.push({ span, to });
-  }
-  return found.findLast(({ span, to }) => stretch.keeps(span, from, to, tol));
-}
-
-/** The longest curve from a joint to one on a side that is found; undefined when there is none where it may end. */
-function longestOfAny(stretch: Stretch, from: Joint, side: Side, { end, guess, beyond }: Ends, tol: number): Run | undefined {
-  const reach = Math.min(end, stretch.reachFrom(from.at));
-  let [low, high] = [beyond ?? from.at, Infinity];
-  let found: Run | undefined;
-  let to = Math.min(reach, beyond === undefined ? guess : beyond + FINEST);
-  while (to > low && high - low > FINEST) {
-    const { span, error } = stretch.fit(from, { at: to, side }, tol);
-    if (error <= tol && stretch.keeps(span, from.at, to, tol)) {
-      found = { span, to };
-      low = to;
-    } else if (low === beyond) return undefined;
-    else high = to;
-    to = Math.min(reach, nextEnd(from.at, to, error, { low, high, tol }));
-  }
-  return found;
-}
-
 /** The longest single curve from a joint to one on the given side; undefined when there is none to another side, or none so long. */
-function longestFrom(stretch: Stretch, from: Joint, side: Side, ends: Ends, { tol, joints }: Merging): Run | undefined {
-  const found = joints === 'known' ? longestOfKnown(stretch, from.at, tol) : longestOfAny(stretch, from, side, ends, tol);
-  if (found || from.side !== 0 || side !== 0) return found;
-  // what was there already
-  const to = Math.min(ends.end, Math.floor(from.at) + 1);
-  return { span: stretch.part(from.at, to), to };
+function longestFrom(stretch: Stretch, from: Joint, side: Side, { end, beyond }: Ends, { tol, joints }: Merging): Run | undefined {
+  const reach = Math.min(end, stretch.reachFrom(from.at));
+  const found: Run[] = [];
+  let low = from.at;
+  const attempt = (to: number): boolean => {
+    const { span, error } = stretch.fit(from, { at: to, side }, tol);
+    if (error > tol) return false;
+    found.push({ span, to });
+    low = to;
+    return true;
+  };
+  // what was there already keeps to itself
+  const isOnCurve = from.side === 0 && side === 0;
+  if (isOnCurve) {
+    low = Math.min(reach, Math.floor(from.at) + 1);
+    found.push({ span: stretch.part(from.at, low), to: low });
+  }
+  if (beyond !== undefined && low <= beyond && !attempt(Math.min(reach, beyond + FINEST))) return undefined;
+  let high = Math.min(reach, low + 1);
+  while (high > low && attempt(high)) high = Math.min(reach, joints === 'known' ? Math.floor(high) + 1 : high + 2 * (high - from.at));
+  if (joints === 'known') high = low;
+  while (high - low > FINEST) {
+    const mid = (low + high) / 2;
+    if (!attempt(mid)) high = mid;
+  }
+  return found.findLast(({ span, to }, i) => (isOnCurve && i === 0) || stretch.keeps(span, from.at, to, tol));
 }
 
 /** How far from the start curves have come, the last of them, and the way before it. */
@@ -242,8 +210,7 @@ function fewest(stretch: Stretch, merging: Merging): readonly Span[] | undefined
     const next = new Map<Side, Way>();
     for (const [from, before] of ways)
       for (const side of sides) {
-        const guess = 2 * before.at - (before.before?.at ?? before.at - 1);
-        const ends = { end: side === 0 ? end : end - BEFORE_END, guess, beyond: next.get(side)?.at };
+        const ends = { end: side === 0 ? end : end - BEFORE_END, beyond: next.get(side)?.at };
         const run = longestFrom(stretch, { at: before.at, side: from }, side, ends, merging);
         if (run && run.to > (ends.beyond ?? before.at)) next.set(side, { at: run.to, span: run.span, before });
       }
@@ -258,6 +225,8 @@ function fewest(stretch: Stretch, merging: Merging): readonly Span[] | undefined
 interface Merging {
   readonly tol: number;
   readonly joints: Joints;
+  /** Curves that are straight within the tolerance go into the lines beside them. */
+  readonly straight: boolean;
 }
 
 /** Spans between two corners again in as few as can be; as they were when that saves nothing. */
@@ -306,7 +275,7 @@ function straightened(spans: readonly Span[], tol: number): Span[] {
 }
 
 function mergeContour({ closed, spans }: Contour, merging: Merging): Contour {
-  const own = straightened(spans, merging.tol);
+  const own = merging.straight ? straightened(spans, merging.tol) : spans;
   const n = own.length;
   const spanAt = (i: number): Span => own[i % n] as Span;
   const corners = own.flatMap((span, i) => (isSmooth(spanAt(i + n - 1), span) ? [] : [i]));
@@ -321,10 +290,15 @@ function mergeContour({ closed, spans }: Contour, merging: Merging): Contour {
 
 /**
  * @param tol greatest distance from the curves replaced, mm
- * @param joints where curves may end: the more freely, the fewer there are, and the longer it takes
+ * @param how the more freely curves may end, the fewer there are, and the longer it takes; anywhere, and lines stay as they are,
+ *   when not given
  */
-export const mergeSmooth = (outline: Outline, tol: number, joints: Joints = 'anywhere'): Outline => ({
+export const mergeSmooth = (
+  outline: Outline,
+  tol: number,
+  { joints = 'anywhere', straight = false }: { readonly joints?: Joints; readonly straight?: boolean } = {},
+): Outline => ({
   contours: outline.contours.map((contour) =>
-    contour.closed && contour.spans.length > 2 ? mergeContour(contour, { tol, joints }) : contour,
+    contour.closed && contour.spans.length > 2 ? mergeContour(contour, { tol, joints, straight }) : contour,
   ),
 });

@@ -11,7 +11,7 @@ import { flatten } from '../flatten.ts';
 import { lineDistance, windingNumber } from '../hit.ts';
 import { bounds, EMPTY_OUTLINE, nodeCount } from '../outline.ts';
 import { clipContours, weld } from '../weld/weld.ts';
-import { mergeSmooth } from './merge-smooth.ts';
+import { mergeSmooth, type Joints } from './merge-smooth.ts';
 import { arcsRoundCorners, rawOffset, type Join } from './raw-offset.ts';
 
 /**
@@ -103,14 +103,17 @@ export function offset(o: Outline, distanceMm: number, opts: OffsetOptions): Out
       'positive',
     );
   };
+  // as it always was: what treatments made of older jobs is cut the same
   if ((opts.nodes ?? 'few') === 'few') return mergeSmooth(parallel(EXACT_SHARE), tol * (1 - EXACT_SHARE));
-  const quickly = mergeSmooth(parallel(QUICK_SHARE), tol * (1 - QUICK_SHARE), 'known');
+  const merge = (outline: Outline, share: number, joints: Joints): Outline =>
+    mergeSmooth(outline, tol * (1 - share), { joints, straight: true });
+  const quickly = merge(parallel(QUICK_SHARE), QUICK_SHARE, 'known');
   if (opts.nodes === 'any') return quickly;
   const asked = clean.contours.reduce((sum, contour) => sum + contour.spans.length + arcsRoundCorners(contour, distanceMm), 0);
   const nodes = nodeCount(quickly);
   if (nodes <= asked || nodes > PARTS_SAVE * asked) return quickly;
   const thin = parallel(THIN_SHARE);
-  const merged = mergeSmooth(thin, tol * (1 - THIN_SHARE));
+  const merged = merge(thin, THIN_SHARE, 'anywhere');
   const tooMany = nodeCount(merged) - asked;
-  return tooMany <= 0 || tooMany > BESIDE_SAVES ? merged : mergeSmooth(thin, tol * (1 - THIN_SHARE), 'beside');
+  return tooMany <= 0 || tooMany > BESIDE_SAVES ? merged : merge(thin, THIN_SHARE, 'beside');
 }
