@@ -90,6 +90,19 @@ describe('lanes', () => {
     expect([all[1]!.x > all[0]!.x, all[1]!.y]).toEqual([true, all[0]!.y]);
   });
 
+  test('what they are called: one sheet with what is used of it, several at once, and mirrored is always said', () => {
+    const one = {
+      layer: { series: 'Chartroom print', name: 'Window clear' },
+      material: { widthMm: 1370 },
+      usedLengthMm: 1152.34,
+      of: 1,
+    } as unknown as SheetPlan;
+    expect(lanes.describeLane(one, false, 'mm')).toBe('Chartroom print Window clear  ·  1370 mm wide  ·  1152.3 mm used');
+    const several = { ...one, of: 5 };
+    expect(lanes.describeLane(several, false, 'mm')).toBe('Chartroom print Window clear  ·  5 sheets  ·  1370 mm wide');
+    for (const sheet of [one, several]) expect(lanes.describeLane(sheet, true, 'mm')).toMatch(/mirrored$/);
+  });
+
   test('their box holds all of them; without any there is still something to look at', () => {
     fc.assert(
       fc.property(some, (sheets) => {

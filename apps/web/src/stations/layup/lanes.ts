@@ -1,5 +1,9 @@
-/** The rolls of a job as lanes below one another, several sheets of one beside one another: where each lies on the Lay up drawing, and painting them. */
+/**
+ * The rolls of a job as lanes below one another, several sheets of one beside one another: where each lies on the Lay up
+ * drawing, and painting them.
+ */
 import { compose, translation, type Box, type Point } from '@lorvek/core/geometry';
+import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
 import { inItem, pathOf, viewMatrix } from '../../drawing/paint.ts';
 import { contrast, paintWork } from '../../drawing/paint-sheet.ts';
@@ -74,6 +78,16 @@ export function boxOfLanes(lanes: readonly Lane[]): Box {
   };
 }
 
+/** What a roll is called over it: of several sheets, all of them at once. */
+export const describeLane = ({ layer, material, usedLengthMm, of }: SheetPlan, isMirrored: boolean, unit: LengthUnit): string =>
+  [
+    `${layer.series} ${layer.name}`,
+    ...(of > 1 ? [`${of} sheets`] : []),
+    `${describeLength(material.widthMm, unit)} wide`,
+    ...(of > 1 ? [] : [`${describeLength(Math.round(10 * usedLengthMm) / 10, unit)} used`]),
+    ...(isMirrored ? ['mirrored'] : []),
+  ].join('  ·  ');
+
 /** Liner paper under the film's own colour where there is no work. */
 function paintRoll(context: CanvasRenderingContext2D, lane: Lane, view: View, marginMm: number, isActive: boolean): void {
   const { material, usedLengthMm, layer: film } = lane.sheet;
@@ -111,9 +125,8 @@ export interface LanesPicture {
   /** Of what was fetched: pictures come later than the work. */
   readonly version: number;
   readonly marginOf: (film: string) => number;
-  /** Of one sheet, and of all of its film. */
+  /** Of a sheet, or of all those of its film when they are several. */
   readonly describe: (sheet: SheetPlan) => string;
-  readonly describeAll: (sheet: SheetPlan) => string;
 }
 
 /** What is drawn beyond a lane: its label, the line where its work ends, px. */
@@ -181,7 +194,7 @@ export function paintLanes(context: CanvasRenderingContext2D, view: View, size: 
     });
     context.restore();
   }
-  paintLabels(context, view, picture);
+  paintLabels(context, view, size, picture);
 }
 
 const boxPath = (context: CanvasRenderingContext2D, { minX, minY, maxX, maxY }: Box): void =>
@@ -245,16 +258,17 @@ function paintWords(context: CanvasRenderingContext2D, text: string, x: number, 
 }
 
 /** Names over the rolls, or beside them when the rolls lie too close together for that; of several sheets one name and their numbers. */
-function paintLabels(context: CanvasRenderingContext2D, view: View, picture: LanesPicture): void {
+function paintLabels(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
   const isTight = BETWEEN_MM * view.scale < 22;
   context.font = '600 12px Archivo, sans-serif';
   for (const lane of picture.lanes) {
     const { material, number } = lane.sheet;
     const top = toScreen(view, { x: lane.x, y: lane.y + material.widthMm });
     if (isAmong(lane)) {
-      if (number === 0) paintWords(context, picture.describeAll(lane.sheet), Math.max(28, top.x), top.y - 8);
+      if (number === 0) paintWords(context, picture.describe(lane.sheet), Math.max(28, top.x), top.y - 8);
       const [wide, high] = [lane.lengthMm * view.scale, material.widthMm * view.scale];
-      if (wide > LABEL_PX.narrow && high > LABEL_PX.high) paintWords(context, `${number + 1}`, top.x + 5, top.y + 14);
+      if (wide > LABEL_PX.narrow && high > LABEL_PX.high && isInView(lane, view, size))
+        paintWords(context, `${number + 1}`, top.x + 5, top.y + 14);
       continue;
     }
     const corner = isTight ? toScreen(view, { x: lane.x + lane.lengthMm, y: lane.y + material.widthMm / 2 }) : top;

@@ -1,5 +1,4 @@
 /** The material with the work on it, true to size: pieces are chosen and dragged here, also from sheet to sheet. */
-import { describeLength } from '@lorvek/core/units';
 import type { Box, Point } from '@lorvek/core/geometry';
 import { layUpOf, mirrorOf, pageOf } from '@lorvek/model';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -10,7 +9,7 @@ import { fitBox, useView, type View } from '../../drawing/view.ts';
 import { Viewport, type PointerInfo } from '../../drawing/viewport.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { useActiveSheet } from './active.ts';
-import { boxOfLanes, laneAt, lanesOf, paintLanes, type Lane } from './lanes.ts';
+import { boxOfLanes, describeLane, laneAt, lanesOf, paintLanes, type Lane } from './lanes.ts';
 import { movePieces, useLaying } from './laying.ts';
 import { boxOfPiece, boxOfPieces, chosenPieces, keyOf, litWhile, pieceAt, piecesOn, snapped, type Piece } from './pieces.ts';
 import { shownSheets, useNestSearch } from './nest-search.ts';
@@ -91,17 +90,6 @@ function usePointer(lanes: readonly Lane[]) {
   return { down, move, up, stop };
 }
 
-const describeAll = ({ layer, material, of }: SheetPlan, unit: Parameters<typeof describeLength>[1]): string =>
-  `${layer.series} ${layer.name}  ·  ${of} sheets  ·  ${describeLength(material.widthMm, unit)} wide`;
-
-const describe = ({ layer, material, usedLengthMm }: SheetPlan, isMirrored: boolean, unit: Parameters<typeof describeLength>[1]): string =>
-  [
-    `${layer.series} ${layer.name}`,
-    `${describeLength(material.widthMm, unit)} wide`,
-    `${describeLength(Math.round(10 * usedLengthMm) / 10, unit)} used`,
-    ...(isMirrored ? ['mirrored'] : []),
-  ].join('  ·  ');
-
 export function LayUpSurface() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -142,8 +130,7 @@ export function LayUpSurface() {
           chosen,
           drag: drag && { ...drag, pieces: moving, lit: litWhile(moving, drag) },
           marginOf: (film) => layUpOf(drawing, film).marginMm,
-          describeAll: (sheet) => describeAll(sheet, unit),
-          describe: (sheet) => describe(sheet, mirrorOf(layUpOf(drawing, sheet.layer.id), sheet.layer).mirror, unit),
+          describe: (sheet) => describeLane(sheet, mirrorOf(layUpOf(drawing, sheet.layer.id), sheet.layer).mirror, unit),
         })
       }
       onFirstSize={fitLayUp}

@@ -69,6 +69,7 @@ type PieceTreatment = Exclude<TreatmentRecord, BendTreatment>;
 export function LayerOfTreatment({ t, change }: { t: PieceTreatment; change(fields: Partial<PieceTreatment>): void }) {
   const layers = layersOf(useDocument((state) => state.drawing));
   const layer = layers.find(({ id }) => id === t.layer);
+  const colour = isPrint(layer) ? (t.ink ?? { hex: layer.hex }) : undefined;
   return (
     <>
       <LayerPick
@@ -78,10 +79,10 @@ export function LayerOfTreatment({ t, change }: { t: PieceTreatment; change(fiel
         none="None: neither cut nor printed"
         onChange={(next) => change({ layer: next })}
       />
-      {isPrint(layer) ? (
+      {colour ? (
         <>
-          <ColourFields label="Its colour in print" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
-          <NamedInkField label="Its named ink" colour={t.ink ?? { hex: layer.hex }} onChange={(ink) => change({ ink })} />
+          <ColourFields label="Its colour in print" colour={colour} onChange={(ink) => change({ ink })} />
+          <NamedInkField label="Its named ink" colour={colour} onChange={(ink) => change({ ink })} />
         </>
       ) : null}
     </>
