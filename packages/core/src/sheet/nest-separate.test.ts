@@ -45,6 +45,25 @@ describe('parts that lie on one another', () => {
     );
   });
 
+  test('law: a cut takes out a piece anywhere: what lies before it stays, what lies beyond moves up by the cut, what is fixed stays', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 12 }), fc.double({ min: 0, max: 0.999, noNaN: true }), fc.nat(11), (count, at, fixed) => {
+        const kind = kindOf(boxShape(20, 20));
+        const parts = Array.from({ length: count }, (_, i): Movable => ({ turns: kind, isFixed: i === fixed }));
+        const start = parts.map((_, i): Lie => ({ turn: 0, x: 22 * i, y: 0 }));
+        const search = new Separation(parts, start, { acrossMm: 20, random: () => at, isOver: () => false });
+        const used = search.usedMm();
+        expect(search.shorten(used - 2) || fixed === count - 1).toBe(true);
+        search.layout().forEach(({ x }, i) => {
+          // the part in which the cut lies moves with what is beyond when the cut is before its middle
+          const isBeyond = 22 * i + 10 >= at * used;
+          if (i === fixed) expect(x).toBe(22 * i);
+          else expect(x).toBeCloseTo(isBeyond || i === count - 1 ? Math.max(0, 22 * i - 2) : 22 * i, 9);
+        });
+      }),
+    );
+  });
+
   test('a strip on which a part cannot lie in any turn is told at once', () => {
     const parts = [movable(kindOf(boxShape(60, 20)))];
     const search = new Separation(parts, [{ turn: 0, x: 0, y: 0 }], { acrossMm: 50, random: () => 0.5, isOver: () => false });

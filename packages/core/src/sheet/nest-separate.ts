@@ -1,6 +1,6 @@
 /**
- * Making a layout shorter: the strip is cut off a little, what lies beyond is pushed in, and the parts that collide are moved
- * until none do.
+ * Making a layout shorter: a little is cut out of the strip somewhere, what lies beyond moves up, and the parts that collide are
+ * moved until none do. Cut out anywhere, not off the end: the collisions lie where there may be room, each time elsewhere.
  *
  * Method: guided local search over overlapping layouts (J. Egeblad, B. Nielsen, A. Odgaard, Fast neighborhood search for two-
  * and three-dimensional nesting problems, EJOR 183, 2007; the weights after C. Voudouris, E. Tsang, Guided local search,
@@ -149,11 +149,22 @@ export class Separation {
     return most;
   }
 
-  /** Cuts the strip off. @param goesOn with the weights that were found @returns false when something cannot lie on it in any turn */
+  /** What lies beyond a place of the strip moves up. */
+  private moveUp(beyondMm: number, byMm: number): void {
+    for (let i = 0; i < this.n; i++) {
+      const isBeyond = num(this.x, i) + this.solid(i).lengthMm / 2 >= beyondMm;
+      if (isBeyond && !(this.parts[i] as Movable).isFixed)
+        this.put(i, this.turn[i] as number, Math.max(0, num(this.x, i) - byMm), num(this.y, i));
+    }
+  }
+
+  /** Cuts the strip. @param goesOn with the weights that were found @returns false when something cannot lie on it in any turn */
   shorten(lengthMm: number, goesOn = false): boolean {
     this.lengthMm = lengthMm;
     if (!goesOn) this.pairs.forget();
-    const { acrossMm } = this.ground;
+    const { acrossMm, random } = this.ground;
+    const usedMm = this.usedMm();
+    if (usedMm > lengthMm) this.moveUp(random() * usedMm, usedMm - lengthMm);
     for (let i = 0; i < this.n; i++) {
       if (num(this.x, i) + this.solid(i).lengthMm <= lengthMm) continue;
       const part = this.parts[i] as Movable;
