@@ -107,6 +107,15 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   const told = page.getByText(/used by this nest$/);
   const [length] = /^[\d.]+/.exec((await told.textContent()) ?? '') ?? [];
   expect(Number(length)).toBeLessThan(0.6 * before);
+  // neither another station nor a reload loses what was found, and it goes on from there
+  await page.getByRole('link', { name: /Send/ }).click();
+  await page.getByRole('link', { name: /Lay up/ }).click();
+  await expect(told).toBeVisible();
+  await saved(page);
+  await page.reload();
+  await expect(told).toHaveText(new RegExp(`^${length}`));
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await stop.click({ timeout: 3000 }).catch(() => undefined);
   await page.getByRole('button', { name: 'Lay them so' }).click();
   await expect(told).toHaveCount(0);
   await expect(page.getByText('6 pieces lie nested. Undo puts them back.')).toBeVisible();

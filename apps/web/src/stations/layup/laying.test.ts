@@ -1,27 +1,16 @@
 /** Pieces on the material, moved, turned, locked and put back through the document: nothing moves on the drawing, one step takes each back. */
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { boxShape, type Box } from '@lorvek/core/geometry';
-import {
-  addFilm,
-  addItems,
-  defaultLayUp,
-  emptyDrawing,
-  leavesOf,
-  setLayUp,
-  type Drawing,
-  type Fill,
-  type Known,
-  type PlainItem,
-} from '@lorvek/model';
+import type { Box } from '@lorvek/core/geometry';
+import { defaultLayUp, leavesOf, setLayUp, type Drawing } from '@lorvek/model';
 import { sheetsOf, type SheetPlan } from '@lorvek/model/plan-sheet';
-import { film, run, shapeOf, stockOf } from '../../../../../packages/model/src/drawing.support.ts';
-import { plainOutline } from '../../../../../packages/model/src/queries/plain-outline.ts';
+import { run, stockOf } from '../../../../../packages/model/src/drawing.support.ts';
 import { standInForBrowser } from '../../browser.support.ts';
 import { openDrawing } from '../../document/document.support.ts';
 import type * as Store from '../../document/store.ts';
 import type * as SheetStore from '../../document/sheets.ts';
 import type * as View from '../../drawing/view.ts';
+import { boxesOf, knownOf, laidSheets, NEST } from './laid.support.ts';
 import type * as Laying from './laying.ts';
 import type * as Search from './nest-search.ts';
 import { boxOfPieces, chosenPieces, keyOf, piecesOn, type Piece } from './pieces.ts';
@@ -49,27 +38,10 @@ afterEach(() => {
   globalThis.fetch = realFetch;
 });
 
-const NEST: Fill = { kind: 'nest', gapMm: 5, turnStepDeg: 90, intoHoles: false };
-const knownOf = (item: { kind: string }): Known => {
-  const outline = plainOutline(item as PlainItem);
-  return { derived: { outline, lines: [], missing: [] }, pieces: [{ layer: (item as PlainItem).layer, outline }] };
-};
-
-/** Boxes on one film, each a part of its own. */
-function drawingOf(sizes: readonly (readonly [number, number])[]): Drawing {
-  const items = sizes.map(([w, h], i) => ({
-    ...shapeOf(`item-${i}`, 'film-a', boxShape(w, h)),
-    matrix: [1, 0, 0, 1, 130 * i, 0] as [number, number, number, number, number, number],
-  }));
-  const withFilm = run(emptyDrawing(), addFilm, { film: film('film-a') });
-  const drawn = run(withFilm, addItems, { items, roots: items.map(({ id }) => id) });
-  return run(drawn, setLayUp, { film: 'film-a', fields: { ...defaultLayUp('film-a'), fill: NEST } });
-}
-
 const now = (): Drawing => store.useDocument.getState().drawing;
 /** Works the sheets out anew, as the worker would. */
 function refreshed(): SheetPlan[] {
-  const sheets = sheetsOf(now(), [stockOf('film-a', { widthMm: 600 })], knownOf as never, 'job-1', { withChecks: false } as never);
+  const sheets = laidSheets(now());
   sheetStore.useSheets.setState({ sheets, busy: false, unknown: false });
   return sheets;
 }
@@ -92,7 +64,7 @@ describe('pieces on the material', () => {
     fc.assert(
       fc.property(sizes, by, by, (all, dx, dy) => {
         fc.pre(dx !== 0 || dy !== 0);
-        open(drawingOf(all));
+        open(boxesOf(all));
         const before = sorted().map((piece) => boxOfPieces([piece])!);
         const drawn = leavesOf(now());
         expect(laying.movePieces([sorted()[0]!], dx, dy)).toBe(true);
@@ -113,7 +85,7 @@ describe('pieces on the material', () => {
   test('turned four times by a quarter they lie as they lay, turned once about the middle of them all', () => {
     fc.assert(
       fc.property(sizes, (all) => {
-        open(drawingOf(all));
+        open(boxesOf(all));
         const whole = boxOfPieces(pieces())!;
         const before = sorted().map((piece) => boxOfPieces([piece])!);
         laying.turnPieces(pieces(), 90);
@@ -137,7 +109,7 @@ describe('pieces on the material', () => {
 
   test('that are locked stay where they are until they are unlocked; of a nest, those that are put back have no place, and that is said', () => {
     open(
-      drawingOf([
+      boxesOf([
         [60, 40],
         [50, 30],
       ]),
@@ -168,7 +140,7 @@ describe('pieces on the material', () => {
   test('pushed to the origin or the middle lie there, however they lay', () => {
     fc.assert(
       fc.property(sizes, by, by, (all, dx, dy) => {
-        open(drawingOf(all));
+        open(boxesOf(all));
         laying.movePieces(pieces(), dx, dy);
         refreshed();
         const clear = { x: 10, y: 10, widthMm: 580 };
@@ -192,7 +164,7 @@ describe('pieces on the material', () => {
 describe('keys on the material', () => {
   test('choose all, move by the step, ten times it and a tenth; presses that follow one another are one step', () => {
     open(
-      drawingOf([
+      boxesOf([
         [60, 40],
         [50, 30],
       ]),
@@ -244,7 +216,7 @@ describe('without a mouse', () => {
   /** Four boxes, two to a sheet. */
   const twoSheets = (): void => {
     const all = [400, 400, 400, 400].map((w) => [w, 250] as const);
-    const drawing = drawingOf(all);
+    const drawing = boxesOf(all);
     const { fill, ...fields } = { fill: { kind: 'nest' as const, gapMm: 5, turnStepDeg: 0, intoHoles: false }, sheetLengthMm: 500 };
     const placed = all.map((_, i) => ({
       id: `item-${i}`,
@@ -299,7 +271,7 @@ describe('a nest that is looked at', () => {
   test('shows every copy where the answer has it, on as many sheets, as long as it is; other films stay', () => {
     fc.assert(
       fc.property(sizes, fc.array(fc.tuple(fc.nat(2), fc.nat(300), fc.nat(300)), { minLength: 5, maxLength: 5 }), (all, places) => {
-        const sheets = open(drawingOf(all));
+        const sheets = open(boxesOf(all));
         const placed = all.map((_, i) => {
           const [sheet = 0, x = 0, y = 0] = places[i] ?? [];
           return { id: `item-${i}`, copy: 0, sheet, turnDeg: 0, map: [1, 0, 0, 1, x, y] as const };

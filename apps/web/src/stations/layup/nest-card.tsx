@@ -177,7 +177,7 @@ function PartList({ sheet, fill, unit }: Pick<Props, 'sheet' | 'fill' | 'unit'>)
 }
 
 function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
-  const { answer, beforeMm, boxesMm, curve } = useNestSearch();
+  const { answer, beforeMm, beforePieces, boxesMm, curve } = useNestSearch();
   if (!answer) return null;
   const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
   const { widthMm } = sheet.material;
@@ -193,13 +193,17 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
         {say(used)}
       </Figure>
       <Figure name="Share of it used">{((100 * answer.partsAreaMm2) / Math.max(1, used * widthMm)).toFixed(0)} %</Figure>
-      <Figure name="Against the layout before">
-        {saved > 0.5
-          ? `${say(saved)} and ${((saved * widthMm) / 1e6).toFixed(3)} m² less`
-          : saved < -0.5
-            ? `${say(-saved)} more`
-            : 'the same'}
-      </Figure>
+      {beforePieces === answer.placed.length ? (
+        <Figure name="Against the layout before">
+          {saved > 0.5
+            ? `${say(saved)} and ${((saved * widthMm) / 1e6).toFixed(3)} m² less`
+            : saved < -0.5
+              ? `${say(-saved)} more`
+              : 'the same'}
+        </Figure>
+      ) : (
+        <Figure name={`Layout before, ${beforePieces} ${beforePieces === 1 ? 'piece' : 'pieces'}`}>{say(beforeMm)}</Figure>
+      )}
       {boxesMm === undefined ? null : <Figure name="As boxes, not turned">{say(boxesMm)}</Figure>}
       <Figure name="Pieces">{answer.placed.length}</Figure>
       {left > 0 ? (
@@ -222,10 +226,10 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
 }
 
 /** What was found is laid, or the layout before is put back. */
-function Take() {
+function Take({ busy }: { busy: boolean }) {
   return (
     <>
-      <Button size="small" look="main" className="flex-1" onClick={applySearch}>
+      <Button size="small" look="main" className="flex-1" disabled={busy} onClick={applySearch}>
         Lay them so
       </Button>
       <Button size="small" className="flex-1" onClick={dropSearch}>
@@ -253,13 +257,10 @@ function SearchTime({ share, budget, onBudget }: { share: number | undefined; bu
 function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; wanted: number }) {
   const { layer, answer, share, problem } = useNestSearch();
   const busy = useSheets((state) => state.busy);
-  const drawing = useDocument((state) => state.drawing);
   const [budget, setBudget] = useState('20000');
   const isMine = layer === sheet.layer.id;
   const running = isMine ? share : undefined;
   const { nest } = sheet.filled;
-  // what was found is good only for the drawing that it was found for
-  useEffect(() => () => dropSearch(), [drawing]);
   return (
     <>
       {nest?.isOld && !isMine ? (
@@ -271,7 +272,7 @@ function Search({ sheet, unit, wanted }: { sheet: SheetPlan; unit: LengthUnit; w
       {isMine && problem ? <Notice level="stop">{problem}</Notice> : null}
       <SearchTime share={running} budget={budget} onBudget={setBudget} />
       <div className="flex gap-1.5">
-        {isMine && answer ? <Take /> : null}
+        {isMine && answer ? <Take busy={busy} /> : null}
         {running !== undefined ? null : (
           <Button
             size="small"

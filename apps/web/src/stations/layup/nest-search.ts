@@ -1,4 +1,7 @@
-/** The search for a nest: one at a time, its best result so far shown on the material, its time and its curve. */
+/**
+ * The search for a nest: one at a time, its best result so far shown on the material, its time and its curve. It goes on while
+ * other stations are looked at, is kept over a reload, and ends with a word when what it is for has changed.
+ */
 import { compose, invert, mapOutline, translation } from '@lorvek/core/geometry';
 import { layUpOf, mirrorOf, setLayUp, type Fill, type LayUp } from '@lorvek/model';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, placedOf, type LayPart, type Placement } from '@lorvek/model/lay-places';
@@ -10,11 +13,13 @@ import { useSheets } from '../../document/sheets.ts';
 import { dispatch, useDocument } from '../../document/store.ts';
 import { askAside, askNests, stopNests } from '../../worker/compute.ts';
 import { betterNest } from './better-nest.ts';
+import { forgetNest, keepNest, keptNest } from './kept-nest.ts';
 import type { NestAnswer, NestAsked } from '@lorvek/computations';
 
 export type NestFill = Extract<Fill, { kind: 'nest' }>;
 
 export interface NestSearch {
+  readonly job: string | undefined;
   /** The layer that is nested; undefined: none is, or was since the last change. */
   readonly layer: string | undefined;
   readonly answer: NestAnswer | undefined;
@@ -22,19 +27,22 @@ export interface NestSearch {
   readonly key: string;
   readonly share: number | undefined;
   readonly curve: readonly { readonly seconds: number; readonly lengthMm: number }[];
-  /** Used length before, and as boxes, mm. */
+  /** Used length before, of so many pieces, and as boxes, mm. */
   readonly beforeMm: number;
+  readonly beforePieces: number;
   readonly boxesMm: number | undefined;
   readonly problem: string | undefined;
 }
 
 const NONE: NestSearch = {
+  job: undefined,
   layer: undefined,
   answer: undefined,
   key: '',
   share: undefined,
   curve: [],
   beforeMm: 0,
+  beforePieces: 0,
   boxesMm: undefined,
   problem: undefined,
 };
@@ -58,12 +66,58 @@ export function stopSearch(): void {
   useNestSearch.setState({ share: undefined });
 }
 
-/** Ends the search and forgets what it found. */
-export function dropSearch(): void {
+function endSearch(): void {
   turn.next();
   stopNests();
   useNestSearch.setState(NONE);
 }
+
+/** Ends the search and forgets what it found. */
+export function dropSearch(): void {
+  endSearch();
+  forgetNest();
+}
+
+/** What was found and is not laid yet outlives the page. */
+function keep(): void {
+  const { share: _share, problem: _problem, ...found } = useNestSearch.getState();
+  keepNest(found);
+}
+
+/** What is nested, with what is locked: another key as soon as what was found would no longer lie as it was found. */
+function keyOf(sheets: readonly SheetPlan[]): string {
+  const locked = sheets.flatMap(({ placements }) => placements.filter((placement) => placement.locked));
+  return [sheets[0]?.filled.nest?.key ?? '', ...locked.map(({ part, copy, sheet, map }) => [part, copy, sheet, ...map].join(' '))].join(
+    '|',
+  );
+}
+
+const sheetsOfLayer = (sheets: readonly SheetPlan[], layer: string): SheetPlan[] => sheets.filter((sheet) => sheet.layer.id === layer);
+
+/** Takes up what was found before the page was loaded anew. */
+function takeUp(sheets: readonly SheetPlan[]): void {
+  const job = useDocument.getState().job?.id;
+  const kept = job === undefined ? undefined : keptNest(job);
+  if (kept && keyOf(sheetsOfLayer(sheets, kept.layer)) === kept.key) useNestSearch.setState({ ...NONE, ...kept });
+}
+
+/** A search is for parts, material and rules as they were: when those change it ends. */
+function follow({ sheets, busy, unknown }: ReturnType<typeof useSheets.getState>): void {
+  const { job, layer, key } = useNestSearch.getState();
+  const isOther = job !== useDocument.getState().job?.id;
+  if (layer !== undefined && isOther) {
+    // whoever comes back to the job finds it again
+    keep();
+    return endSearch();
+  }
+  if (busy || unknown) return;
+  if (layer === undefined) return takeUp(sheets);
+  if (keyOf(sheetsOfLayer(sheets, layer)) === key) return;
+  toast.warning('What is nested has changed: what was found for it does not fit any more. Nest once more.');
+  dropSearch();
+}
+useSheets.subscribe(follow);
+window.addEventListener('pagehide', keep);
 
 const MOST_COPIES = 2000;
 const GRAINS = { none: 0, half: 180 } as const;
@@ -72,11 +126,36 @@ const GRAINS = { none: 0, half: 180 } as const;
 export const stepOf = (fill: NestFill, { grain }: LayUp): number =>
   grain === 'none' ? GRAINS.none : grain === 'half' ? (fill.turnStepDeg === 0 ? 0 : GRAINS.half) : fill.turnStepDeg;
 
+type Before = NestAsked['before'];
+
+/** Along the strip, sheet by sheet. */
+const inOrder = <P extends Pick<Placement, 'sheet' | 'map'>>(places: readonly P[]): P[] =>
+  [...places].sort((a, b) => a.sheet - b.sheet || a.map[4] - b.map[4] || a.map[5] - b.map[5]);
+
+/** Copies as a search found them; their places only where they are on one sheet. */
+function asFound({ placed }: NestAnswer): Before {
+  const isOne = placed.every(({ sheet }) => sheet === 0);
+  return inOrder(placed).map(({ id, copy, map }) => ({ id, copy, ...(isOne ? { map } : {}) }));
+}
+
+/** Copies as they lie. */
+function asLying(all: readonly Placement[], partOf: ReadonlyMap<string, LayPart>, ground: SheetPlan['ground']): Before {
+  const clear = clearOf(ground);
+  const isOne = all.every(({ sheet }) => sheet === 0);
+  return inOrder(all).map(({ part, copy, map }) => {
+    const own = partOf.get(part);
+    const home = own && invert(homeOf(outlineOfPart(own), ground.mirror));
+    const place = home && compose(translation(-clear.x, -clear.y), compose(map, home));
+    return { id: part, copy, ...(place && isOne ? { map: place } : {}) };
+  });
+}
+
+/** @param found what the search goes on from; absent: from what lies on the sheets */
 function askedOf(
   sheets: readonly SheetPlan[],
   record: LayUp,
   fill: NestFill,
-  rules: { budgetMs: number; seed: number },
+  { found, ...rules }: { budgetMs: number; seed: number; found: NestAnswer | undefined },
 ): NestAsked | undefined {
   const [first] = sheets;
   if (!first) return undefined;
@@ -112,16 +191,7 @@ function askedOf(
     gapMm: fill.gapMm,
     turnStepDeg: stepOf(fill, record),
     intoHoles: fill.intoHoles,
-    before: fill.found
-      ? [...all]
-          .sort((a, b) => a.sheet - b.sheet || a.map[4] - b.map[4] || a.map[5] - b.map[5])
-          .map(({ part, copy, map }) => {
-            const own = partOf.get(part);
-            const home = own && invert(homeOf(outlineOfPart(own), ground.mirror));
-            const place = home && compose(translation(-clear.x, -clear.y), compose(map, home));
-            return { id: part, copy, ...(place && sheets.length === 1 ? { map: place } : {}) };
-          })
-      : [],
+    before: found ? asFound(found) : fill.found ? asLying(all, partOf, ground) : [],
     ...rules,
   };
 }
@@ -133,17 +203,29 @@ const searchesFor = (cores: number): number => (cores >= 4 ? 2 : 1);
 
 /** Looks for a nest of one layer's parts: from two starts where the computer has room for that, the better one wins. */
 export async function startSearch(layer: string, budgetMs: number): Promise<void> {
-  const sheets = useSheets.getState().sheets.filter((sheet) => sheet.layer.id === layer);
-  const { drawing } = useDocument.getState();
+  const sheets = sheetsOfLayer(useSheets.getState().sheets, layer);
+  const { drawing, job } = useDocument.getState();
   const record = layUpOf(drawing, layer);
   const { fill } = record;
   if (fill.kind !== 'nest') return;
+  const key = keyOf(sheets);
+  const last = useNestSearch.getState();
+  const found = last.layer === layer && last.key === key ? last.answer : undefined;
   dropSearch();
   const mine = turn.next();
   // every search looks elsewhere: the seed is the time
-  const asked = askedOf(sheets, record, fill, { budgetMs, seed: Date.now() % 1_000_000 });
+  const asked = askedOf(sheets, record, fill, { budgetMs, seed: Date.now() % 1_000_000, found });
   if (!asked) return;
-  useNestSearch.setState({ layer, share: 0, key: sheets[0]?.filled.nest?.key ?? '', beforeMm: lengthOf(sheets) });
+  useNestSearch.setState({
+    job: job?.id,
+    layer,
+    share: 0,
+    key,
+    answer: found,
+    curve: found ? [{ seconds: 0, lengthMm: Math.round(found.usedLengthMm) }] : [],
+    beforeMm: lengthOf(sheets),
+    beforePieces: sheets.reduce((sum, { placements }) => sum + placements.filter((placement) => !placement.locked).length, 0),
+  });
   const take = (answer: NestAnswer): void => {
     if (!turn.isMine(mine) || !betterNest(answer, useNestSearch.getState().answer)) return;
     const lengthMm = Math.round(answer.usedLengthMm);
@@ -256,21 +338,23 @@ function endOf({ contours }: ReturnType<typeof outlineOfPart>, [a, , c, , e]: Pl
 export function applySearch(): void {
   const { layer, answer, key } = useNestSearch.getState();
   if (layer === undefined || !answer) return;
-  stopSearch();
-  const own = useSheets.getState().sheets.filter((sheet) => sheet.layer.id === layer);
+  const { sheets, busy } = useSheets.getState();
+  if (busy) return;
+  const own = sheetsOfLayer(sheets, layer);
   const record = layUpOf(useDocument.getState().drawing, layer);
   const [first] = own;
-  if (!first || record.fill.kind !== 'nest') return dropSearch();
-  if (first.filled.nest?.key !== key) {
+  dropSearch();
+  if (!first || record.fill.kind !== 'nest') return;
+  if (keyOf(own) !== key) {
     toast.warning('The drawing or the material has changed meanwhile. Nest once more.');
-    return dropSearch();
+    return;
   }
   const mirror = mirrorOf(record, first.layer).mirror;
   const placed = placementsOf(own, record, answer).flatMap((placement) => {
     const part = first.parts.find(({ id }) => id === placement.part);
     return part ? [placedOf(part, mirror, placement)] : [];
   });
-  if (dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found: { key, placed } } } }, { origin: 'sheet.nest' }))
+  const found = { key: first.filled.nest?.key ?? '', placed };
+  if (dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found } } }, { origin: 'sheet.nest' }))
     toast.success(`${placed.length} ${placed.length === 1 ? 'piece lies' : 'pieces lie'} nested. Undo puts them back.`);
-  dropSearch();
 }
