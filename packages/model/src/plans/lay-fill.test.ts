@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { bounds, compose, invert, mapBox, mapOutline, rotation, translation, IDENTITY } from '@lorvek/core/geometry';
-import { film, run } from '../drawing.support.ts';
+import { bounds, compose, invert, mapBox, mapOutline, parsePath, rotation, translation, IDENTITY } from '@lorvek/core/geometry';
+import { film, run, shapeOf } from '../drawing.support.ts';
 import {
   addEdgeCut,
   addFilm,
@@ -209,6 +209,29 @@ describe('places', () => {
     expect(codes(ofA(larger))).toContain('nest-old');
     const more = run(kept, addItems, { items: [boxItem('item-7', 'film-a', 500, 50, 40, 40)], roots: ['item-7'] });
     expect(codes(ofA(more))).toEqual(expect.arrayContaining(['nest-old', 'no-place']));
+  });
+
+  test('law: a nest is old when a part is mirrored within its own box, not when it is moved; one of the first version knows no shapes', () => {
+    const corner = parsePath('M0 0L80 0L80 20L20 20L20 61.005L0 61.005Z');
+    const start = run(draw(), addItems, { items: [shapeOf('item-l', 'film-a', corner)], roots: ['item-l'] });
+    const asked = lay(start, nest({ together: 'item' }));
+    const kept = lay(asked, withPlaces(layUpOf(asked, 'film-a').fill, ofA(asked), false, []));
+    const moved = (by: readonly [number, number]): Drawing =>
+      run(kept, transformItems, { ids: ['item-l'], map: [1, 0, 0, 1, by[0], by[1]] });
+    // multiples of 5 µm are where rounding to 10 µm turns
+    const mm = fc.integer({ min: -1e5, max: 1e5 }).map((steps) => steps * 0.005);
+    fc.assert(
+      fc.property(fc.tuple(mm, mm), (by) => expect(ofA(moved(by))[0]?.filled.nest?.isOld).toBe(false)),
+      { numRuns: 40 },
+    );
+    const mirrored = (drawing: Drawing): Drawing => run(drawing, transformItems, { ids: ['item-l'], map: [-1, 0, 0, 1, 80, 0] });
+    expect(ofA(mirrored(kept))[0]?.filled.nest?.isOld).toBe(true);
+    const { fill } = layUpOf(kept, 'film-a');
+    if (fill.kind !== 'nest' || !fill.found) throw new Error('no nest');
+    // a key of the first version, of just this nest
+    const former = lay(kept, { ...fill, found: { ...fill.found, key: '1d7q1uo' } });
+    expect(ofA(former)[0]?.filled.nest?.isOld).toBe(false);
+    expect(ofA(run(former, setItemFields, { id: 'item-2', fields: { widthMm: 120 } }))[0]?.filled.nest?.isOld).toBe(true);
   });
 });
 

@@ -156,31 +156,57 @@ function inGrid(whole: LayPart, ground: Ground, fill: Extract<Fill, { kind: 'gri
   return { placements: withMoved(placements, fill.moved, homes), grid, missing };
 }
 
+/** Coordinates are told apart by hundredths of a mm; what is drawn in round numbers must not lie where rounding turns. */
+const ASIDE = 0.31416;
+
+/** The nodes and handles of parts as seen from where their boxes begin, in short (FNV-1a): a part that is moved stays the same. */
+function shapesInShort(parts: readonly LayPart[]): string {
+  let hash = 0x811c9dc5;
+  for (const part of parts) {
+    const outline = outlineOfPart(part);
+    const { minX, minY } = bounds(outline);
+    for (const { spans } of outline.contours)
+      for (const span of spans)
+        for (let i = 0; i < span.length; i++) {
+          const mm = (span[i] as number) - (i % 2 === 0 ? minX : minY);
+          hash = Math.imul(hash ^ Math.round(100 * mm + ASIDE), 0x01000193);
+        }
+  }
+  return (hash >>> 0).toString(36);
+}
+
+type NestFill = Extract<Fill, { kind: 'nest' }>;
+
+/** The material and the rules of a nest. */
+function rulesOf(ground: Ground, fill: NestFill): (string | number | boolean)[] {
+  const { widthMm } = clearOf(ground);
+  const { sheetLengthMm, grain } = ground.record;
+  return [widthMm, sheetLengthMm ?? '', fill.gapMm, fill.turnStepDeg, fill.intoHoles, fill.fillSheet ?? false, ground.mirror, grain ?? ''];
+}
+
+const inShort = (list: readonly unknown[]): string => hashOf(list.join('|')).toString(36);
+
 /**
  * What a nest is found for, in short: the shapes of its parts, how many, the material and the rules.
  * @returns another one as soon as the nest would have to be found again
+ * @complexity nodes of the parts
  */
-export function nestKey(parts: readonly LayPart[], ground: Ground, fill: Extract<Fill, { kind: 'nest' }>): string {
-  const shapes = parts.map((part) => {
+function nestKey(parts: readonly LayPart[], ground: Ground, fill: NestFill): string {
+  const counts = parts.map(({ id }) => `${id} ${copiesOfPart(fill, id)}`);
+  return `${inShort([...counts, ...rulesOf(ground, fill)])}.${shapesInShort(parts)}`;
+}
+
+/** The same as it was told by the first version, whose keys have no point: by the sizes of the parts, not by their shapes. */
+function formerNestKey(parts: readonly LayPart[], ground: Ground, fill: NestFill): string {
+  const sizes = parts.map((part) => {
     const outline = outlineOfPart(part);
     const { minX, minY, maxX, maxY } = bounds(outline);
     return `${part.id} ${(maxX - minX).toFixed(2)} ${(maxY - minY).toFixed(2)} ${nodeCount(outline)} ${copiesOfPart(fill, part.id)}`;
   });
-  const clear = clearOf(ground);
-  const rules = [
-    clear.widthMm,
-    ground.record.sheetLengthMm ?? '',
-    fill.gapMm,
-    fill.turnStepDeg,
-    fill.intoHoles,
-    fill.fillSheet ?? false,
-    ground.mirror,
-    ground.record.grain ?? '',
-  ];
-  return hashOf([...shapes, ...rules].join('|')).toString(36);
+  return inShort([...sizes, ...rulesOf(ground, fill)]);
 }
 
-function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill: Extract<Fill, { kind: 'nest' }>): Filled {
+function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill: NestFill): Filled {
   const key = nestKey(parts, ground, fill);
   const homes = new Map(parts.map((part) => [part.id, homeOf(outlineOfPart(part), ground.mirror)]));
   const { found } = fill;
@@ -207,7 +233,8 @@ function nested(parts: readonly LayPart[], whole: LayPart, ground: Ground, fill:
     const copies = (fill.fillSheet ? Math.min(1, copiesOfPart(fill, id)) : copiesOfPart(fill, id)) - (count.get(id) ?? 0);
     return copies > 0 ? [{ part: id, copies }] : [];
   });
-  return { placements, nest: { key, isOld: found.key !== key, isFound: true }, missing };
+  const isOld = found.key !== (found.key.includes('.') ? key : formerNestKey(parts, ground, fill));
+  return { placements, nest: { key, isOld, isFound: true }, missing };
 }
 
 /** Pieces of a series in cells that hold the largest of them; each lies in its cell as it lies on the drawing. */

@@ -1,5 +1,5 @@
 /** How the work lies: as drawn, in a grid, nested; turned, mirrored, weeded. */
-import { buildOf, isPrint, mirrorOf, USUAL_PANELS, type Fill, type LayUp } from '@lorvek/model';
+import { buildOf, isPrint, mirrorOf, type Fill, type LayUp } from '@lorvek/model';
 import { describeLength, type LengthUnit } from '@lorvek/core/units';
 import { clearOf } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -15,6 +15,7 @@ import { alignPieces, lockPieces, putBack, turnPieces, useLaying } from './layin
 import { chosenPieces, piecesOn } from './pieces.ts';
 import { PanelsFields } from './panels-card.tsx';
 import { NestFields } from './nest-card.tsx';
+import { fillsBefore } from './fills-before.ts';
 
 interface Props {
   readonly sheet: SheetPlan;
@@ -28,23 +29,6 @@ const KINDS = [
   { value: 'nest', label: 'Nest', content: 'Nest' },
   { value: 'panels', label: 'Panels', content: 'Panels' },
 ] as const;
-type Kind = (typeof KINDS)[number]['value'];
-
-/** The fill of another kind, with what both have in common. */
-function fillOf(kind: Kind, now: Fill): Fill {
-  const gapMm = 'gapMm' in now ? now.gapMm : 5;
-  const copies = 'copies' in now && now.copies !== null ? now.copies : 1;
-  switch (kind) {
-    case 'as-drawn':
-      return { kind, copies, gapMm, alongMm: 0, acrossMm: 0 };
-    case 'grid':
-      return { kind, copies: null, gapMm, rows: 'straight' };
-    case 'nest':
-      return { kind, gapMm, turnStepDeg: 90, intoHoles: false };
-    case 'panels':
-      return USUAL_PANELS;
-  }
-}
 
 function AsDrawnFields({ sheet, unit, fill }: Props & { fill: Extract<Fill, { kind: 'as-drawn' }> }) {
   const set = (fields: Partial<typeof fill>): boolean => change(sheet.layer.id, { fill: { ...fill, ...fields } });
@@ -268,6 +252,7 @@ export function FillCard(props: Props) {
   const { fill } = layUp;
   const { mirror } = mirrorOf(layUp, layer);
   const place = buildOf(useDocument((state) => state.drawing)).place;
+  const job = useDocument((state) => state.job?.id ?? '');
   return (
     <Card title="How it lies">
       {layer.type === 'film' ? <Figure name="From Build">{place === 'keep' ? 'keeps its place' : 'packed to the start'}</Figure> : null}
@@ -275,7 +260,7 @@ export function FillCard(props: Props) {
         label="How it lies"
         value={fill.kind}
         options={[...KINDS]}
-        onChange={(next) => change(layer.id, { fill: fillOf(next, fill) })}
+        onChange={(next) => change(layer.id, { fill: fillsBefore.changed(`${job} ${layer.id}`, fill, next) })}
       />
       <OwnFields {...props} keeps={layer.type === 'film' && place === 'keep'} />
       {fill.kind === 'nest' || fill.kind === 'panels' ? null : <TurnFields {...props} />}
