@@ -149,12 +149,12 @@ export class Separation {
     return most;
   }
 
-  /** What lies beyond a place of the strip moves up. */
-  private moveUp(beyondMm: number, byMm: number): void {
+  /** What lies beyond a place of the strip moves along it. */
+  private moveBeyond(placeMm: number, byMm: number): void {
     for (let i = 0; i < this.n; i++) {
-      const isBeyond = num(this.x, i) + this.solid(i).lengthMm / 2 >= beyondMm;
+      const isBeyond = num(this.x, i) + this.solid(i).lengthMm / 2 >= placeMm;
       if (isBeyond && !(this.parts[i] as Movable).isFixed)
-        this.put(i, this.turn[i] as number, Math.max(0, num(this.x, i) - byMm), num(this.y, i));
+        this.put(i, this.turn[i] as number, Math.max(0, num(this.x, i) + byMm), num(this.y, i));
     }
   }
 
@@ -164,7 +164,7 @@ export class Separation {
     if (!goesOn) this.pairs.forget();
     const { acrossMm, random } = this.ground;
     const usedMm = this.usedMm();
-    if (usedMm > lengthMm) this.moveUp(random() * usedMm, usedMm - lengthMm);
+    if (usedMm > lengthMm) this.moveBeyond(random() * usedMm, lengthMm - usedMm);
     for (let i = 0; i < this.n; i++) {
       if (num(this.x, i) + this.solid(i).lengthMm <= lengthMm) continue;
       const part = this.parts[i] as Movable;
@@ -443,8 +443,11 @@ export class Separation {
     this.put(i, turn, random() * (this.lengthMm - lengthMm), random() * (acrossMm - own));
   }
 
-  /** Two large parts of different shape change places; where all are alike, one of them goes elsewhere, in any turn. */
-  disturb(): void {
+  /**
+   * Two large parts of different shape change places; where all are alike, one of them goes elsewhere, in any turn.
+   * @param openMm the strip is opened by so much where the smaller of the two was
+   */
+  disturb(openMm = 0): void {
     const { random, acrossMm } = this.ground;
     const large = this.largeParts();
     const [first] = large;
@@ -459,6 +462,12 @@ export class Separation {
     for (let tries = 0; tries < 12; tries++) {
       const [i, j] = [pick(), pick()];
       if (i === j || (this.parts[i] as Movable).turns === (this.parts[j] as Movable).turns) continue;
+      if (openMm > 0) {
+        const small = this.solid(i).sizeMm < this.solid(j).sizeMm ? i : j;
+        const at = num(this.x, small);
+        this.moveBeyond(at + this.solid(small).lengthMm / 2, openMm);
+        this.put(small, this.turn[small] as number, at + openMm / 2, num(this.y, small));
+      }
       const [x, y, solid] = [num(this.x, i), num(this.y, i), this.solid(i)];
       change(i, num(this.x, j), num(this.y, j), this.solid(j));
       change(j, x, y, solid);

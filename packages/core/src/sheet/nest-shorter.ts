@@ -3,6 +3,11 @@
  * `nest-separate.ts`). Long steps first, short ones towards the end of the time. After a step that is too long the search goes on
  * from the least colliding layout with half of the step: it is nearer to a shorter one than the layout before. When a short step is
  * too long two large parts change places, and then the steps grow shorter.
+ *
+ * After many steps in vain the search is stuck. Then it goes on from another layout: two large parts change places where the
+ * strip is opened a little, they are freed of collisions there, and that is made shorter as before, from a layout that is a
+ * little longer than the best if need be (iterated local search: H. Lourenço, O. Martin, T. Stützle, Handbook of
+ * Metaheuristics, 2003). In the end it goes back to the best.
  */
 import { rotation, compose, translation, mappedBounds } from '../geometry/transform.ts';
 import { bounds } from '../geometry/outline.ts';
@@ -17,6 +22,15 @@ const SETTLING = 0.75;
 /** When steps of this length are too long, large parts change places, so many times before the layout before is taken again. */
 const SHORT_STEP = 0.002;
 const DISTURBED = 3;
+/** Steps in vain after which the search is stuck, the first time and later. */
+const STUCK = 15;
+const STUCK_AGAIN = 6;
+/** By so much of its length the strip is opened then. */
+const OPENED_SHARE = 0.02;
+/** A layout that is longer than the best by more than this is not gone on from. */
+const LONGER_SHARE = 0.003;
+/** From this share of the time on only the best is gone on from. */
+const ENDING = 0.9;
 
 /** A copy of a part in a layout: its turn and its map onto the strip. */
 export interface LyingPart {
@@ -100,38 +114,106 @@ export function usedIfFree(layout: Layout): number | undefined {
   return search.isFree() ? search.usedMm() : undefined;
 }
 
+/** One search: the best layout, and the one that it goes on from. */
+class Shortening {
+  best: readonly Lie[];
+  usedMm: number;
+  private at: readonly Lie[];
+  private atMm: number;
+  private step = LONGEST_STEP;
+  private disturbed = 0;
+  /** The strip was cut too far: from what came of it the search goes on with half of that, and with the weights that were found. */
+  private goesOn = false;
+  private failed = 0;
+  private hasStirred = false;
+
+  constructor(
+    private readonly search: Separation,
+    private readonly problem: ShorterProblem,
+    private readonly onShorter: () => void,
+  ) {
+    this.best = this.at = search.layout();
+    this.usedMm = this.atMm = search.usedMm();
+  }
+
+  run(): void {
+    const { leastMm, isOver, gone } = this.problem;
+    while (!isOver() && this.usedMm > leastMm * (1 + SHORTEST_STEP)) {
+      const isEnding = gone() > ENDING;
+      if (isEnding && this.atMm > this.usedMm) this.goFrom(this.best, this.usedMm, SHORT_STEP);
+      if (!isEnding && this.failed >= (this.hasStirred ? STUCK_AGAIN : STUCK)) this.stir();
+      else if (!this.shorten() && !this.isShorterStep()) {
+        if (this.atMm <= this.usedMm) return;
+        this.goFrom(this.best, this.usedMm, SHORT_STEP);
+      }
+    }
+  }
+
+  private goFrom(lies: readonly Lie[], usedMm: number, step: number): void {
+    [this.at, this.atMm, this.step] = [lies, usedMm, step];
+    [this.failed, this.disturbed, this.goesOn] = [0, 0, false];
+  }
+
+  /** A step that no part can take in any turn. @returns whether there is a shorter one */
+  private isShorterStep(): boolean {
+    if (this.step <= SHORTEST_STEP) return false;
+    [this.step, this.goesOn] = [Math.max(SHORTEST_STEP, this.step / 2), false];
+    return true;
+  }
+
+  /** Goes on from another layout, of about the same length. */
+  private stir(): void {
+    const { search } = this;
+    if (this.atMm > this.usedMm * (1 + LONGER_SHARE)) [this.at, this.atMm] = [this.best, this.usedMm];
+    const openMm = this.atMm * OPENED_SHARE;
+    search.restore(this.at);
+    search.shorten(this.atMm + openMm);
+    search.disturb(openMm);
+    if (!search.separate()) return;
+    this.hasStirred = true;
+    this.goFrom(search.layout(), search.usedMm(), LONGEST_STEP / 2);
+  }
+
+  /** A step. @returns false when something cannot lie on the shorter strip in any turn */
+  private shorten(): boolean {
+    const { search, step } = this;
+    if (this.disturbed > 0) search.disturb();
+    else if (!this.goesOn) search.restore(this.at);
+    if (!search.shorten(this.atMm * (1 - step), this.goesOn)) return false;
+    if (!search.separate()) {
+      this.fail();
+      return true;
+    }
+    this.goFrom(search.layout(), search.usedMm(), Math.min(LONGEST_STEP, step * 1.5));
+    if (this.atMm >= this.usedMm) return true;
+    [this.best, this.usedMm] = [this.at, this.atMm];
+    this.onShorter();
+    return true;
+  }
+
+  /** The step was too long. */
+  private fail(): void {
+    const { step } = this;
+    this.failed++;
+    if (step > SHORT_STEP) [this.step, this.goesOn] = [step / 2, true];
+    else if (this.problem.gone() > SETTLING || this.hasStirred || this.disturbed >= DISTURBED)
+      [this.step, this.disturbed, this.goesOn] = [Math.max(SHORTEST_STEP, step / 2), 0, false];
+    else [this.step, this.disturbed, this.goesOn] = [LONGEST_STEP / 2, this.disturbed + 1, false];
+  }
+}
+
 /** @param onShorter told of every layout that is shorter: where each part lies, in their order, and the used length */
 export function makeShorter(problem: ShorterProblem, onShorter: (lying: readonly LyingPart[], usedMm: number) => void): void {
-  const { lying, acrossMm, random, isOver, gone } = problem;
+  const { lying, acrossMm, random, isOver } = problem;
   const { turnsOf, parts, start } = laidOut(problem);
   const search = new Separation(parts, start, { acrossMm, random, isOver });
-  let best = search.layout();
-  let usedMm = search.usedMm();
-  const told = (): LyingPart[] =>
-    lying.map((one, i): LyingPart => {
-      const { turn, x, y } = best[i] as Lie;
+  const shortening = new Shortening(search, problem, () => {
+    const laid = lying.map((one, i): LyingPart => {
+      const { turn, x, y } = shortening.best[i] as Lie;
       const { turnDeg, map } = (turnsOf[one.solid] as Turns).at(turn);
       return { solid: one.solid, turnDeg, map: compose(translation(x, y), map) };
     });
-  let step = LONGEST_STEP;
-  let disturbed = 0;
-  /** The strip was cut off too far: from what came of it the search goes on with half of that, and with the weights that were found. */
-  let goesOn = false;
-  while (!isOver() && usedMm > problem.leastMm * (1 + SHORTEST_STEP)) {
-    if (disturbed > 0) search.disturb();
-    else if (!goesOn) search.restore(best);
-    if (!search.shorten(usedMm * (1 - step), goesOn)) {
-      if (step <= SHORTEST_STEP) return;
-      [step, goesOn] = [Math.max(SHORTEST_STEP, step / 2), false];
-      continue;
-    }
-    if (search.separate()) {
-      best = search.layout();
-      usedMm = search.usedMm();
-      onShorter(told(), usedMm);
-      [step, disturbed, goesOn] = [Math.min(LONGEST_STEP, step * 1.5), 0, false];
-    } else if (step > SHORT_STEP) [step, goesOn] = [step / 2, true];
-    else if (gone() > SETTLING || disturbed >= DISTURBED) [step, disturbed, goesOn] = [Math.max(SHORTEST_STEP, step / 2), 0, false];
-    else [step, disturbed, goesOn] = [LONGEST_STEP / 2, disturbed + 1, false];
-  }
+    onShorter(laid, shortening.usedMm);
+  });
+  shortening.run();
 }
