@@ -72,6 +72,9 @@ test('copies fill sheets in a grid, with what is left over; sheets go out one by
   await expect(sheetsCount(page)).toContainText('3 sheets');
   await page.getByRole('link', { name: /Send/ }).click();
   await expect(page.getByRole('button', { name: 'Cut 3 sheets' })).toBeVisible();
+  // nothing is selected here by its key, and not the page's words instead
+  await page.keyboard.press('Control+a');
+  expect(await page.evaluate(() => String(getSelection()))).toBe('');
   await page.getByRole('button', { name: 'Hold', exact: true }).click();
   await expect(page.locator('[data-run]').filter({ hasText: 'Mooring tags' })).toHaveCount(3);
   await expect(page.locator('[data-run]').filter({ hasText: 'sheet 2 of 3' }).first()).toBeVisible();

@@ -67,9 +67,12 @@ function onDrawingWithControl(event: KeyboardEvent): boolean {
 
 function withControl(event: KeyboardEvent, station: string): boolean {
   const everywhere: Record<string, () => void> = { z: event.shiftKey ? redo : undo, y: redo, s: openVersions };
-  const action = everywhere[event.key.toLowerCase()];
+  const key = event.key.toLowerCase();
+  const action = everywhere[key];
   action?.();
-  return action !== undefined || (station === 'draw' && onDrawingWithControl(event));
+  if (action) return true;
+  // where there is nothing to select, the page's words are not selected instead
+  return station === 'draw' ? onDrawingWithControl(event) : key === 'a';
 }
 
 let arrowGroup = { id: '', at: 0 };
