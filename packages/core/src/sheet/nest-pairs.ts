@@ -4,7 +4,7 @@
  */
 
 /** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
-const HEAVIER = [1.2, 2] as const;
+const HEAVIER = [1.1, 1.5] as const;
 const LIGHTER = 0.95;
 
 const num = (list: ArrayLike<number>, i: number): number => list[i] as number;
