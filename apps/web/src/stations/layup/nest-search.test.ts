@@ -104,6 +104,18 @@ describe('what a search found', () => {
     expect(state().layer).toBeUndefined();
   });
 
+  test('stays when it cannot be laid, because the job can only be looked at', async () => {
+    open();
+    await found();
+    const { answer } = state();
+    store.useDocument.setState({ save: 'read-only' });
+    search.applySearch();
+    expect(state().answer).toBe(answer);
+    store.useDocument.setState({ save: 'saved' });
+    search.applySearch();
+    expect(state().layer).toBeUndefined();
+  });
+
   test('is dropped when copies, rules, shapes or locks are others', async () => {
     const others: (() => void)[] = [
       () => setFill({ gapMm: 9 }),

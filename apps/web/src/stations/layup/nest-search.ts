@@ -340,14 +340,13 @@ export function applySearch(): void {
   if (layer === undefined || !answer) return;
   const { sheets, busy } = useSheets.getState();
   if (busy) return;
+  stopSearch();
   const own = sheetsOfLayer(sheets, layer);
   const record = layUpOf(useDocument.getState().drawing, layer);
   const [first] = own;
-  dropSearch();
-  if (!first || record.fill.kind !== 'nest') return;
-  if (keyOf(own) !== key) {
+  if (!first || record.fill.kind !== 'nest' || keyOf(own) !== key) {
     toast.warning('The drawing or the material has changed meanwhile. Nest once more.');
-    return;
+    return dropSearch();
   }
   const mirror = mirrorOf(record, first.layer).mirror;
   const placed = placementsOf(own, record, answer).flatMap((placement) => {
@@ -355,6 +354,8 @@ export function applySearch(): void {
     return part ? [placedOf(part, mirror, placement)] : [];
   });
   const found = { key: first.filled.nest?.key ?? '', placed };
-  if (dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found } } }, { origin: 'sheet.nest' }))
-    toast.success(`${placed.length} ${placed.length === 1 ? 'piece lies' : 'pieces lie'} nested. Undo puts them back.`);
+  // a job that can only be looked at refuses: what was found stays to be looked at, too
+  if (!dispatch(setLayUp, { film: layer, fields: { fill: { ...record.fill, found } } }, { origin: 'sheet.nest' })) return;
+  dropSearch();
+  toast.success(`${placed.length} ${placed.length === 1 ? 'piece lies' : 'pieces lie'} nested. Undo puts them back.`);
 }
