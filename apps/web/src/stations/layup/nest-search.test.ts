@@ -30,11 +30,17 @@ let store: typeof Store;
 let sheetStore: typeof SheetStore;
 let search: typeof Search;
 let laying: typeof Laying;
+let atFirst: Search.NestSearch;
 const realFetch = globalThis.fetch;
 beforeAll(async () => {
   store = await import('../../document/store.ts');
   sheetStore = await import('../../document/sheets.ts');
+  // a job that is known before the station is opened for the first time
+  openDrawing(store, boxesOf(SIZES));
+  refreshed();
+  kept.set('lorvek.nest', JSON.stringify(KEPT(laidSheets(now())[0]?.filled.nest?.key)));
   search = await import('./nest-search.ts');
+  atFirst = state();
   laying = await import('./laying.ts');
 });
 afterAll(async () => {
@@ -67,6 +73,16 @@ function reload(job?: string, drawing?: Drawing): void {
   search.useNestSearch.setState(search.useNestSearch.getInitialState());
   open(job, drawing);
 }
+/** As a page that is gone left it. */
+const KEPT = (key: string | undefined): object => ({
+  job: 'job-1',
+  layer: 'film-a',
+  key,
+  answer: { placed: [], leftOut: [], usedLengthMm: 321, partsAreaMm2: 1, elapsedMs: 1 },
+  curve: [],
+  beforeMm: 400,
+  beforePieces: 4,
+});
 const SIZES = [
   [200, 90],
   [120, 60],
@@ -135,6 +151,10 @@ describe('what a search found', () => {
       expect(state()).toMatchObject({ layer: undefined, answer: undefined });
       store.closeDocument();
     }
+  });
+
+  test('is there when the station is opened after the sheets are known', () => {
+    expect(atFirst).toMatchObject({ layer: 'film-a', answer: { usedLengthMm: 321 } });
   });
 
   test('is there again after a reload and after another job was open, but only for what it was found for', async () => {

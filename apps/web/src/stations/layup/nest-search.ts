@@ -117,6 +117,8 @@ function follow({ sheets, busy, unknown }: ReturnType<typeof useSheets.getState>
   dropSearch();
 }
 useSheets.subscribe(follow);
+// the sheets may be known before this station is opened for the first time
+follow(useSheets.getState());
 window.addEventListener('pagehide', keep);
 
 const MOST_COPIES = 2000;
