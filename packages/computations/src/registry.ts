@@ -87,7 +87,7 @@ export const COMPUTATIONS = {
   /** The order of films in which work looks as it came. */
   stack: (input: StackAsked, _host: Host, tell: Tell) => stackParts(input, tell),
   nest: (input: NestAsked, { now }: Host, tell: Tell<Awaited<ReturnType<typeof nestParts>>>) => nestParts(input, now, tell),
-  'boxes-length': (input: NestAsked, { now }: Host): Promise<number> => boxesLength(input, now),
+  'boxes-length': (input: NestAsked): Promise<number> => boxesLength(input),
   /** Fonts that have every character of a text. */
   covering: ({ text }: { readonly text: string }, { fonts }: Host): Promise<string[]> => fonts.covering(text),
 } as const satisfies Table<Host>;
