@@ -260,7 +260,10 @@ export function FillCard(props: Props) {
         label="How it lies"
         value={fill.kind}
         options={[...KINDS]}
-        onChange={(next) => change(layer.id, { fill: fillsBefore.changed(`${job} ${layer.id}`, fill, next) })}
+        onChange={(next) => {
+          const hasEnd = Boolean(layUp.sheetLengthMm) || sheet.roll.roll?.isOffcut === true;
+          change(layer.id, { fill: fillsBefore.changed(`${job} ${layer.id}`, fill, next, hasEnd) });
+        }}
       />
       <OwnFields {...props} keeps={layer.type === 'film' && place === 'keep'} />
       {fill.kind === 'nest' || fill.kind === 'panels' ? null : <TurnFields {...props} />}

@@ -20,7 +20,7 @@ test('law: whatever is looked at in between, a way is as it was left, of each fi
       for (const { film, kind, gapMm } of steps) {
         const was = now.get(film)!;
         left.set(`${film} ${was.kind}`, was);
-        const next = before.changed(film, was, kind);
+        const next = before.changed(film, was, kind, false);
         expect(next.kind).toBe(kind);
         const known = left.get(`${film} ${kind}`);
         if (known) expect(next).toEqual(known);
@@ -30,4 +30,10 @@ test('law: whatever is looked at in between, a way is as it was left, of each fi
       }
     }),
   );
+});
+
+test('a grid fills a sheet to its end; on a roll, that would be all of it, the copies stay as many as they were', () => {
+  const eight: Fill = { kind: 'as-drawn', copies: 8, gapMm: 3, alongMm: 0, acrossMm: 0 };
+  expect(new FillsBefore().changed('a', eight, 'grid', true)).toMatchObject({ kind: 'grid', copies: null });
+  expect(new FillsBefore().changed('a', eight, 'grid', false)).toMatchObject({ kind: 'grid', copies: 8 });
 });
