@@ -49,6 +49,7 @@ forgetBuilt();
 const lint = check('Lint', [bin('eslint/bin/eslint.js'), '.', '--max-warnings', '0']);
 await check('Format', [bin('prettier/bin/prettier.cjs'), '--check', '.', '--log-level', 'warn']);
 await check('Types', ['scripts/typecheck.mjs']);
+await check('Kernels', ['scripts/kernels.mjs', '--check']);
 await check('Third parties', ['scripts/third-party.mjs', '--check']);
 ensureBuilt();
 await lint;

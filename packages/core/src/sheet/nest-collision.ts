@@ -1,10 +1,7 @@
 /**
- * Whether two solids collide, and how much.
- *
- * They do when circles of theirs meet, when sides of theirs cross, or when one lies in the other: that is the verdict. How
- * much they collide is told by their circles alone, by how deep each pair lies in one another, with a decaying tail for pairs
- * that do not, so that it falls evenly as the parts go apart (penetration by circles after W. Imamichi's and H. Nagamochi's
- * multi-sphere scheme, 2007). Units mm.
+ * Whether two solids collide: they do when circles of theirs meet, when sides of theirs cross, or when one lies in the other. In
+ * double precision, for parts that lie exactly along one another; how much parts collide is counted in `nest-overlapping.ts`.
+ * Units mm.
  */
 import { SIDES, type TurnedSolid } from './nest-solid.ts';
 
@@ -136,42 +133,4 @@ export function doCollide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number
   if (circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy)) return true;
   // no sides cross: one may lie in the other
   return holds(a, num(b.circles, 0) + dx, num(b.circles, 1) + dy) || holds(b, num(a.circles, 0) - dx, num(a.circles, 1) - dy);
-}
-
-/** Pairs of circles that do not meet count for less the farther they are, from this share of the larger part's size on. */
-const TAIL_SHARE = 0.01;
-/** Those that are so many tails apart count for nothing: most pairs are, and a root and a quotient each took half of the time. */
-const FAR_TAILS = 20;
-
-/**
- * How much two solids collide, mm²; 0 when they do not.
- * @param dx, dy where the second lies, as seen from the first
- * @param limit it need not be known how much it is from here on: Infinity then
- */
-export function collision(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number, limit = Infinity): number {
-  if (!doCollide(a, b, dx, dy)) return 0;
-  const root = limit / (a.penaltyMm * b.penaltyMm);
-  const most = root * root;
-  const tail = TAIL_SHARE * Math.max(a.sizeMm, b.sizeMm);
-  const ca = a.circles;
-  const cb = b.circles;
-  const far = FAR_TAILS * tail;
-  let sum = tail * tail;
-  for (let i = 0; i < ca.length; i += 3) {
-    const ax = (ca[i] as number) - dx;
-    const ay = (ca[i + 1] as number) - dy;
-    const ar = ca[i + 2] as number;
-    for (let j = 0; j < cb.length; j += 3) {
-      const x = (cb[j] as number) - ax;
-      const y = (cb[j + 1] as number) - ay;
-      const br = cb[j + 2] as number;
-      const beyond = ar + br + far;
-      const square = x * x + y * y;
-      if (square > beyond * beyond) continue;
-      const depth = ar + br - Math.sqrt(square);
-      sum += (depth >= tail ? depth : (tail * tail) / (2 * tail - depth)) * (ar < br ? ar : br);
-    }
-    if (sum > most) return Infinity;
-  }
-  return Math.sqrt(sum) * a.penaltyMm * b.penaltyMm;
 }

@@ -1,7 +1,8 @@
 /**
- * How much the parts of a layout collide, pair by pair, and how much each pair weighs in a search: one that goes on colliding
- * weighs more and more, as guided local search wants it (see `nest-separate.ts`). Collisions in mm².
+ * How much each pair of parts weighs in a search: one that goes on colliding weighs more and more, as guided local search wants
+ * it (see `nest-separate.ts`).
  */
+import type { OverlappingLayout } from './nest-overlapping.ts';
 
 /** By how much colliding pairs weigh more after a round, the worst by the most; others fall back by the last. */
 const HEAVIER = [1.1, 1.5] as const;
@@ -9,29 +10,17 @@ const LIGHTER = 0.95;
 
 const num = (list: ArrayLike<number>, i: number): number => list[i] as number;
 
-/** Pairs of so many parts. Memory: sixteen bytes a pair, twice. */
+/** The pairs of a layout. */
 export class Pairs {
-  /** Of part i with part j at i × count + j; at least 1. */
-  readonly weights: Float64Array;
-  private readonly collisions: Float64Array;
-
-  constructor(private readonly count: number) {
-    this.weights = new Float64Array(count * count).fill(1);
-    this.collisions = new Float64Array(count * count);
-  }
-
-  set(i: number, j: number, collision: number): void {
-    this.collisions[i * this.count + j] = collision;
-    this.collisions[j * this.count + i] = collision;
-  }
+  constructor(private readonly of: OverlappingLayout) {}
 
   /** All pairs weigh the same again. */
   forget(): void {
-    this.weights.fill(1);
+    this.of.weights.fill(1);
   }
 
   sum(): number {
-    const { count, collisions } = this;
+    const { count, collisions } = this.of;
     let sum = 0;
     for (let i = 0; i < count; i++) for (let j = i + 1; j < count; j++) sum += num(collisions, i * count + j);
     return sum;
@@ -39,13 +28,13 @@ export class Pairs {
 
   /** Does a part collide with any other? */
   collides(i: number): boolean {
-    const { count, collisions } = this;
+    const { count, collisions } = this.of;
     for (let j = 0; j < count; j++) if (num(collisions, i * count + j) > 0) return true;
     return false;
   }
 
   private most(): number {
-    const { count, collisions } = this;
+    const { count, collisions } = this.of;
     let most = 0;
     for (let i = 0; i < count; i++) for (let j = i + 1; j < count; j++) most = Math.max(most, num(collisions, i * count + j));
     return most;
@@ -53,7 +42,7 @@ export class Pairs {
 
   /** After a round: what collides still weighs more. */
   reweigh(): void {
-    const { count, collisions, weights } = this;
+    const { count, collisions, weights } = this.of;
     const most = this.most();
     if (most === 0) return;
     for (let i = 0; i < count; i++)

@@ -11,7 +11,7 @@
  */
 import { shuffled } from '../search/random.ts';
 import { Contacts } from './nest-contact.ts';
-import { collision } from './nest-collision.ts';
+import { OverlappingLayout } from './nest-overlapping.ts';
 import { Pairs } from './nest-pairs.ts';
 import type { TurnedSolid } from './nest-solid.ts';
 
@@ -53,8 +53,6 @@ const CONTACTS = 6;
 const EDGE_MM = 0.05;
 /** So many of them are bettered. */
 const BETTERED = 2;
-/** Around a place by so much of its size a part is stepped: what it can meet there is looked up once. */
-const AROUND_SHARE = 0.5;
 /** First steps, and the coarse ones that candidates are bettered to, as shares of a part's size; the best goes on to the finest. */
 const FIRST_SHARE = 0.06;
 const COARSE_SHARE = 0.006;
@@ -78,23 +76,15 @@ interface Place {
   cost: number;
 }
 
-/** The layout that is worked on, as numbers side by side: the innermost loop goes over all parts for every place. */
+/** The layout that is worked on. */
 export class Separation {
   private readonly turn: Int32Array;
   private readonly x: Float64Array;
   private readonly y: Float64Array;
   private readonly solids: TurnedSolid[];
-  /** Boxes of the solids where they lie. */
-  private readonly minX: Float64Array;
-  private readonly minY: Float64Array;
-  private readonly maxX: Float64Array;
-  private readonly maxY: Float64Array;
+  private readonly overlapping: OverlappingLayout;
   private readonly pairs: Pairs;
   private readonly n: number;
-  /** Parts that a part can meet while its box stays within this room, by their numbers; an empty room holds nothing. */
-  private readonly near: Int32Array;
-  private nearCount = 0;
-  private readonly room = { minX: 0, minY: 0, maxX: -1, maxY: -1 };
   private readonly contacts = new Contacts(CONTACT_SHARE, CONTACTS);
   private lengthMm = 0;
 
@@ -104,16 +94,12 @@ export class Separation {
     private readonly ground: Ground,
   ) {
     this.n = parts.length;
-    this.near = new Int32Array(this.n);
+    this.overlapping = new OverlappingLayout(this.n);
     this.turn = new Int32Array(this.n);
     this.x = new Float64Array(this.n);
     this.y = new Float64Array(this.n);
-    this.minX = new Float64Array(this.n);
-    this.minY = new Float64Array(this.n);
-    this.maxX = new Float64Array(this.n);
-    this.maxY = new Float64Array(this.n);
     this.solids = parts.map(({ turns }) => turns.at(0));
-    this.pairs = new Pairs(this.n);
+    this.pairs = new Pairs(this.overlapping);
     this.restore(start);
   }
 
@@ -132,10 +118,7 @@ export class Separation {
     this.y[i] = y;
     const solid = (this.parts[i] as Movable).turns.at(turn);
     this.solids[i] = solid;
-    this.minX[i] = x + solid.minX;
-    this.minY[i] = y + solid.minY;
-    this.maxX[i] = x + solid.maxX;
-    this.maxY[i] = y + solid.maxY;
+    this.overlapping.put(i, solid, x, y);
   }
 
   private solid(i: number): TurnedSolid {
@@ -185,72 +168,13 @@ export class Separation {
     return solid.lengthMm <= lengthMm && solid.acrossMm <= this.ground.acrossMm + EQUAL_MM;
   }
 
-  /**
-   * Looks up what a part can meet about a place, those first that weigh most: collisions that are too much are so found early.
-   * For all places at which its box lies within the room.
-   */
   private lookAround(i: number, solid: TurnedSolid, { x, y }: Place): void {
-    const { near, n, minX, minY, maxX, maxY, room } = this;
-    const { weights } = this.pairs;
-    const margin = AROUND_SHARE * solid.sizeMm;
-    room.minX = x + solid.minX - margin;
-    room.minY = y + solid.minY - margin;
-    room.maxX = x + solid.maxX + margin;
-    room.maxY = y + solid.maxY + margin;
-    const row = i * n;
-    let count = 0;
-    for (let j = 0; j < n; j++) {
-      if (j === i || num(minX, j) >= room.maxX || num(maxX, j) <= room.minX) continue;
-      if (num(minY, j) >= room.maxY || num(maxY, j) <= room.minY) continue;
-      const weight = num(weights, row + j);
-      let k = count++;
-      for (; k > 0 && num(weights, row + num(near, k - 1)) < weight; k--) near[k] = num(near, k - 1);
-      near[k] = j;
-    }
-    this.nearCount = count;
+    this.overlapping.lookAround(i, this.overlapping.addressOf(solid), x, y);
   }
 
   /** Weighted collisions of a part in a place; anything above `limit` is too much. */
   private costAt(i: number, solid: TurnedSolid, x: number, y: number, limit: number): number {
-    const { solids, n, minX, minY, maxX, maxY, near, room } = this;
-    const { weights } = this.pairs;
-    const fromX = x + solid.minX;
-    const fromY = y + solid.minY;
-    const toX = x + solid.maxX;
-    const toY = y + solid.maxY;
-    const isNear = fromX >= room.minX && toX <= room.maxX && fromY >= room.minY && toY <= room.maxY;
-    const count = isNear ? this.nearCount : n;
-    const row = i * n;
-    let cost = 0;
-    for (let k = 0; k < count; k++) {
-      const j = isNear ? (near[k] as number) : k;
-      if (
-        (minX[j] as number) >= toX ||
-        (maxX[j] as number) <= fromX ||
-        (minY[j] as number) >= toY ||
-        (maxY[j] as number) <= fromY ||
-        j === i
-      )
-        continue;
-      const weight = weights[row + j] as number;
-      const own = collision(solid, solids[j] as TurnedSolid, (this.x[j] as number) - x, (this.y[j] as number) - y, (limit - cost) / weight);
-      if (own === 0) continue;
-      cost += own * weight;
-      if (cost >= limit) return cost;
-    }
-    return cost;
-  }
-
-  /** Collisions of a part with all others, kept by pairs. */
-  private measure(i: number): void {
-    const { n, pairs } = this;
-    const solid = this.solid(i);
-    const [x, y] = [num(this.x, i), num(this.y, i)];
-    for (let j = 0; j < n; j++) {
-      if (j === i) continue;
-      const own = collision(solid, this.solid(j), num(this.x, j) - x, num(this.y, j) - y);
-      pairs.set(i, j, own);
-    }
+    return this.overlapping.costAt(i, this.overlapping.addressOf(solid), x, y, limit);
   }
 
   private anyTurn(count: number, now: number): number {
@@ -377,7 +301,7 @@ export class Separation {
   }
 
   private measureAll(): number {
-    for (let i = 0; i < this.n; i++) this.measure(i);
+    for (let i = 0; i < this.n; i++) this.overlapping.measure(i);
     return this.pairs.sum();
   }
 
@@ -387,7 +311,7 @@ export class Separation {
       if ((this.parts[i] as Movable).isFixed || !this.pairs.collides(i)) continue;
       if (this.ground.isOver()) return false;
       this.move(i);
-      this.measure(i);
+      this.overlapping.measure(i);
     }
     return true;
   }

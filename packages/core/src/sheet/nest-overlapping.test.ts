@@ -1,0 +1,129 @@
+/** Collisions as the kernel counts them, against what is known of them otherwise. */
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { boxShape, flatten, knockOut, mapOutline, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
+import { randomFrom } from '../search/random.ts';
+import { doCollide } from './nest-collision.ts';
+import { OverlappingLayout } from './nest-overlapping.ts';
+import { solidsOf, turnedSolid, type TurnedSolid } from './nest-solid.ts';
+
+const turned = (outline: Outline, deg: number): TurnedSolid => turnedSolid(solidsOf(outline, flatten(outline, 0.02), 0, true).quick, deg);
+
+/** Outlines of many corners: a wavy ring, a comb, a frame with a hole, a needle, a dot, a disc. */
+const comb = Array.from({ length: 12 }, (_, i) => `L${10 * i} 0L${10 * i + 5} 0L${10 * i + 5} 40L${10 * i + 10} 40`).join('');
+const wavy = Array.from({ length: 90 }, (_, i) => {
+  const [a, r] = [(2 * Math.PI * i) / 90, 32 + 5 * Math.sin((8 * Math.PI * i) / 90)];
+  return `${(r * Math.cos(a)).toFixed(4)} ${(r * Math.sin(a)).toFixed(4)}`;
+});
+const OUTLINES: readonly Outline[] = [
+  parsePath(`M${wavy.join('L')}Z`),
+  parsePath(`M0 -12${comb}L120 -12Z`),
+  knockOut(boxShape(90, 70), [mapOutline(translation(15, 15), boxShape(60, 40))]),
+  parsePath('M0 0L140 1L140 2L0 2Z'),
+  boxShape(1, 1),
+  ovalShape(40, 40),
+];
+const TURNS = [0, 37, 90, 180, 271];
+const SOLIDS = OUTLINES.map((outline) => TURNS.map((deg) => turned(outline, deg)));
+
+const anySolid = fc.record({ k: fc.nat(OUTLINES.length - 1), turn: fc.nat(TURNS.length - 1) }).map(({ k, turn }) => SOLIDS[k]![turn]!);
+const anyPlace = fc.record({ x: fc.double({ min: 0, max: 260, noNaN: true }), y: fc.double({ min: 0, max: 160, noNaN: true }) });
+const anyParts = fc.array(fc.record({ solid: anySolid, place: anyPlace }), { minLength: 2, maxLength: 14 });
+
+/** As far as single precision may be off, mm. */
+const HAIR_MM = 0.001;
+const HAIRS = [-1, 0, 1].flatMap((x) => [-1, 0, 1].map((y) => [x * HAIR_MM, y * HAIR_MM] as const));
+
+function laid(parts: readonly { solid: TurnedSolid; place: { x: number; y: number } }[], fromMm = 0): OverlappingLayout {
+  const layout = new OverlappingLayout(parts.length);
+  parts.forEach(({ solid, place }, i) => layout.put(i, solid, fromMm + place.x, place.y));
+  return layout;
+}
+
+describe('collisions', () => {
+  test('law: two collide when and only when they share ground, to a thousandth of a mm, wherever on a strip of 20 m they lie', () => {
+    let [apart, together] = [0, 0];
+    fc.assert(
+      fc.property(anyParts, fc.constantFrom(0, 997.3, 19_000.21), (parts, fromMm) => {
+        const layout = laid(parts, fromMm);
+        parts.forEach(({ solid, place }, i) => {
+          layout.measure(i);
+          parts.forEach((other, j) => {
+            if (i === j) return;
+            const found = layout.collisions[i * parts.length + j]!;
+            const [dx, dy] = [other.place.x - place.x, other.place.y - place.y];
+            const verdicts = HAIRS.map(([x, y]) => doCollide(solid, other.solid, dx + x, dy + y));
+            expect(verdicts).toContain(found > 0);
+            expect(layout.collisions[j * parts.length + i]).toBe(found);
+            if (found > 0) together++;
+            else apart++;
+          });
+        });
+      }),
+      { seed: 11, numRuns: 300 },
+    );
+    expect(Math.min(apart, together)).toBeGreaterThan(2000);
+  });
+
+  test('law: a place costs what it collides there with each other part, times the weights; a limit is told as soon as it is reached', () => {
+    fc.assert(
+      fc.property(anyParts, anySolid, anyPlace, fc.integer({ min: 1, max: 1e6 }), fc.boolean(), (parts, solid, to, seed, looked) => {
+        const random = randomFrom(seed);
+        const layout = laid(parts);
+        const n = parts.length;
+        for (let j = 1; j < n; j++) layout.weights[j] = layout.weights[j * n] = 1 + 20 * random();
+        const address = layout.addressOf(solid);
+        if (looked) layout.lookAround(0, address, to.x + 8 * (random() - 0.5), to.y + 8 * (random() - 0.5));
+        const cost = layout.costAt(0, address, to.x, to.y, Infinity);
+        const limit = 2 * cost * random();
+        const told = layout.costAt(0, address, to.x, to.y, limit);
+        if (cost < limit) expect(told / (cost || 1)).toBeCloseTo(cost > 0 ? 1 : 0, 5);
+        else expect(told).toBeGreaterThanOrEqual(limit);
+        // when it lies there that is what is measured
+        layout.put(0, solid, to.x, to.y);
+        layout.measure(0);
+        const measured = parts.reduce((sum, _, j) => sum + (j > 0 ? layout.collisions[j]! * layout.weights[j]! : 0), 0);
+        expect(Math.abs(cost - measured)).toBeLessThanOrEqual(1e-4 * measured);
+      }),
+      { numRuns: 300 },
+    );
+  });
+
+  test('a place beyond what was looked up is counted as well as one within', () => {
+    const box = turned(boxShape(20, 20), 0);
+    const layout = laid([0, 100, 200].map((x) => ({ solid: box, place: { x, y: 0 } })));
+    layout.lookAround(0, layout.addressOf(box), 0, 0);
+    expect(layout.costAt(0, layout.addressOf(box), 5, 0, Infinity)).toBe(0);
+    expect(layout.costAt(0, layout.addressOf(box), 190, 0, Infinity)).toBeGreaterThan(0);
+  });
+
+  test('it falls evenly while two go apart, and with them their cost, down to nothing', () => {
+    const [a, b] = [turned(OUTLINES[0]!, 0), turned(ovalShape(50, 50), 0)];
+    const layout = laid([
+      { solid: a, place: { x: 0, y: 0 } },
+      { solid: b, place: { x: 0, y: 0 } },
+    ]);
+    const costs = Array.from({ length: 60 }, (_, i) => layout.costAt(0, layout.addressOf(a), 2 * i, 0, Infinity));
+    expect(costs).toEqual([...costs].sort((x, y) => y - x));
+    expect(costs[0]).toBeGreaterThan(10);
+    expect(costs.at(-1)).toBe(0);
+    for (const [i, cost] of costs.slice(1).entries()) expect(costs[i]! - cost).toBeLessThan(costs[0]! / 8);
+  });
+
+  test('what is written when the memory has grown meanwhile is kept: thousands of turns, and the weights and places before', () => {
+    const outline = OUTLINES[1]!;
+    const { quick } = solidsOf(outline, flatten(outline, 0.02), 0, true);
+    const layout = laid([0, 30].map((x) => ({ solid: SOLIDS[1]![0]!, place: { x, y: 0 } })));
+    layout.measure(0);
+    const before = layout.collisions[1]!;
+    layout.weights[1] = layout.weights[2] = 7;
+    const addresses = Array.from({ length: 3000 }, (_, i) => layout.addressOf(turnedSolid(quick, i * 0.12)));
+    expect(new Set(addresses).size).toBe(3000);
+    expect(layout.weights[1]).toBe(7);
+    layout.measure(0);
+    expect(layout.collisions[1]).toBe(before);
+    expect(before).toBeGreaterThan(0);
+    // the last one is there too: in the place of the first it collides with the second
+    expect(layout.costAt(0, addresses.at(-1)!, 0, 0, Infinity)).toBeGreaterThan(0);
+  });
+});
