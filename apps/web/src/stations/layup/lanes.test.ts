@@ -120,3 +120,25 @@ describe('lanes', () => {
     expect(none.maxY - none.minY).toBeGreaterThan(0);
   });
 });
+
+describe('names of rolls', () => {
+  test('law: of rolls that are seen whole, a name is in sight: over its roll, beside it, or on it', () => {
+    fc.assert(
+      fc.property(some, fc.integer({ min: 60, max: 400 }), (sheets, widthPx) => {
+        const size = { width: 760, height: 690 };
+        const all = lanes.lanesOf(sheets.filter(({ of }) => of === 1));
+        fc.pre(all.length > 0);
+        const { maxX, maxY } = lanes.boxOfLanes(all);
+        const scale = Math.min((size.width - 60) / maxX, (size.height - 60) / maxY);
+        const view = { scale, x: -40 / scale, y: -20 / scale } as Parameters<typeof lanes.labelAt>[1]['view'];
+        for (const lane of all)
+          for (const isTight of [false, true]) {
+            const { x, isOnWork } = lanes.labelAt(lane, { view, size, isTight }, widthPx);
+            expect(x).toBeGreaterThanOrEqual(28);
+            expect(x + widthPx).toBeLessThanOrEqual(size.width);
+            if (!isTight) expect(isOnWork).toBe(false);
+          }
+      }),
+    );
+  });
+});

@@ -249,6 +249,16 @@ const INK = '#16202e';
 /** Room that a label takes, px. */
 const LABEL_PX = { high: 16, narrow: 18 };
 
+/** Beside the ruler, px. */
+const LEFTMOST_PX = 28;
+
+interface LabelGround {
+  readonly view: View;
+  readonly size: Size;
+  /** Do the rolls lie too close together for names between them? */
+  readonly isTight: boolean;
+}
+
 /** Words that are read on whatever lies below them. */
 function paintWords(context: CanvasRenderingContext2D, text: string, x: number, y: number): void {
   context.fillStyle = '#f6f1e8d8';
@@ -257,22 +267,39 @@ function paintWords(context: CanvasRenderingContext2D, text: string, x: number, 
   context.fillText(text, x, y);
 }
 
-/** Names over the rolls, or beside them when the rolls lie too close together for that; of several sheets one name and their numbers. */
+/**
+ * Where the name of a roll stands: over it; beside it when the rolls lie too close together for that; on it when that would be
+ * out of sight.
+ * @param widthPx of the name
+ */
+export function labelAt(lane: Lane, { view, size, isTight }: LabelGround, widthPx: number): Point & { readonly isOnWork: boolean } {
+  const { x, y, lengthMm, sheet } = lane;
+  const top = toScreen(view, { x, y: y + sheet.material.widthMm });
+  if (!isTight) return { x: Math.max(LEFTMOST_PX, top.x), y: top.y - 8, isOnWork: false };
+  const end = toScreen(view, { x: x + lengthMm, y: y + sheet.material.widthMm / 2 });
+  const beside = Math.max(LEFTMOST_PX, end.x + 10);
+  const isOnWork = beside + widthPx > size.width;
+  return { x: isOnWork ? Math.max(LEFTMOST_PX, top.x + 5) : beside, y: end.y + 4, isOnWork };
+}
+
+/** Names of the rolls; of several sheets one name and their numbers. */
 function paintLabels(context: CanvasRenderingContext2D, view: View, size: Size, picture: LanesPicture): void {
-  const isTight = BETWEEN_MM * view.scale < 22;
+  const isTight = picture.lanes.length > 1 && BETWEEN_MM * view.scale < 22;
   context.font = '600 12px Archivo, sans-serif';
   for (const lane of picture.lanes) {
     const { material, number } = lane.sheet;
-    const top = toScreen(view, { x: lane.x, y: lane.y + material.widthMm });
+    const name = picture.describe(lane.sheet);
     if (isAmong(lane)) {
-      if (number === 0) paintWords(context, picture.describe(lane.sheet), Math.max(28, top.x), top.y - 8);
+      const top = toScreen(view, { x: lane.x, y: lane.y + material.widthMm });
+      if (number === 0) paintWords(context, name, Math.max(LEFTMOST_PX, top.x), top.y - 8);
       const [wide, high] = [lane.lengthMm * view.scale, material.widthMm * view.scale];
       if (wide > LABEL_PX.narrow && high > LABEL_PX.high && isInView(lane, view, size))
         paintWords(context, `${number + 1}`, top.x + 5, top.y + 14);
       continue;
     }
-    const corner = isTight ? toScreen(view, { x: lane.x + lane.lengthMm, y: lane.y + material.widthMm / 2 }) : top;
+    const { x, y, isOnWork } = labelAt(lane, { view, size, isTight }, context.measureText(name).width);
     context.fillStyle = INK;
-    context.fillText(picture.describe(lane.sheet), Math.max(28, corner.x + (isTight ? 10 : 0)), corner.y + (isTight ? 4 : -8));
+    if (isOnWork) paintWords(context, name, x, y);
+    else context.fillText(name, x, y);
   }
 }
