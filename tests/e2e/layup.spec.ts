@@ -121,8 +121,11 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   await expect(told).toHaveText(new RegExp(`^${length}`));
   await page.getByRole('button', { name: 'Go on' }).click();
   await stop.click({ timeout: 3000 }).catch(() => undefined);
+  const found = await figure(page, 'Length');
   await page.getByRole('button', { name: 'Lay them so' }).click();
   await expect(told).toHaveCount(0);
+  // what was told of it is what is used of the roll
+  await expect.poll(() => figure(page, 'Used length')).toBeCloseTo(found, 0);
   await expect(page.getByText('6 pieces lie nested. Undo puts them back.')).toBeVisible();
   await expect.poll(() => figure(page, 'Used length')).toBeLessThan(0.6 * before);
   const nested = await figure(page, 'Used length');
@@ -227,8 +230,8 @@ test('a picture nests as its rectangle until it is cut out; weed lines and what 
   await expect(page.getByText(/^As Bench cutter 610 says/)).toBeVisible();
   await setField(page, 'Margin', '200');
   const boxes = await nest();
-  // one beside the other along: four of 160 and three gaps of 5
-  expect(Math.abs(boxes - 655)).toBeLessThan(6);
+  // one beside the other along: four of 160 and three gaps of 5, between margins
+  expect(Math.abs(boxes - 655 - 2 * 200)).toBeLessThan(6);
   await page.getByRole('button', { name: 'Put back' }).click();
   await page.keyboard.press('1');
   await page.keyboard.press('Control+a');

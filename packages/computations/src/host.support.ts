@@ -1,4 +1,5 @@
 /** A place for computations in tests: the fonts that ship, files and pictures in memory. */
+import { countingClock } from './nest-parts.ts';
 import { readFileSync } from 'node:fs';
 import zlib from 'node:zlib';
 import { AppError } from '@lorvek/core';
@@ -18,7 +19,7 @@ export const shippedFonts: FontSource = {
 };
 
 const base = {
-  now: () => 0,
+  now: countingClock(),
   pause: () => Promise.resolve(),
   toBase64: (bytes: Uint8Array) => Buffer.from(bytes).toString('base64'),
 };

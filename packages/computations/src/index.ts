@@ -6,7 +6,7 @@ export type { FileHost, FontSource, Host, OpenPicture, Painting, PictureHost, Te
 export type { BuildAnswer, BuildAsked, BuiltView } from './build-view.ts';
 export type { CleanAnswer, CleanAsked, ShapeToClean } from './clean-shapes.ts';
 export type { DrawingFile, Imported, ImportedPart, PageLook, ReadPicture } from './import-drawing.ts';
-export type { NestAnswer, NestAsked, NestPlace } from './nest-parts.ts';
+export type { BoxesLength, NestAnswer, NestAsked, NestPlace } from './nest-parts.ts';
 export type { PlannedSheet } from './plan-job.ts';
 export type { StackAnswer, StackedPart } from './stack-parts.ts';
 export type { TraceAnswer, TraceAsked, TracedPart } from './trace-asset.ts';

@@ -178,15 +178,20 @@ export function countingClock(): () => number {
   return () => (ms += LOOK_MS);
 }
 
-/**
- * Used length when every part is taken for its box and nothing is turned, mm: what the real outlines save is told against it.
- * The same for the same parts, however busy the computer is.
- */
-export async function boxesLength(asked: NestAsked): Promise<number> {
+/** How much is used when every part is taken for its box and nothing is turned. */
+export interface BoxesLength {
+  /** Of all sheets together, mm. */
+  readonly usedLengthMm: number;
+  readonly sheets: number;
+}
+
+/** What the real outlines save is told against it. The same for the same parts, however busy the computer is. */
+export async function boxesLength(asked: NestAsked): Promise<BoxesLength> {
   const parts = asked.parts.map(({ outline, ...part }) => {
     const { minX, maxX, minY, maxY } = bounds(outline);
     return { ...part, outline: boxShape(maxX - minX, maxY - minY) };
   });
   const boxes = { ...asked, parts, turnStepDeg: 0, budgetMs: 0, intoHoles: false };
-  return (await nestParts(boxes, countingClock())).usedLengthMm;
+  const { usedLengthMm, placed } = await nestParts(boxes, countingClock());
+  return { usedLengthMm, sheets: new Set(placed.map(({ sheet }) => sheet)).size };
 }

@@ -16,7 +16,7 @@ import { drawThumbnail } from '@lorvek/model/thumbnail';
 import { buildView, type BuildAnswer, type BuildAsked } from './build-view.ts';
 import { cleanShapes } from './clean-shapes.ts';
 import type { Host, Tell } from './host.ts';
-import { boxesLength, nestParts, type NestAsked } from './nest-parts.ts';
+import { boxesLength, nestParts, type BoxesLength, type NestAsked } from './nest-parts.ts';
 import { correctCut, planJob, sheetsOfJob } from './plan-job.ts';
 import { splitParts, stackParts, type StackAsked } from './stack-parts.ts';
 import { weldOperands, type Made, type Operand, type WeldKind } from './weld-operands.ts';
@@ -87,7 +87,7 @@ export const COMPUTATIONS = {
   /** The order of films in which work looks as it came. */
   stack: (input: StackAsked, _host: Host, tell: Tell) => stackParts(input, tell),
   nest: (input: NestAsked, { now }: Host, tell: Tell<Awaited<ReturnType<typeof nestParts>>>) => nestParts(input, now, tell),
-  'boxes-length': (input: NestAsked): Promise<number> => boxesLength(input),
+  'boxes-length': (input: NestAsked): Promise<BoxesLength> => boxesLength(input),
   /** Fonts that have every character of a text. */
   covering: ({ text }: { readonly text: string }, { fonts }: Host): Promise<string[]> => fonts.covering(text),
 } as const satisfies Table<Host>;

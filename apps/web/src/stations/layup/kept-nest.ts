@@ -23,7 +23,7 @@ const Kept = z.object({
   curve: z.array(z.object({ seconds: z.number(), lengthMm: z.number() })),
   beforeMm: z.number(),
   beforePieces: z.number(),
-  boxesMm: z.number().optional(),
+  boxes: z.object({ usedLengthMm: z.number(), sheets: z.number() }).optional(),
 });
 export type KeptNest = z.infer<typeof Kept>;
 

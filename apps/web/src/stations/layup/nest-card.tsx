@@ -1,6 +1,6 @@
 /** Nesting on the ticket: the rules, the list of parts, the search with its curve, and what it saves. */
 import { isPrint, TOGETHER, topOf, type LayUp, type Together } from '@lorvek/model';
-import { describeLength, type LengthUnit } from '@lorvek/core/units';
+import { describeLength, formatLength, type LengthUnit } from '@lorvek/core/units';
 import { bounds } from '@lorvek/core/geometry';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart } from '@lorvek/model/lay-places';
 import type { SheetPlan } from '@lorvek/model/plan-sheet';
@@ -93,7 +93,10 @@ function PartPicture({ part, sheet }: { part: LayPart; sheet: SheetPlan }) {
 function PartRow({ part, sheet, fill, unit }: { part: LayPart; sheet: SheetPlan; fill: NestFill; unit: LengthUnit }) {
   const copies = copiesOfPart(fill, part.id);
   const box = bounds(outlineOfPart(part));
-  const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
+  const [widthMm, heightMm] = [box.maxX - box.minX, box.maxY - box.minY];
+  // there is little room: tenths only of what is small
+  const digits = Math.max(widthMm, heightMm) < 100 ? 10 : 1;
+  const rounded = (mm: number): number => Math.round(mm * digits) / digits;
   const set = (fields: NonNullable<NestFill['parts']>[string]): boolean =>
     change(sheet.layer.id, { fill: { ...fill, parts: { ...fill.parts, [part.id]: { ...fill.parts?.[part.id], ...fields } } } });
   return (
@@ -111,7 +114,7 @@ function PartRow({ part, sheet, fill, unit }: { part: LayPart; sheet: SheetPlan;
           {part.name}
         </p>
         <p className="numerals truncate text-xs text-ink-soft">
-          {say(box.maxX - box.minX)} × {say(box.maxY - box.minY)}
+          {formatLength(rounded(widthMm), unit)} × {describeLength(rounded(heightMm), unit)}
         </p>
       </div>
       <TakeApart part={part} sheet={sheet} fill={fill} />
@@ -177,22 +180,23 @@ function PartList({ sheet, fill, unit }: Pick<Props, 'sheet' | 'fill' | 'unit'>)
 }
 
 function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
-  const { answer, beforeMm, beforePieces, boxesMm, curve } = useNestSearch();
+  const { answer, beforeMm, beforePieces, boxes, curve } = useNestSearch();
   if (!answer) return null;
   const say = (mm: number): string => describeLength(Math.round(mm * 10) / 10, unit);
   const { widthMm } = sheet.material;
   const sheets = new Set(answer.placed.map((place) => place.sheet)).size;
-  const used = answer.usedLengthMm;
-  // what is before and behind the work counts on both sides
-  const edge = clearOf(sheet.ground).x + sheet.layUp.marginMm + sheet.ground.bandMm + (sheet.ground.weedBoxMm ?? 0);
-  const saved = beforeMm - used - edge * Math.max(1, sheets);
+  // what is before and behind the work on each sheet is used too: all lengths are told as they will be when it is laid
+  const edgeMm = clearOf(sheet.ground).x + sheet.layUp.marginMm + sheet.ground.bandMm + (sheet.ground.weedBoxMm ?? 0);
+  const edgesMm = edgeMm * Math.max(1, sheets);
+  const lengthMm = answer.usedLengthMm + edgesMm;
+  const saved = beforeMm - lengthMm;
   const left = answer.leftOut.reduce((sum, { copies }) => sum + copies, 0);
   return (
     <>
       <Figure name={sheets > 1 ? `Length, ${sheets} sheets` : 'Length'} strong>
-        {say(used)}
+        {say(lengthMm)}
       </Figure>
-      <Figure name="Share of it used">{((100 * answer.partsAreaMm2) / Math.max(1, used * widthMm)).toFixed(0)} %</Figure>
+      <Figure name="Share of it used">{((100 * answer.partsAreaMm2) / Math.max(1, lengthMm * widthMm)).toFixed(0)} %</Figure>
       {beforePieces === answer.placed.length ? (
         <Figure name="Against the layout before">
           {saved > 0.5
@@ -204,7 +208,7 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
       ) : (
         <Figure name={`Layout before, ${beforePieces} ${beforePieces === 1 ? 'piece' : 'pieces'}`}>{say(beforeMm)}</Figure>
       )}
-      {boxesMm === undefined ? null : <Figure name="As boxes, not turned">{say(boxesMm)}</Figure>}
+      {boxes ? <Figure name="As boxes, not turned">{say(boxes.usedLengthMm + edgeMm * boxes.sheets)}</Figure> : null}
       <Figure name="Pieces">{answer.placed.length}</Figure>
       {left > 0 ? (
         <Notice level="warning">
@@ -218,7 +222,7 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
       ) : null}
       {curve.length > 1 ? (
         <Suspense fallback={null}>
-          <NestCurve curve={curve} />
+          <NestCurve curve={curve} edgesMm={edgesMm} />
         </Suspense>
       ) : null}
     </>

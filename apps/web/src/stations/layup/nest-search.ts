@@ -14,7 +14,7 @@ import { dispatch, useDocument } from '../../document/store.ts';
 import { askAside, askNests, stopNests } from '../../worker/compute.ts';
 import { betterNest } from './better-nest.ts';
 import { forgetNest, keepNest, keptNest } from './kept-nest.ts';
-import type { NestAnswer, NestAsked } from '@lorvek/computations';
+import type { BoxesLength, NestAnswer, NestAsked } from '@lorvek/computations';
 
 export type NestFill = Extract<Fill, { kind: 'nest' }>;
 
@@ -30,7 +30,7 @@ export interface NestSearch {
   /** Used length before, of so many pieces, and as boxes, mm. */
   readonly beforeMm: number;
   readonly beforePieces: number;
-  readonly boxesMm: number | undefined;
+  readonly boxes: BoxesLength | undefined;
   readonly problem: string | undefined;
 }
 
@@ -43,7 +43,7 @@ const NONE: NestSearch = {
   curve: [],
   beforeMm: 0,
   beforePieces: 0,
-  boxesMm: undefined,
+  boxes: undefined,
   problem: undefined,
 };
 export const useNestSearch = create<NestSearch>(() => NONE);
@@ -240,7 +240,7 @@ export async function startSearch(layer: string, budgetMs: number): Promise<void
     }));
   };
   void askAside('boxes-length', asked)
-    .then((boxesMm) => turn.isMine(mine) && useNestSearch.setState({ boxesMm }))
+    .then((boxes) => turn.isMine(mine) && useNestSearch.setState({ boxes }))
     // only compared with
     .catch(() => undefined);
   const starts = askNests.slice(0, searchesFor(navigator.hardwareConcurrency));
