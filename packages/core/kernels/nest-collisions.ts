@@ -3,8 +3,8 @@
  * AssemblyScript: four circles or four sides are taken with one instruction (WebAssembly SIMD, 128 bits). What it is for, and
  * how the memory is filled, is in `src/sheet/nest-overlapping.ts`; `npm run kernels` compiles it into a module beside that.
  *
- * Whether two collide: they do when circles of theirs meet, when sides of theirs cross, or when one lies in the other. How
- * much is told by their circles alone, by how deep each pair lies in one another, with a decaying tail for pairs that do not, so
+ * Whether two collide: they do when circles of theirs meet, when sides of theirs cross, or when a piece of one lies in the
+ * other. How much is told by their circles alone, by how deep each pair lies in one another, with a decaying tail for pairs that do not, so
  * that it falls evenly as the parts go apart (penetration by circles after T. Imamichi, H. Nagamochi, A multi-sphere scheme
  * for 2D and 3D packing problems, 2007).
  *
@@ -21,8 +21,8 @@ const FAR_TAILS: f32 = 20;
 const AROUND_SHARE: f64 = 0.5;
 
 /**
- * A solid at its address: its box (minX, minY, maxX, maxY), size and penalty in single precision; how many circles and boxes it
- * has, and where its circles, its sides, its boxes, and room for a number a box begin.
+ * A solid at its address: its box (minX, minY, maxX, maxY), size and penalty in single precision; how many circles, boxes and rings
+ * it has, and where its circles, its sides, its boxes, room for a number a box, and its rings begin.
  */
 const MIN_X = 0;
 const MIN_Y = 4;
@@ -36,6 +36,8 @@ const CIRCLES_AT = 32;
 const SIDES_AT = 36;
 const BOXES_AT = 40;
 const ROOM_AT = 44;
+const RINGS = 48;
+const RINGS_AT = 52;
 /** Four circles: their x, their y, their radii. */
 const FOUR_CIRCLES = 48;
 /** Eight sides: the x and the y of where they begin, the x and the y of where they end. What is left over lies far away. */
@@ -45,6 +47,8 @@ const END_X = 64;
 const END_Y = 96;
 /** The box of eight sides: minX, minY, -maxX, -maxY, so that one comparison tells whether two meet. */
 const BOX = 16;
+/** A ring: a point on it, and its box. */
+const RING = 24;
 
 let parts: i32 = 0;
 let placesAt: usize = 0;
@@ -268,20 +272,21 @@ function holds(solid: usize, x: f32, y: f32): bool {
   return isIn;
 }
 
+/** Does a ring of the second lie wholly in the first, when no sides cross? */
+function holdsRing(a: usize, b: usize, dx: f32, dy: f32): bool {
+  const count = whole(b + RINGS);
+  for (let r = 0; r < count; r++) {
+    const ring = address(b + RINGS_AT) + <usize>r * RING;
+    if (number(ring + 8) + dx < number(a + MIN_X) || number(ring + 16) + dx > number(a + MAX_X)) continue;
+    if (number(ring + 12) + dy < number(a + MIN_Y) || number(ring + 20) + dy > number(a + MAX_Y)) continue;
+    if (holds(a, number(ring) + dx, number(ring + 4) + dy)) return true;
+  }
+  return false;
+}
+
 /** Do two solids collide whose circles do not meet? */
 function doSidesCollide(a: usize, b: usize, dx: f32, dy: f32, crossed: usize): bool {
-  if (sidesCross(a, b, dx, dy, crossed)) return true;
-  // no sides cross: one may lie in the other, with its first circle
-  const minX = number(b + MIN_X) + dx;
-  const minY = number(b + MIN_Y) + dy;
-  const maxX = number(b + MAX_X) + dx;
-  const maxY = number(b + MAX_Y) + dy;
-  const isIn = minX >= number(a + MIN_X) && maxX <= number(a + MAX_X) && minY >= number(a + MIN_Y) && maxY <= number(a + MAX_Y);
-  const theirs = address(b + CIRCLES_AT);
-  if (isIn && holds(a, number(theirs) + dx, number(theirs + 16) + dy)) return true;
-  const isRound = minX <= number(a + MIN_X) && maxX >= number(a + MAX_X) && minY <= number(a + MIN_Y) && maxY >= number(a + MAX_Y);
-  const ours = address(a + CIRCLES_AT);
-  return isRound && holds(b, number(ours) - dx, number(ours + 16) - dy);
+  return sidesCross(a, b, dx, dy, crossed) || holdsRing(a, b, dx, dy) || holdsRing(b, a, -dx, -dy);
 }
 
 /** Does the box of the j-th part meet another one, given by its corners? */

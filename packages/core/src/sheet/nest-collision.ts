@@ -1,6 +1,6 @@
 /**
- * Whether two solids collide: they do when circles of theirs meet, when sides of theirs cross, or when one lies in the other. In
- * double precision, for parts that lie exactly along one another; how much parts collide is counted in `nest-overlapping.ts`.
+ * Whether two solids collide: they do when circles of theirs meet, when sides of theirs cross, or when a piece of one lies in the
+ * other. In double precision, for parts that lie exactly along one another; how much parts collide is counted in `nest-overlapping.ts`.
  * Units mm.
  */
 import { SIDES, type TurnedSolid } from './nest-solid.ts';
@@ -123,6 +123,16 @@ function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boo
   return false;
 }
 
+/** Does a ring of the second lie wholly in the first, when no sides cross? */
+function holdsRing(a: TurnedSolid, { rings }: TurnedSolid, dx: number, dy: number): boolean {
+  for (let r = 0; r < rings.length; r += 6) {
+    if (num(rings, r + 2) + dx < a.minX || num(rings, r + 4) + dx > a.maxX) continue;
+    if (num(rings, r + 3) + dy < a.minY || num(rings, r + 5) + dy > a.maxY) continue;
+    if (holds(a, num(rings, r) + dx, num(rings, r + 1) + dy)) return true;
+  }
+  return false;
+}
+
 /**
  * Do two solids share any ground? The second lies at dx, dy of the first.
  * @returns false where they only touch
@@ -130,7 +140,5 @@ function sidesCross(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boo
  */
 export function doCollide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
   if (a.minX >= b.maxX + dx || b.minX + dx >= a.maxX || a.minY >= b.maxY + dy || b.minY + dy >= a.maxY) return false;
-  if (circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy)) return true;
-  // no sides cross: one may lie in the other
-  return holds(a, num(b.circles, 0) + dx, num(b.circles, 1) + dy) || holds(b, num(a.circles, 0) - dx, num(a.circles, 1) - dy);
+  return circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy) || holdsRing(a, b, dx, dy) || holdsRing(b, a, -dx, -dy);
 }

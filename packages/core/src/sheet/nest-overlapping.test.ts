@@ -1,7 +1,7 @@
 /** Collisions as the kernel counts them, against what is known of them otherwise. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { boxShape, flatten, knockOut, mapOutline, ovalShape, parsePath, translation, type Outline } from '../geometry/index.ts';
+import { boxShape, flatten, knockOut, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
 import { randomFrom } from '../search/random.ts';
 import { doCollide } from './nest-collision.ts';
 import { OverlappingLayout } from './nest-overlapping.ts';
@@ -9,7 +9,7 @@ import { solidsOf, turnedSolid, type TurnedSolid } from './nest-solid.ts';
 
 const turned = (outline: Outline, deg: number): TurnedSolid => turnedSolid(solidsOf(outline, flatten(outline, 0.02), 0, true).quick, deg);
 
-/** Outlines of many corners: a wavy ring, a comb, a frame with a hole, a needle, a dot, a disc. */
+/** Outlines of many corners: a wavy ring, a comb, a frame with a hole, a needle, a plate with dots, a dot, a disc. */
 const comb = Array.from({ length: 12 }, (_, i) => `L${10 * i} 0L${10 * i + 5} 0L${10 * i + 5} 40L${10 * i + 10} 40`).join('');
 const wavy = Array.from({ length: 90 }, (_, i) => {
   const [a, r] = [(2 * Math.PI * i) / 90, 32 + 5 * Math.sin((8 * Math.PI * i) / 90)];
@@ -20,6 +20,7 @@ const OUTLINES: readonly Outline[] = [
   parsePath(`M0 -12${comb}L120 -12Z`),
   knockOut(boxShape(90, 70), [mapOutline(translation(15, 15), boxShape(60, 40))]),
   parsePath('M0 0L140 1L140 2L0 2Z'),
+  weld([mapOutline(translation(120, 0), boxShape(60, 40)), mapOutline(translation(90, 10), boxShape(3, 3)), boxShape(2, 2)]),
   boxShape(1, 1),
   ovalShape(40, 40),
 ];

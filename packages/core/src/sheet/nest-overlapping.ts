@@ -27,7 +27,7 @@ const SPARE_PAGES = 16;
 /** What the compiler keeps for itself. */
 const BEGIN = 1024;
 /** A solid as the kernel reads it, in numbers of four bytes. */
-const HEAD = 12;
+const HEAD = 16;
 const FOUR_CIRCLES = 12;
 const EIGHT_SIDES = 32;
 const BOX = 4;
@@ -128,15 +128,19 @@ export class OverlappingLayout {
     const sidesAt = HEAD + FOUR_CIRCLES * fours;
     const boxesAt = sidesAt + EIGHT_SIDES * eights;
     const roomAt = boxesAt + BOX * eights;
-    const end = roomAt + 4 * Math.ceil(eights / 4);
+    const ringsAt = roomAt + eights;
+    // solids begin at multiples of sixteen bytes
+    const end = 4 * Math.ceil((ringsAt + solid.rings.length) / 4);
     if (this.reach(address + 4 * end)) this.view();
     const numbers = new Float32Array(this.kernel.memory.buffer, address, end);
     const wholes = new Int32Array(this.kernel.memory.buffer, address, HEAD);
     const { minX, minY, maxX, maxY, sizeMm, penaltyMm } = solid;
     numbers.set([minX, minY, maxX, maxY, sizeMm, penaltyMm]);
-    wholes.set([circles, eights, ...[HEAD, sidesAt, boxesAt, roomAt].map((at) => address + 4 * at)], 6);
+    const begins = [HEAD, sidesAt, boxesAt, roomAt].map((at) => address + 4 * at);
+    wholes.set([circles, eights, ...begins, solid.rings.length / 6, address + 4 * ringsAt], 6);
     writeCircles(solid, numbers, HEAD, fours);
     writeSides(solid, numbers, sidesAt, boxesAt);
+    numbers.set(solid.rings, ringsAt);
     this.free = address + 4 * end;
     this.addresses.set(solid, address);
     return address;

@@ -15,6 +15,7 @@ import {
   type Outline,
 } from '../geometry/index.ts';
 import { makeShorter, type LyingPart } from './nest-shorter.ts';
+import { doCollide } from './nest-collision.ts';
 import { OverlappingLayout } from './nest-overlapping.ts';
 import { solidsOf, turnedSolid, type Solid, type TurnedSolid } from './nest-solid.ts';
 
@@ -79,6 +80,22 @@ describe('solids', () => {
     expect(collision(turnedSolid(solid(frame), 0), small, 5, 25)).toBeGreaterThan(0);
     // the gap is kept in the hole too: 5 mm all round, 12 asked for
     expect(collision(turnedSolid(solid(frame, 12), 0), turnedSolid(solid(boxShape(30, 30), 12), 0), 25, 25)).toBeGreaterThan(0);
+  });
+
+  test('law: a piece of one that lies wholly in the other collides, also where no circle of either reaches', () => {
+    // the dot begins in the box of its part at 0, 0
+    const withDot = turnedSolid(solid(weld([mapOutline(translation(100, 0), boxShape(30, 30)), boxShape(2, 2)])), 0);
+    const plate = turnedSolid(solid(boxShape(70, 50)), 0);
+    const bent = turnedSolid(solid(parsePath('M0 0L90 0L90 50L80 50L80 6L10 6L10 50L0 50Z')), 0);
+    for (let x = 0; x <= 67.5; x += 0.5)
+      for (let y = 0; y <= 47.5; y += 0.5) {
+        expect(doCollide(plate, withDot, x + 0.1, y + 0.1)).toBe(true);
+        expect(doCollide(withDot, plate, -x - 0.1, -y - 0.1)).toBe(true);
+        expect(collision(plate, withDot, x + 0.1, y + 0.1)).toBeGreaterThan(0);
+      }
+    // what lies between its arms does not
+    expect(doCollide(bent, withDot, 40, 30)).toBe(false);
+    expect(collision(bent, withDot, 40, 30)).toBe(0);
   });
 
   test('corners are saved outward: a solid holds its part and its gap, and is hardly larger', () => {

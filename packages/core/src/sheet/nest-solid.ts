@@ -67,6 +67,8 @@ export interface TurnedSolid {
   /** As many as boxes, for who compares them. */
   readonly scratch: Int32Array;
   readonly circles: Float64Array;
+  /** Of each ring where it begins, and its box: x, y, minX, minY, maxX, maxY. It may lie wholly in another solid. */
+  readonly rings: Float64Array;
   /** Box of the solid. */
   readonly minX: number;
   readonly minY: number;
@@ -357,6 +359,16 @@ export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: nu
   return { quick: solid(quick), exact: { whole: solid(exact), bare: solid(bare) } };
 }
 
+/** Box of sides, from one number of theirs to another: minX, minY, maxX, maxY. */
+function boxOfSides(sides: Float64Array, from: number, to: number): [number, number, number, number] {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (let s = from; s < to; s += 2) {
+    [minX, maxX] = [Math.min(minX, num(sides, s)), Math.max(maxX, num(sides, s))];
+    [minY, maxY] = [Math.min(minY, num(sides, s + 1)), Math.max(maxY, num(sides, s + 1))];
+  }
+  return [minX, minY, maxX, maxY];
+}
+
 /** A solid turned about its own origin and moved so that the box of its part begins at 0, 0. Cost: its corners. */
 export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid, turnDeg: number): TurnedSolid {
   const around = rotation(turnDeg);
@@ -365,28 +377,24 @@ export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid,
   const [a, b, c, d, e, f] = map;
   const count = rings.reduce((sum, xy) => sum + xy.length / 2, 0);
   const sides = new Float64Array(4 * count);
-  let [at, minX, minY, maxX, maxY] = [0, Infinity, Infinity, -Infinity, -Infinity];
-  for (const xy of rings) {
+  const ringBoxes = new Float64Array(6 * rings.length);
+  let at = 0;
+  for (const [r, xy] of rings.entries()) {
     const n = xy.length;
+    const from = at;
     for (let i = 0; i < n; i += 2) {
       const j = (i + 2) % n;
-      const [x, y] = [a * num(xy, i) + c * num(xy, i + 1) + e, b * num(xy, i) + d * num(xy, i + 1) + f];
-      sides[at++] = x;
-      sides[at++] = y;
+      sides[at++] = a * num(xy, i) + c * num(xy, i + 1) + e;
+      sides[at++] = b * num(xy, i) + d * num(xy, i + 1) + f;
       sides[at++] = a * num(xy, j) + c * num(xy, j + 1) + e;
       sides[at++] = b * num(xy, j) + d * num(xy, j + 1) + f;
-      [minX, maxX, minY, maxY] = [Math.min(minX, x), Math.max(maxX, x), Math.min(minY, y), Math.max(maxY, y)];
     }
+    ringBoxes.set([num(sides, from), num(sides, from + 1), ...boxOfSides(sides, from, at)], 6 * r);
   }
+  const [minX, minY, maxX, maxY] = boxOfSides(sides, 0, at);
   const boxes = new Float64Array(4 * Math.ceil(count / SIDES));
-  for (let g = 0; g < boxes.length / 4; g++) {
-    let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let s = 4 * SIDES * g; s < Math.min(sides.length, 4 * SIDES * (g + 1)); s += 2) {
-      [x0, x1] = [Math.min(x0, num(sides, s)), Math.max(x1, num(sides, s))];
-      [y0, y1] = [Math.min(y0, num(sides, s + 1)), Math.max(y1, num(sides, s + 1))];
-    }
-    boxes.set([x0, y0, x1, y1], 4 * g);
-  }
+  for (let g = 0; g < boxes.length / 4; g++)
+    boxes.set(boxOfSides(sides, 4 * SIDES * g, Math.min(sides.length, 4 * SIDES * (g + 1))), 4 * g);
   const turned = new Float64Array(circles.length);
   for (let k = 0; k < circles.length; k += 3) {
     turned[k] = a * num(circles, k) + c * num(circles, k + 1) + e;
@@ -402,6 +410,7 @@ export function turnedSolid({ outline, rings, circles, areaMm2, sizeMm }: Solid,
     boxes,
     scratch: new Int32Array(boxes.length / 4),
     circles: turned,
+    rings: ringBoxes,
     minX,
     minY,
     maxX,
