@@ -7,7 +7,8 @@ import { doCollide } from './nest-collision.ts';
 import { OverlappingLayout } from './nest-overlapping.ts';
 import { solidsOf, turnedSolid, type TurnedSolid } from './nest-solid.ts';
 
-const turned = (outline: Outline, deg: number): TurnedSolid => turnedSolid(solidsOf(outline, flatten(outline, 0.02), 0, true).quick, deg);
+const turned = (outline: Outline, deg: number): TurnedSolid =>
+  turnedSolid(solidsOf(outline, flatten(outline, 0.02), { gapMm: 0, holes: true, chordMm: 0 }).quick, deg);
 
 /** Outlines of many corners: a wavy ring, a comb, a frame with a hole, a needle, a plate with dots, a dot, a disc. */
 const comb = Array.from({ length: 12 }, (_, i) => `L${10 * i} 0L${10 * i + 5} 0L${10 * i + 5} 40L${10 * i + 10} 40`).join('');
@@ -113,7 +114,7 @@ describe('collisions', () => {
 
   test('what is written when the memory has grown meanwhile is kept: thousands of turns, and the weights and places before', () => {
     const outline = OUTLINES[1]!;
-    const { quick } = solidsOf(outline, flatten(outline, 0.02), 0, true);
+    const { quick } = solidsOf(outline, flatten(outline, 0.02), { gapMm: 0, holes: true, chordMm: 0 });
     const layout = laid([0, 30].map((x) => ({ solid: SOLIDS[1]![0]!, place: { x, y: 0 } })));
     layout.measure(0);
     const before = layout.collisions[1]!;

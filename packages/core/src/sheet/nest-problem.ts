@@ -59,7 +59,7 @@ export interface NestResult {
 const MOST_PARTS = 2000;
 const MOST_TURNS = 360;
 /** Chords of a part are within its longer side by this, so that its area is right to a thousandth. */
-const FINENESS = 1000;
+export const FINENESS = 1000;
 /** @throws InputError, LimitError for a problem that is none */
 export function checkProblem({ parts, widthMm, lengthMm, gapMm, turnStepDeg }: NestProblem): void {
   if (!(widthMm > 0) || !Number.isFinite(widthMm)) throw new InputError('width', `The width must be above zero, not ${widthMm}.`);

@@ -8,7 +8,8 @@ import { SolidTurns } from './nest-shorter.ts';
 import { solidsOf } from './nest-solid.ts';
 
 const TURNS = [0, 90, 180, 270];
-const kindOf = (outline: Outline): SolidTurns => new SolidTurns(solidsOf(outline, flatten(outline, 0.05), 0, false).quick, TURNS);
+const kindOf = (outline: Outline): SolidTurns =>
+  new SolidTurns(solidsOf(outline, flatten(outline, 0.05), { gapMm: 0, holes: false, chordMm: 0 }).quick, TURNS);
 const movable = (turns: SolidTurns): Movable => ({ turns, isFixed: false });
 
 /** Where the outlines lie. */

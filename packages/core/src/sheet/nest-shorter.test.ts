@@ -9,7 +9,8 @@ import { solidsOf, type Solid } from './nest-solid.ts';
 
 const SHAPES: readonly Outline[] = [boxShape(60, 20), ovalShape(30, 30), polygonShape(3, 25), boxShape(15, 45)];
 const TURNS = [0, 90, 180, 270];
-const solidOf = (outline: Outline, gapMm = 2): Solid => solidsOf(outline, flatten(outline, 0.05), gapMm, false).quick;
+const solidOf = (outline: Outline, gapMm = 2): Solid =>
+  solidsOf(outline, flatten(outline, 0.05), { gapMm, holes: false, chordMm: 0 }).quick;
 const solids = SHAPES.map((shape) => solidOf(shape));
 /** By a hair smaller: what touches is rounded when its place is told as a map. */
 const bare = SHAPES.map((shape) => solidOf(shape, 1.99));

@@ -20,7 +20,8 @@ import { OverlappingLayout } from './nest-overlapping.ts';
 import { solidsOf, turnedSolid, type Solid, type TurnedSolid } from './nest-solid.ts';
 
 const CHORD_MM = 0.02;
-const solid = (outline: Outline, gapMm = 0, holes = true): Solid => solidsOf(outline, flatten(outline, CHORD_MM), gapMm, holes).quick;
+const solid = (outline: Outline, gapMm = 0, holes = true): Solid =>
+  solidsOf(outline, flatten(outline, CHORD_MM), { gapMm, holes, chordMm: 0 }).quick;
 const ringOf = ({ rings }: Solid): Outline =>
   parsePath(
     rings
@@ -180,7 +181,7 @@ describe('making shorter', () => {
       xy.set([x, i % 2 ? 0 : 5], 2 * i);
       xy.set([x, i % 2 ? 80 : 85], 4 * teeth - 2 * (i + 1));
     }
-    const { quick } = solidsOf(boxShape(300, 85), [{ closed: true, xy }], 2, true);
+    const { quick } = solidsOf(boxShape(300, 85), [{ closed: true, xy }], { gapMm: 2, holes: true, chordMm: 0 });
     const outer = boxShape(300 - 300 / teeth, 85);
     // the gap's half all round, and at most two cells of a five-hundredth beyond
     expect(Math.abs(area(knockOut(outer, [ringOf(quick)])))).toBeLessThan(1);

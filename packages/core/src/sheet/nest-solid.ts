@@ -153,10 +153,14 @@ function ringOf(path: Paths64[number]): Float64Array[] {
 /** Rings of a part's lines, grown; holes are filled when nothing may lie in them. */
 class Rings {
   private closed: Paths64;
-  private offMm = 0;
   private readonly open: Paths64;
 
-  constructor(lines: readonly Polyline[], holes: boolean) {
+  /** @param offMm by so much lines may be off: that is grown besides, nothing is smaller by it */
+  constructor(
+    lines: readonly Polyline[],
+    holes: boolean,
+    private offMm: number,
+  ) {
     this.closed = Clipper.union(toPaths(lines, true), [], FillRule.NonZero).filter((path) => holes || Clipper.area(path) > 0);
     this.open = toPaths(lines, false);
   }
@@ -166,12 +170,11 @@ class Rings {
   }
 
   /**
-   * Saves corners before anything is grown, which takes very long with too many of them (D. Douglas, T. Peucker, 1973). What the
-   * lines are off by is grown besides: nothing is smaller by it.
+   * Saves corners before anything is grown, which takes very long with too many of them (D. Douglas, T. Peucker, 1973).
    */
   saveCorners(offMm: number): void {
     this.closed = Clipper.ramerDouglasPeuckerPaths(this.closed, offMm * SCALE);
-    this.offMm = offMm;
+    this.offMm += offMm;
   }
 
   /** @param isRound corners are grown round, no farther than by so much, not to a point */
@@ -341,11 +344,20 @@ function linesWithin(lines: readonly Polyline[], sizeMm: number): readonly Polyl
   return ringsRound(rasterOf(lines, boxOfLines(lines), cell, 0), cell);
 }
 
-/** @param lines of the outline, chords @param holes may other parts lie in its holes? */
-export function solidsOf(outline: Outline, lines: readonly Polyline[], gapMm: number, holes: boolean): Solids {
+/** How an outline becomes a solid. */
+export interface SolidRule {
+  readonly gapMm: number;
+  /** May other parts lie in its holes? */
+  readonly holes: boolean;
+  /** Its chords are off by at most this: by so much it is larger, so that nothing is nearer than the gap. */
+  readonly chordMm: number;
+}
+
+/** @param lines of the outline, chords */
+export function solidsOf(outline: Outline, lines: readonly Polyline[], { gapMm, holes, chordMm }: SolidRule): Solids {
   const { minX, minY, maxX, maxY } = bounds(outline);
   const sizeMm = Math.max(maxX - minX, maxY - minY);
-  const rings = new Rings(linesWithin(lines, sizeMm), holes);
+  const rings = new Rings(linesWithin(lines, sizeMm), holes, chordMm);
   const hasTooMany = rings.corners > MOST_CORNERS;
   if (hasTooMany) rings.saveCorners(OFF_SHARE * sizeMm);
   const exact = rings.grownBy(gapMm / 2);

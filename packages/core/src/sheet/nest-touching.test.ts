@@ -49,7 +49,7 @@ const anyPieces = fc
     return pieces.map(outlineOf);
   });
 
-const exactOf = (outline: Outline, gapMm = 0) => solidsOf(outline, flatten(outline, 0.02), gapMm, false).exact!;
+const exactOf = (outline: Outline, gapMm = 0) => solidsOf(outline, flatten(outline, 0.02), { gapMm, holes: false, chordMm: 0 }).exact!;
 const kindOf = (outline: Outline, turns: readonly number[], gapMm = 0): TouchingKind => {
   const { whole, bare } = exactOf(outline, gapMm);
   return { turns: new SolidTurns(whole, turns), bare: new SolidTurns(bare, turns), copies: 1 };
@@ -177,7 +177,7 @@ describe('parts along one another', () => {
       expect(looks - after).toBeLessThanOrEqual(kinds.length + 3);
     }
     const wavy = Array.from({ length: 5000 }, (_, i) => ({ x: 90 * Math.cos(i / 795.8), y: (80 + (i % 2)) * Math.sin(i / 795.8) }));
-    expect(solidsOf(outlineOf(wavy), flatten(outlineOf(wavy), 0.02), 0, false).exact).toBeUndefined();
+    expect(solidsOf(outlineOf(wavy), flatten(outlineOf(wavy), 0.02), { gapMm: 0, holes: false, chordMm: 0 }).exact).toBeUndefined();
   });
 
   test('a stop and a time that is over leave nothing half laid', () => {

@@ -13,6 +13,7 @@ import {
   ovalShape,
   parsePath,
   translation,
+  weld,
   type Matrix,
   type Outline,
 } from '../geometry/index.ts';
@@ -151,6 +152,44 @@ describe('nesting', () => {
         },
       ),
       { numRuns: 12 },
+    );
+  });
+
+  test('law: however long it is searched, parts of curves and of several pieces lie no nearer than the gap, to some micrometres', async () => {
+    const [small, large] = [fc.double({ min: 2, max: 20, noNaN: true }), fc.double({ min: 20, max: 110, noNaN: true })];
+    const moved = (x: number, y: number, outline: Outline): Outline => mapOutline(translation(x, y), outline);
+    const shape = fc.oneof(
+      // a plate and a dot beside it
+      fc.tuple(large, large, small, small).map(([w, h, d, y]) => weld([boxShape(w, h), moved(w + 8, y, ovalShape(d, d))])),
+      // letters of a word
+      fc
+        .array(fc.tuple(large, small), { minLength: 2, maxLength: 4 })
+        .map((all) => weld(all.map(([h, y], i) => moved(36 * i, y, ovalShape(30, h))))),
+      // arms with a dot between them
+      fc
+        .tuple(large, large, small)
+        .map(([w, h, d]) => weld([boxShape(w + 20, 6), boxShape(6, h + 20), moved(12, 12, boxShape(d / 3, d / 3))])),
+      fc.tuple(large, large).map(([w, h]) => ovalShape(w, h)),
+      fc.constant(frame(90, 12)),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.record({ outline: shape, copies: fc.integer({ min: 1, max: 3 }) }), { minLength: 2, maxLength: 4 }),
+        fc.constantFrom(0, 10, 90),
+        fc.constantFrom(0, 0.5, 4),
+        fc.boolean(),
+        async (parts, turnStepDeg, gapMm, intoHoles) => {
+          const asked = problem({ parts: parts.map((part, i) => ({ ...part, id: `${i}` })), widthMm: 220, turnStepDeg, gapMm, intoHoles });
+          let looks = 0;
+          const lying = laid(asked, await nest(asked, { budgetMs: 1000, now: () => (looks += 1) }));
+          const nearest = Math.max(-0.006, gapMm - 0.02);
+          const grown = lying.map((outline) => offset(outline, nearest, { join: 'round' }));
+          grown.forEach((outline, i) => {
+            for (const other of lying.slice(i + 1)) expect(Math.abs(area(keepOverlap([outline, other])))).toBeLessThan(0.05);
+          });
+        },
+      ),
+      { seed: 7, numRuns: 40 },
     );
   });
 

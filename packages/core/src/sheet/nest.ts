@@ -13,13 +13,24 @@
  * are kept when nothing shorter is found. Guaranteed: parts lie inside the strip and, to some micrometres, at
  * least the gap from one another; at no gap they may touch. Units mm; x along the strip, y across; degrees counter-clockwise.
  */
-import type { Control } from '../types/index.ts';
+import type { Control, Outline } from '../types/index.ts';
 import { randomFrom } from '../search/random.ts';
 import { CancelledError } from '../errors/index.ts';
 import { flatten } from '../geometry/flatten.ts';
 import { bounds, isEmptyBox } from '../geometry/outline.ts';
+import { isLine } from '../geometry/span.ts';
 import { compose, translation } from '../geometry/transform.ts';
-import { asBefore, checkProblem, entriesOf, isTurn, turnsOf, type NestedPart, type NestProblem, type NestResult } from './nest-problem.ts';
+import {
+  asBefore,
+  checkProblem,
+  entriesOf,
+  FINENESS,
+  isTurn,
+  turnsOf,
+  type NestedPart,
+  type NestProblem,
+  type NestResult,
+} from './nest-problem.ts';
 import { largeFirst } from './nest-large.ts';
 import { onShelves } from './nest-shelves.ts';
 import { makeShorter, SolidTurns, usedIfFree, type ShorterProblem } from './nest-shorter.ts';
@@ -94,6 +105,8 @@ const isShorter = (a: Attempt, b: Attempt): boolean => a.usedLengthMm < b.usedLe
 
 /** Less is rounding, mm. */
 const HAIR_MM = 0.01;
+/** Of the chords that solids are made of: finer than those on the grid, where what lies within a cell is kept clear. */
+const SOLID_CHORD_MM = 0.02;
 
 interface NestControl extends Control {
   readonly onBetter?: (result: NestResult) => void;
@@ -282,16 +295,20 @@ class Search {
     const { intoHoles, widthMm, fixed = [] } = this.problem;
     const all = this.solidsByGap.get(gapMm) ?? [];
     this.solidsByGap.set(gapMm, all);
-    for (const { outline, lines } of this.grid.things.slice(all.length)) {
+    const solidsOfOutline = (outline: Outline): Solids => {
+      const { minX, minY, maxX, maxY } = bounds(outline);
+      const chordMm = Math.min(SOLID_CHORD_MM, Math.max(maxX - minX, maxY - minY) / FINENESS);
+      const isCurved = outline.contours.some(({ spans }) => spans.some((span) => !isLine(span)));
+      return solidsOf(outline, flatten(outline, chordMm), { gapMm, holes: intoHoles, chordMm: isCurved ? chordMm : 0 });
+    };
+    for (const { outline } of this.grid.things.slice(all.length)) {
       if (this.isStopped() || (this.isOver() && this.now() - this.started > FIRST_MS)) return undefined;
-      all.push(solidsOf(outline, lines, gapMm, intoHoles));
+      all.push(solidsOfOutline(outline));
     }
     return {
       all,
       solids: all.map(({ quick }) => quick),
-      fixed: fixed
-        .filter((outline) => !isEmptyBox(bounds(outline)))
-        .map((outline) => solidsOf(outline, flatten(outline, this.tolerance), gapMm, intoHoles).quick),
+      fixed: fixed.filter((outline) => !isEmptyBox(bounds(outline))).map((outline) => solidsOfOutline(outline).quick),
       turns: this.turns,
       acrossMm: widthMm,
     };
