@@ -159,6 +159,15 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   await page.mouse.up();
   await page.getByRole('button', { name: /Cut check/ }).click();
   await expect(page.getByText(/lie on one another on the material/).first()).toBeVisible();
+  // the place is gone to, near enough to be seen
+  const zoom = page.getByRole('button', { name: /^Zoom \d+ percent/ });
+  const percent = async (): Promise<number> => Number(/\d+/.exec((await zoom.getAttribute('aria-label')) ?? '')?.[0]);
+  const whole = await percent();
+  await page.getByRole('button', { name: 'Show the place' }).first().click();
+  await expect.poll(percent).toBeGreaterThan(1.5 * whole);
+  await page.getByRole('button', { name: 'Fit', exact: true }).click();
+  await expect.poll(percent).toBe(whole);
+  await page.getByRole('button', { name: /Cut check|finding/ }).click();
   // by a click it is taken behind the others, and by two steps back where it lay
   await page
     .getByRole('button', { name: /Take (one of them aside|them apart)/ })

@@ -53,6 +53,8 @@ interface ViewState {
   stepMm: number;
   /** A place to draw attention to, and when. */
   flash: { box: Box; at: number } | undefined;
+  /** A place on a sheet that is to be seen on Lay up, as soon as that knows where the sheet lies. */
+  wanted: { sheet: string; place: Point } | undefined;
 }
 
 const NO_SIZE: Size = { width: 0, height: 0 };
@@ -76,6 +78,7 @@ export const useView = create<ViewState>(() => ({
   anchor: { x: 0, y: 0 },
   stepMm: 1,
   flash: undefined,
+  wanted: undefined,
 }));
 
 /** CSS pixels a mm at true size. */

@@ -61,7 +61,8 @@ export function useGoToFinding(): (located: LocatedFinding) => void {
   const navigate = useNavigate();
   return (located) => {
     if (isOnMaterial(located)) {
-      useView.setState({ film: located.sheet?.layer.id });
+      const { sheet, finding } = located;
+      useView.setState({ film: sheet?.layer.id, wanted: sheet && finding.place ? { sheet: sheet.id, place: finding.place } : undefined });
       void navigate(`/jobs/${jobId}/layup`);
       return;
     }

@@ -90,6 +90,22 @@ function usePointer(lanes: readonly Lane[]) {
   return { down, move, up, stop };
 }
 
+/** So much is seen round a place that is wanted, mm. */
+const ROUND_MM = 120;
+
+/** Goes to a place that was asked for elsewhere, as the Cut check does, when its sheet is there. */
+function useWantedPlace(lanes: readonly Lane[]): void {
+  const wanted = useView((state) => state.wanted);
+  const size = useView((state) => state.sizes.layup);
+  useEffect(() => {
+    const lane = wanted && lanes.find(({ sheet }) => sheet.id === wanted.sheet);
+    if (!lane || size.width === 0) return;
+    const [x, y] = [lane.x + wanted.place.x, lane.y + wanted.place.y];
+    fitBox('layup', { minX: x - ROUND_MM, minY: y - ROUND_MM, maxX: x + ROUND_MM, maxY: y + ROUND_MM });
+    useView.setState({ wanted: undefined });
+  }, [wanted, lanes, size]);
+}
+
 export function LayUpSurface() {
   const drawing = useDocument((state) => state.drawing);
   const selection = useDocument((state) => state.selection);
@@ -108,6 +124,7 @@ export function LayUpSurface() {
     fitLayUp();
     fitted.current = useView.getState().views.layup;
   }, [hasLanes, size]);
+  useWantedPlace(lanes);
   // pictures come when they have been fetched
   const version = useDerivedVersion((state) => state.version);
   const { unit } = pageOf(drawing);
