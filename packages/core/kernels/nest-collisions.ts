@@ -13,6 +13,12 @@
 
 /** Less is touching, mm. */
 const SAME_MM: f32 = 1e-7;
+/**
+ * Sides are looked at as if the other part lay so far from its place, mm: those that lie in one line would not cross, however much
+ * ground their parts share (a real hair instead of a symbolic one: H. Edelsbrunner, E. Mücke, Simulation of simplicity, 1990).
+ */
+const HAIR_X: f32 = 1.3e-4;
+const HAIR_Y: f32 = 0.7e-4;
 /** Pairs of circles that do not meet count for less the farther they are, from this share of the larger part's size on. */
 const TAIL_SHARE: f32 = 0.01;
 /** Those that are so many tails apart count for nothing. */
@@ -199,9 +205,8 @@ function eightCross(ours: usize, theirs: usize, box: usize, dx: f32, dy: f32): b
       const qy = f32x4.add(four(theirs + t + END_Y), fromY);
       const p = f32x4.sub(f32x4.mul(ux, py), f32x4.mul(uy, px));
       const q = f32x4.sub(f32x4.mul(ux, qy), f32x4.mul(uy, qx));
-      // begin and end on two sides of ours, and not on it
-      const isOff = v128.and(f32x4.ne(p, none), f32x4.ne(q, none));
-      const isAcross = v128.and(v128.xor(f32x4.gt(p, none), f32x4.gt(q, none)), isOff);
+      // one end within ours, to the left of it, one on it or without: where a corner lies on a side that is not passed over
+      const isAcross = v128.xor(f32x4.gt(p, none), f32x4.gt(q, none));
       if (!v128.any_true(isAcross)) continue;
       const vx = f32x4.sub(qx, px);
       const vy = f32x4.sub(qy, py);
@@ -285,7 +290,9 @@ function holdsRing(a: usize, b: usize, dx: f32, dy: f32): bool {
 }
 
 /** Do two solids collide whose circles do not meet? */
-function doSidesCollide(a: usize, b: usize, dx: f32, dy: f32, crossed: usize): bool {
+function doSidesCollide(a: usize, b: usize, seenDx: f32, seenDy: f32, crossed: usize): bool {
+  const dx = seenDx + HAIR_X;
+  const dy = seenDy + HAIR_Y;
   return sidesCross(a, b, dx, dy, crossed) || holdsRing(a, b, dx, dy) || holdsRing(b, a, -dx, -dy);
 }
 

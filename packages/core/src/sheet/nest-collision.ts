@@ -7,6 +7,9 @@ import { SIDES, type TurnedSolid } from './nest-solid.ts';
 
 /** Less is touching, mm. */
 const SAME_MM = 1e-7;
+/** Sides are looked at as if the other solid lay so far from its place, mm: those that lie in one line would not cross. */
+const HAIR_X_MM = 1.3e-4;
+const HAIR_Y_MM = 0.7e-4;
 
 const num = (list: ArrayLike<number>, i: number): number => list[i] as number;
 
@@ -57,7 +60,8 @@ function boxesCross(
       const qy = (b[t + 3] as number) + oy;
       const p = ux * py - uy * px;
       const q = ux * qy - uy * qx;
-      if (p > 0 === q > 0 || p === 0 || q === 0) continue;
+      // one end within, to the left of the side, one on it or without: where a corner lies on a side that is not passed over
+      if (p > 0 === q > 0) continue;
       const vx = qx - px;
       const vy = qy - py;
       if (vy * px - vx * py > 0 !== vx * (uy - py) - vy * (ux - px) > 0) return true;
@@ -135,10 +139,12 @@ function holdsRing(a: TurnedSolid, { rings }: TurnedSolid, dx: number, dy: numbe
 
 /**
  * Do two solids share any ground? The second lies at dx, dy of the first.
- * @returns false where they only touch
+ * @returns either where they only touch, to some ten-thousandths of a mm
  * @complexity boxes of sides that meet; circles tell most collisions at once
  */
 export function doCollide(a: TurnedSolid, b: TurnedSolid, dx: number, dy: number): boolean {
   if (a.minX >= b.maxX + dx || b.minX + dx >= a.maxX || a.minY >= b.maxY + dy || b.minY + dy >= a.maxY) return false;
-  return circlesMeet(a, b, dx, dy) || sidesCross(a, b, dx, dy) || holdsRing(a, b, dx, dy) || holdsRing(b, a, -dx, -dy);
+  if (circlesMeet(a, b, dx, dy)) return true;
+  const [x, y] = [dx + HAIR_X_MM, dy + HAIR_Y_MM];
+  return sidesCross(a, b, x, y) || holdsRing(a, b, x, y) || holdsRing(b, a, -x, -y);
 }

@@ -1,7 +1,20 @@
 /** Collisions as the kernel counts them, against what is known of them otherwise. */
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { boxShape, flatten, knockOut, mapOutline, ovalShape, parsePath, translation, weld, type Outline } from '../geometry/index.ts';
+import {
+  area,
+  boxShape,
+  flatten,
+  keepOverlap,
+  knockOut,
+  mapOutline,
+  offset,
+  ovalShape,
+  parsePath,
+  translation,
+  weld,
+  type Outline,
+} from '../geometry/index.ts';
 import { randomFrom } from '../search/random.ts';
 import { doCollide } from './nest-collision.ts';
 import { OverlappingLayout } from './nest-overlapping.ts';
@@ -65,6 +78,67 @@ describe('collisions', () => {
       { seed: 11, numRuns: 300 },
     );
     expect(Math.min(apart, together)).toBeGreaterThan(2000);
+  });
+
+  test('law: those that lie along the same edge collide as far as they share ground, their sides in one line, and do not where they only touch', () => {
+    const round = mapOutline(translation(4, 4), offset(boxShape(72, 42), 4, { join: 'round' }));
+    // a neck at the end, and a box: sides that are straight, and corners that begin on them
+    const bottle = weld([round, mapOutline(translation(60, 18), boxShape(60, 14))]);
+    for (const outline of [round, bottle, boxShape(90, 50), OUTLINES[2]!])
+      for (const deg of [0, 90]) {
+        const solid = turned(outline, deg);
+        const layout = laid([0, 1].map((x) => ({ solid, place: { x, y: 0 } })));
+        const home = mapOutline(solid.map, outline);
+        for (let by = 0.5; by < 140; by += 0.5)
+          for (const [x, y] of [
+            [by, 0],
+            [0, by],
+            [-by, 0],
+            [0, -by],
+          ] as const) {
+            const shared = Math.abs(area(keepOverlap([home, mapOutline(translation(x, y), home)])));
+            layout.put(1, solid, x, y);
+            layout.measure(0);
+            const isTogether = shared > 0.1;
+            expect([x, y, doCollide(solid, solid, x, y)]).toEqual([x, y, isTogether]);
+            expect([x, y, layout.collisions[1]! > 0]).toEqual([x, y, isTogether]);
+          }
+      }
+  });
+
+  test('law: on whole numbers, where corners come to lie on corners and on sides, two collide when they share ground, and when they do not only where they touch', () => {
+    // chamfers of one step a step; a corner inside; a notch: each once as it is and once the other way up
+    const shapes = [
+      [0, 2, 2, 0, 6, 0, 8, 2, 8, 9, 6, 11, 5, 11, 5, 16, 3, 16, 3, 11, 2, 11, 0, 9],
+      [0, 0, 9, 0, 9, 3, 4, 3, 4, 9, 0, 9],
+      [0, 0, 10, 0, 10, 8, 7, 8, 5, 6, 3, 8, 0, 8],
+      [4, 0, 8, 4, 4, 8, 0, 4],
+    ].map((xy) => ({
+      outline: parsePath(`M${xy.map((v, i) => (i % 2 > 0 ? `${v}L` : v)).join(' ')}`.replace(/L$/, 'Z')),
+      // circles would tell most of it
+      solid: { rings: [Float64Array.from(xy)], circles: Float64Array.of(4, 2, 0.1), areaMm2: 50, sizeMm: 10 },
+    }));
+    const turns = shapes.flatMap(({ outline, solid }) =>
+      [0, 180].map((deg) => {
+        const one = turnedSolid({ outline, ...solid }, deg);
+        return { one, home: mapOutline(one.map, outline) };
+      }),
+    );
+    for (const a of turns)
+      for (const b of turns) {
+        const layout = laid([a, b].map(({ one }) => ({ solid: one, place: { x: 0, y: 0 } })));
+        for (let dx = -10; dx <= 10; dx++)
+          for (let dy = -16; dy <= 16; dy++) {
+            const other = mapOutline(translation(dx, dy), b.home);
+            const isTogether = Math.abs(area(keepOverlap([a.home, other]))) > 1e-6;
+            // what touches may be either
+            if (!isTogether && Math.abs(area(keepOverlap([offset(a.home, 0.01, { join: 'mitre' }), other]))) > 0) continue;
+            layout.put(1, b.one, dx, dy);
+            layout.measure(0);
+            expect([dx, dy, layout.collisions[1]! > 0]).toEqual([dx, dy, isTogether]);
+            expect([dx, dy, doCollide(a.one, b.one, dx, dy)]).toEqual([dx, dy, isTogether]);
+          }
+      }
   });
 
   test('law: a place costs what it collides there with each other part, times the weights; a limit is told as soon as it is reached', () => {

@@ -23,6 +23,9 @@ const BESIDE = 0.02;
 const RASTER = 4000;
 /** A seam away from its even place by the whole length counts as so much crossed artwork, so that panels are alike where it is no matter. */
 const EVENNESS = 0.01;
+/** Artwork that the edges of a lap cross counts for at most this, half of it from so much on: of seams as good one with a free lap is taken. */
+const LAP_MM = 0.02;
+const LAP_HALF_MM = 100;
 
 /** @returns how many panels of at most `mostMm` a length needs */
 export const panelsNeeded = (lengthMm: number, mostMm: number, overlapMm: number): number =>
@@ -47,7 +50,8 @@ function placesOf(problem: SeamProblem, outlines: readonly Polyline[][], axis: 0
     const raster = Array.from({ length: Math.max(0, Math.floor((most - least) / step)) }, (_, i) => least + i * step);
     return [least, most, (least + most) / 2, ...raster];
   });
-  for (const corner of corners) found.push(corner - BESIDE, corner + BESIDE);
+  const lap = problem.overlapMm / 2 + BESIDE;
+  for (const corner of corners) found.push(corner - BESIDE, corner + BESIDE, corner - lap, corner + lap);
   const inside = (v: number): boolean => windows.some(([least, most]) => v >= least - 1e-9 && v <= most + 1e-9);
   const sorted = Float64Array.from(found.filter(inside)).sort();
   return sorted.filter((v, i) => i === 0 || v - (sorted[i - 1] as number) > 1e-7);
@@ -141,9 +145,22 @@ export function findSeams(problem: SeamProblem, outlines: readonly Polyline[][],
   if (count === 1) return { places: [], crossedMm: 0 };
   const places = placesOf(problem, outlines, axis);
   const crossed = crossedLengths(places, outlines, axis);
+  const half = problem.overlapMm / 2;
+  const edges = [-half, half].map((by) =>
+    crossedLengths(
+      places.map((at) => at + by),
+      outlines,
+      axis,
+    ),
+  );
   const costOf = (k: number, place: number): number => {
     const even = from + ((to - from) * k) / count;
-    return (crossed[place] as number) + (EVENNESS * Math.abs((places[place] as number) - even)) / (to - from);
+    const atEdges = edges.reduce((sum, lengths) => sum + (lengths[place] as number), 0);
+    return (
+      (crossed[place] as number) +
+      (LAP_MM * atEdges) / (atEdges + LAP_HALF_MM) +
+      (EVENNESS * Math.abs((places[place] as number) - even)) / (to - from)
+    );
   };
   let costs: Float64Array = Float64Array.from(places, () => Infinity);
   const cameFrom: Int32Array[] = [];

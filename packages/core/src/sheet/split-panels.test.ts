@@ -90,6 +90,24 @@ describe('panels', () => {
     expect(crossedBy(words, seamsOf(panels, 'X', 12), 0)).toBe(0);
   });
 
+  test('law: where a gap is wider than the lap no panel cuts into what lies beside it, though its edge were nearer to the middle', () => {
+    const wide = fc.record({
+      left: fc.integer({ min: 300, max: 850 }),
+      gap: fc.integer({ min: 14, max: 90 }),
+      h: fc.integer({ min: 5, max: 400 }),
+    });
+    fc.assert(
+      fc.property(wide, ({ left, gap, h }) => {
+        const [one, other] = [boxShape(left, h), at(left + gap, 0, boxShape(1200 - left - gap, h))];
+        const panels = splitPanels(problem([one, other], { widthMm: 600, maxLengthMm: 920 }));
+        expect(panels).toHaveLength(2);
+        const [first, second] = panels.map(({ box }) => box).sort((a, b) => a.minX - b.minX);
+        expect(first!.maxX).toBeLessThanOrEqual(left + gap + 1e-6);
+        expect(second!.minX).toBeGreaterThanOrEqual(left - 1e-6);
+      }),
+    );
+  });
+
   test('never cross more than panels of even sizes would', () => {
     fc.assert(
       fc.property(fc.array(shape, { minLength: 2, maxLength: 7 }), (outlines) => {
