@@ -54,9 +54,8 @@ const USUAL_BUDGET_MS = 3000;
 /** When everything has found room, orders are tried for this share of the time, and no longer than this: what follows gains more. */
 const ORDERS_SHARE = 0.08;
 const ORDERS_MS = 500;
-/** For this share of it parts are laid along one another, at most this long: where they fit together that is found soon. */
+/** For this share of it parts are laid along one another. */
 const TOUCHING_SHARE = 0.12;
-const TOUCHING_MS = 4000;
 /** And for this one, at most this long, large parts are laid alone. */
 const LARGE_SHARE = 0.2;
 const LARGE_MS = 3000;
@@ -273,7 +272,7 @@ class Search {
       limitMm: found.usedLengthMm,
       leastMm: found.partsAreaMm2 / widthMm,
       random: this.random,
-      gone: () => (this.now() - began) / Math.min(TOUCHING_MS, TOUCHING_SHARE * this.budgetMs),
+      gone: () => (this.now() - began) / (TOUCHING_SHARE * this.budgetMs),
       isStopped: () => this.isOver(),
     });
     if (!laid) return found;
