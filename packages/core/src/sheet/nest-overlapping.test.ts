@@ -165,6 +165,29 @@ describe('collisions', () => {
     );
   });
 
+  test('what fits exactly, in a row, in a hole or between edges, collides with nothing, wherever on a strip it lies', () => {
+    const solid = (outline: Outline, gapMm: number): TurnedSolid =>
+      turnedSolid(solidsOf(outline, flatten(outline, 0.02), { gapMm, holes: true, chordMm: 0 }).quick, 0);
+    for (const gapMm of [0, 2, 7.3])
+      for (const fromMm of [0, 333.333, 9871.9]) {
+        const hole = 60 + 2 * gapMm;
+        const frame = solid(knockOut(boxShape(100, 100), [mapOutline(translation(10, 12), boxShape(hole, hole))]), gapMm);
+        const fill = solid(boxShape(60, 60), gapMm);
+        const layout = laid(
+          [
+            { solid: frame, place: { x: 0, y: 0 } },
+            { solid: fill, place: { x: 10 + gapMm, y: 12 + gapMm } },
+            { solid: fill, place: { x: 100 + gapMm, y: 0 } },
+            { solid: fill, place: { x: 100 + gapMm, y: 60 + gapMm } },
+            { solid: fill, place: { x: 160 + 2 * gapMm, y: 13.7 } },
+          ],
+          fromMm,
+        );
+        for (let i = 0; i < 5; i++) layout.measure(i);
+        expect(layout.collisions.reduce((sum, one) => sum + one, 0)).toBe(0);
+      }
+  });
+
   test('a place beyond what was looked up is counted as well as one within', () => {
     const box = turned(boxShape(20, 20), 0);
     const layout = laid([0, 100, 200].map((x) => ({ solid: box, place: { x, y: 0 } })));

@@ -14,7 +14,7 @@ import { rasterOf, ringsRound } from './raster.ts';
 
 /** Units of the polygons a mm. */
 const SCALE = 1e5;
-/** Parts that may touch are so much less than themselves, so that touching is no collision, mm. */
+/** Solids of few corners are so much less than their parts with the gap, so that what fits exactly does not collide, mm. */
 const TOUCH_MM = 0.001;
 /** By how much parts are bare that were put together exactly, mm: their corners are kept rounded. */
 const HAIR_MM = 0.004;
@@ -362,7 +362,7 @@ export function solidsOf(outline: Outline, lines: readonly Polyline[], { gapMm, 
   if (hasTooMany) rings.saveCorners(OFF_SHARE * sizeMm);
   const exact = rings.grownBy(gapMm / 2);
   const areaMm2 = areaOf(exact);
-  const quick = withFewCorners(gapMm > 0 ? exact : rings.grownBy(-TOUCH_MM), sizeMm);
+  const quick = withFewCorners(rings.grownBy(gapMm / 2 - TOUCH_MM), sizeMm);
   if (hasTooMany) return { quick: { outline, rings: quick, circles: circlesIn(quick, areaMm2), areaMm2, sizeMm } };
   const bare = rings.grownBy(gapMm / 2 - HAIR_MM, true);
   // circles in the smallest of the three lie in all of them
