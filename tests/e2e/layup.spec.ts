@@ -122,6 +122,7 @@ test('parts are nested live, laid, moved by keys and by hand, locked, put back; 
   await page.getByRole('button', { name: 'Go on' }).click();
   await stop.click({ timeout: 3000 }).catch(() => undefined);
   const found = await figure(page, 'Length');
+  expect(await told.textContent()).toContain(`${found}`);
   await page.getByRole('button', { name: 'Lay them so' }).click();
   await expect(told).toHaveCount(0);
   // what was told of it is what is used of the roll

@@ -169,8 +169,8 @@ export async function nestParts(asked: NestAsked, now: () => number, onShare: Te
   return new Nesting(asked, onShare, now).run();
 }
 
-/** What a look at the clock of the boxes takes, ms: some thousand steps of the search, less than a second. */
-const LOOK_MS = 0.1;
+/** What a look at the clock of the boxes takes, ms: some ten thousand steps of the search, about a second. */
+const LOOK_MS = 0.02;
 
 /** A clock that goes on by as much whenever it is looked at: what is found by it is the same on a busy computer. */
 export function countingClock(): () => number {

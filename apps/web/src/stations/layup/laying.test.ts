@@ -294,7 +294,7 @@ describe('a nest that is looked at', () => {
         expect(begins.size).toBe(1);
         for (const sheet of shown) {
           const ends = piecesOn(sheet).map((piece) => boxOfPieces([piece])!.maxX);
-          expect(sheet.usedLengthMm).toBeCloseTo(Math.max(0, ...ends) + sheet.layUp.marginMm, 3);
+          expect(sheet.usedLengthMm).toBeCloseTo(Math.max(0, ...ends) + search.behindMm(sheet), 3);
         }
         // of another film, or without an answer, sheets are shown as they are
         expect(search.shownSheets(sheets, { ...search.useNestSearch.getState(), layer: 'film-b', answer: answer as never })).toEqual(

@@ -20,7 +20,7 @@ import { LengthField, NumberField } from '../../ui/fields.tsx';
 import { ProgressBar } from '../../ui/progress-bar.tsx';
 import { useDerivedVersion } from '../../worker/derived.ts';
 import { change } from './change.ts';
-import { applySearch, dropSearch, startSearch, stopSearch, useNestSearch, type NestFill } from './nest-search.ts';
+import { applySearch, behindMm, dropSearch, startSearch, stopSearch, useNestSearch, type NestFill } from './nest-search.ts';
 
 // the chart is not loaded before there is something to draw
 const NestCurve = lazy(async () => ({ default: (await import('./nest-curve.tsx')).NestCurve }));
@@ -186,7 +186,7 @@ function Found({ sheet, unit }: { sheet: SheetPlan; unit: LengthUnit }) {
   const { widthMm } = sheet.material;
   const sheets = new Set(answer.placed.map((place) => place.sheet)).size;
   // what is before and behind the work on each sheet is used too: all lengths are told as they will be when it is laid
-  const edgeMm = clearOf(sheet.ground).x + sheet.layUp.marginMm + sheet.ground.bandMm + (sheet.ground.weedBoxMm ?? 0);
+  const edgeMm = clearOf(sheet.ground).x + behindMm(sheet);
   const edgesMm = edgeMm * Math.max(1, sheets);
   const lengthMm = answer.usedLengthMm + edgesMm;
   const saved = beforeMm - lengthMm;

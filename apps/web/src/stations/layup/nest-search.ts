@@ -292,6 +292,9 @@ export function shownSheets(sheets: readonly SheetPlan[], { layer, answer }: Nes
   return sheets.flatMap((sheet) => (sheet === first ? shown : sheet.layer.id === layer ? [] : [sheet]));
 }
 
+/** What is used behind the work on a sheet, mm: for weeding, for marks, and the margin. */
+export const behindMm = ({ layUp, ground }: SheetPlan): number => (ground.weedBoxMm ?? 0) + ground.bandMm + layUp.marginMm;
+
 function previewOf(like: SheetPlan, number: number, of: number, all: readonly Placement[]): SheetPlan {
   const placements = all.filter(({ sheet }) => sheet === number);
   const used = (part: LayPart): boolean => placements.some((one) => one.part === part.id);
@@ -308,7 +311,7 @@ function previewOf(like: SheetPlan, number: number, of: number, all: readonly Pl
     number,
     of,
     placements,
-    usedLengthMm: end + like.layUp.marginMm,
+    usedLengthMm: end + behindMm(like),
     lines: [],
     marks: [],
     findings: [],
