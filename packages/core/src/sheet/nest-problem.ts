@@ -85,6 +85,24 @@ export function turnsOf(stepDeg: number): number[] {
   return Array.from({ length: Math.max(1, Math.round(360 / stepDeg)) }, (_, i) => i * stepDeg).filter((deg) => deg < 360);
 }
 
+/** A part in a turn takes some kilobytes, on the grid and as a solid, and is kept: so many, about. */
+const MOST_TURNED = 12_000;
+
+const everyTurn = (turns: number, kinds: number): number => Math.max(1, Math.ceil((turns * kinds) / MOST_TURNED));
+
+/** The step that so many different parts are turned in, degrees: the one that is asked for, or a multiple of it. */
+export const triedStep = (stepDeg: number, kinds: number): number => stepDeg * everyTurn(turnsOf(stepDeg).length, kinds);
+
+/**
+ * The turns that parts are tried in: all, or of many parts in many turns some that are spread evenly, and those that are used.
+ * @param turns degrees @param kinds how many different parts @param used turns of a layout before, degrees
+ */
+export function triedTurns(turns: readonly number[], kinds: number, used: Iterable<number>): number[] {
+  const every = everyTurn(turns.length, kinds);
+  const keep = new Set(used);
+  return turns.filter((deg, i) => i % every === 0 || keep.has(deg));
+}
+
 /**
  * The things of a problem, and a copy of each to lay, the largest first.
  * @param tolerance of the chords, mm; a thousandth of a part's size when that is finer

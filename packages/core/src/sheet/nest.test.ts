@@ -18,6 +18,7 @@ import {
   type Outline,
 } from '../geometry/index.ts';
 import { lyingTogether, nest, type NestProblem, type NestResult } from './index.ts';
+import { triedStep, triedTurns } from './nest-problem.ts';
 
 const problem = (fields: Partial<NestProblem>): NestProblem => ({
   parts: [],
@@ -279,4 +280,25 @@ describe('nesting', () => {
       [5],
     ]);
   });
+});
+
+test('law: of many parts in many turns some are tried, spread evenly, and those in which parts lie; of few all', () => {
+  const used = fc.uniqueArray(fc.nat(359), { maxLength: 30 });
+  fc.assert(
+    fc.property(fc.integer({ min: 1, max: 2000 }), fc.constantFrom(1, 5, 10, 90), used, (kinds, step, of) => {
+      const turns = Array.from({ length: 360 / step }, (_, i) => i * step);
+      const lying = of.filter((deg) => deg % step === 0);
+      const tried = triedTurns(turns, kinds, lying);
+      expect(tried.filter((deg) => !turns.includes(deg))).toEqual([]);
+      expect(tried).toEqual(expect.arrayContaining(lying));
+      expect(tried).toEqual([...tried].sort((a, b) => a - b));
+      expect((tried.length - lying.length) * kinds).toBeLessThanOrEqual(12_000 + kinds);
+      if (turns.length * kinds <= 12_000) expect(tried).toEqual(turns);
+      // what is told of it is what is done
+      expect(triedTurns(turns, kinds, [])[1] ?? 360).toBe(Math.min(360, triedStep(step, kinds)));
+      // no way round is left out
+      const gaps = tried.map((deg, i) => (tried[i + 1] ?? 360) - deg);
+      expect(Math.max(...gaps)).toBeLessThanOrEqual(step * Math.ceil((turns.length * kinds) / 12_000));
+    }),
+  );
 });

@@ -26,6 +26,7 @@ import {
   entriesOf,
   FINENESS,
   isTurn,
+  triedTurns,
   turnsOf,
   type NestedPart,
   type NestProblem,
@@ -142,7 +143,9 @@ class Search {
     this.tolerance = tolerance;
     const { ids, things, order } = entriesOf(problem, tolerance);
     [this.ids, this.order] = [ids, order];
-    this.turns = turnsOf(problem.turnStepDeg);
+    const turns = turnsOf(problem.turnStepDeg);
+    const used = (problem.before ?? []).flatMap(({ map }) => (map && turns.find((deg) => isTurn(map, deg))) ?? []);
+    this.turns = triedTurns(turns, things.length, used);
     this.random = randomFrom(control.seed ?? 1);
     const laid = order.length * Math.min(this.turns.length, 2 * TURNS_A_TRY, Math.max(2, (2 * FULL_GRID) / order.length));
     const rows = Math.max(FEWEST_ROWS, Math.round(ROWS * Math.sqrt(Math.min(1, FULL_GRID / laid))));

@@ -1,5 +1,6 @@
 /** Nesting on the ticket: the rules, the list of parts, the search with its curve, and what it saves. */
 import { isPrint, TOGETHER, topOf, type LayUp, type Together } from '@lorvek/model';
+import { triedStep } from '@lorvek/core/sheet';
 import { describeLength, formatLength, type LengthUnit } from '@lorvek/core/units';
 import { bounds } from '@lorvek/core/geometry';
 import { clearOf, copiesOfPart, homeOf, outlineOfPart, type LayPart } from '@lorvek/model/lay-places';
@@ -325,6 +326,17 @@ function TurnAndGap({ fill, unit, set }: OwnProps) {
   );
 }
 
+/** Of very many different parts in fine steps not all turns are tried. */
+function TurnsNotice({ parts, fill }: { parts: SheetPlan['parts']; fill: NestFill }) {
+  const kinds = parts.filter(({ id }) => copiesOfPart(fill, id) > 0).length;
+  const step = triedStep(fill.turnStepDeg, kinds);
+  return step > fill.turnStepDeg ? (
+    <Notice level="note">
+      {kinds} different parts are turned in steps of {step}° instead of {fill.turnStepDeg}°: all turns of so many take too much memory.
+    </Notice>
+  ) : null;
+}
+
 /** How many parts there are; all of them once, or none to begin with. */
 function PartCounts({ parts, wanted, set }: { parts: SheetPlan['parts']; wanted: number; set: OwnProps['set'] }) {
   return (
@@ -370,6 +382,7 @@ export function NestFields({ sheet, unit, fill, record, isKept }: Props) {
       <Switch label="Small parts into the holes of big ones" checked={fill.intoHoles} onChange={(intoHoles) => set({ intoHoles })} />
       <Switch label="As many as one sheet takes" checked={fill.fillSheet === true} onChange={(fillSheet) => set({ fillSheet })} />
       <PartCounts parts={sheet.parts} wanted={wanted} set={set} />
+      {record.grain ? null : <TurnsNotice parts={sheet.parts} fill={fill} />}
       <PartList sheet={sheet} fill={fill} unit={unit} />
       <Search sheet={sheet} unit={unit} wanted={wanted} />
     </>
