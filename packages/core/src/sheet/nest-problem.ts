@@ -94,13 +94,14 @@ const everyTurn = (turns: number, kinds: number): number => Math.max(1, Math.cei
 export const triedStep = (stepDeg: number, kinds: number): number => stepDeg * everyTurn(turnsOf(stepDeg).length, kinds);
 
 /**
- * The turns that parts are tried in: all, or of many parts in many turns some that are spread evenly, and those that are used.
+ * The turns that parts are tried in: all, or of many parts in many turns some that are spread evenly, the
+ * quarter turns that are among them, which boxes need, and those that are used.
  * @param turns degrees @param kinds how many different parts @param used turns of a layout before, degrees
  */
 export function triedTurns(turns: readonly number[], kinds: number, used: Iterable<number>): number[] {
   const every = everyTurn(turns.length, kinds);
   const keep = new Set(used);
-  return turns.filter((deg, i) => i % every === 0 || keep.has(deg));
+  return turns.filter((deg, i) => i % every === 0 || deg % 90 === 0 || keep.has(deg));
 }
 
 /**

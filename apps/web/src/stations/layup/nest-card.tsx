@@ -332,7 +332,8 @@ function TurnsNotice({ parts, fill }: { parts: SheetPlan['parts']; fill: NestFil
   const step = triedStep(fill.turnStepDeg, kinds);
   return step > fill.turnStepDeg ? (
     <Notice level="note">
-      {kinds} different parts are turned in steps of {step}° instead of {fill.turnStepDeg}°: all turns of so many take too much memory.
+      {kinds} parts are turned in quarters and in steps of {step}° instead of {fill.turnStepDeg}°: all turns of so many take too much
+      memory.
     </Notice>
   ) : null;
 }
